@@ -1,0 +1,34 @@
+// The calls of the command line, each a function from its options and streams to an exit status.
+#pragma once
+
+#include <cstdint>
+#include <iosfwd>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace mellow::cli {
+
+inline constexpr int clear = 0;
+inline constexpr int hasTrouble = 1;
+inline constexpr int badInput = 2;
+
+struct ApplyOptions {
+    std::string ensemble;
+    std::string input;
+    std::string output;
+    std::vector<std::string> instruments;
+    std::string port = "any";
+};
+
+struct FeedOptions {
+    std::string ensemble;
+    std::optional<std::int64_t> until;  ///< microseconds
+};
+
+int runApply(const ApplyOptions& options, std::ostream& err);
+int runFeed(const FeedOptions& options, std::istream& in, std::ostream& out, std::ostream& err);
+int runCheck(const std::string& ensemble, std::ostream& out, std::ostream& err);
+int runDescribe(const std::string& ensemble, std::ostream& out, std::ostream& err);
+
+}  // namespace mellow::cli

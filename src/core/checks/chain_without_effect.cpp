@@ -1,0 +1,78 @@
+// A chain that runs and changes nothing: it leads nowhere, can never be moved, or gives one value whatever is
+// played. It still takes its source's messages away from the instrument, so it is worth telling.
+#include <algorithm>
+#include <set>
+
+#include "core/checks/rules.h"
+#include "core/engine/plan.h"
+#include "core/model/law.h"
+
+namespace mellow::checks {
+
+namespace {
+
+bool canBeMoved(const Ensemble& ensemble, const ChainAt& at) {
+    const Source& source = at.chain.source;
+    const Input& input = at.instrument->input;
+    if (source.channel && input.channel && *source.channel != *input.channel) return false;
+    if (source.kind == SourceKind::velocity && input.lowKey > input.highKey) return false;
+    const Controller* controller = findById(ensemble.controllers, source.controller);
+    const bool anywhere = controller == nullptr || controller->port == anyPort || input.port == anyPort;
+    return anywhere || controller->port == input.port;
+}
+
+/// What a branch would send for a position at the end of the trunk, with steps that remember passed over: in
+/// time they let through what they are given.
+int settledValue(const engine::PlanBranch& branch, double p) {
+    const auto inside = engine::throughWindow(branch, p);
+    if (!inside) return branch.window->outside == Outside::rest ? branch.restValue : engine::silentValue;
+    double value = *inside;
+    for (const Step& step : branch.steps) {
+        if (!step.kind->remembers()) value = shapePosition(step, value);
+    }
+    return engine::encodeAtTarget(branch, value);
+}
+
+bool changesAnything(const ChainAt& at) {
+    const Source& source = at.chain.source;
+    std::vector<double> positions;
+    for (int raw = 0; raw <= maxOf(source); ++raw) {
+        double p = decode(scaleOf(source), raw, maxOf(source));
+        for (const Step& step : at.chain.steps) {
+            if (!step.kind->remembers()) p = shapePosition(step, p);
+        }
+        positions.push_back(p);
+    }
+    return std::any_of(at.chain.branches.begin(), at.chain.branches.end(), [&](const Branch& branch) {
+        const engine::PlanBranch prepared = engine::prepareBranch(*targetOf(at, branch), branch);
+        std::set<int> values;
+        for (const double p : positions) values.insert(settledValue(prepared, p));
+        return values.size() > 1;
+    });
+}
+
+}  // namespace
+
+void chainWithoutEffect(const Ensemble& ensemble, Findings& findings) {
+    const Stopped stopped = stoppedBy(ensemble);
+    forEachChain(ensemble, [&](const ChainAt& at) {
+        const bool runs = at.chain.on && !stopped.instruments[*at.place.instrument] &&
+                          !stopped.chains[*at.place.instrument][*at.place.chain];
+        if (!runs) return;
+        const auto tell = [&](std::string what, std::string mend) {
+            findings.push_back(
+                about(at, {}, Severity::trouble, Stops::nothing, std::move(what), std::move(mend)));
+        };
+        if (at.chain.branches.empty()) {
+            tell("it has no effect: it leads to no target", "add a target, or switch the chain off");
+        } else if (!canBeMoved(ensemble, at)) {
+            tell("it has no effect: what moves it never passes the instrument's input filter",
+                 "let the source and the instrument listen to the same port, channel and keys");
+        } else if (!changesAnything(at)) {
+            tell("it has no effect: every target gets one value wherever the control stands",
+                 "widen the reach or the window");
+        }
+    });
+}
+
+}  // namespace mellow::checks

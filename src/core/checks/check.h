@@ -1,0 +1,55 @@
+// Checks: what is wrong with an ensemble, where, and how to mend it.
+//
+// Each rule is a file of this folder: a function that looks at the whole ensemble and adds findings. Some
+// findings say that a chain cannot run as written; the compiler leaves exactly those chains out, so that what
+// the composer is told and what is played can never disagree.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/model/ensemble.h"
+#include "core/result.h"
+
+namespace mellow {
+
+enum class Severity { trouble, note };
+
+/// How far a finding keeps things from running.
+enum class Stops { nothing, chain, instrument };
+
+/// Where in the ensemble, by index, for a window that wants to show it. Absent parts are not meant.
+struct Place {
+    std::optional<std::size_t> instrument;
+    std::optional<std::size_t>
+        chain;  ///< of the instrument; of the shared chains when there is no instrument
+    std::optional<std::size_t> branch;
+};
+
+struct Finding {
+    Severity severity = Severity::trouble;
+    Stops stops = Stops::nothing;
+    Place place;
+    Problem problem;  ///< where: the place in words
+};
+
+using Findings = std::vector<Finding>;
+
+/// Every finding: troubles first, each in document order.
+Findings check(const Ensemble& ensemble);
+
+/// What cannot run.
+struct Stopped {
+    std::vector<bool> instruments;
+    std::vector<std::vector<bool>> chains;  ///< for each instrument
+};
+Stopped stoppedBy(const Ensemble& ensemble);
+
+/// A name for people: the name, or the id of what has none.
+template<class Thing>
+const std::string& nameOf(const Thing& thing) {
+    return thing.name.empty() ? thing.id : thing.name;
+}
+
+}  // namespace mellow

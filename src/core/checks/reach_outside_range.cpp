@@ -1,0 +1,42 @@
+// A reach that goes beyond what the parameter can do. It is played as far as the range goes.
+#include "core/checks/rules.h"
+#include "core/model/law.h"
+
+namespace mellow::checks {
+
+namespace {
+
+constexpr double tolerance = 1e-9;
+
+bool isOutside(const Range& range, const Level& level) {
+    const auto q = rawPosition(range, level);
+    return q && (*q < -tolerance || *q > 1 + tolerance);
+}
+
+std::string bounds(const Range& range) {
+    if (range.law == Law::decibel) return "silence to 0 dB";
+    return levelText(range, range.low) + " to " + levelText(range, range.high);
+}
+
+}  // namespace
+
+void reachOutsideRange(const Ensemble& ensemble, Findings& findings) {
+    forEachChain(ensemble, [&](const ChainAt& at) {
+        for (std::size_t b = 0; b < at.chain.branches.size(); ++b) {
+            const Branch& branch = at.chain.branches[b];
+            const Parameter* parameter = targetOf(at, branch);
+            if (parameter == nullptr) continue;
+            const Range range = rangeOf(*parameter);
+            if (!flawOf(range).empty()) continue;
+            for (const Level& level : {branch.low, branch.high}) {
+                if (!isOutside(range, level)) continue;
+                findings.push_back(about(at, b, Severity::trouble, Stops::nothing,
+                                         "its reach goes to " + levelText(range, level) + ", and " +
+                                             nameOf(*parameter) + " only has " + bounds(range),
+                                         "set it inside the range, or widen the parameter's display range"));
+            }
+        }
+    });
+}
+
+}  // namespace mellow::checks

@@ -1,0 +1,120 @@
+// The engine: plays a plan.
+//
+// It is given messages one by one, in order of time, and a clock to follow; it hands every message that
+// results to a Sink at once, in the order in which the signal rules (sections 3 to 7) say they are sent. Live
+// playing, files and the command line all use it, which is why they agree to the byte.
+//
+// process(), advance() and adopt() take no lock, allocate nothing, throw nothing and call nothing of the
+// system. All memory comes with the Program. A Program is never freed here: adopt() hands the old one back.
+#pragma once
+
+#include <cstdint>
+
+#include "core/engine/note_memory.h"
+#include "core/engine/plan.h"
+#include "core/midi/message.h"
+
+namespace mellow::engine {
+
+using Time = std::int64_t;  ///< microseconds from the start
+
+/// The grid on which timed steps move.
+inline constexpr Time gridStep = 1000;
+
+struct Event {
+    Time time = 0;  ///< never below that of the event before
+    PortId port = everyPort;
+    midi::Bytes bytes;  ///< one whole message
+};
+
+inline constexpr std::int32_t noChain = -1;
+
+struct Output {
+    Time time = 0;
+    PortId port = everyPort;
+    std::uint32_t instrument = 0;  ///< interned; see Plan::instruments
+    std::int32_t chain =
+        noChain;               ///< the chain that sent it (place in Plan::chains), or noChain when it passed
+    std::int32_t branch = -1;  ///< place in Plan::branches
+    midi::Bytes bytes;         ///< valid during the call only
+};
+
+/// Where results go. A function and what it is called with, so that calling it costs no allocation.
+struct Sink {
+    void (*send)(void* self, const Output& output) = nullptr;
+    void* self = nullptr;
+
+    void operator()(const Output& output) const { send(self, output); }
+};
+
+/// A Sink that calls something callable, which must outlive it.
+template<class Callable>
+Sink sinkTo(Callable& callable) {
+    return {[](void* self, const Output& output) { (*static_cast<Callable*>(self))(output); }, &callable};
+}
+
+class Engine {
+ public:
+    /// program: not owned.
+    explicit Engine(Program* program) : program_(program) {}
+
+    /// Plays the given program from now on and returns the one played so far. What steps remember, what was
+    /// sent, and held notes carry over. A chain that was edited while its source had spoken runs once, so
+    /// that an edit is heard without touching the control again.
+    Program* adopt(Program* next, const Sink& sink);
+
+    /// Runs the clock up to and including `until`.
+    void advance(Time until, const Sink& sink);
+
+    /// Runs the clock up to the event, then the event.
+    void process(const Event& event, const Sink& sink);
+
+    /// Ends everything: a note-off for each remembered note, then CC 64 = 0, 123 and 120 on every channel
+    /// used; forgets what was sent.
+    void silenceAll(const Sink& sink);
+
+    /// Forgets what was sent to a port, because something else listens there now.
+    void portConnected(PortId port);
+
+    /// True while the clock alone would still change something.
+    [[nodiscard]] bool moving() const { return movingChains_ > 0; }
+    [[nodiscard]] Time now() const { return now_; }
+    [[nodiscard]] const Program& program() const { return *program_; }
+    [[nodiscard]] const NoteMemory& notes() const { return notes_; }
+
+ private:
+    using Part = PlanInstrument;
+
+    const Plan& plan() const { return program_->plan; }
+    State& state() { return program_->state; }
+
+    void channelMessage(const Event& event, const Sink& sink);
+    void systemMessage(const Event& event, const Sink& sink);
+    void keyMessage(const Event& event, const Part& part, const Sink& sink);
+    void beginNote(const Event& event, const Part& part, const Sink& sink);
+    void endNote(const Event& event, const Sink& sink);
+    void followNote(const Event& event, const Part& part, int key, const Sink& sink);
+    void controlMessage(const Event& event, const Part& part, const Sink& sink);
+
+    struct Matched {
+        bool any = false;
+        bool keep = false;
+    };
+    Matched runListeners(const Event& event, const Part& part, std::size_t key, int raw, const Sink& sink);
+
+    void runFromSource(std::uint32_t chain, const Sink& sink);
+    void runBranches(const PlanChain& chain, const double* position, bool tick, const Sink& sink);
+    void tickChain(std::uint32_t chain, const Sink& sink);
+    void updateMoving(std::uint32_t chain);
+    void sendValue(const PlanChain& chain, std::uint32_t branch, int value, const Sink& sink);
+    void pass(const Part& part, midi::Short message, const Sink& sink);
+    void rememberSent(const Lane& lane, std::uint32_t laneIndex, midi::Bytes message);
+    void carryChain(const Program& old, std::uint32_t chain);
+
+    Program* program_;
+    NoteMemory notes_;
+    Time now_ = -1;
+    std::uint32_t movingChains_ = 0;
+};
+
+}  // namespace mellow::engine

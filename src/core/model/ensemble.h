@@ -1,0 +1,197 @@
+// The ensemble: what the composer wants, as plain values.
+//
+// These structs are the document (ensemble-format, version 1), field by field, with ids where things refer to
+// one another. They can be copied, compared and edited freely; nothing here runs. The compiler turns them
+// into a plan, the store turns them into JSON and back. What a newer version wrote and this one does not know
+// is kept beside each struct as JSON text (Extras), so that it survives a round trip untouched.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <utility>
+#include <variant>
+#include <vector>
+
+#include "core/model/kinds.h"
+#include "core/steps/step.h"
+
+namespace mellow {
+
+inline constexpr std::string_view anyPort = "any";
+
+/// A place in a parameter's range as the document writes it: a number in display units, or a word (a label of
+/// a `choices` law, or "-inf" for decibel silence).
+using Level = std::variant<double, std::string>;
+
+enum class Law { linear, log, decibel, choices };
+enum class Mix { latest, highest, lowest, sum, product, average };
+enum class Outside { clamp, silent, rest };
+enum class Active { always, inHand };
+enum class Rest { low, middle };
+
+/// How a parameter's raw range is shown. Absent bounds stand for the message's own (signal rules, section 4).
+struct Display {
+    std::optional<double> low;
+    std::optional<double> high;
+    std::string unit;
+    std::optional<Law> law;
+    std::vector<std::string> choices;
+    Extras extras;
+    bool operator==(const Display&) const = default;
+};
+
+struct Message {
+    MessageKind kind = MessageKind::cc;
+    int number = 0;  ///< for the kinds that have one
+    Extras extras;   ///< fields of kinds that this version does not run
+    bool operator==(const Message&) const = default;
+};
+
+/// A named thing that an instrument listens to.
+struct Parameter {
+    std::string id;
+    std::string name;
+    Message message;
+    Display display;
+    std::optional<Level> rest;
+    std::optional<bool> centred;
+    Mix mix = Mix::latest;
+    bool repeats = false;
+    Extras extras;
+    bool operator==(const Parameter&) const = default;
+};
+
+struct Source {
+    SourceKind kind = SourceKind::cc;
+    int number = 0;
+    std::optional<int> channel;  ///< 1..16; absent: any
+    std::string controller;      ///< a controller's id; empty: any port
+    std::optional<Rest> rest;
+    Extras extras;
+    bool operator==(const Source&) const = default;
+};
+
+struct BranchWindow {
+    double low = 0;
+    double high = 1;
+    Outside outside = Outside::clamp;
+    Extras extras;
+    bool operator==(const BranchWindow&) const = default;
+};
+
+struct Branch {
+    std::string target;  ///< parameter id, `tieLine:ID`, or INSTRUMENT/PARAMETER in a shared chain
+    Level low = 0.0;     ///< reach in display units; low above high falls
+    Level high = 127.0;
+    std::optional<BranchWindow> window;
+    std::vector<Step> steps;
+    Extras extras;
+    bool operator==(const Branch&) const = default;
+};
+
+struct Fan {
+    std::string mode = "all";
+    Extras extras;  ///< `by`, for the mode `chosen`
+    bool operator==(const Fan&) const = default;
+};
+
+struct Chain {
+    std::string id;
+    std::string name;
+    bool on = true;
+    Active active = Active::always;
+    Source source;
+    bool keepOriginal = false;
+    std::vector<Step> steps;
+    Fan fan;
+    std::vector<Branch> branches;
+    Extras extras;
+    bool operator==(const Chain&) const = default;
+};
+
+struct Input {
+    std::string port = std::string(anyPort);
+    std::optional<int> channel;  ///< 1..16; absent: any
+    int lowKey = 0;
+    int highKey = 127;
+    int transpose = 0;  ///< semitones
+    Extras extras;
+    bool operator==(const Input&) const = default;
+};
+
+struct Output {
+    std::string port;
+    int channel = 1;  ///< 1..16
+    Extras extras;
+    bool operator==(const Output&) const = default;
+};
+
+struct Pass {
+    bool notes = true;
+    bool unmatched = true;
+    bool sysex = false;
+    bool clock = false;
+    Extras extras;
+    bool operator==(const Pass&) const = default;
+};
+
+struct Instrument {
+    std::string id;
+    std::string name;
+    Input input;
+    Output output;
+    Pass pass;
+    std::vector<Parameter> parameters;
+    std::vector<Chain> chains;
+    Extras extras;
+    bool operator==(const Instrument&) const = default;
+};
+
+struct ControllerControl {
+    std::string id;
+    std::string name;
+    Message message;
+    std::optional<Rest> rest;
+    Extras extras;
+    bool operator==(const ControllerControl&) const = default;
+};
+
+struct Controller {
+    std::string id;
+    std::string name;
+    std::string port;
+    std::vector<ControllerControl> controls;
+    Extras extras;
+    bool operator==(const Controller&) const = default;
+};
+
+struct TieLine {
+    std::string id;
+    std::string name;
+    double rest = 0;
+    Extras extras;
+    bool operator==(const TieLine&) const = default;
+};
+
+struct Ensemble {
+    std::string title;
+    std::vector<Controller> controllers;
+    std::vector<TieLine> tieLines;
+    std::vector<Instrument> instruments;
+    std::vector<Chain> sharedChains;
+    std::optional<std::vector<std::string>> inHand;
+    Extras extras;
+    bool operator==(const Ensemble&) const = default;
+};
+
+/// The thing with an id, or nullptr. Works on any list of things that have one.
+template<class List>
+auto* findById(List& list, std::string_view id) {
+    for (auto& each : list) {
+        if (each.id == id) return &each;
+    }
+    return static_cast<decltype(&list.front())>(nullptr);
+}
+
+}  // namespace mellow

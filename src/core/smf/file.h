@@ -1,0 +1,64 @@
+// A Standard MIDI File in memory.
+//
+// A file is a header (format, number of tracks, division) and tracks of events, each some ticks after the one
+// before it (Standard MIDI Files 1.0, RP-001). Channel messages, meta events and SysEx are kept as they were;
+// what a tick lasts follows from the division and, for divisions in ticks a quarter note, from the tempo
+// events. Event bodies lie end to end in one byte store, so that a file of a million events is two
+// allocations that grow and not a million small ones.
+//
+// read.h and write.h turn bytes into this and back; tempo_map.h turns ticks into microseconds.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+#include "core/midi/message.h"
+
+namespace mellow::smf {
+
+enum class EventKind : std::uint8_t {
+    channel,  ///< body: the whole channel message, status byte first
+    sysex,    ///< body: what follows F0 and its length; a complete one ends in F7
+    escape,  ///< body: what follows F7 and its length: a continued SysEx, or any bytes to be sent as they are
+    meta,    ///< body: the meta event's data
+};
+
+/// Meta event types that this program reads. All others are carried along.
+enum Meta : std::uint8_t { trackName = 0x03, endOfTrack = 0x2F, tempo = 0x51 };
+
+struct Event {
+    std::uint64_t tick = 0;    ///< from the start of the track
+    std::uint64_t offset = 0;  ///< of the body in File::store
+    std::uint32_t length = 0;  ///< of the body, in bytes
+    EventKind kind = EventKind::channel;
+    std::uint8_t metaType = 0;
+};
+
+struct Track {
+    std::vector<Event> events;  ///< in rising order of ticks, without the end-of-track event
+    std::uint64_t endTick = 0;  ///< where the end-of-track event stands; never before the last event
+};
+
+/// What a tick is. Source: RP-001, "division".
+struct Division {
+    int ticksPerQuarter = 480;  ///< 1..32767, or 0 when the file counts frames
+    int framesPerSecond = 0;    ///< 24, 25, 29 (which means 30000/1001) or 30
+    int ticksPerFrame = 0;      ///< 1..255
+    bool operator==(const Division&) const = default;
+};
+
+struct File {
+    int format = 1;
+    Division division;
+    std::vector<Track> tracks;
+    std::vector<std::uint8_t> store;
+
+    [[nodiscard]] midi::Bytes body(const Event& event) const {
+        return {store.data() + event.offset, event.length};
+    }
+    /// Appends an event to a track; its tick must not fall.
+    void add(Track& track, std::uint64_t tick, EventKind kind, midi::Bytes body, std::uint8_t metaType = 0);
+};
+
+}  // namespace mellow::smf

@@ -1,0 +1,97 @@
+// The list of step kinds. A new kind is a file beside this one and a line here.
+#include "core/steps/kinds.h"
+
+#include <algorithm>
+#include <array>
+
+#include "core/model/scale.h"
+#include "core/text/numbers.h"
+
+namespace mellow {
+
+namespace {
+
+constexpr StepKind notYet(std::string_view name, std::string_view label) {
+    StepKind kind{};
+    kind.name = name;
+    kind.label = label;
+    kind.available = false;
+    return kind;
+}
+
+constexpr std::array<StepKind, 11> later{{
+    notYet("sCurve", "S-curve"),
+    notYet("restAt", "Rest placement"),
+    notYet("deadZone", "Dead zone"),
+    notYet("levels", "Levels"),
+    notYet("gate", "Gate"),
+    notYet("latch", "Latch"),
+    notYet("hold", "Hold"),
+    notYet("scale", "Scale"),
+    notYet("combine", "Combine"),
+    notYet("formula", "Formula"),
+    notYet("thin", "Thin"),
+}};
+
+const std::array<const StepKind*, 16> kinds{
+    &windowStep, &reverseStep, &bendStep, &pointsStep, &smoothStep, &later[0], &later[1], &later[2],
+    &later[3],   &later[4],    &later[5], &later[6],   &later[7],   &later[8], &later[9], &later[10],
+};
+
+}  // namespace
+
+std::span<const StepKind* const> stepKinds() {
+    return kinds;
+}
+
+const StepKind* findStepKind(std::string_view name) {
+    const auto found =
+        std::find_if(kinds.begin(), kinds.end(), [name](auto* kind) { return kind->name == name; });
+    return found == kinds.end() ? nullptr : *found;
+}
+
+Step makeStep(const StepKind& kind) {
+    Step step{&kind, {}, {}};
+    for (const Field& field : kind.fields) {
+        switch (field.type) {
+            case Field::Type::number:
+                step.values.emplace_back(field.start);
+                break;
+            case Field::Type::choice:
+                step.values.emplace_back(static_cast<int>(field.start));
+                break;
+            case Field::Type::points:
+                step.values.emplace_back(std::vector<Point>{{0, 0}, {1, 1}});
+                break;
+        }
+    }
+    return step;
+}
+
+double numberOf(const Step& step, std::size_t field) {
+    return *std::get_if<double>(&step.values[field]);
+}
+int choiceOf(const Step& step, std::size_t field) {
+    return *std::get_if<int>(&step.values[field]);
+}
+const std::vector<Point>& pointsOf(const Step& step, std::size_t field) {
+    return *std::get_if<std::vector<Point>>(&step.values[field]);
+}
+
+double shapePosition(const Step& step, double p) {
+    return clampPosition(step.kind->shape(step, p));
+}
+
+std::string flawOf(const Step& step) {
+    for (std::size_t i = 0; i < step.kind->fields.size(); ++i) {
+        const Field& field = step.kind->fields[i];
+        if (!field.strict || field.type != Field::Type::number) continue;
+        const double value = numberOf(step, i);
+        if (value >= field.low && value <= field.high) continue;
+        return text::lowered(field.label) + " " + text::plain(value) + " is outside " +
+               text::plain(field.low) + " to " + text::plain(field.high);
+    }
+    return step.kind->flaw != nullptr ? step.kind->flaw(step) : std::string();
+}
+
+}  // namespace mellow

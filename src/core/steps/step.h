@@ -1,0 +1,113 @@
+// A step: one transform on the way from a source to a target.
+//
+// A step in the document is its kind and the values of the kind's fields. A kind is described once, in its
+// own file of this folder: what it is called, which fields it has (with their units, limits and what they
+// start as), its arithmetic, and how a musician would say what it does. The editor, the JSON, the sentence
+// and the checks are all read off that description; registry.cpp lists the kinds, and is the only other place
+// that a new one touches.
+//
+// A stateless kind is a function of position. A kind with memory is a small state machine: take() gives it an
+// input, tick() moves it on by one point of the 1 ms grid, and its output stands in between (signal rules,
+// sections 2, 3 and 7). The state is handed in, so that a step stays a value.
+#pragma once
+
+#include <span>
+#include <string>
+#include <string_view>
+#include <utility>
+#include <variant>
+#include <vector>
+
+namespace mellow {
+
+/// Members of a JSON object that this version does not know: name and JSON text, in the order found.
+using Extras = std::vector<std::pair<std::string, std::string>>;
+
+struct Point {
+    double x = 0;
+    double y = 0;
+    bool operator==(const Point&) const = default;
+};
+
+/// The value of a field: a number, one of the field's choices (by index), or points.
+using FieldValue = std::variant<double, int, std::vector<Point>>;
+
+struct Field {
+    enum class Type { number, choice, points };
+    std::string_view key;    ///< in the document
+    std::string_view label;  ///< on screen
+    std::string_view unit;   ///< of a number: "", "%" (shown ×100), "ms"
+    Type type = Type::number;
+    double low = 0;       ///< what the editor offers
+    double high = 1;      ///< what the editor offers
+    double start = 0;     ///< default of a number; of a choice, its index
+    bool strict = false;  ///< outside low..high the rules give it no meaning, and its chain cannot run
+    std::span<const std::string_view> choices = {};
+    std::string_view help = {};  ///< one sentence for the musician
+};
+
+struct StepKind;
+
+struct Step {
+    const StepKind* kind = nullptr;
+    std::vector<FieldValue> values;  ///< one for each of the kind's fields, of the field's type
+    Extras extras;
+    bool operator==(const Step&) const = default;
+};
+
+/// What a step with memory remembers. `output` is its present value.
+struct StepState {
+    double input = 0;
+    double output = 0;
+    bool started = false;  ///< an input has come
+
+    [[nodiscard]] bool moving() const { return started && output != input; }
+};
+
+/// What a sentence about a step needs to know of its surroundings.
+struct PhraseContext {
+    int sourceMax = 0;  ///< the raw maximum where the step stands directly behind a source, else 0
+};
+
+struct StepKind {
+    std::string_view name;   ///< in the document
+    std::string_view label;  ///< on screen
+    std::string_view help;   ///< one sentence: what it is for
+    std::span<const Field> fields;
+    bool available = true;  ///< this version runs it
+
+    /// Stateless arithmetic: position in, any number out (the caller clamps). Null for kinds with memory.
+    double (*shape)(const Step&, double p) = nullptr;
+    /// Memory: an input arrives; sets state.output. Null for stateless kinds.
+    void (*take)(const Step&, StepState&, double input) = nullptr;
+    /// Memory: a grid point passes; may move state.output.
+    void (*tick)(const Step&, StepState&) = nullptr;
+    /// The step in a few words ("eased in"), or nothing where it changes nothing.
+    std::string (*phrase)(const Step&, const PhraseContext&) = nullptr;
+    /// Why the step has no meaning as its values are, beyond what strict fields say; empty when it has one.
+    std::string (*flaw)(const Step&) = nullptr;
+
+    [[nodiscard]] bool remembers() const { return take != nullptr; }
+};
+
+/// Every kind that the format knows, in the order in which a menu lists them.
+std::span<const StepKind* const> stepKinds();
+const StepKind* findStepKind(std::string_view name);
+
+/// A step of a kind with every field at its start.
+Step makeStep(const StepKind& kind);
+
+double numberOf(const Step& step, std::size_t field);
+int choiceOf(const Step& step, std::size_t field);
+const std::vector<Point>& pointsOf(const Step& step, std::size_t field);
+
+/// Stateless arithmetic with its result clamped to a position.
+double shapePosition(const Step& step, double p);
+
+/// γ(b) = 8^b, the exponent behind `bend`.
+double bendExponent(double amount);
+
+/// Why the step cannot run as written ("amount 3 is outside −1 to 1"), or nothing when it can.
+std::string flawOf(const Step& step);
+
+}  // namespace mellow

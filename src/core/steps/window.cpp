@@ -1,0 +1,67 @@
+// Window: the part of a control's travel that counts.
+//
+// A wheel that never quite reaches its ends, or a pedal of which only the middle should matter: the window
+// maps low..high to the whole range. Turned round (low above high) it falls; with no width it is a switch.
+// Signal rules, section 2: (p − low)/(high − low); low = high: p ≥ low ? 1 : 0.
+#include <array>
+#include <cmath>
+
+#include "core/steps/kinds.h"
+#include "core/text/numbers.h"
+
+namespace mellow {
+
+namespace {
+
+constexpr std::array<Field, 2> fields{{
+    {"low",
+     "From",
+     "%",
+     Field::Type::number,
+     0,
+     1,
+     0,
+     false,
+     {},
+     "Where the part of the travel in use begins."},
+    {"high",
+     "To",
+     "%",
+     Field::Type::number,
+     0,
+     1,
+     1,
+     false,
+     {},
+     "Where it ends. Below From, the result falls."},
+}};
+
+double shape(const Step& step, double p) {
+    const double low = numberOf(step, 0);
+    const double high = numberOf(step, 1);
+    if (low == high) return p >= low ? 1.0 : 0.0;
+    return (p - low) / (high - low);
+}
+
+std::string bound(double p, const PhraseContext& context) {
+    if (context.sourceMax > 0) return text::plain(std::round(p * context.sourceMax));
+    return text::plain(std::round(p * 1000) / 10) + " %";
+}
+
+std::string phrase(const Step& step, const PhraseContext& context) {
+    const double low = numberOf(step, 0);
+    const double high = numberOf(step, 1);
+    if (low == 0 && high == 1) return {};
+    if (low == high) return "on from " + bound(low, context);
+    if (low > high) return bound(high, context) + text::dash + bound(low, context) + " turned round";
+    return bound(low, context) + text::dash + bound(high, context);
+}
+
+}  // namespace
+
+const StepKind windowStep{"window", "Window", "Keeps part of the travel and stretches it to the whole.",
+                          fields,   true,     shape,
+                          nullptr,  nullptr,  phrase,
+                          nullptr};
+
+}  // namespace mellow

@@ -1,0 +1,424 @@
+#include <algorithm>
+
+#include "core/store/ensemble_json.h"
+#include "core/store/ensemble_words.h"
+#include "core/store/json_reader.h"
+#include "core/text/numbers.h"
+
+namespace mellow::store {
+
+namespace {
+
+constexpr std::size_t deepestNesting = 64;
+constexpr std::size_t largestDocument = std::size_t{64} << 20;
+
+template<class Enum>
+Enum wordAs(ObjectReader& in, std::string_view key, std::span<const std::string_view> words, Enum fallback) {
+    return static_cast<Enum>(in.word(key, words, static_cast<int>(fallback)));
+}
+
+template<class Enum>
+std::optional<Enum> optionalWord(ObjectReader& in, std::string_view key,
+                                 std::span<const std::string_view> words) {
+    if (in.find(key) == nullptr) return std::nullopt;
+    return static_cast<Enum>(in.word(key, words, 0));
+}
+
+template<class Kinds, class NameOf>
+std::string namesOf(const Kinds& kinds, NameOf&& nameOf) {
+    std::vector<std::string> names;
+    for (const auto& kind : kinds) names.emplace_back(nameOf(kind));
+    return text::listed(names);
+}
+
+std::optional<Level> readLevel(ObjectReader& in, std::string_view key, bool required) {
+    const Json* member = required ? in.require(key) : in.find(key);
+    if (member == nullptr) return std::nullopt;
+    if (member->is_number()) return Level(member->get<double>());
+    if (member->is_string()) return Level(member->get<std::string>());
+    in.wrongType(key, "a number or a word", *member);
+    return std::nullopt;
+}
+
+Message readMessage(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    Message message;
+    const std::string name = in.requiredText("kind");
+    const auto* kind = findMessageKind(name);
+    if (kind == nullptr) {
+        complaint.raise(in.pathOf("kind"), "unknown message \"" + name + "\"",
+                        "use one of " + namesOf(messageKinds(), [](auto& r) { return r.name; }));
+        return message;
+    }
+    message.kind = kind->kind;
+    if (kind->numbered) {
+        in.require("number");
+        message.number = in.whole("number", 0);
+    }
+    message.extras = in.rest();
+    return message;
+}
+
+Source readSource(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    Source source;
+    const std::string name = in.requiredText("kind");
+    const auto* kind = findSourceKind(name);
+    if (kind == nullptr) {
+        complaint.raise(in.pathOf("kind"), "unknown source \"" + name + "\"",
+                        "use one of " + namesOf(sourceKinds(), [](auto& r) { return r.name; }));
+        return source;
+    }
+    source.kind = kind->kind;
+    if (kind->numbered) {
+        in.require("number");
+        source.number = in.whole("number", 0);
+    }
+    source.channel = in.channel("channel");
+    source.controller = in.text("controller");
+    source.rest = optionalWord<Rest>(in, "rest", restWords);
+    source.extras = in.rest();
+    return source;
+}
+
+std::vector<Point> readPoints(ObjectReader& in, std::string_view key, bool& present) {
+    present = in.find(key) != nullptr;
+    return in.list<Point>(key, false, [&in](const Json& json, const std::string& path) {
+        const bool pair = json.is_array() && json.size() == 2 && json[0].is_number() && json[1].is_number();
+        if (!pair) {
+            in.complaint().raise(path, "expected a point [x, y], found " + describeJson(json));
+            return Point{};
+        }
+        return Point{json[0].get<double>(), json[1].get<double>()};
+    });
+}
+
+void readField(ObjectReader& in, const Field& field, FieldValue& value) {
+    switch (field.type) {
+        case Field::Type::number:
+            value = in.number(field.key, std::get<double>(value));
+            break;
+        case Field::Type::choice:
+            value = in.word(field.key, field.choices, std::get<int>(value));
+            break;
+        case Field::Type::points: {
+            bool present = false;
+            auto points = readPoints(in, field.key, present);
+            if (present) value = std::move(points);
+            break;
+        }
+    }
+}
+
+Step readStep(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    const std::string name = in.requiredText("kind");
+    const StepKind* kind = findStepKind(name);
+    if (kind == nullptr) {
+        complaint.raise(in.pathOf("kind"), "unknown step \"" + name + "\"",
+                        "use one of " + namesOf(stepKinds(), [](auto* k) { return k->name; }));
+        return makeStep(*stepKinds().front());
+    }
+    Step step = makeStep(*kind);
+    for (std::size_t i = 0; i < kind->fields.size(); ++i) readField(in, kind->fields[i], step.values[i]);
+    step.extras = in.rest();
+    return step;
+}
+
+std::vector<Step> readSteps(ObjectReader& in) {
+    return in.list<Step>("steps", false, [&in](const Json& json, const std::string& path) {
+        return readStep(json, path, in.complaint());
+    });
+}
+
+BranchWindow readBranchWindow(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    BranchWindow window;
+    window.low = in.number("low", 0);
+    window.high = in.number("high", 1);
+    window.outside = wordAs(in, "outside", outsideWords, Outside::clamp);
+    window.extras = in.rest();
+    return window;
+}
+
+Branch readBranch(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    Branch branch;
+    branch.target = in.requiredText("target");
+    branch.low = readLevel(in, "low", true).value_or(Level(0.0));
+    branch.high = readLevel(in, "high", true).value_or(Level(0.0));
+    if (const Json* window = in.find("window"))
+        branch.window = readBranchWindow(*window, in.pathOf("window"), complaint);
+    branch.steps = readSteps(in);
+    branch.extras = in.rest();
+    return branch;
+}
+
+Fan readFan(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    Fan fan;
+    fan.mode = fanWords.at(static_cast<std::size_t>(in.word("mode", fanWords, 0)));
+    fan.extras = in.rest();
+    return fan;
+}
+
+Chain readChain(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    Chain chain;
+    chain.id = in.requiredText("id");
+    chain.name = in.text("name");
+    chain.on = in.flag("on", true);
+    chain.active = wordAs(in, "active", activeWords, Active::always);
+    if (const Json* source = in.require("source"))
+        chain.source = readSource(*source, in.pathOf("source"), complaint);
+    chain.keepOriginal = in.flag("keepOriginal", false);
+    chain.steps = readSteps(in);
+    if (const Json* fan = in.find("fan")) chain.fan = readFan(*fan, in.pathOf("fan"), complaint);
+    chain.branches = in.list<Branch>("branches", true, [&](const Json& each, const std::string& at) {
+        return readBranch(each, at, complaint);
+    });
+    chain.extras = in.rest();
+    return chain;
+}
+
+Display readDisplay(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    Display display;
+    if (in.find("low") != nullptr) display.low = in.number("low", 0);
+    if (in.find("high") != nullptr) display.high = in.number("high", 0);
+    display.unit = in.text("unit");
+    display.law = optionalWord<Law>(in, "law", lawWords);
+    display.choices = in.list<std::string>("choices", false, [&](const Json& each, const std::string& at) {
+        if (each.is_string()) return each.get<std::string>();
+        complaint.raise(at, "expected a label, found " + describeJson(each));
+        return std::string();
+    });
+    display.extras = in.rest();
+    return display;
+}
+
+Parameter readParameter(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    Parameter parameter;
+    parameter.id = in.requiredText("id");
+    parameter.name = in.text("name");
+    if (const Json* message = in.require("message")) {
+        parameter.message = readMessage(*message, in.pathOf("message"), complaint);
+    }
+    if (const Json* display = in.find("display")) {
+        parameter.display = readDisplay(*display, in.pathOf("display"), complaint);
+    }
+    parameter.rest = readLevel(in, "rest", false);
+    if (in.find("centred") != nullptr) parameter.centred = in.flag("centred", false);
+    parameter.mix = wordAs(in, "mix", mixWords, Mix::latest);
+    parameter.repeats = in.flag("repeats", false);
+    parameter.extras = in.rest();
+    return parameter;
+}
+
+Input readInput(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    Input input;
+    if (in.find("port") != nullptr) input.port = in.text("port");
+    input.channel = in.channel("channel");
+    if (const Json* keys = in.find("keys")) {
+        const bool pair = keys->is_array() && keys->size() == 2 && asWhole((*keys)[0]) && asWhole((*keys)[1]);
+        if (pair) {
+            input.lowKey = *asWhole((*keys)[0]);
+            input.highKey = *asWhole((*keys)[1]);
+        } else {
+            in.wrongType("keys", "two key numbers [low, high]", *keys);
+        }
+    }
+    input.transpose = in.whole("transpose", 0);
+    input.extras = in.rest();
+    return input;
+}
+
+Output readOutput(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    Output output;
+    output.port = in.requiredText("port");
+    in.require("channel");
+    output.channel = in.whole("channel", 1);
+    output.extras = in.rest();
+    return output;
+}
+
+Pass readPass(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    Pass pass;
+    pass.notes = in.flag("notes", true);
+    pass.unmatched = in.flag("unmatched", true);
+    pass.sysex = in.flag("sysex", false);
+    pass.clock = in.flag("clock", false);
+    pass.extras = in.rest();
+    return pass;
+}
+
+Instrument readInstrument(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    Instrument instrument;
+    instrument.id = in.requiredText("id");
+    instrument.name = in.text("name");
+    if (const Json* input = in.find("input"))
+        instrument.input = readInput(*input, in.pathOf("input"), complaint);
+    if (const Json* output = in.require("output"))
+        instrument.output = readOutput(*output, in.pathOf("output"), complaint);
+    if (const Json* pass = in.find("pass")) instrument.pass = readPass(*pass, in.pathOf("pass"), complaint);
+    instrument.parameters = in.list<Parameter>(
+        "parameters", true,
+        [&](const Json& each, const std::string& at) { return readParameter(each, at, complaint); });
+    instrument.chains = in.list<Chain>("chains", false, [&](const Json& each, const std::string& at) {
+        return readChain(each, at, complaint);
+    });
+    instrument.extras = in.rest();
+    return instrument;
+}
+
+ControllerControl readControl(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    ControllerControl control;
+    control.id = in.requiredText("id");
+    control.name = in.text("name");
+    if (const Json* message = in.require("message"))
+        control.message = readMessage(*message, in.pathOf("message"), complaint);
+    control.rest = optionalWord<Rest>(in, "rest", restWords);
+    control.extras = in.rest();
+    return control;
+}
+
+Controller readController(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    Controller controller;
+    controller.id = in.requiredText("id");
+    controller.name = in.text("name");
+    controller.port = in.find("port") != nullptr ? in.text("port") : std::string(anyPort);
+    controller.controls = in.list<ControllerControl>(
+        "controls", false,
+        [&](const Json& each, const std::string& at) { return readControl(each, at, complaint); });
+    controller.extras = in.rest();
+    return controller;
+}
+
+TieLine readTieLine(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    TieLine line;
+    line.id = in.requiredText("id");
+    line.name = in.text("name");
+    line.rest = in.number("rest", 0);
+    line.extras = in.rest();
+    return line;
+}
+
+void readHeader(ObjectReader& in) {
+    const Json* format = in.require("format");
+    if (format == nullptr) return;
+    if (!format->is_string() || format->get_ref<const std::string&>() != formatName) {
+        in.complaint().raise("format",
+                             "expected \"" + std::string(formatName) + "\", found " + describeJson(*format),
+                             "choose a Mellow Lever ensemble");
+        return;
+    }
+    const Json* version = in.require("version");
+    if (version == nullptr) return;
+    const auto number = asWhole(*version);
+    if (!number || *number < 1) {
+        in.complaint().raise("version", "expected the number 1, found " + describeJson(*version));
+    } else if (*number > documentVersion) {
+        in.complaint().raise("version",
+                             "the document is of version " + std::to_string(*number) +
+                                 " and this Mellow Lever reads version " + std::to_string(documentVersion),
+                             "open it with a newer Mellow Lever");
+    }
+}
+
+Ensemble readEnsemble(const Json& json, Complaint& complaint) {
+    ObjectReader in(json, "", complaint);
+    Ensemble ensemble;
+    readHeader(in);
+    if (complaint.first) return ensemble;
+    ensemble.title = in.requiredText("title");
+    ensemble.controllers = in.list<Controller>(
+        "controllers", false,
+        [&](const Json& each, const std::string& at) { return readController(each, at, complaint); });
+    ensemble.tieLines = in.list<TieLine>("tieLines", false, [&](const Json& each, const std::string& at) {
+        return readTieLine(each, at, complaint);
+    });
+    ensemble.instruments = in.list<Instrument>(
+        "instruments", true,
+        [&](const Json& each, const std::string& at) { return readInstrument(each, at, complaint); });
+    ensemble.sharedChains = in.list<Chain>(
+        "sharedChains", false,
+        [&](const Json& each, const std::string& at) { return readChain(each, at, complaint); });
+    if (in.find("inHand") != nullptr) {
+        ensemble.inHand = in.list<std::string>("inHand", false, [&](const Json& each, const std::string& at) {
+            if (each.is_string()) return each.get<std::string>();
+            complaint.raise(at, "expected an instrument's id, found " + describeJson(each));
+            return std::string();
+        });
+    }
+    ensemble.extras = in.rest();
+    return ensemble;
+}
+
+/// True when lists and objects are nested deeper than any ensemble needs, as only a hostile file's are.
+bool tooDeep(std::string_view text) {
+    std::size_t depth = 0;
+    bool inString = false;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        const char c = text[i];
+        if (inString) {
+            if (c == '\\') ++i;
+            if (c == '"') inString = false;
+        } else if (c == '"') {
+            inString = true;
+        } else if (c == '{' || c == '[') {
+            if (++depth > deepestNesting) return true;
+        } else if ((c == '}' || c == ']') && depth > 0) {
+            --depth;
+        }
+    }
+    return false;
+}
+
+std::string lineOf(std::string_view text, std::size_t byte) {
+    const auto end = text.begin() + static_cast<std::ptrdiff_t>(std::min(byte, text.size()));
+    return "line " + std::to_string(1 + std::count(text.begin(), end, '\n'));
+}
+
+Problem brokenJson(std::string_view text, const nlohmann::json::exception& error, std::size_t byte) {
+    if (byte > text.size()) {
+        return {lineOf(text, text.size()), "the document ends before it is complete",
+                "open a whole copy of it, or an earlier save"};
+    }
+    const std::string reason = error.id == 406 ? "a number is too large" : "this is not JSON";
+    return {lineOf(text, byte == 0 ? 0 : byte - 1), reason + " (byte " + std::to_string(byte) + ")",
+            "open a file that Mellow Lever saved, or mend that line"};
+}
+
+}  // namespace
+
+Result<Ensemble> parseEnsemble(std::string_view text) {
+    const bool blank = text.find_first_not_of(" \t\r\n") == std::string_view::npos;
+    if (blank) return Problem{"line 1", "the document is empty", "choose a file that Mellow Lever saved"};
+    if (text.size() > largestDocument)
+        return Problem{"the document", "it is larger than 64 MB", "choose an ensemble"};
+    if (tooDeep(text))
+        return Problem{"the document", "lists are nested deeper than an ensemble's ever are",
+                       "choose an ensemble"};
+    try {
+        const Json json = Json::parse(text);
+        Complaint complaint;
+        if (!json.is_object()) complaint.raise("line 1", "expected an ensemble, found " + describeJson(json));
+        Ensemble ensemble = readEnsemble(json, complaint);
+        if (complaint.first) return *complaint.first;
+        return ensemble;
+    } catch (const nlohmann::json::parse_error& error) {
+        return brokenJson(text, error, error.byte);
+    } catch (const nlohmann::json::exception& error) {
+        return brokenJson(text, error, 0);
+    }
+}
+
+}  // namespace mellow::store

@@ -1,0 +1,18 @@
+// The words of the ensemble format that stand for enumerators, in enumerator order.
+#pragma once
+
+#include <array>
+#include <string_view>
+
+namespace mellow::store {
+
+inline constexpr std::string_view formatName = "mellow-lever/ensemble";
+inline constexpr std::array<std::string_view, 4> lawWords{"linear", "log", "decibel", "choices"};
+inline constexpr std::array<std::string_view, 6> mixWords{"latest", "highest", "lowest",
+                                                          "sum",    "product", "average"};
+inline constexpr std::array<std::string_view, 3> outsideWords{"clamp", "silent", "rest"};
+inline constexpr std::array<std::string_view, 2> activeWords{"always", "inHand"};
+inline constexpr std::array<std::string_view, 2> restWords{"low", "middle"};
+inline constexpr std::array<std::string_view, 2> fanWords{"all", "chosen"};
+
+}  // namespace mellow::store

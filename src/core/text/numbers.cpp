@@ -1,0 +1,114 @@
+#include "core/text/numbers.h"
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+#include <charconv>
+#include <cmath>
+#include <limits>
+
+namespace mellow::text {
+
+namespace {
+
+struct Prefix {
+    std::string_view unit;    ///< of the field
+    std::string_view larger;  ///< what it becomes from `factor` up
+    double factor;
+};
+
+constexpr std::array<Prefix, 2> prefixes{{{"Hz", "kHz", 1000}, {"ms", "s", 1000}}};
+
+std::string fixedDigits(double value, int digits) {
+    std::array<char, 400> buffer{};
+    const auto end =
+        std::to_chars(buffer.data(), buffer.data() + buffer.size(), value, std::chars_format::fixed, digits);
+    std::string text(buffer.data(), end.ptr);
+    if (text.find('.') != std::string::npos) {
+        text.erase(text.find_last_not_of('0') + 1);
+        if (text.back() == '.') text.pop_back();
+    }
+    return text == "-0" ? "0" : text;
+}
+
+std::string lowercase(std::string_view text) {
+    std::string result(text);
+    std::transform(result.begin(), result.end(), result.begin(),
+                   [](unsigned char c) { return std::tolower(c); });
+    return result;
+}
+
+std::string_view trimmed(std::string_view text) {
+    while (!text.empty() && std::isspace(static_cast<unsigned char>(text.front())) != 0)
+        text.remove_prefix(1);
+    while (!text.empty() && std::isspace(static_cast<unsigned char>(text.back())) != 0) text.remove_suffix(1);
+    return text;
+}
+
+std::string replaced(std::string text, std::string_view from, std::string_view to) {
+    for (std::size_t at = text.find(from); at != std::string::npos; at = text.find(from, at + to.size())) {
+        text.replace(at, from.size(), to);
+    }
+    return text;
+}
+
+/// What the letters behind a number multiply it by, or nothing when they do not fit the field's unit.
+std::optional<double> factorOf(std::string_view suffix, std::string_view unit) {
+    if (suffix.empty()) return 1.0;
+    if (suffix == "%")
+        return unit == "%" ? std::optional(1.0) : unit.empty() ? std::optional(0.01) : std::nullopt;
+    if (suffix == lowercase(unit)) return 1.0;
+    for (const Prefix& prefix : prefixes) {
+        if (unit == prefix.unit && suffix == lowercase(prefix.larger)) return prefix.factor;
+        if (unit == prefix.larger && suffix == lowercase(prefix.unit)) return 1.0 / prefix.factor;
+    }
+    if (suffix == "k") return 1000.0;
+    return std::nullopt;
+}
+
+}  // namespace
+
+std::string plain(double value) {
+    if (std::isinf(value)) return value < 0 ? std::string(minus) + "∞" : "∞";
+    if (std::isnan(value)) return "?";
+    const double size = std::abs(value);
+    const int digits = size >= 1000 ? 0 : size >= 100 ? 1 : size >= 10 ? 2 : 3;
+    const std::string text = fixedDigits(size, digits);
+    return value < 0 && text != "0" ? std::string(minus) + text : text;
+}
+
+std::string withUnit(double value, std::string_view unit) {
+    for (const Prefix& prefix : prefixes) {
+        if (unit == prefix.unit && std::abs(value) >= prefix.factor && std::isfinite(value)) {
+            const double scaled = value / prefix.factor;
+            return plain(std::round(scaled * 100) / 100) + " " + std::string(prefix.larger);
+        }
+    }
+    if (unit.empty()) return plain(value);
+    const double size = std::abs(value);
+    const double rounded = size >= 100 ? std::round(value) : size >= 10 ? std::round(value * 10) / 10 : value;
+    return plain(std::isfinite(value) ? rounded : value) + " " + std::string(unit);
+}
+
+std::optional<double> parse(std::string_view typed, std::string_view unit) {
+    std::string text = replaced(replaced(std::string(trimmed(typed)), minus, "-"), ",", ".");
+    text = lowercase(replaced(text, "∞", "inf"));
+    if (!text.empty() && text.front() == '+') text.erase(0, 1);
+    if (text.starts_with("-inf")) return -std::numeric_limits<double>::infinity();
+    double number = 0;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), number);
+    if (error != std::errc() || !std::isfinite(number)) return std::nullopt;
+    const auto factor = factorOf(trimmed(std::string_view(end, text.data() + text.size())), unit);
+    if (!factor) return std::nullopt;
+    return number * *factor;
+}
+
+std::string lowered(std::string_view words) {
+    std::string text(words);
+    const bool abbreviation = text.size() > 1 && std::isupper(static_cast<unsigned char>(text[1])) != 0;
+    if (!text.empty() && !abbreviation)
+        text[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(text[0])));
+    return text;
+}
+
+}  // namespace mellow::text

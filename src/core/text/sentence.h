@@ -1,0 +1,28 @@
+// A chain as one plain sentence, the way a musician would say it:
+// "Mod wheel 8–120, eased in, reaches Expression 30–127 and Tone 6.2 kHz falling to 400 Hz."
+#pragma once
+
+#include <string>
+
+#include "core/model/ensemble.h"
+
+namespace mellow::text {
+
+/// What moves a chain: the name of a control of the ensemble's controllers that sends the same message, or
+/// the trade name of the message.
+std::string sourceName(const Ensemble& ensemble, const Source& source);
+
+/// The message a source listens to: "CC 1", "pitch bend".
+std::string sourceMessage(const Source& source);
+std::string targetMessage(const Message& message);
+
+/// A step with its numbers, short enough for a label: "Window 8–120", "Bend +0.35".
+std::string stepLabel(const Step& step, int sourceMax);
+
+/// "Expression 30–127", "Tone 6.2 kHz falling to 400 Hz".
+std::string branchPhrase(const Instrument* instrument, const Branch& branch);
+
+/// The whole chain. instrument: the one it belongs to, or null for a shared chain.
+std::string chainSentence(const Ensemble& ensemble, const Instrument* instrument, const Chain& chain);
+
+}  // namespace mellow::text

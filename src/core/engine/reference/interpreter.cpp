@@ -136,7 +136,7 @@ bool Interpreter::runs(const Instrument& instrument, const Chain& chain) const {
     return chainRuns_.at({instrument.id, chain.id});
 }
 
-void Interpreter::emit(const std::string& instrument, const std::string& port, Bytes bytes) {
+void Interpreter::deliver(const std::string& instrument, const std::string& port, Bytes bytes) {
     out_.push_back({now_, instrument, port, std::move(bytes)});
 }
 
@@ -182,7 +182,7 @@ void Interpreter::playInstrument(const Instrument& instrument, const std::string
         const bool passes = bytes[0] == 0xF0   ? instrument.pass.sysex
                             : bytes[0] >= 0xF8 ? instrument.pass.clock
                                                : instrument.pass.unmatched;
-        if (passes) emit(instrument.id, instrument.output.port, bytes);
+        if (passes) deliver(instrument.id, instrument.output.port, bytes);
         return;
     }
     if (instrument.input.channel && *instrument.input.channel != channel(bytes)) return;
@@ -200,7 +200,7 @@ void Interpreter::playInstrument(const Instrument& instrument, const std::string
         for (const Held& held : held_) {
             if (held.input != input || held.instrument != instrument.id) continue;
             follows = true;
-            emit(held.instrument, held.port,
+            deliver(held.instrument, held.port,
                  {static_cast<std::uint8_t>(0xA0 + held.channel - 1), static_cast<std::uint8_t>(held.key),
                   bytes[2]});
         }
@@ -239,7 +239,7 @@ void Interpreter::playInstrument(const Instrument& instrument, const std::string
             held_.push_back(
                 {input, instrument.id, instrument.output.port, instrument.output.channel, key, 1});
         }
-        emit(instrument.id, instrument.output.port, passed);
+        deliver(instrument.id, instrument.output.port, passed);
         return;
     }
     const bool channelMode = kind(bytes) == 0xB0 && bytes[1] >= 120;
@@ -258,7 +258,7 @@ void Interpreter::passOn(const Instrument& instrument, Bytes bytes) {
     if (kind(bytes) == 0xB0 && (bytes[1] == 120 || bytes[1] >= 123)) {
         std::erase_if(held_, [&](const Held& held) { return held.port == port && held.channel == out; });
     }
-    emit(instrument.id, port, std::move(bytes));
+    deliver(instrument.id, port, std::move(bytes));
 }
 
 void Interpreter::runChain(const Instrument& instrument, const Chain& chain) {
@@ -327,7 +327,7 @@ void Interpreter::sendTo(const Instrument& instrument, const Parameter& paramete
             return std::get<0>(e.first) == port && std::get<1>(e.first) == instrument.output.channel;
         });
     }
-    emit(instrument.id, port, bytes);
+    deliver(instrument.id, port, bytes);
 }
 
 void Interpreter::release(Held& held, const Bytes& bytes) {
@@ -341,7 +341,7 @@ void Interpreter::release(Held& held, const Bytes& bytes) {
     Bytes off = bytes;
     off[0] = static_cast<std::uint8_t>((bytes[0] & 0xF0) + held.channel - 1);
     off[1] = static_cast<std::uint8_t>(held.key);
-    emit(held.instrument, held.port, off);
+    deliver(held.instrument, held.port, off);
 }
 
 void Interpreter::noteOff(const std::string& port, const Bytes& bytes) {
@@ -368,13 +368,13 @@ std::vector<Sent> Interpreter::silenceAll() {
         const std::tuple place{held.port, held.channel, held.key};
         if (std::find(ended.begin(), ended.end(), place) != ended.end()) continue;
         ended.push_back(place);
-        emit(held.instrument, held.port,
+        deliver(held.instrument, held.port,
              {static_cast<std::uint8_t>(0x80 + held.channel - 1), static_cast<std::uint8_t>(held.key), 64});
     }
     held_.clear();
     for (const auto& [port, out, instrument] : lanes_) {
         for (const int control : {64, 123, 120}) {
-            emit(instrument, port,
+            deliver(instrument, port,
                  {static_cast<std::uint8_t>(0xB0 + out - 1), static_cast<std::uint8_t>(control), 0});
         }
     }

@@ -66,7 +66,7 @@ class Interpreter {
     void passOn(const Instrument& instrument, std::vector<std::uint8_t> bytes);
     void noteOff(const std::string& port, const std::vector<std::uint8_t>& bytes);
     void release(Held& held, const std::vector<std::uint8_t>& bytes);
-    void emit(const std::string& instrument, const std::string& port, std::vector<std::uint8_t> bytes);
+    void deliver(const std::string& instrument, const std::string& port, std::vector<std::uint8_t> bytes);
     [[nodiscard]] bool runs(const Instrument& instrument, const Chain& chain) const;
     [[nodiscard]] bool runs(const Instrument& instrument) const;
 

@@ -1,0 +1,169 @@
+// The engine against the reference interpreter: random ensembles, random streams, edits and silences in
+// mid-stream, and the same bytes at the same times in the same order from both.
+//
+// MELLOW_EVENTS sets how many events are played (default 200,000).
+#include <QtTest>
+#include <map>
+#include <rapidcheck.h>
+#include <set>
+
+#include "core/engine/compile.h"
+#include "core/engine/engine.h"
+#include "core/engine/reference/interpreter.h"
+#include "core/store/ensemble_json.h"
+#include "support/random_ensemble.h"
+
+using namespace mellow;
+
+namespace {
+
+using Sents = std::vector<reference::Sent>;
+
+/// The engine behind the reference's interface.
+class Engine {
+ public:
+    explicit Engine(const Ensemble& ensemble)
+        : program_(engine::compile(ensemble)), engine_(program_.get()), ports_(program_->plan.ports) {}
+
+    Sents process(std::int64_t time, const std::string& port, const std::vector<std::uint8_t>& bytes) {
+        const auto id = static_cast<engine::PortId>(ports_.intern(port));
+        return collect([&](const engine::Sink& sink) { engine_.process({time, id, bytes}, sink); });
+    }
+    Sents advance(std::int64_t until) {
+        return collect([&](const engine::Sink& sink) { engine_.advance(until, sink); });
+    }
+    Sents silenceAll() {
+        return collect([&](const engine::Sink& sink) { engine_.silenceAll(sink); });
+    }
+    Sents edit(const Ensemble& ensemble) {
+        auto next = engine::compile(ensemble, &program_->plan);
+        // Ports that only the stream named so far must keep their numbers.
+        for (std::size_t i = 0; i < ports_.size(); ++i) next->plan.ports.intern(ports_.name(static_cast<std::uint32_t>(i)));
+        return collect([&](const engine::Sink& sink) {
+            engine_.adopt(next.get(), sink);
+            program_ = std::move(next);
+            ports_ = program_->plan.ports;
+        });
+    }
+    [[nodiscard]] bool notesHeld() const { return !engine_.notes().held().empty(); }
+
+ private:
+    template <class Act>
+    Sents collect(Act&& act) {
+        Sents sents;
+        auto take = [&](const engine::Output& out) {
+            const engine::Plan& plan = engine_.program().plan;
+            sents.push_back({out.time, plan.instruments.name(out.instrument), plan.ports.name(out.port),
+                             {out.bytes.begin(), out.bytes.end()}});
+        };
+        act(engine::sinkTo(take));
+        return sents;
+    }
+
+    std::unique_ptr<engine::Program> program_;
+    engine::Engine engine_;
+    engine::Names ports_;
+};
+
+/// Listens to what is sent, as an instrument would, and knows which keys sound.
+class Listener {
+ public:
+    void hear(const Sents& sents) {
+        for (const auto& sent : sents) {
+            const int kind = sent.bytes[0] & 0xF0;
+            const std::pair lane{sent.port, sent.bytes[0] & 0x0F};
+            if (kind == 0x90 && sent.bytes[2] > 0) sounding_[lane].insert(sent.bytes[1]);
+            if (kind == 0x80 || (kind == 0x90 && sent.bytes[2] == 0)) sounding_[lane].erase(sent.bytes[1]);
+            if (kind == 0xB0 && (sent.bytes[1] == 120 || sent.bytes[1] >= 123)) sounding_[lane].clear();
+        }
+    }
+    [[nodiscard]] bool silent() const {
+        return std::all_of(sounding_.begin(), sounding_.end(), [](const auto& lane) { return lane.second.empty(); });
+    }
+
+ private:
+    std::map<std::pair<std::string, int>, std::set<int>> sounding_;
+};
+
+std::string text(const Sents& sents) {
+    std::string all;
+    for (const auto& sent : sents) {
+        all += std::to_string(sent.time) + " " + sent.instrument + "@" + sent.port + " " + midi::toHex(sent.bytes) + "\n";
+    }
+    return all;
+}
+
+int eventsWanted() {
+    const int asked = qEnvironmentVariableIntValue("MELLOW_EVENTS");
+    return asked > 0 ? asked : 200000;
+}
+
+/// Plays one random world; stops at the first difference.
+void playWorld(std::uint32_t seed, int events) {
+    test::RandomWorld world(seed);
+    Ensemble ensemble = world.ensemble();
+    Engine fast(ensemble);
+    reference::Interpreter slow(ensemble);
+    Listener listener;
+    std::int64_t time = 0;
+    const auto agree = [&](const Sents& one, const Sents& other, const std::string& what) {
+        listener.hear(one);
+        if (one == other) return;
+        RC_FAIL("seed " + std::to_string(seed) + " at " + std::to_string(time) + " " + what + "\nengine:\n" + text(one) +
+                "reference:\n" + text(other) + store::printEnsemble(ensemble));
+    };
+    std::map<std::tuple<std::string, int, int>, int> down;
+    for (int i = 0; i < events; ++i) {
+        time += world.gap();
+        const auto message = world.message();
+        const std::string port = world.port();
+        const auto one = fast.process(time, port, message);
+        agree(one, slow.process(time, port, message), port + " " + midi::toHex(message));
+        if ((message[0] & 0xE0) == 0x80) {
+            const bool on = (message[0] & 0xF0) == 0x90 && message[2] > 0;
+            int& count = down[{port, message[0] & 0x0F, message[1]}];
+            count = on ? count + 1 : std::max(0, count - 1);
+        }
+        if (world.oneIn(80)) {
+            world.edit(ensemble);
+            const auto edited = fast.edit(ensemble);
+            agree(edited, slow.edit(ensemble), "edit");
+        }
+        if (world.oneIn(500)) {
+            const auto silenced = fast.silenceAll();
+            agree(silenced, slow.silenceAll(), "silence all");
+        }
+    }
+    for (const auto& [key, count] : down) {
+        for (int i = 0; i < count; ++i) {
+            const std::vector<std::uint8_t> off{static_cast<std::uint8_t>(0x80 + std::get<1>(key)),
+                                                static_cast<std::uint8_t>(std::get<2>(key)), 64};
+            const auto one = fast.process(time, std::get<0>(key), off);
+            agree(one, slow.process(time, std::get<0>(key), off), "keys up");
+        }
+    }
+    time += 500000;
+    const auto settled = fast.advance(time);
+    agree(settled, slow.advance(time), "settling");
+    RC_ASSERT(listener.silent());
+    RC_ASSERT(!fast.notesHeld());
+}
+
+}  // namespace
+
+class EqualityTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    void engineAndReferenceAgree() {
+        constexpr int perWorld = 1000;
+        for (int played = 0; played < eventsWanted(); played += 100 * perWorld) {
+            QVERIFY(rc::check("engine equals reference", [] {
+                playWorld(*rc::gen::noShrink(rc::gen::resize(1000, rc::gen::arbitrary<std::uint32_t>())), perWorld);
+            }));
+        }
+    }
+};
+
+QTEST_APPLESS_MAIN(EqualityTest)
+#include "equality.moc"

@@ -1,0 +1,39 @@
+// Random ensembles and streams: everything that this version runs, often, and some that it does not.
+#pragma once
+
+#include <random>
+
+#include "core/model/ensemble.h"
+
+namespace mellow::test {
+
+class RandomWorld {
+ public:
+    explicit RandomWorld(std::uint32_t seed) : random_(seed) {}
+
+    Ensemble ensemble();
+    /// A small change such as a person makes while playing.
+    void edit(Ensemble& ensemble);
+    /// One whole message; note-offs are as frequent as note-ons.
+    std::vector<std::uint8_t> message();
+    std::string port();
+    /// Microseconds to the next message.
+    std::int64_t gap();
+
+    int below(int count) { return static_cast<int>(random_() % static_cast<unsigned>(count)); }
+    bool oneIn(int count) { return below(count) == 0; }
+
+ private:
+    Source source();
+    Step step();
+    Parameter parameter(int index);
+    Branch branch(const Instrument& instrument);
+    Chain chain(const Instrument& instrument, int index);
+    Instrument instrument(int index);
+    Level level(const Parameter& parameter);
+    double unit() { return below(1001) / 1000.0; }
+
+    std::mt19937 random_;
+};
+
+}  // namespace mellow::test

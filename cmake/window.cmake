@@ -1,0 +1,22 @@
+# Everything above the core: ports and sound, then the window.
+find_package(Qt6 REQUIRED COMPONENTS Core Gui Widgets)
+pkg_check_modules(jack REQUIRED IMPORTED_TARGET jack)
+pkg_check_modules(fluidsynth REQUIRED IMPORTED_TARGET fluidsynth)
+
+file(GLOB io_sources CONFIGURE_DEPENDS src/io/*.cpp)
+add_library(mellow-io STATIC ${io_sources})
+target_link_libraries(mellow-io PUBLIC mellow-core PkgConfig::jack PkgConfig::fluidsynth)
+
+file(GLOB_RECURSE app_sources CONFIGURE_DEPENDS src/app/*.cpp src/app/*.h)
+list(FILTER app_sources EXCLUDE REGEX "src/app/(main|shots)\\.cpp$")
+qt6_add_resources(app_resources data/resources.qrc)
+add_library(mellow-app STATIC ${app_sources} ${app_resources})
+set_target_properties(mellow-app PROPERTIES AUTOMOC ON)
+target_compile_definitions(mellow-app PUBLIC MELLOW_VERSION="${PROJECT_VERSION}")
+target_link_libraries(mellow-app PUBLIC mellow-io Qt6::Widgets)
+if(MELLOW_PCH)
+  target_precompile_headers(mellow-app PRIVATE <QtWidgets/QtWidgets> <memory> <string> <vector> <functional>)
+endif()
+
+add_executable(mellow-lever src/app/main.cpp)
+target_link_libraries(mellow-lever PRIVATE mellow-app)

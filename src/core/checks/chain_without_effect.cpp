@@ -26,22 +26,14 @@ bool canBeMoved(const Ensemble& ensemble, const ChainAt& at) {
 int settledValue(const engine::PlanBranch& branch, double p) {
     const auto inside = engine::throughWindow(branch, p);
     if (!inside) return branch.window->outside == Outside::rest ? branch.restValue : engine::silentValue;
-    double value = *inside;
-    for (const Step& step : branch.steps) {
-        if (!step.kind->remembers()) value = shapePosition(step, value);
-    }
-    return engine::encodeAtTarget(branch, value);
+    return engine::encodeAtTarget(branch, settledPosition(branch.steps, *inside));
 }
 
 bool changesAnything(const ChainAt& at) {
     const Source& source = at.chain.source;
     std::vector<double> positions;
     for (int raw = 0; raw <= maxOf(source); ++raw) {
-        double p = decode(scaleOf(source), raw, maxOf(source));
-        for (const Step& step : at.chain.steps) {
-            if (!step.kind->remembers()) p = shapePosition(step, p);
-        }
-        positions.push_back(p);
+        positions.push_back(settledPosition(at.chain.steps, decode(scaleOf(source), raw, maxOf(source))));
     }
     return std::any_of(at.chain.branches.begin(), at.chain.branches.end(), [&](const Branch& branch) {
         const engine::PlanBranch prepared = engine::prepareBranch(*targetOf(at, branch), branch);

@@ -82,6 +82,13 @@ double shapePosition(const Step& step, double p) {
     return clampPosition(step.kind->shape(step, p));
 }
 
+double settledPosition(std::span<const Step> steps, double p) {
+    for (const Step& step : steps) {
+        if (step.kind->shape != nullptr) p = shapePosition(step, p);
+    }
+    return p;
+}
+
 std::string flawOf(const Step& step) {
     for (std::size_t i = 0; i < step.kind->fields.size(); ++i) {
         const Field& field = step.kind->fields[i];

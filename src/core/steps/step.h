@@ -104,6 +104,9 @@ const std::vector<Point>& pointsOf(const Step& step, std::size_t field);
 /// Stateless arithmetic with its result clamped to a position.
 double shapePosition(const Step& step, double p);
 
+/// Where steps take a position in the end: those with memory are taken to have let their input through.
+double settledPosition(std::span<const Step> steps, double p);
+
 /// γ(b) = 8^b, the exponent behind `bend`.
 double bendExponent(double amount);
 

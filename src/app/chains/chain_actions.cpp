@@ -1,0 +1,220 @@
+#include "app/chains/chain_actions.h"
+
+#include <algorithm>
+
+#include "core/model/edit.h"
+
+namespace mellow::app {
+
+namespace {
+
+/// Runs act(list, index, selected index field) on the list that holds what is selected inside a chain.
+template<class Act>
+void onSelectedList(Ensemble& ensemble, const Selected& selected, Act&& act) {
+    Chain* chain = chainOf(ensemble, selected);
+    if (chain == nullptr) return;
+    if (selected.part == Part::step) act(chain->steps, selected.index);
+    if (selected.part == Part::branch) act(chain->branches, selected.index);
+    if (selected.part == Part::branchStep) {
+        if (Branch* branch = branchOf(ensemble, selected)) act(branch->steps, selected.inner);
+    }
+}
+
+template<class List>
+bool holds(const List& list, int index) {
+    return index >= 0 && index < static_cast<int>(list.size());
+}
+
+template<class List>
+std::size_t placeOf(const List& list, std::string_view id) {
+    return static_cast<std::size_t>(
+        std::find_if(list.begin(), list.end(), [id](const auto& each) { return each.id == id; }) -
+        list.begin());
+}
+
+}  // namespace
+
+ChainActions::ChainActions(Document& document, Selection& selection, QObject* parent)
+    : QObject(parent), document_(document), selection_(selection) {
+    connect(&document_, &Document::changed, this, &ChainActions::keepSelectionValid);
+}
+
+void ChainActions::edit(const QString& text, const std::function<void(Ensemble&)>& change) {
+    document_.edit(text, change);
+}
+
+void ChainActions::addInstrument() {
+    const Instrument instrument = newInstrument(document_.ensemble());
+    edit(tr("Add an instrument"), [&](Ensemble& e) { e.instruments.push_back(instrument); });
+    selection_.set({instrument.id, {}, Part::instrument, 0, 0});
+}
+
+void ChainActions::addChain() {
+    const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
+    if (instrument == nullptr) return;
+    const Chain chain = newChain(*instrument);
+    const std::string owner = instrument->id;
+    edit(tr("Add a chain"), [&](Ensemble& e) { instrumentOf(e, selection_.now())->chains.push_back(chain); });
+    selection_.set({owner, chain.id, Part::source, 0, 0});
+}
+
+void ChainActions::addBranch() {
+    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
+    if (chain == nullptr) return;
+    const int index = static_cast<int>(chain->branches.size());
+    edit(tr("Add a target"), [&](Ensemble& e) {
+        const Instrument* instrument = instrumentOf(e, selection_.now());
+        Chain* changed = chainOf(e, selection_.now());
+        changed->branches.push_back(newBranch(*instrument, *changed));
+    });
+    const Selected now = selection_.now();
+    selection_.set({now.instrument, now.chain, Part::branch, index, 0});
+}
+
+void ChainActions::addStep(const StepKind& kind) {
+    const Selected now = selection_.now();
+    Selected then = now;
+    edit(tr("Add a step"), [&](Ensemble& e) {
+        Chain* chain = chainOf(e, now);
+        if (chain == nullptr) return;
+        Branch* branch =
+            now.part == Part::branch || now.part == Part::branchStep ? branchOf(e, now) : nullptr;
+        auto& steps = branch != nullptr ? branch->steps : chain->steps;
+        const bool behind = now.part == Part::step || now.part == Part::branchStep;
+        const int selected = now.part == Part::step ? now.index : now.inner;
+        const int place = behind && holds(steps, selected) ? selected + 1 : static_cast<int>(steps.size());
+        steps.insert(steps.begin() + place, makeStep(kind));
+        then.part = branch != nullptr ? Part::branchStep : Part::step;
+        (branch != nullptr ? then.inner : then.index) = place;
+    });
+    selection_.set(then);
+}
+
+void ChainActions::remove() {
+    const Selected now = selection_.now();
+    if (now.part == Part::instrument) return removeInstrument();
+    if (now.part == Part::source) {
+        edit(tr("Remove the chain"), [&](Ensemble& e) {
+            Instrument* instrument = instrumentOf(e, now);
+            if (instrument != nullptr)
+                std::erase_if(instrument->chains, [&](const Chain& chain) { return chain.id == now.chain; });
+        });
+        return;
+    }
+    edit(now.part == Part::branch ? tr("Remove the branch") : tr("Remove the step"), [&](Ensemble& e) {
+        onSelectedList(e, now, [](auto& list, int index) {
+            if (holds(list, index)) list.erase(list.begin() + index);
+        });
+    });
+}
+
+void ChainActions::duplicate() {
+    const Selected now = selection_.now();
+    if (now.part == Part::instrument) return duplicateInstrument();
+    Selected then = now;
+    if (now.part == Part::source) {
+        edit(tr("Duplicate the chain"), [&](Ensemble& e) {
+            if (Instrument* instrument = instrumentOf(e, now))
+                then.chain = duplicateChain(*instrument, now.chain);
+        });
+    } else {
+        edit(now.part == Part::branch ? tr("Duplicate the branch") : tr("Duplicate the step"),
+             [&](Ensemble& e) {
+                 onSelectedList(e, now, [](auto& list, int index) {
+                     if (!holds(list, index)) return;
+                     auto copy = list[static_cast<std::size_t>(index)];
+                     list.insert(list.begin() + index + 1, std::move(copy));
+                 });
+             });
+        ++(now.part == Part::branchStep ? then.inner : then.index);
+    }
+    selection_.set(then);
+}
+
+void ChainActions::move(int by) {
+    const Selected now = selection_.now();
+    if (now.part == Part::instrument) return moveInstrument(by);
+    Selected then = now;
+    if (now.part == Part::source) {
+        edit(tr("Move the chain"), [&](Ensemble& e) {
+            Instrument* instrument = instrumentOf(e, now);
+            if (instrument == nullptr) return;
+            const std::size_t place = placeOf(instrument->chains, now.chain);
+            moveWithin(instrument->chains, place, place + static_cast<std::size_t>(by));
+        });
+        return;
+    }
+    edit(now.part == Part::branch ? tr("Move the branch") : tr("Move the step"), [&](Ensemble& e) {
+        onSelectedList(e, now, [&](auto& list, int index) {
+            if (!holds(list, index) || !holds(list, index + by)) return;
+            moveWithin(list, static_cast<std::size_t>(index), static_cast<std::size_t>(index + by));
+            (now.part == Part::branchStep ? then.inner : then.index) += by;
+        });
+    });
+    selection_.set(then);
+}
+
+void ChainActions::toggleChain() {
+    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
+    if (chain == nullptr) return;
+    edit(chain->on ? tr("Switch the chain off") : tr("Switch the chain on"), [&](Ensemble& e) {
+        if (Chain* changed = chainOf(e, selection_.now())) changed->on = !changed->on;
+    });
+}
+
+void ChainActions::removeInstrument() {
+    const std::string id = selection_.now().instrument;
+    edit(tr("Remove the instrument"), [&](Ensemble& e) {
+        std::erase_if(e.instruments, [&](const Instrument& instrument) { return instrument.id == id; });
+    });
+}
+
+void ChainActions::duplicateInstrument() {
+    std::string copy;
+    edit(tr("Duplicate the instrument"),
+         [&](Ensemble& e) { copy = mellow::duplicateInstrument(e, selection_.now().instrument); });
+    if (!copy.empty()) selection_.set({copy, {}, Part::instrument, 0, 0});
+}
+
+void ChainActions::moveInstrument(int by) {
+    edit(tr("Move the instrument"), [&](Ensemble& e) {
+        const std::size_t place = placeOf(e.instruments, selection_.now().instrument);
+        moveWithin(e.instruments, place, place + static_cast<std::size_t>(by));
+    });
+}
+
+/// What was removed cannot stay selected: the nearest thing that is left takes its place.
+void ChainActions::keepSelectionValid() {
+    const Ensemble& ensemble = document_.ensemble();
+    Selected now = selection_.now();
+    const Instrument* instrument = instrumentOf(ensemble, now);
+    if (instrument == nullptr) {
+        if (ensemble.instruments.empty()) return selection_.set({});
+        instrument = &ensemble.instruments.front();
+        const bool hasChain = !instrument->chains.empty();
+        return selection_.set({instrument->id, hasChain ? instrument->chains.front().id : "",
+                               hasChain ? Part::source : Part::instrument, 0, 0});
+    }
+    const Chain* chain = chainOf(ensemble, now);
+    if (chain == nullptr) {
+        if (now.part == Part::instrument) return selection_.set({now.instrument, {}, Part::instrument, 0, 0});
+        const bool hasChain = !instrument->chains.empty();
+        return selection_.set({now.instrument, hasChain ? instrument->chains.front().id : "",
+                               hasChain ? Part::source : Part::instrument, 0, 0});
+    }
+    if (now.part == Part::step && stepOf(ensemble, now) == nullptr) {
+        now.index = static_cast<int>(chain->steps.size()) - 1;
+        if (now.index < 0) now = {now.instrument, now.chain, Part::source, 0, 0};
+    }
+    const bool inBranch = now.part == Part::branch || now.part == Part::branchStep;
+    if (inBranch && branchOf(ensemble, now) == nullptr) {
+        now.part = Part::branch;
+        now.index = static_cast<int>(chain->branches.size()) - 1;
+        if (now.index < 0) now = {now.instrument, now.chain, Part::source, 0, 0};
+    } else if (now.part == Part::branchStep && stepOf(ensemble, now) == nullptr) {
+        now.part = Part::branch;
+    }
+    selection_.set(now);
+}
+
+}  // namespace mellow::app

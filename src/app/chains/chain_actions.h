@@ -1,0 +1,43 @@
+// Everything that can be done to instruments, chains, steps and branches, as edits of the document that leave
+// the selection where a person expects it.
+#pragma once
+
+#include <QObject>
+
+#include "app/document.h"
+#include "app/selection.h"
+
+namespace mellow::app {
+
+class ChainActions : public QObject {
+    Q_OBJECT
+
+ public:
+    ChainActions(Document& document, Selection& selection, QObject* parent = nullptr);
+
+    void addInstrument();
+    void addChain();
+    void addBranch();
+    /// Behind the selected step, at the end of the selected branch, or at the end of the trunk.
+    void addStep(const StepKind& kind);
+
+    // On what is selected: the step or branch, else the chain, else the instrument.
+    void remove();
+    void duplicate();
+    void move(int by);
+    void toggleChain();
+
+    // On the instrument, whatever part of it is selected.
+    void removeInstrument();
+    void duplicateInstrument();
+    void moveInstrument(int by);
+
+ private:
+    void edit(const QString& text, const std::function<void(Ensemble&)>& change);
+    void keepSelectionValid();
+
+    Document& document_;
+    Selection& selection_;
+};
+
+}  // namespace mellow::app

@@ -1,0 +1,315 @@
+#include "app/chains/chain_list.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <algorithm>
+#include <cmath>
+
+#include "app/chains/response_picture.h"
+#include "app/theme/theme.h"
+#include "app/widgets/badge.h"
+#include "core/model/law.h"
+#include "core/text/sentence.h"
+
+namespace mellow::app {
+
+namespace {
+
+constexpr int rowHeight = 50;
+
+QRectF switchArea(const QRectF& row) {
+    return {row.left() + scaled(12), row.center().y() - scaled(9), scaled(18) * 1.0, scaled(18) * 1.0};
+}
+
+class ChainDelegate : public QStyledItemDelegate {
+ public:
+    ChainDelegate(const ChainModel& model, QObject* parent) : QStyledItemDelegate(parent), model_(model) {}
+
+    [[nodiscard]] QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override {
+        return {scaled(400), scaled(rowHeight)};
+    }
+
+    void paint(QPainter* painter, const QStyleOptionViewItem& option,
+               const QModelIndex& index) const override {
+        const Chain* chain = model_.chain(index.row());
+        if (chain == nullptr) return;
+        painter->save();
+        painter->setRenderHint(QPainter::Antialiasing);
+        const Theme& t = theme();
+        const ChainReading reading = model_.reading(index.row());
+        const QRectF row = QRectF(option.rect).adjusted(1, 2, -1, -2);
+        const bool selected = (option.state & QStyle::State_Selected) != 0;
+        painter->setPen(selected ? QPen(t.sky, (option.state & QStyle::State_HasFocus) != 0 ? 2 : 1.2)
+                                 : QPen(Qt::NoPen));
+        painter->setBrush(selected ? t.raised : t.panel);
+        painter->drawRoundedRect(row, 10, 10);
+
+        paintSwitch(*painter, switchArea(row), chain->on);
+        const double width = row.width();
+        const double left = row.left() + scaled(42);
+        const QRectF name(left, row.top(), width * 0.2, row.height());
+        const int troubles = model_.troubles(index.row());
+        paintNames(*painter, name, *chain, troubles);
+        const QRectF bar(name.right() + scaled(8), row.center().y() - 3, width * 0.12, 6);
+        paintBar(*painter, bar, reading);
+        const QRectF picture(bar.right() + scaled(16), row.top() + scaled(7), scaled(56),
+                             row.height() - scaled(14));
+        painter->setPen(Qt::NoPen);
+        painter->setBrush(t.ground);
+        painter->drawRoundedRect(picture, 5, 5);
+        paintResponse(*painter, picture.adjusted(4, 5, -4, -5), chain->steps,
+                      reading.runs ? t.mint : blend(t.ground, t.mint, 0.45), 1.8);
+        const double meters = paintMeters(*painter, row, *chain, reading);
+        const QRectF targets(picture.right() + scaled(14), row.top(), meters - picture.right() - scaled(24),
+                             row.height());
+        painter->setFont(bodyFont());
+        painter->setPen(reading.runs ? t.ink : t.dim);
+        const QString text = chain->branches.empty() ? tr("No target yet") : targetNames(*chain);
+        painter->drawText(
+            targets, Qt::AlignVCenter | Qt::AlignLeft,
+            painter->fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(targets.width())));
+        painter->restore();
+    }
+
+ private:
+    static void paintSwitch(QPainter& painter, const QRectF& area, bool on) {
+        const Theme& t = theme();
+        painter.setPen(QPen(on ? t.honey : t.dim, 1.6));
+        painter.setBrush(on ? QBrush(t.honey) : Qt::NoBrush);
+        painter.drawEllipse(area.adjusted(3, 3, -3, -3));
+    }
+
+    void paintNames(QPainter& painter, const QRectF& area, const Chain& chain, int troubles) const {
+        const Theme& t = theme();
+        QRectF text = area;
+        if (troubles > 0) {
+            paintBadge(painter, QPointF(area.right(), area.center().y() - scaled(8)), troubles);
+            text.setRight(area.right() - scaled(22));
+        }
+        const auto fit = [&](const QString& words) {
+            return painter.fontMetrics().elidedText(words, Qt::ElideRight, static_cast<int>(text.width()));
+        };
+        painter.setFont(bodyFont());
+        painter.setPen(chain.on ? t.ink : t.dim);
+        painter.drawText(text.adjusted(0, scaled(6), 0, 0), Qt::AlignTop | Qt::AlignLeft,
+                         fit(QString::fromStdString(nameOf(chain))));
+        painter.setFont(captionFont());
+        painter.setPen(t.dim);
+        painter.drawText(
+            text.adjusted(0, 0, 0, -scaled(6)), Qt::AlignBottom | Qt::AlignLeft,
+            fit(QString::fromStdString(text::sourceName(model_.document().ensemble(), chain.source))));
+    }
+
+    static void paintBar(QPainter& painter, const QRectF& bar, const ChainReading& reading) {
+        const Theme& t = theme();
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(t.line);
+        painter.drawRoundedRect(bar, 3, 3);
+        if (!reading.runs || !reading.spoken) return;
+        painter.setBrush(t.honey);
+        painter.drawRoundedRect(
+            QRectF(bar.left(), bar.top(), std::max(6.0, bar.width() * reading.position), bar.height()), 3, 3);
+    }
+
+    [[nodiscard]] double paintMeters(QPainter& painter, const QRectF& row, const Chain& chain,
+                                     const ChainReading& reading) const {
+        const Theme& t = theme();
+        const double pitch = scaled(11);
+        const double first = row.right() - scaled(14) - pitch * static_cast<double>(chain.branches.size());
+        for (std::size_t b = 0; b < chain.branches.size(); ++b) {
+            const QRectF meter(first + pitch * static_cast<double>(b), row.top() + scaled(8), scaled(6),
+                               row.height() - scaled(16));
+            painter.setPen(Qt::NoPen);
+            painter.setBrush(t.ground);
+            painter.drawRoundedRect(meter, 3, 3);
+            const Parameter* parameter = findById(model_.instrument()->parameters, chain.branches[b].target);
+            const int value = b < reading.values.size() ? reading.values[b] : -1;
+            if (parameter == nullptr || value < 0) continue;
+            const double share = decode(scaleOf(*parameter), value, maxOf(*parameter));
+            const double height = std::max(3.0, meter.height() * share);
+            painter.setBrush(t.mint);
+            painter.drawRoundedRect(QRectF(meter.left(), meter.bottom() - height, meter.width(), height), 3,
+                                    3);
+        }
+        return first;
+    }
+
+    [[nodiscard]] QString targetNames(const Chain& chain) const {
+        QStringList names;
+        for (const Branch& branch : chain.branches) {
+            const Parameter* parameter = findById(model_.instrument()->parameters, branch.target);
+            names << (parameter != nullptr ? QString::fromStdString(nameOf(*parameter))
+                                           : tr("%1 (missing)").arg(QString::fromStdString(branch.target)));
+        }
+        return names.join(QStringLiteral(", "));
+    }
+
+    const ChainModel& model_;
+};
+
+}  // namespace
+
+ChainModel::ChainModel(Document& document, Selection& selection, Live& live, QObject* parent)
+    : QAbstractListModel(parent), document_(document), selection_(selection), live_(live) {
+    connect(&document_, &Document::changed, this, &ChainModel::follow);
+    connect(&selection_, &Selection::changed, this, &ChainModel::follow);
+    connect(&live_, &Live::moved, this, &ChainModel::refreshMoving);
+    follow();
+}
+
+const Instrument* ChainModel::instrument() const {
+    return instrumentOf(document_.ensemble(), selection_.now());
+}
+
+const Chain* ChainModel::chain(int row) const {
+    const Instrument* owner = instrument();
+    const bool there = owner != nullptr && row >= 0 && row < static_cast<int>(owner->chains.size());
+    return there ? &owner->chains[static_cast<std::size_t>(row)] : nullptr;
+}
+
+ChainReading ChainModel::reading(int row) const {
+    const Chain* at = chain(row);
+    return at == nullptr ? ChainReading{} : live_.reading(instrument()->id, at->id);
+}
+
+int ChainModel::troubles(int row) const {
+    const Instrument* owner = instrument();
+    if (owner == nullptr) return 0;
+    const auto place = static_cast<std::size_t>(owner - document_.ensemble().instruments.data());
+    return static_cast<int>(
+        std::count_if(document_.findings().begin(), document_.findings().end(), [&](const Finding& finding) {
+            return finding.severity == Severity::trouble && finding.place.instrument == place &&
+                   finding.place.chain == static_cast<std::size_t>(row);
+        }));
+}
+
+void ChainModel::follow() {
+    const Instrument* now = instrument();
+    const std::string name = now == nullptr ? std::string() : now->id;
+    const int rows = now == nullptr ? 0 : static_cast<int>(now->chains.size());
+    if (name != instrument_ || rows != rows_) {
+        beginResetModel();
+        instrument_ = name;
+        rows_ = rows;
+        endResetModel();
+    } else if (rows_ > 0) {
+        emit dataChanged(index(0), index(rows_ - 1));
+    }
+}
+
+void ChainModel::refreshMoving() {
+    shown_.resize(static_cast<std::size_t>(rows_));
+    for (int row = 0; row < rows_; ++row) {
+        const ChainReading now = reading(row);
+        std::vector<int> values = now.values;
+        values.push_back(now.raw);
+        values.push_back((now.spoken ? 1 : 0) + (now.runs ? 2 : 0));
+        if (values == shown_[static_cast<std::size_t>(row)]) continue;
+        shown_[static_cast<std::size_t>(row)] = std::move(values);
+        emit dataChanged(index(row), index(row));
+    }
+}
+
+int ChainModel::rowCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : rows_;
+}
+
+QVariant ChainModel::data(const QModelIndex& at, int role) const {
+    const Chain* shown = chain(at.row());
+    if (shown == nullptr) return {};
+    switch (role) {
+        case Qt::DisplayRole:
+            return QString::fromStdString(nameOf(*shown));
+        case id:
+            return QString::fromStdString(shown->id);
+        case Qt::AccessibleTextRole:
+            return QString::fromStdString(text::chainSentence(document_.ensemble(), instrument(), *shown));
+        case Qt::ToolTipRole: {
+            QString tip =
+                QString::fromStdString(text::chainSentence(document_.ensemble(), instrument(), *shown));
+            const auto place =
+                static_cast<std::size_t>(instrument() - document_.ensemble().instruments.data());
+            for (const Finding& finding : document_.findings()) {
+                const bool here = finding.place.instrument == place &&
+                                  finding.place.chain == static_cast<std::size_t>(at.row());
+                if (here) tip += QLatin1Char('\n') + QString::fromStdString(finding.problem.sentence());
+            }
+            return tip;
+        }
+        default:
+            return {};
+    }
+}
+
+ChainList::ChainList(Document& document, Selection& selection, Live& live, QWidget* parent)
+    : QListView(parent), document_(document), selection_(selection), model_(document, selection, live) {
+    setModel(&model_);
+    setItemDelegate(new ChainDelegate(model_, this));
+    setVerticalScrollMode(ScrollPerPixel);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    setUniformItemSizes(true);
+    setAccessibleName(tr("Chains"));
+    setContextMenuPolicy(Qt::CustomContextMenu);
+    const auto choose = [this](const QModelIndex& now) {
+        const std::string chosen = now.data(ChainModel::id).toString().toStdString();
+        const Selected& selected = selection_.now();
+        if (!now.isValid() || (chosen == selected.chain && selected.part != Part::instrument)) return;
+        selection_.set({selected.instrument, chosen, Part::source, 0, 0});
+    };
+    connect(selectionModel(), &QItemSelectionModel::currentChanged, this,
+            [this, choose](const QModelIndex& now) {
+                if (hasFocus()) choose(now);
+            });
+    connect(this, &QListView::clicked, this, choose);
+    connect(&selection_, &Selection::changed, this, &ChainList::followSelection);
+    connect(&document_, &Document::changed, this, &ChainList::followSelection);
+    connect(&model_, &QAbstractItemModel::modelReset, this, [this] { updateGeometry(); });
+    followSelection();
+}
+
+QSize ChainList::sizeHint() const {
+    return {scaled(500), scaled(rowHeight) * std::clamp(model_.rowCount(), 1, 4) + 2};
+}
+
+QRect ChainList::switchRect(int row) const {
+    return switchArea(QRectF(visualRect(model_.index(row))).adjusted(1, 2, -1, -2)).toAlignedRect();
+}
+
+void ChainList::followSelection() {
+    for (int i = 0; i < model_.rowCount(); ++i) {
+        if (model_.index(i).data(ChainModel::id).toString().toStdString() != selection_.now().chain) continue;
+        if (currentIndex() != model_.index(i)) setCurrentIndex(model_.index(i));
+        return;
+    }
+    setCurrentIndex({});
+}
+
+void ChainList::toggle(int row) {
+    const Chain* chain = model_.chain(row);
+    if (chain == nullptr) return;
+    const std::string chosen = chain->id;
+    document_.edit(chain->on ? tr("Switch the chain off") : tr("Switch the chain on"), [&](Ensemble& e) {
+        Instrument* instrument = instrumentOf(e, selection_.now());
+        if (Chain* changed = findById(instrument->chains, chosen)) changed->on = !changed->on;
+    });
+}
+
+void ChainList::mousePressEvent(QMouseEvent* event) {
+    const QModelIndex at = indexAt(event->position().toPoint());
+    if (at.isValid() && event->button() == Qt::LeftButton &&
+        switchRect(at.row()).adjusted(-8, -8, 8, 8).contains(event->position().toPoint())) {
+        toggle(at.row());
+        return;
+    }
+    QListView::mousePressEvent(event);
+}
+
+void ChainList::keyPressEvent(QKeyEvent* event) {
+    if (event->key() == Qt::Key_Space && currentIndex().isValid()) {
+        toggle(currentIndex().row());
+    } else {
+        QListView::keyPressEvent(event);
+    }
+}
+
+}  // namespace mellow::app

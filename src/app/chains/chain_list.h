@@ -1,0 +1,64 @@
+// The chains of the selected instrument, a row each: on or off, what moves it and where that stands, the
+// response in small, the targets and a meter for each.
+#pragma once
+
+#include <QAbstractListModel>
+#include <QListView>
+#include <QStyledItemDelegate>
+
+#include "app/live.h"
+#include "app/selection.h"
+
+namespace mellow::app {
+
+class ChainModel : public QAbstractListModel {
+    Q_OBJECT
+
+ public:
+    enum Role { id = Qt::UserRole + 1 };
+
+    ChainModel(Document& document, Selection& selection, Live& live, QObject* parent = nullptr);
+    [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
+    [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
+
+    [[nodiscard]] const Instrument* instrument() const;
+    [[nodiscard]] const Chain* chain(int row) const;
+    [[nodiscard]] ChainReading reading(int row) const;
+    [[nodiscard]] int troubles(int row) const;
+    [[nodiscard]] const Document& document() const { return document_; }
+
+ private:
+    void follow();
+    void refreshMoving();
+
+    Document& document_;
+    Selection& selection_;
+    Live& live_;
+    std::string instrument_;
+    int rows_ = 0;
+    std::vector<std::vector<int>> shown_;  ///< the values that each row shows, to repaint only what moved
+};
+
+class ChainList : public QListView {
+    Q_OBJECT
+
+ public:
+    ChainList(Document& document, Selection& selection, Live& live, QWidget* parent = nullptr);
+    /// Where the dot that switches a row's chain on and off is, in the viewport.
+    [[nodiscard]] QRect switchRect(int row) const;
+    [[nodiscard]] QSize sizeHint() const override;
+
+ protected:
+    void mousePressEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+
+ private:
+    void followSelection();
+    void toggle(int row);
+
+    Document& document_;
+    Selection& selection_;
+    ChainModel model_;
+};
+
+}  // namespace mellow::app

@@ -1,0 +1,82 @@
+#include "app/chains/chains_page.h"
+
+#include <QHBoxLayout>
+#include <QScrollArea>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "app/theme/theme.h"
+
+namespace mellow::app {
+
+ChainsPage::ChainsPage(Document& document, Selection& selection, Live& live, ChainActions& actions,
+                       QWidget* parent)
+    : QWidget(parent),
+      document_(document),
+      selection_(selection),
+      title_(new QLabel),
+      summary_(new QLabel),
+      add_(new QPushButton(tr("Add chain"))),
+      list_(new ChainList(document, selection, live)),
+      lever_(new LeverView(document, selection, live)) {
+    setObjectName(QStringLiteral("middle"));
+    setAttribute(Qt::WA_StyledBackground);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(scaled(14), scaled(10), scaled(14), scaled(10));
+    column->setSpacing(scaled(8));
+    auto* head = new QHBoxLayout;
+    title_->setProperty("role", "title");
+    summary_->setProperty("role", "caption");
+    summary_->setObjectName(QStringLiteral("summary"));
+    add_->setObjectName(QStringLiteral("addChain"));
+    add_->setToolTip(tr("Add a chain to this instrument"));
+    head->addWidget(title_);
+    head->addSpacing(scaled(8));
+    head->addWidget(summary_, 1);
+    head->addWidget(add_);
+    column->addLayout(head);
+    list_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    column->addWidget(list_);
+    // More targets than fit are reached by scrolling sideways.
+    auto* scroll = new QScrollArea;
+    scroll->setWidgetResizable(true);
+    scroll->setVerticalScrollBarPolicy(Qt::ScrollBarAsNeeded);
+    scroll->setWidget(lever_);
+    column->addWidget(scroll, 1);
+    connect(add_, &QPushButton::clicked, &actions, &ChainActions::addChain);
+    connect(lever_, &LeverView::addStepAsked, &actions,
+            [&actions](const StepKind* kind) { actions.addStep(*kind); });
+    connect(lever_, &LeverView::addBranchAsked, &actions, &ChainActions::addBranch);
+    connect(lever_, &LeverView::refused, this, &ChainsPage::refused);
+    connect(&document_, &Document::changed, this, &ChainsPage::follow);
+    connect(&selection_, &Selection::changed, this, &ChainsPage::follow);
+    follow();
+}
+
+void ChainsPage::follow() {
+    const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
+    add_->setEnabled(instrument != nullptr);
+    list_->setVisible(instrument != nullptr && !instrument->chains.empty());
+    list_->setFixedHeight(list_->sizeHint().height());
+    if (instrument == nullptr) {
+        title_->setText(tr("Chains"));
+        summary_->clear();
+        return;
+    }
+    title_->setText(QString::fromStdString(nameOf(*instrument)));
+    std::size_t targets = 0;
+    for (const Chain& chain : instrument->chains) targets += chain.branches.size();
+    const auto place = static_cast<std::size_t>(instrument - document_.ensemble().instruments.data());
+    const auto troubles = std::count_if(
+        document_.findings().begin(), document_.findings().end(), [place](const Finding& finding) {
+            return finding.severity == Severity::trouble && finding.place.instrument == place;
+        });
+    const QString state =
+        troubles == 0 ? tr("all clear")
+                      : tr("%n trouble(s)", nullptr, static_cast<int>(troubles))
+                            .replace(QLatin1String("(s)"), troubles == 1 ? QString() : QStringLiteral("s"));
+    summary_->setText(
+        tr("%1 chains · %2 targets · %3").arg(instrument->chains.size()).arg(targets).arg(state));
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,399 @@
+#include "app/chains/lever_view.h"
+
+#include <QHBoxLayout>
+#include <QMenu>
+#include <QPainter>
+#include <QPainterPath>
+#include <QVBoxLayout>
+#include <cmath>
+
+#include "app/theme/theme.h"
+#include "core/midi/message.h"
+#include "core/model/law.h"
+#include "core/text/numbers.h"
+#include "core/text/sentence.h"
+
+namespace mellow::app {
+
+namespace {
+
+QString rawText(const Source& source, int raw) {
+    return QString::number(source.kind == SourceKind::bend ? raw - midi::bendCentre : raw);
+}
+
+/// The trunk's window, which the grips of the source's rail move: the first step, when it is one.
+const Step* firstWindow(const Chain& chain) {
+    const bool there = !chain.steps.empty() && chain.steps.front().kind->name == "window";
+    return there ? &chain.steps.front() : nullptr;
+}
+
+void clear(QLayout* layout) {
+    while (QLayoutItem* item = layout->takeAt(0)) {
+        if (item->widget() != nullptr) item->widget()->deleteLater();
+        delete item;
+    }
+}
+
+}  // namespace
+
+LeverView::LeverView(Document& document, Selection& selection, Live& live, QWidget* parent)
+    : QWidget(parent),
+      document_(document),
+      selection_(selection),
+      live_(live),
+      sentence_(new QLabel(this)),
+      body_(new QWidget(this)),
+      empty_(new QLabel(this)),
+      source_(new Rail(Rail::Side::source)),
+      picture_(new ResponsePicture),
+      figures_(new QLabel),
+      chips_(new QWidget),
+      chipRow_(new FlowLayout(scaled(6))),
+      targetArea_(new QWidget) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(scaled(16), scaled(12), scaled(16), scaled(8));
+    column->setSpacing(scaled(6));
+    sentence_->setWordWrap(true);
+    sentence_->setObjectName(QStringLiteral("sentence"));
+    sentence_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    column->addWidget(sentence_);
+    empty_->setAlignment(Qt::AlignCenter);
+    empty_->setWordWrap(true);
+    empty_->setProperty("role", "help");
+    column->addWidget(empty_, 1);
+    column->addWidget(body_, 1);
+
+    auto* response = new QVBoxLayout;
+    auto* head = new QHBoxLayout;
+    auto* title = new QLabel(tr("Response"));
+    title->setProperty("role", "caption");
+    figures_->setFont(numberFont());
+    figures_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    figures_->setObjectName(QStringLiteral("figures"));
+    head->addWidget(title);
+    head->addWidget(figures_, 1);
+    chips_->setLayout(chipRow_);
+    response->setSpacing(scaled(6));
+    response->addSpacing(scaled(10));
+    response->addLayout(head);
+    response->addWidget(picture_, 1);
+    response->addWidget(chips_);
+
+    targetArea_->setLayout(new QHBoxLayout);
+    targetArea_->layout()->setContentsMargins(0, 0, 0, 0);
+    targetArea_->layout()->setSpacing(scaled(2));
+
+    auto* row = new QHBoxLayout(body_);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(scaled(10));
+    row->addWidget(source_);
+    row->addLayout(response, 2);
+    row->addSpacing(scaled(14));
+    row->addWidget(targetArea_, 3);
+
+    connect(source_, &Rail::picked, this, [this] { select(Part::source, 0); });
+    connect(source_, &Rail::moved, this, &LeverView::moveSource);
+    connect(source_, &Rail::typed, this, &LeverView::typeSource);
+    connect(picture_, &ResponsePicture::stepChanged, this, [this](const Step& step, Gesture gesture) {
+        document_.edit(
+            tr("Change %1")
+                .arg(QString::fromUtf8(step.kind->label.data(), static_cast<int>(step.kind->label.size()))
+                         .toLower()),
+            [&](Ensemble& e) {
+                if (Step* changed = stepOf(e, selection_.now())) *changed = step;
+            },
+            gesture);
+    });
+    connect(&document_, &Document::changed, this, &LeverView::rebuild);
+    connect(&selection_, &Selection::changed, this, &LeverView::rebuild);
+    connect(&live_, &Live::moved, this, &LeverView::refresh);
+    rebuild();
+}
+
+void LeverView::select(Part part, int index) {
+    Selected selected = selection_.now();
+    selected.part = part;
+    selected.index = index;
+    selected.inner = 0;
+    selection_.set(selected);
+}
+
+void LeverView::rebuild() {
+    const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
+    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
+    body_->setVisible(chain != nullptr);
+    sentence_->setVisible(chain != nullptr);
+    empty_->setVisible(chain == nullptr);
+    if (chain == nullptr) {
+        empty_->setText(instrument == nullptr ? tr("Add an instrument on the left to begin.")
+                        : instrument->chains.empty()
+                            ? tr("No chain yet. Add one: it takes a control that you play and leads it to "
+                                 "what this instrument listens to.")
+                            : tr("Choose a chain above to see it as a lever."));
+        return;
+    }
+    sentence_->setText(QString::fromStdString(text::chainSentence(document_.ensemble(), instrument, *chain)));
+    const Selected& selected = selection_.now();
+    picture_->showSteps(chain->steps, selected.part == Part::step ? selected.index : -1);
+    rebuildChips(*chain);
+    rebuildTargets(*chain);
+    refresh();
+}
+
+void LeverView::rebuildChips(const Chain& chain) {
+    const bool sameCount = stepChips_.size() == chain.steps.size() && shownChain_ == chain.id;
+    if (!sameCount) {
+        clear(chipRow_);
+        stepChips_.clear();
+        for (std::size_t i = 0; i < chain.steps.size(); ++i) {
+            auto* chip = new QPushButton;
+            chip->setProperty("role", "chip");
+            chip->setCheckable(true);
+            connect(chip, &QPushButton::clicked, this,
+                    [this, i] { select(Part::step, static_cast<int>(i)); });
+            chipRow_->addWidget(chip);
+            stepChips_.push_back(chip);
+        }
+        auto* add = new QPushButton(tr("+ Step"));
+        add->setProperty("role", "add");
+        add->setObjectName(QStringLiteral("addStep"));
+        add->setToolTip(tr("Add a step behind the last one"));
+        auto* menu = new QMenu(add);
+        for (const StepKind* kind : stepKinds()) {
+            if (!kind->available) continue;
+            auto* action =
+                menu->addAction(QString::fromUtf8(kind->label.data(), static_cast<int>(kind->label.size())));
+            action->setToolTip(QString::fromUtf8(kind->help.data(), static_cast<int>(kind->help.size())));
+            connect(action, &QAction::triggered, this, [this, kind] { emit addStepAsked(kind); });
+        }
+        menu->setToolTipsVisible(true);
+        add->setMenu(menu);
+        chipRow_->addWidget(add);
+        shownChain_ = chain.id;
+    }
+    for (std::size_t i = 0; i < chain.steps.size(); ++i) {
+        const int max = i == 0 ? maxOf(chain.source) : 0;
+        stepChips_[i]->setText(QString::fromStdString(text::stepLabel(chain.steps[i], max)));
+        stepChips_[i]->setChecked(selection_.now().part == Part::step &&
+                                  selection_.now().index == static_cast<int>(i));
+        stepChips_[i]->setToolTip(QString::fromUtf8(chain.steps[i].kind->help.data(),
+                                                    static_cast<int>(chain.steps[i].kind->help.size())));
+    }
+    chipRow_->invalidate();
+}
+
+void LeverView::rebuildTargets(const Chain& chain) {
+    auto* row = static_cast<QHBoxLayout*>(targetArea_->layout());
+    if (targets_.size() != chain.branches.size() || row->count() == 0) {
+        clear(row);
+        targets_.clear();
+        for (std::size_t b = 0; b < chain.branches.size(); ++b) {
+            auto* rail = new Rail(Rail::Side::target);
+            const int branch = static_cast<int>(b);
+            connect(rail, &Rail::picked, this, [this, branch] { select(Part::branch, branch); });
+            connect(rail, &Rail::moved, this,
+                    [this, branch](double low, double high, Gesture g) { moveTarget(branch, low, high, g); });
+            connect(rail, &Rail::typed, this,
+                    [this, branch](Rail::Grip grip, const QString& text) { typeTarget(branch, grip, text); });
+            row->addWidget(rail, 1);
+            targets_.push_back(rail);
+        }
+        auto* add = new QPushButton(chain.branches.empty() ? tr("+ Target") : QStringLiteral("+"));
+        add->setProperty("role", "add");
+        add->setObjectName(QStringLiteral("addTarget"));
+        add->setToolTip(tr("Lead the chain to one more target"));
+        add->setAccessibleName(tr("Add a target"));
+        connect(add, &QPushButton::clicked, this, &LeverView::addBranchAsked);
+        row->addWidget(add, 0, Qt::AlignVCenter);
+        if (chain.branches.empty()) row->addStretch(1);
+    }
+    for (std::size_t b = 0; b < targets_.size(); ++b) {
+        const Selected& selected = selection_.now();
+        const bool chosen = (selected.part == Part::branch || selected.part == Part::branchStep) &&
+                            selected.index == static_cast<int>(b);
+        targets_[b]->setSelected(chosen);
+    }
+    source_->setSelected(selection_.now().part == Part::source);
+}
+
+void LeverView::refresh() {
+    const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
+    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
+    if (chain == nullptr || !isVisible()) return;
+    const ChainReading reading = live_.reading(instrument->id, chain->id);
+    showSource(*chain, reading);
+    for (std::size_t b = 0; b < targets_.size() && b < chain->branches.size(); ++b)
+        showTarget(b, *instrument, *chain, reading);
+    picture_->showDot(reading.position, reading.result, reading.spoken, reading.runs);
+    const QString figures =
+        reading.runs
+            ? QStringLiteral("%1 → %2").arg(reading.position, 0, 'f', 2).arg(reading.result, 0, 'f', 2)
+        : chain->on ? tr("does not run")
+                    : tr("switched off");
+    if (figures_->text() != figures) figures_->setText(figures);
+    update();
+}
+
+void LeverView::showSource(const Chain& chain, const ChainReading& reading) {
+    const Source& source = chain.source;
+    const int max = maxOf(source);
+    const Step* window = firstWindow(chain);
+    RailContent content;
+    content.name = QString::fromStdString(text::sourceName(document_.ensemble(), source));
+    content.top = rawText(source, max);
+    content.bottom = rawText(source, 0);
+    content.low = window != nullptr ? numberOf(*window, 0) : 0.0;
+    content.high = window != nullptr ? numberOf(*window, 1) : 1.0;
+    content.lowText = rawText(source, static_cast<int>(std::lround(content.low * max)));
+    content.highText = rawText(source, static_cast<int>(std::lround(content.high * max)));
+    content.value = reading.position;
+    content.hasValue = reading.spoken;
+    content.active = reading.runs;
+    content.valueText = reading.spoken ? rawText(source, reading.raw) : QStringLiteral("–");
+    content.tip = tr("The part of the travel in use. Drag the grips; double-click a number to type it.");
+    source_->show(content);
+}
+
+void LeverView::showTarget(std::size_t index, const Instrument& instrument, const Chain& chain,
+                           const ChainReading& reading) {
+    const Branch& branch = chain.branches[index];
+    const Parameter* parameter = findById(instrument.parameters, branch.target);
+    RailContent content;
+    content.active = reading.runs && parameter != nullptr;
+    if (parameter == nullptr) {
+        content.name = tr("%1 (missing)").arg(QString::fromStdString(branch.target));
+        content.valueText = QStringLiteral("–");
+        targets_[index]->show(content);
+        return;
+    }
+    const Range range = rangeOf(*parameter);
+    content.name = QString::fromStdString(nameOf(*parameter));
+    content.top = QString::fromStdString(displayText(range, 1));
+    content.bottom = QString::fromStdString(displayText(range, 0));
+    content.low = clampPosition(rawPosition(range, branch.low).value_or(0));
+    content.high = clampPosition(rawPosition(range, branch.high).value_or(0));
+    content.lowText = QString::fromStdString(levelText(range, branch.low));
+    content.highText = QString::fromStdString(levelText(range, branch.high));
+    const int value = index < reading.values.size() ? reading.values[index] : -1;
+    content.hasValue = value >= 0;
+    content.value = value >= 0 ? decode(scaleOf(*parameter), value, maxOf(*parameter))
+                               : content.low + settledPosition(branch.steps, reading.result) *
+                                                   (content.high - content.low);
+    content.valueText =
+        value >= 0 ? QString::fromStdString(displayText(range, content.value)) : QStringLiteral("–");
+    content.tip = QString::fromStdString(text::branchPhrase(&instrument, branch) + " · " +
+                                         text::targetMessage(parameter->message)) +
+                  tr("\nDrag the grips, or the lit span between them; past each other turns it round.");
+    targets_[index]->show(content);
+}
+
+void LeverView::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = theme();
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(t.panel);
+    painter.drawRoundedRect(rect(), 10, 10);
+    if (!body_->isVisible()) return;
+    const bool active = source_->content().active;
+    const auto thread = [&painter](const QPointF& from, const QPointF& to, const QColor& color) {
+        QPainterPath path(from);
+        const double reach = std::max(24.0, std::abs(to.x() - from.x()) * 0.5);
+        path.cubicTo(from + QPointF(reach, 0), to - QPointF(reach, 0), to);
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(color, 1.4));
+        painter.drawPath(path);
+    };
+    const QPointF bead = source_->mapTo(this, source_->valuePoint().toPoint());
+    const QPointF dot = picture_->mapTo(this, picture_->dotPoint().toPoint());
+    const double foot = picture_->mapTo(this, QPoint(0, picture_->height())).y() + 2.0;
+    QPainterPath down(bead);
+    down.cubicTo(bead + QPointF(scaled(36), 0), QPointF(dot.x() - scaled(60), foot), QPointF(dot.x(), foot));
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(blend(t.panel, t.honey, active ? 0.7 : 0.25), 1.4));
+    painter.drawPath(down);
+    const QPointF from =
+        picture_->mapTo(this, QPoint(picture_->width(), static_cast<int>(picture_->dotPoint().y())));
+    for (const Rail* rail : targets_) {
+        thread(from, rail->mapTo(this, rail->valuePoint().toPoint()),
+               blend(t.panel, t.mint, active && rail->content().active ? 0.65 : 0.25));
+    }
+}
+
+void LeverView::moveSource(double low, double high, Gesture gesture) {
+    document_.edit(
+        tr("Move the window"),
+        [&](Ensemble& e) {
+            Chain* chain = chainOf(e, selection_.now());
+            if (chain == nullptr) return;
+            if (firstWindow(*chain) == nullptr)
+                chain->steps.insert(chain->steps.begin(), makeStep(*findStepKind("window")));
+            const auto round = [](double p) { return std::round(p * 1000) / 1000; };
+            chain->steps.front().values = {round(low), round(high)};
+        },
+        gesture);
+}
+
+void LeverView::moveTarget(int index, double low, double high, Gesture gesture) {
+    document_.edit(
+        tr("Move the reach"),
+        [&](Ensemble& e) {
+            const Instrument* instrument = instrumentOf(e, selection_.now());
+            Chain* chain = chainOf(e, selection_.now());
+            if (chain == nullptr || index >= static_cast<int>(chain->branches.size())) return;
+            Branch& branch = chain->branches[static_cast<std::size_t>(index)];
+            const Parameter* parameter = findById(instrument->parameters, branch.target);
+            if (parameter == nullptr) return;
+            const Range range = rangeOf(*parameter);
+            const RailContent& shown = targets_[static_cast<std::size_t>(index)]->content();
+            if (low != shown.low) branch.low = levelAt(range, low);
+            if (high != shown.high) branch.high = levelAt(range, high);
+        },
+        gesture);
+}
+
+void LeverView::typeSource(Rail::Grip grip, const QString& typed) {
+    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
+    if (chain == nullptr) return;
+    const int max = maxOf(chain->source);
+    auto number = text::parse(typed.toStdString(), "");
+    const bool share = typed.contains(QLatin1Char('%'));
+    if (!number || !std::isfinite(*number)) {
+        emit refused(
+            tr("“%1” is no place on the source’s travel; type a value from 0 to %2, or a share such as 40%.")
+                .arg(typed)
+                .arg(max));
+        return;
+    }
+    if (!share && chain->source.kind == SourceKind::bend) *number += midi::bendCentre;
+    const double position = std::clamp(share ? *number : *number / max, 0.0, 1.0);
+    const RailContent& shown = source_->content();
+    moveSource(grip == Rail::Grip::low ? position : shown.low,
+               grip == Rail::Grip::high ? position : shown.high, 0);
+}
+
+void LeverView::typeTarget(int index, Rail::Grip grip, const QString& typed) {
+    const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
+    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
+    if (chain == nullptr || index >= static_cast<int>(chain->branches.size())) return;
+    const Parameter* parameter =
+        findById(instrument->parameters, chain->branches[static_cast<std::size_t>(index)].target);
+    if (parameter == nullptr) return;
+    const Range range = rangeOf(*parameter);
+    const auto level = parseLevel(range, typed.toStdString());
+    if (!level) {
+        emit refused(tr("“%1” is no value of %2; type one from %3 to %4.")
+                         .arg(typed, QString::fromStdString(nameOf(*parameter)),
+                              QString::fromStdString(displayText(range, 0)),
+                              QString::fromStdString(displayText(range, 1))));
+        return;
+    }
+    document_.edit(tr("Type the reach"), [&](Ensemble& e) {
+        Chain* changed = chainOf(e, selection_.now());
+        if (changed == nullptr) return;
+        Branch& branch = changed->branches[static_cast<std::size_t>(index)];
+        (grip == Rail::Grip::low ? branch.low : branch.high) = *level;
+    });
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,90 @@
+// A rail: the travel of a source or the range of a target, upright, with the part in use lit between two
+// grips and the present value riding on it. A source's value is a round bead in honey, a target's a pointed
+// tab in mint; a rail whose grips are crossed says that it falls.
+//
+// Grips are dragged (Shift for fine), or moved with Up and Down after Left or Right has chosen one; dragging
+// between them shifts both; double-clicking a number types it. The rail knows positions from 0 to 1 only:
+// what they are called is handed in.
+#pragma once
+
+#include <QLineEdit>
+#include <QWidget>
+#include <functional>
+#include <optional>
+
+#include "app/document.h"
+
+namespace mellow::app {
+
+/// What a rail shows.
+struct RailContent {
+    QString name;
+    QString top, bottom;        ///< the ends of the range, in units
+    QString lowText, highText;  ///< the grips, in units
+    QString valueText;
+    QString tip;
+    double low = 0, high = 1;  ///< grips, as positions
+    double value = 0;          ///< bead or tab, as a position
+    bool hasValue = false;
+    bool active = true;  ///< false: the chain does not run
+    bool operator==(const RailContent&) const = default;
+};
+
+class Rail : public QWidget {
+    Q_OBJECT
+
+ public:
+    enum class Side { source, target };
+    enum class Grip { low, high };
+
+    explicit Rail(Side side, QWidget* parent = nullptr);
+
+    void show(const RailContent& content);
+    [[nodiscard]] const RailContent& content() const { return content_; }
+    void setSelected(bool selected);
+    /// Where the thread to or from the present value ends, in this widget.
+    [[nodiscard]] QPointF valuePoint() const;
+    [[nodiscard]] QPointF gripPoint(Grip grip) const;
+    [[nodiscard]] QRectF numberRect(Grip grip) const;
+    [[nodiscard]] QSize sizeHint() const override;
+    [[nodiscard]] QSize minimumSizeHint() const override;
+
+ signals:
+    void picked();
+    /// A person moved the grips.
+    void moved(double low, double high, mellow::app::Gesture gesture);
+    /// A person typed a number for a grip.
+    void typed(mellow::app::Rail::Grip grip, const QString& text);
+
+ protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    void focusInEvent(QFocusEvent* event) override;
+
+ private:
+    enum class Drag { none, low, high, span };
+
+    [[nodiscard]] QRectF track() const;
+    [[nodiscard]] double yOf(double position) const;
+    [[nodiscard]] QColor color() const;
+    void paintValue(QPainter& painter) const;
+    void paintGrip(QPainter& painter, Grip grip) const;
+    void openEditor(Grip grip);
+    void nudge(double amount);
+
+    Side side_;
+    RailContent content_;
+    bool selected_ = false;
+    Grip chosen_ = Grip::high;
+    Drag drag_ = Drag::none;
+    Gesture gesture_ = 0;
+    QPointF pressed_;
+    double pressedLow_ = 0, pressedHigh_ = 1;
+    QLineEdit* editor_ = nullptr;
+};
+
+}  // namespace mellow::app

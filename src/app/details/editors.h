@@ -1,0 +1,27 @@
+// The editors of the details panel: a form for each thing that can be selected.
+#pragma once
+
+#include "app/details/form.h"
+#include "app/live.h"
+#include "app/selection.h"
+
+namespace mellow::app {
+
+/// What editors need of the window.
+struct EditorContext {
+    Document& document;
+    Selection& selection;
+    Live& live;
+};
+
+QString toQt(std::string_view text);
+
+Form* makeInstrumentEditor(const EditorContext& context);
+Form* makeSourceEditor(const EditorContext& context);
+/// kind: of the step that is selected; the form is made from its fields.
+Form* makeStepEditor(const EditorContext& context, const StepKind& kind);
+Form* makeBranchEditor(const EditorContext& context);
+/// The parameter by its place in the selected instrument.
+Form* makeParameterEditor(const EditorContext& context, int place);
+
+}  // namespace mellow::app

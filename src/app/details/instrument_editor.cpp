@@ -1,0 +1,228 @@
+#include "app/details/editors.h"
+
+#include "app/practice_sound.h"
+#include "core/model/law.h"
+
+namespace mellow::app {
+
+namespace {
+
+constexpr std::array lawLabels{"Even (linear)", "Log", "Decibel", "Choices"};
+
+/// The message kinds that this version sends, and the present one if it is not among them.
+std::vector<MessageKind> kindsFor(const Parameter* parameter) {
+    std::vector<MessageKind> kinds;
+    for (const auto& each : messageKinds()) {
+        if (each.available || (parameter != nullptr && parameter->message.kind == each.kind))
+            kinds.push_back(each.kind);
+    }
+    return kinds;
+}
+
+}  // namespace
+
+Form* makeInstrumentEditor(const EditorContext& context) {
+    auto* form = new Form(context.document);
+    const Selection& selection = context.selection;
+    const auto at = [&selection](auto& ensemble) { return instrumentOf(ensemble, selection.now()); };
+    form->text(
+        Form::tr("Name"),
+        [at](const Ensemble& e) { return at(e) ? QString::fromStdString(at(e)->name) : QString(); },
+        [at](Ensemble& e, const QString& name) {
+            if (at(e)) at(e)->name = name.toStdString();
+        });
+    form->text(
+            Form::tr("Plays to"),
+            [at](const Ensemble& e) {
+                return at(e) ? QString::fromStdString(at(e)->output.port) : QString();
+            },
+            [at](Ensemble& e, const QString& port) {
+                if (at(e) && !port.isEmpty()) at(e)->output.port = port.toStdString();
+            })
+        ->setToolTip(
+            Form::tr("practice-rack, or the name of a port of this program that you connect in JACK"));
+    form->number(
+        Form::tr("Channel"), {}, {1, 16, 1, true, false},
+        [at](const Ensemble& e) { return at(e) ? at(e)->output.channel : 1; },
+        [at](Ensemble& e, double value) {
+            if (at(e)) at(e)->output.channel = static_cast<int>(value);
+        });
+    QComboBox* sound = form->choice(
+        Form::tr("Rack sound"),
+        [](const Ensemble&) {
+            QStringList names;
+            for (const char* name : io::soundNames()) names << QString::fromLatin1(name);
+            return names;
+        },
+        [at](const Ensemble& e) { return at(e) ? practiceSound(*at(e)) : 0; },
+        [at](Ensemble& e, int program) {
+            if (at(e)) setPracticeSound(*at(e), program);
+        });
+    form->onlyWhen(sound, [at](const Ensemble& e) {
+        return at(e) && at(e)->output.port == io::practiceRackPort && at(e)->output.channel != 10;
+    });
+    form->section(Form::tr("Listens to"));
+    form->text(
+            Form::tr("Port"),
+            [at](const Ensemble& e) { return at(e) ? QString::fromStdString(at(e)->input.port) : QString(); },
+            [at](Ensemble& e, const QString& port) {
+                if (at(e)) at(e)->input.port = port.isEmpty() ? std::string(anyPort) : port.toStdString();
+            })
+        ->setToolTip(Form::tr("any, practice-keys, or the name of a port of this program"));
+    form->choice(
+        Form::tr("Channel"),
+        [](const Ensemble&) {
+            QStringList names{Form::tr("Any")};
+            for (int channel = 1; channel <= 16; ++channel) names << QString::number(channel);
+            return names;
+        },
+        [at](const Ensemble& e) { return at(e) ? at(e)->input.channel.value_or(0) : 0; },
+        [at](Ensemble& e, int index) {
+            if (at(e)) at(e)->input.channel = index == 0 ? std::nullopt : std::optional(index);
+        });
+    form->number(
+        Form::tr("Lowest key"), {}, {0, 127, 1, true, false},
+        [at](const Ensemble& e) { return at(e) ? at(e)->input.lowKey : 0; },
+        [at](Ensemble& e, double value) {
+            if (at(e)) at(e)->input.lowKey = static_cast<int>(value);
+        });
+    form->number(
+        Form::tr("Highest key"), {}, {0, 127, 1, true, false},
+        [at](const Ensemble& e) { return at(e) ? at(e)->input.highKey : 127; },
+        [at](Ensemble& e, double value) {
+            if (at(e)) at(e)->input.highKey = static_cast<int>(value);
+        });
+    form->number(
+        Form::tr("Transpose"), {}, {-127, 127, 1, true, false},
+        [at](const Ensemble& e) { return at(e) ? at(e)->input.transpose : 0; },
+        [at](Ensemble& e, double value) {
+            if (at(e)) at(e)->input.transpose = static_cast<int>(value);
+        });
+    form->section(Form::tr("Passes on"));
+    const auto passFlag = [&](const QString& label, bool Pass::*member) {
+        form->flag(
+            label, [at, member](const Ensemble& e) { return at(e) && at(e)->pass.*member; },
+            [at, member](Ensemble& e, bool on) {
+                if (at(e)) at(e)->pass.*member = on;
+            });
+    };
+    passFlag(Form::tr("Notes"), &Pass::notes);
+    passFlag(Form::tr("What no chain takes"), &Pass::unmatched);
+    passFlag(Form::tr("SysEx"), &Pass::sysex);
+    passFlag(Form::tr("Clock"), &Pass::clock);
+    return form;
+}
+
+Form* makeParameterEditor(const EditorContext& context, int place) {
+    auto* form = new Form(context.document);
+    const Selection& selection = context.selection;
+    const auto at = [&selection, place](auto& ensemble) {
+        auto* instrument = instrumentOf(ensemble, selection.now());
+        using ParameterPointer = decltype(&instrument->parameters.front());
+        const bool there =
+            instrument != nullptr && place >= 0 && place < static_cast<int>(instrument->parameters.size());
+        return there ? &instrument->parameters[static_cast<std::size_t>(place)] : ParameterPointer{};
+    };
+    form->text(
+        Form::tr("Name"),
+        [at](const Ensemble& e) { return at(e) ? QString::fromStdString(at(e)->name) : QString(); },
+        [at](Ensemble& e, const QString& name) {
+            if (at(e)) at(e)->name = name.toStdString();
+        });
+    form->choice(
+        Form::tr("Message"),
+        [at](const Ensemble& e) {
+            QStringList names;
+            for (const MessageKind kind : kindsFor(at(e))) {
+                names << toQt(row(kind).label) +
+                             (row(kind).available ? QString() : Form::tr(" (not available yet)"));
+            }
+            return names;
+        },
+        [at](const Ensemble& e) {
+            const auto kinds = kindsFor(at(e));
+            const auto found =
+                std::find(kinds.begin(), kinds.end(), at(e) ? at(e)->message.kind : MessageKind::cc);
+            return static_cast<int>(found - kinds.begin());
+        },
+        [at](Ensemble& e, int index) {
+            if (!at(e)) return;
+            at(e)->message.kind = kindsFor(at(e)).at(static_cast<std::size_t>(index));
+            at(e)->message.extras.clear();
+        });
+    NumberField* number = form->number(
+        Form::tr("Number"), {}, {0, 127, 1, true, false},
+        [at](const Ensemble& e) { return at(e) ? at(e)->message.number : 0; },
+        [at](Ensemble& e, double value) {
+            if (at(e)) at(e)->message.number = static_cast<int>(value);
+        });
+    form->onlyWhen(number, [at](const Ensemble& e) { return at(e) && row(at(e)->message.kind).numbered; });
+    form->choice(
+        Form::tr("Law"),
+        [](const Ensemble&) {
+            QStringList names;
+            for (const char* label : lawLabels) names << Form::tr(label);
+            return names;
+        },
+        [at](const Ensemble& e) {
+            return at(e) ? static_cast<int>(at(e)->display.law.value_or(Law::linear)) : 0;
+        },
+        [at](Ensemble& e, int index) {
+            if (!at(e)) return;
+            at(e)->display.law = static_cast<Law>(index);
+            // A log range cannot begin at 0, which is where the default range does.
+            if (static_cast<Law>(index) == Law::log && rangeOf(*at(e)).low <= 0) at(e)->display.low = 1;
+        });
+    const auto lawIs = [at](std::initializer_list<Law> laws) {
+        return [at, wanted = std::vector<Law>(laws)](const Ensemble& e) {
+            const Law law = at(e) ? at(e)->display.law.value_or(Law::linear) : Law::linear;
+            return std::find(wanted.begin(), wanted.end(), law) != wanted.end();
+        };
+    };
+    NumberField* low = form->number(
+        Form::tr("Shown from"), {}, {-1e6, 1e6, 1, false, false},
+        [at](const Ensemble& e) { return at(e) ? rangeOf(*at(e)).low : 0; },
+        [at](Ensemble& e, double value) {
+            if (at(e)) at(e)->display.low = value;
+        });
+    form->onlyWhen(low, lawIs({Law::linear, Law::log}));
+    NumberField* high = form->number(
+        Form::tr("Shown to"), {}, {-1e6, 1e6, 1, false, false},
+        [at](const Ensemble& e) { return at(e) ? rangeOf(*at(e)).high : 127; },
+        [at](Ensemble& e, double value) {
+            if (at(e)) at(e)->display.high = value;
+        });
+    form->onlyWhen(high, lawIs({Law::linear, Law::log}));
+    QLineEdit* unit = form->text(
+        Form::tr("Unit"),
+        [at](const Ensemble& e) { return at(e) ? QString::fromStdString(at(e)->display.unit) : QString(); },
+        [at](Ensemble& e, const QString& text) {
+            if (at(e)) at(e)->display.unit = text.toStdString();
+        });
+    form->onlyWhen(unit, lawIs({Law::linear, Law::log}));
+    QLineEdit* choices = form->text(
+        Form::tr("Choices"),
+        [at](const Ensemble& e) {
+            QStringList labels;
+            for (const std::string& label : at(e) ? at(e)->display.choices : std::vector<std::string>{})
+                labels << QString::fromStdString(label);
+            return labels.join(QStringLiteral(", "));
+        },
+        [at](Ensemble& e, const QString& text) {
+            if (!at(e)) return;
+            at(e)->display.choices.clear();
+            for (const QString& label : text.split(QLatin1Char(','), Qt::SkipEmptyParts)) {
+                at(e)->display.choices.push_back(label.trimmed().toStdString());
+            }
+        });
+    choices->setToolTip(Form::tr("Names separated by commas, lowest first"));
+    form->onlyWhen(choices, lawIs({Law::choices}));
+    form->flag(
+        Form::tr("Send repeats too"), [at](const Ensemble& e) { return at(e) && at(e)->repeats; },
+        [at](Ensemble& e, bool on) {
+            if (at(e)) at(e)->repeats = on;
+        });
+    return form;
+}
+
+}  // namespace mellow::app

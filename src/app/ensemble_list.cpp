@@ -1,0 +1,179 @@
+#include "app/ensemble_list.h"
+
+#include <QPainter>
+#include <cmath>
+
+#include "app/theme/theme.h"
+#include "app/widgets/badge.h"
+
+namespace mellow::app {
+
+namespace {
+
+class InstrumentDelegate : public QStyledItemDelegate {
+ public:
+    using QStyledItemDelegate::QStyledItemDelegate;
+
+    [[nodiscard]] QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override {
+        return {scaled(170), scaled(62)};
+    }
+
+    void paint(QPainter* painter, const QStyleOptionViewItem& option,
+               const QModelIndex& index) const override {
+        painter->save();
+        painter->setRenderHint(QPainter::Antialiasing);
+        const Theme& t = theme();
+        const QRectF card = QRectF(option.rect).adjusted(scaled(4), 2, -scaled(4), -2);
+        const bool selected = (option.state & QStyle::State_Selected) != 0;
+        const bool focused = (option.state & QStyle::State_HasFocus) != 0;
+        if (selected) {
+            painter->setPen(QPen(t.sky, focused ? 2 : 1.2));
+            painter->setBrush(t.raised);
+            painter->drawRoundedRect(card, 10, 10);
+        }
+        const QRectF inner = card.adjusted(scaled(12), scaled(7), -scaled(12), -scaled(7));
+        const int troubles = index.data(InstrumentModel::troubles).toInt();
+        QRectF nameArea = inner;
+        if (troubles > 0) {
+            const QRectF badge = paintBadge(*painter, inner.topRight(), troubles);
+            nameArea.setRight(badge.left() - 6);
+        }
+        painter->setFont(bodyFont());
+        painter->setPen(t.ink);
+        const QString name = painter->fontMetrics().elidedText(
+            index.data(Qt::DisplayRole).toString(), Qt::ElideRight, static_cast<int>(nameArea.width()));
+        painter->drawText(nameArea, Qt::AlignTop | Qt::AlignLeft, name);
+        painter->setFont(captionFont());
+        painter->setPen(t.dim);
+        painter->drawText(inner.adjusted(0, scaled(19), 0, 0), Qt::AlignTop | Qt::AlignLeft,
+                          index.data(InstrumentModel::where).toString());
+        const QRectF bar(inner.left(), inner.bottom() - 3, inner.width(), 3);
+        painter->setPen(Qt::NoPen);
+        painter->setBrush(t.line);
+        painter->drawRoundedRect(bar, 1.5, 1.5);
+        const double level = index.data(InstrumentModel::level).toDouble();
+        painter->setBrush(t.mint);
+        if (level > 0)
+            painter->drawRoundedRect(QRectF(bar.left(), bar.top(), bar.width() * level, bar.height()), 1.5,
+                                     1.5);
+        painter->restore();
+    }
+};
+
+}  // namespace
+
+InstrumentModel::InstrumentModel(Document& document, Live& live, QObject* parent)
+    : QAbstractListModel(parent), document_(document), live_(live) {
+    connect(&document_, &Document::changed, this, [this] {
+        const int now = static_cast<int>(document_.ensemble().instruments.size());
+        if (now != rows_) {
+            beginResetModel();
+            rows_ = now;
+            endResetModel();
+        } else if (rows_ > 0) {
+            emit dataChanged(index(0), index(rows_ - 1));
+        }
+    });
+    connect(&live_, &Live::moved, this, &InstrumentModel::refreshLevels);
+    rows_ = static_cast<int>(document_.ensemble().instruments.size());
+}
+
+int InstrumentModel::rowCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : rows_;
+}
+
+void InstrumentModel::refreshLevels() {
+    const auto& instruments = document_.ensemble().instruments;
+    levels_.resize(instruments.size(), 0);
+    for (std::size_t i = 0; i < instruments.size(); ++i) {
+        const double now = std::round(live_.activity(instruments[i].id) * 100) / 100;
+        if (now == levels_[i]) continue;
+        levels_[i] = now;
+        emit dataChanged(index(static_cast<int>(i)), index(static_cast<int>(i)), {level});
+    }
+}
+
+QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
+    const auto& instruments = document_.ensemble().instruments;
+    if (!at.isValid() || at.row() >= static_cast<int>(instruments.size())) return {};
+    const auto place = static_cast<std::size_t>(at.row());
+    const Instrument& instrument = instruments[place];
+    const auto count = [&](Severity severity) {
+        return std::count_if(document_.findings().begin(), document_.findings().end(),
+                             [&](const Finding& finding) {
+                                 return finding.severity == severity && finding.place.instrument == place;
+                             });
+    };
+    switch (role) {
+        case Qt::DisplayRole:
+            return QString::fromStdString(nameOf(instrument));
+        case id:
+            return QString::fromStdString(instrument.id);
+        case where: {
+            const bool rack = instrument.output.port == io::practiceRackPort;
+            const QString port = rack ? tr("Practice rack") : QString::fromStdString(instrument.output.port);
+            return tr("%1 · ch %2").arg(port).arg(instrument.output.channel);
+        }
+        case troubles:
+            return static_cast<int>(count(Severity::trouble));
+        case notes:
+            return static_cast<int>(count(Severity::note));
+        case level:
+            return place < levels_.size() ? levels_[place] : 0.0;
+        case Qt::ToolTipRole: {
+            QStringList lines;
+            for (const Finding& finding : document_.findings()) {
+                if (finding.place.instrument == place)
+                    lines << QString::fromStdString(finding.problem.sentence());
+            }
+            return lines.isEmpty() ? tr("%1 chains, all clear").arg(instrument.chains.size())
+                                   : lines.join(QLatin1Char('\n'));
+        }
+        case Qt::AccessibleTextRole:
+            return tr("%1, %2, %3 troubles")
+                .arg(QString::fromStdString(nameOf(instrument)), data(at, where).toString())
+                .arg(count(Severity::trouble));
+        default:
+            return {};
+    }
+}
+
+EnsembleList::EnsembleList(Document& document, Selection& selection, Live& live, QWidget* parent)
+    : QListView(parent), document_(document), selection_(selection), model_(document, live) {
+    setModel(&model_);
+    setItemDelegate(new InstrumentDelegate(this));
+    setVerticalScrollMode(ScrollPerPixel);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    setUniformItemSizes(true);
+    setAccessibleName(tr("Instruments"));
+    setContextMenuPolicy(Qt::CustomContextMenu);
+    connect(selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& now) {
+        const std::string chosen = now.data(InstrumentModel::id).toString().toStdString();
+        if (!now.isValid() || chosen == selection_.now().instrument) return;
+        const Instrument* instrument = findById(document_.ensemble().instruments, chosen);
+        const bool hasChain = instrument != nullptr && !instrument->chains.empty();
+        selection_.set({chosen, hasChain ? instrument->chains.front().id : "",
+                        hasChain ? Part::source : Part::instrument, 0, 0});
+    });
+    // A click on the card of the instrument that is selected already shows the instrument itself.
+    connect(this, &QListView::clicked, this, [this](const QModelIndex& now) {
+        const std::string chosen = now.data(InstrumentModel::id).toString().toStdString();
+        selection_.set({chosen, selection_.now().instrument == chosen ? selection_.now().chain : "",
+                        Part::instrument, 0, 0});
+    });
+    connect(&selection_, &Selection::changed, this, &EnsembleList::followSelection);
+    connect(&model_, &QAbstractItemModel::modelReset, this, &EnsembleList::followSelection);
+    connect(&document_, &Document::changed, this, &EnsembleList::followSelection);
+    followSelection();
+}
+
+void EnsembleList::followSelection() {
+    for (int i = 0; i < model_.rowCount(); ++i) {
+        const QModelIndex at = model_.index(i);
+        if (at.data(InstrumentModel::id).toString().toStdString() != selection_.now().instrument) continue;
+        if (currentIndex() != at) setCurrentIndex(at);
+        return;
+    }
+}
+
+}  // namespace mellow::app

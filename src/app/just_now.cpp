@@ -1,0 +1,239 @@
+#include "app/just_now.h"
+
+#include <QPainter>
+#include <QPainterPath>
+#include <QStyledItemDelegate>
+#include <algorithm>
+
+#include "app/theme/theme.h"
+#include "core/midi/message.h"
+#include "core/model/law.h"
+#include "core/text/sentence.h"
+
+namespace mellow::app {
+
+namespace {
+
+constexpr std::size_t mostLines = 40;
+constexpr std::size_t sameWithin = 16;  // lines from the top in which a repeated message is found again
+
+QString keyName(int key) {
+    static const char* const names[] = {"C", "C♯", "D", "E♭", "E", "F", "F♯", "G", "A♭", "A", "B♭", "B"};
+    return QString::fromUtf8(names[key % 12]) + QString::number(key / 12 - 1);
+}
+
+/// A source that hears a message, to name it by; nothing for notes.
+std::optional<Source> sourceOf(midi::Bytes bytes) {
+    Source source;
+    switch (midi::kindOf(bytes)) {
+        case midi::controlChange:
+            source.number = bytes[1];
+            return source;
+        case midi::pitchBend:
+            source.kind = SourceKind::bend;
+            return source;
+        case midi::channelPressure:
+            source.kind = SourceKind::pressure;
+            return source;
+        default:
+            return std::nullopt;
+    }
+}
+
+int valueOf(midi::Bytes bytes) {
+    return midi::kindOf(bytes) == midi::pitchBend ? midi::bendOf(bytes)
+           : bytes.size() > 2                     ? bytes[2]
+           : bytes.size() > 1                     ? bytes[1]
+                                                  : 0;
+}
+
+class LineDelegate : public QStyledItemDelegate {
+ public:
+    using QStyledItemDelegate::QStyledItemDelegate;
+
+    [[nodiscard]] QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override {
+        return {scaled(120), scaled(22)};
+    }
+
+    void paint(QPainter* painter, const QStyleOptionViewItem& option,
+               const QModelIndex& index) const override {
+        painter->save();
+        painter->setRenderHint(QPainter::Antialiasing);
+        const Theme& t = theme();
+        const bool out = index.data(JustNowModel::out).toBool();
+        const QRectF row = option.rect;
+        const QPointF mark(row.left() + scaled(7), row.center().y());
+        painter->setPen(Qt::NoPen);
+        painter->setBrush(out ? t.mint : t.honey);
+        if (out) {
+            const double r = scaled(5);
+            QPainterPath point;
+            point.moveTo(mark.x() - r, mark.y());
+            point.lineTo(mark.x() + r, mark.y() - r);
+            point.lineTo(mark.x() + r, mark.y() + r);
+            point.closeSubpath();
+            painter->drawPath(point);
+        } else {
+            painter->drawEllipse(mark, scaled(4), scaled(4));
+        }
+        const QString number = index.data(JustNowModel::number).toString();
+        painter->setFont(numberFont());
+        painter->setPen(t.ink);
+        const double numberWidth = painter->fontMetrics().horizontalAdvance(number);
+        painter->drawText(row.adjusted(0, 0, -2, 0), Qt::AlignRight | Qt::AlignVCenter, number);
+        QRectF text = row.adjusted(scaled(20), 0, -numberWidth - scaled(10), 0);
+        painter->setFont(bodyFont());
+        const QString name = painter->fontMetrics().elidedText(
+            index.data(Qt::DisplayRole).toString(), Qt::ElideRight, static_cast<int>(text.width()));
+        painter->drawText(text, Qt::AlignLeft | Qt::AlignVCenter, name);
+        text.setLeft(text.left() + painter->fontMetrics().horizontalAdvance(name) + scaled(6));
+        painter->setFont(captionFont());
+        painter->setPen(t.dim);
+        painter->drawText(text, Qt::AlignLeft | Qt::AlignVCenter,
+                          painter->fontMetrics().elidedText(index.data(JustNowModel::detail).toString(),
+                                                            Qt::ElideRight, static_cast<int>(text.width())));
+        painter->restore();
+    }
+};
+
+}  // namespace
+
+JustNowModel::JustNowModel(Document& document, Live& live, QObject* parent)
+    : QAbstractListModel(parent), document_(document), live_(live) {
+    connect(&live_, &Live::happened, this, &JustNowModel::take);
+    connect(&live_, &Live::moved, this, &JustNowModel::flush);
+}
+
+int JustNowModel::rowCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : static_cast<int>(lines_.size());
+}
+
+void JustNowModel::take(const io::Happening& happening) {
+    if (midi::isRealTime(happening.message.data[0])) return;
+    waiting_.push_back(happening);
+    if (waiting_.size() > mostLines) waiting_.erase(waiting_.begin());
+}
+
+void JustNowModel::flush() {
+    if (waiting_.empty()) return;
+    for (const io::Happening& happening : waiting_) {
+        Line line = lineFor(happening);
+        const auto recent = lines_.begin() + static_cast<std::ptrdiff_t>(std::min(lines_.size(), sameWithin));
+        const auto same = std::find_if(lines_.begin(), recent, [&](const Line& other) {
+            return other.out == line.out && other.instrument == line.instrument &&
+                   other.channel == line.channel && other.key == line.key;
+        });
+        if (same != recent) {
+            same->number = line.number;
+            const int at = static_cast<int>(same - lines_.begin());
+            emit dataChanged(index(at), index(at));
+            continue;
+        }
+        beginInsertRows({}, 0, 0);
+        lines_.push_front(std::move(line));
+        endInsertRows();
+        if (lines_.size() <= mostLines) continue;
+        beginRemoveRows({}, static_cast<int>(mostLines), static_cast<int>(mostLines));
+        lines_.pop_back();
+        endRemoveRows();
+    }
+    waiting_.clear();
+}
+
+JustNowModel::Line JustNowModel::lineFor(const io::Happening& happening) const {
+    const midi::Bytes bytes = happening.message.bytes();
+    Line line;
+    line.out = happening.out;
+    line.instrument = happening.instrument;
+    if (!midi::isChannelStatus(bytes[0])) {
+        line.key = bytes[0];
+        line.name = bytes[0] == midi::sysexStart ? tr("SysEx") : tr("System message");
+        line.number = QString::number(bytes[0], 16).toUpper();
+        return line;
+    }
+    line.channel = midi::channelOf(bytes);
+    line.key = midi::kindOf(bytes) * 128;
+    line.number = QString::number(valueOf(bytes));
+    if (happening.out) {
+        const Instrument* instrument =
+            findById(document_.ensemble().instruments, live_.instrumentId(happening.instrument));
+        if (instrument != nullptr) line.detail = QString::fromStdString(nameOf(*instrument));
+    }
+    const auto source = sourceOf(bytes);
+    if (!source) {
+        const bool isKey = midi::kindOf(bytes) <= midi::keyPressure;
+        line.key = (isKey ? 0 : midi::programChange * 128) + (isKey ? bytes[1] : 0);
+        line.name = midi::isNoteOff(bytes)                       ? tr("%1 up").arg(keyName(bytes[1]))
+                    : midi::kindOf(bytes) == midi::keyPressure   ? tr("Pressure on %1").arg(keyName(bytes[1]))
+                    : midi::kindOf(bytes) == midi::programChange ? tr("Program change")
+                                                                 : keyName(bytes[1]);
+        // Down and up are two lines, so that a struck key shows both.
+        if (midi::isNoteOff(bytes)) line.key += 1 << 16;
+        return line;
+    }
+    if (midi::kindOf(bytes) == midi::controlChange) line.key += bytes[1];
+    if (!happening.out) {
+        line.name = QString::fromStdString(text::sourceName(document_.ensemble(), *source));
+        if (source->kind == SourceKind::bend)
+            line.number = QString::number(midi::bendOf(bytes) - midi::bendCentre);
+        return line;
+    }
+    const Instrument* instrument =
+        findById(document_.ensemble().instruments, live_.instrumentId(happening.instrument));
+    line.name = QString::fromStdString(text::sourceMessage(*source));
+    for (const Parameter& parameter :
+         instrument == nullptr ? std::vector<Parameter>{} : instrument->parameters) {
+        const bool same = row(parameter.message.kind).name == row(source->kind).name &&
+                          parameter.message.number == source->number;
+        if (!same) continue;
+        line.name = QString::fromStdString(nameOf(parameter));
+        line.number = QString::fromStdString(
+            displayText(rangeOf(parameter), decode(scaleOf(parameter), valueOf(bytes), maxOf(parameter))));
+        break;
+    }
+    return line;
+}
+
+QVariant JustNowModel::data(const QModelIndex& at, int role) const {
+    if (!at.isValid() || at.row() >= static_cast<int>(lines_.size())) return {};
+    const Line& line = lines_[static_cast<std::size_t>(at.row())];
+    switch (role) {
+        case Qt::DisplayRole:
+            return line.name;
+        case out:
+            return line.out;
+        case number:
+            return line.number;
+        case detail:
+            return line.detail;
+        case Qt::AccessibleTextRole:
+            return (line.out ? tr("sent %1 %2 %3") : tr("played %1 %2 %3"))
+                .arg(line.name, line.number, line.detail);
+        default:
+            return {};
+    }
+}
+
+JustNow::JustNow(Document& document, Live& live, QWidget* parent)
+    : QListView(parent), model_(document, live) {
+    setModel(&model_);
+    setItemDelegate(new LineDelegate(this));
+    setSelectionMode(NoSelection);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    setUniformItemSizes(true);
+    setFocusPolicy(Qt::NoFocus);
+    setAccessibleName(tr("Just now"));
+}
+
+void JustNow::paintEvent(QPaintEvent* event) {
+    QListView::paintEvent(event);
+    if (model_.rowCount() > 0) return;
+    QPainter painter(viewport());
+    painter.setFont(bodyFont());
+    painter.setPen(theme().dim);
+    painter.drawText(viewport()->rect(), Qt::AlignTop | Qt::AlignLeft | Qt::TextWordWrap,
+                     tr("Nothing yet. Move a wheel or strike a key below, and what comes in and goes out is "
+                        "listed here."));
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,76 @@
+// What is selected: an instrument, one of its chains, and a part of that chain. By id, so that a selection
+// outlives edits and undo; whatever it names may be gone, and asking for it then gives nothing.
+#pragma once
+
+#include <QObject>
+#include <string>
+
+#include "core/model/ensemble.h"
+
+namespace mellow::app {
+
+enum class Part { instrument, source, step, branch, branchStep };
+
+struct Selected {
+    std::string instrument;
+    std::string chain;
+    Part part = Part::instrument;
+    int index = 0;  ///< of the step or branch
+    int inner = 0;  ///< of the step in the branch
+    bool operator==(const Selected&) const = default;
+};
+
+template<class EnsembleType>
+auto* instrumentOf(EnsembleType& ensemble, const Selected& selected) {
+    return findById(ensemble.instruments, selected.instrument);
+}
+
+template<class EnsembleType>
+auto* chainOf(EnsembleType& ensemble, const Selected& selected) {
+    auto* instrument = instrumentOf(ensemble, selected);
+    using ChainPointer = decltype(&instrument->chains.front());
+    return instrument == nullptr ? ChainPointer{} : findById(instrument->chains, selected.chain);
+}
+
+template<class EnsembleType>
+auto* branchOf(EnsembleType& ensemble, const Selected& selected) {
+    auto* chain = chainOf(ensemble, selected);
+    using BranchPointer = decltype(&chain->branches.front());
+    const bool there =
+        chain != nullptr && selected.index >= 0 && selected.index < static_cast<int>(chain->branches.size());
+    return there ? &chain->branches[static_cast<std::size_t>(selected.index)] : BranchPointer{};
+}
+
+/// The selected step, in the trunk or in a branch.
+template<class EnsembleType>
+auto* stepOf(EnsembleType& ensemble, const Selected& selected) {
+    auto* chain = chainOf(ensemble, selected);
+    using StepPointer = decltype(&chain->steps.front());
+    if (chain == nullptr) return StepPointer{};
+    auto* branch = selected.part == Part::branchStep ? branchOf(ensemble, selected) : nullptr;
+    auto* steps = branch != nullptr ? &branch->steps : &chain->steps;
+    const int place = branch != nullptr ? selected.inner : selected.index;
+    return place >= 0 && place < static_cast<int>(steps->size()) ? &(*steps)[static_cast<std::size_t>(place)]
+                                                                 : StepPointer{};
+}
+
+class Selection : public QObject {
+    Q_OBJECT
+
+ public:
+    using QObject::QObject;
+    [[nodiscard]] const Selected& now() const { return now_; }
+    void set(const Selected& selected) {
+        if (selected == now_) return;
+        now_ = selected;
+        emit changed();
+    }
+
+ signals:
+    void changed();
+
+ private:
+    Selected now_;
+};
+
+}  // namespace mellow::app

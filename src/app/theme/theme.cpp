@@ -1,0 +1,215 @@
+#include "app/theme/theme.h"
+
+#include <QFontDatabase>
+#include <QPalette>
+#include <QStyleFactory>
+#include <cmath>
+
+namespace mellow::app {
+
+namespace {
+
+const Theme* current = &duskTheme();
+double fontScale = 1.0;
+
+QFont fontOf(const QString& family, double pixels) {
+    QFont font(family);
+    font.setPixelSize(static_cast<int>(std::lround(pixels * fontScale)));
+    return font;
+}
+
+double channelLight(double value) {
+    return value <= 0.03928 ? value / 12.92 : std::pow((value + 0.055) / 1.055, 2.4);
+}
+
+double light(const QColor& color) {
+    return 0.2126 * channelLight(color.redF()) + 0.7152 * channelLight(color.greenF()) +
+           0.0722 * channelLight(color.blueF());
+}
+
+void loadFonts() {
+    static bool loaded = false;
+    if (loaded) return;
+    loaded = true;
+    for (const char* file : {"Manrope-Regular", "Manrope-SemiBold", "B612Mono-Regular"}) {
+        QFontDatabase::addApplicationFont(QStringLiteral(":/fonts/%1.ttf").arg(QLatin1String(file)));
+    }
+}
+
+QPalette paletteOf(const Theme& t) {
+    QPalette palette;
+    palette.setColor(QPalette::Window, t.panel);
+    palette.setColor(QPalette::WindowText, t.ink);
+    palette.setColor(QPalette::Base, t.ground);
+    palette.setColor(QPalette::AlternateBase, t.panel);
+    palette.setColor(QPalette::Text, t.ink);
+    palette.setColor(QPalette::Button, t.raised);
+    palette.setColor(QPalette::ButtonText, t.ink);
+    palette.setColor(QPalette::Highlight, t.sky);
+    palette.setColor(QPalette::HighlightedText, t.ground);
+    palette.setColor(QPalette::ToolTipBase, t.raised);
+    palette.setColor(QPalette::ToolTipText, t.ink);
+    palette.setColor(QPalette::PlaceholderText, t.dim);
+    palette.setColor(QPalette::Disabled, QPalette::Text, t.dim);
+    palette.setColor(QPalette::Disabled, QPalette::ButtonText, t.dim);
+    palette.setColor(QPalette::Disabled, QPalette::WindowText, t.dim);
+    return palette;
+}
+
+const char* const sheet = R"(
+* { outline: none; }
+QMainWindow, QDialog { background: %panel; }
+QWidget#header, QWidget#leftPanel, QWidget#rightPanel, QWidget#bottomPanel { background: %panel; }
+QWidget#middle { background: %ground; }
+QMenuBar { background: %panel; color: %ink; padding: 0 %4; }
+QMenuBar::item { padding: %3 %8; background: transparent; border-radius: %4; }
+QMenuBar::item:selected { background: %raised; }
+QMenu { background: %raised; color: %ink; border: 1px solid %line; padding: %4; }
+QMenu::item { padding: %5 %24 %5 %12; border-radius: %4; }
+QMenu::item:selected { background: %sky; color: %ground; }
+QMenu::item:disabled { color: %dim; }
+QMenu::separator { height: 1px; background: %line; margin: %4 %8; }
+QSplitter::handle { background: %line; }
+QSplitter::handle:hover { background: %sky; }
+QToolTip { background: %raised; color: %ink; border: 1px solid %line; padding: %4; }
+QLabel { background: transparent; }
+QLabel[role="title"] { font-size: %f16; font-weight: 600; }
+QLabel[role="section"] { color: %dim; }
+QLabel[role="help"] { color: %dim; }
+QLabel[role="caption"] { color: %dim; font-size: %f115; }
+QPushButton, QToolButton { background: %raised; color: %ink; border: 1px solid transparent; border-radius: %6;
+  padding: %4 %10; min-height: %18; }
+QPushButton:hover, QToolButton:hover { border-color: %line; }
+QPushButton:focus, QToolButton:focus { border-color: %sky; }
+QPushButton:pressed, QToolButton:pressed, QPushButton:checked { background: %line; }
+QPushButton:disabled, QToolButton:disabled { color: %dim; background: %panel; }
+QToolButton::menu-indicator { image: none; }
+QPushButton#silence { background: transparent; border: 1px solid %clay; color: %clay; border-radius: %14; padding: %4 %16; }
+QPushButton#silence:hover, QPushButton#silence:focus { background: %raised; }
+QPushButton[role="chip"] { border: 1px solid %line; background: %ground; }
+QPushButton[role="chip"]:checked { border: 1px solid %sky; background: %raised; }
+QPushButton[role="add"] { color: %dim; border: 1px dashed %line; background: transparent; }
+QPushButton[role="danger"] { color: %clay; background: transparent; border: 1px solid %line; }
+QLineEdit, QComboBox { background: %ground; color: %ink; border: 1px solid %line; border-radius: %6; padding: %2 %8;
+  min-height: %22; selection-background-color: %sky; selection-color: %ground; }
+QLineEdit:focus, QComboBox:focus { border-color: %sky; }
+QLineEdit[wrong="true"] { border-color: %clay; }
+QComboBox::drop-down { border: none; width: %20; }
+QComboBox::down-arrow { image: url(:/icons/%arrow.svg); width: %10; height: %10; }
+QComboBox QAbstractItemView { background: %raised; color: %ink; border: 1px solid %line; selection-background-color: %sky;
+  selection-color: %ground; }
+QCheckBox { spacing: %8; background: transparent; }
+QCheckBox::indicator { width: %14; height: %14; border: 1px solid %dim; border-radius: %4; background: %ground; }
+QCheckBox::indicator:checked { background: %sky; border-color: %sky; image: url(:/icons/%tick.svg); }
+QCheckBox:focus { color: %sky; }
+QSlider::groove:horizontal { height: %4; background: %line; border-radius: %2; }
+QSlider::handle:horizontal { width: %14; height: %14; margin: -%5 0; border-radius: %7; background: %sky; }
+QSlider::handle:horizontal:focus { background: %ink; }
+QAbstractScrollArea { background: transparent; border: none; }
+QScrollArea > QWidget > QWidget { background: transparent; }
+QScrollBar:vertical { background: transparent; width: %10; margin: 0; }
+QScrollBar:horizontal { background: transparent; height: %10; margin: 0; }
+QScrollBar::handle { background: %line; border-radius: %5; min-height: %24; min-width: %24; }
+QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
+QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
+QFrame#card { background: %panel; border-radius: %10; }
+QFrame#notice { background: %raised; border: 1px solid %clay; border-radius: %6; }
+QFrame#rule { background: %line; max-height: 1px; min-height: 1px; }
+)";
+
+QString styleSheetOf(const Theme& t) {
+    QString text = QString::fromLatin1(sheet);
+    const std::pair<const char*, QColor> colors[] = {
+        {"%ground", t.ground}, {"%panel", t.panel}, {"%raised", t.raised}, {"%line", t.line},
+        {"%ink", t.ink},       {"%dim", t.dim},     {"%clay", t.clay},     {"%sky", t.sky}};
+    for (const auto& [token, color] : colors) text.replace(QLatin1String(token), color.name());
+    text.replace(QLatin1String("%arrow"), QStringLiteral("arrow-") + t.name.toLower());
+    text.replace(QLatin1String("%tick"), QStringLiteral("tick-") + t.name.toLower());
+    text.replace(QLatin1String("%f115"), QStringLiteral("%1px").arg(captionFont().pixelSize()));
+    text.replace(QLatin1String("%f16"), QStringLiteral("%1px").arg(titleFont().pixelSize()));
+    for (int pixels = 32; pixels > 0; --pixels) {
+        text.replace(QStringLiteral("%%1").arg(pixels), QStringLiteral("%1px").arg(scaled(pixels)));
+    }
+    return text;
+}
+
+}  // namespace
+
+const Theme& duskTheme() {
+    static const Theme dusk{QStringLiteral("Dusk"),
+                            0x17201F,
+                            0x1E2A28,
+                            0x273533,
+                            0x3A4A47,
+                            0xF2EBDD,
+                            0xA9B5AD,
+                            0xF0B94A,
+                            0x7FD1AE,
+                            0xE58A6B,
+                            0x8FB8DE};
+    return dusk;
+}
+
+const Theme& linenTheme() {
+    // Dim is a shade darker than a first choice of #66726B, which has too little contrast on the raised
+    // surface.
+    static const Theme linen{QStringLiteral("Linen"),
+                             0xF6F1E6,
+                             0xFFFDF7,
+                             0xEFE7D6,
+                             0xD8CDB6,
+                             0x24302D,
+                             0x5A655F,
+                             0x8A5800,
+                             0x1F7A58,
+                             0xB5472A,
+                             0x2A6396};
+    return linen;
+}
+
+const Theme& theme() {
+    return *current;
+}
+
+void applyTheme(QApplication& application, const Theme& chosen, double scale) {
+    current = &chosen;
+    fontScale = scale;
+    loadFonts();
+    application.setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
+    application.setFont(bodyFont());
+    application.setPalette(paletteOf(chosen));
+    application.setStyleSheet(styleSheetOf(chosen));
+}
+
+QFont bodyFont() {
+    return fontOf(QStringLiteral("Manrope"), 13);
+}
+QFont titleFont() {
+    QFont font = fontOf(QStringLiteral("Manrope"), 16);
+    font.setWeight(QFont::DemiBold);
+    return font;
+}
+QFont captionFont() {
+    return fontOf(QStringLiteral("Manrope"), 11.5);
+}
+QFont numberFont() {
+    return fontOf(QStringLiteral("B612 Mono"), 12);
+}
+
+int scaled(int pixels) {
+    return static_cast<int>(std::lround(pixels * fontScale));
+}
+
+double contrast(const QColor& one, const QColor& other) {
+    const double a = light(one) + 0.05;
+    const double b = light(other) + 0.05;
+    return a > b ? a / b : b / a;
+}
+
+QColor blend(const QColor& from, const QColor& to, double share) {
+    const auto mix = [share](float a, float b) { return static_cast<float>(a + (b - a) * share); };
+    return QColor::fromRgbF(mix(from.redF(), to.redF()), mix(from.greenF(), to.greenF()),
+                            mix(from.blueF(), to.blueF()));
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,128 @@
+// The practice keys: a keyboard, wheels and pedals on the screen, for hands that have no others nearby.
+//
+// Keys are struck harder towards their front edge, and by the computer keyboard (the letter rows are two rows
+// of keys, Page Up and Page Down move them by an octave). What other hands play, a take for instance, is
+// shown on the same widgets.
+#pragma once
+
+#include <QWidget>
+#include <array>
+#include <map>
+#include <vector>
+
+#include "core/midi/message.h"
+
+namespace mellow::app {
+
+/// True of the letters that play.
+bool letterPlays(int keyCode);
+
+/// A piano keyboard. Pressed keys are shown whoever pressed them.
+class Keyboard : public QWidget {
+    Q_OBJECT
+
+ public:
+    explicit Keyboard(QWidget* parent = nullptr);
+
+    void showKey(int key, bool down);
+    [[nodiscard]] bool isDown(int key) const { return down_[static_cast<std::size_t>(key)]; }
+    /// A letter of the computer keyboard: true when it is one that plays.
+    bool pressLetter(int keyCode);
+    bool releaseLetter(int keyCode);
+    void moveOctave(int octaves);
+    void letGo();
+    /// Where a key is drawn.
+    [[nodiscard]] QRectF keyRect(int key) const;
+    [[nodiscard]] QSize sizeHint() const override;
+    [[nodiscard]] QSize minimumSizeHint() const override;
+
+ signals:
+    void played(const mellow::midi::Short& message);
+
+ protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void focusOutEvent(QFocusEvent* event) override;
+
+ private:
+    [[nodiscard]] int keyAt(const QPointF& point) const;
+    void strike(int key, int velocity);
+    void release(int key);
+
+    std::array<bool, 128> down_{};
+    int mouseKey_ = -1;
+    std::map<int, int> letters_;  ///< key code to key
+    int firstLetterKey_ = 48;
+};
+
+/// A wheel, lever or pedal: a value of 0..127 or 0..16383 that is dragged.
+class PracticeControl : public QWidget {
+    Q_OBJECT
+
+ public:
+    enum class Look { slider, pedal };
+    enum class Spring { none, toLow, toMiddle };
+
+    PracticeControl(const QString& name, Look look, Spring spring, int max, QWidget* parent = nullptr);
+
+    void showValue(int value);
+    [[nodiscard]] int value() const { return value_; }
+    [[nodiscard]] QSize sizeHint() const override;
+    [[nodiscard]] QSize minimumSizeHint() const override { return sizeHint(); }
+
+ signals:
+    void played(int value);
+
+ protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
+
+ private:
+    [[nodiscard]] QRectF track() const;
+    [[nodiscard]] int rest() const;
+    void play(int value);
+
+    QString name_;
+    Look look_;
+    Spring spring_;
+    int max_;
+    int value_;
+};
+
+/// The whole panel. Sends on channel 1.
+class PracticeKeys : public QWidget {
+    Q_OBJECT
+
+ public:
+    explicit PracticeKeys(QWidget* parent = nullptr);
+
+    /// Shows a message that came in, from whatever hands.
+    void showMessage(midi::Bytes message);
+    [[nodiscard]] Keyboard& keyboard() { return *keyboard_; }
+    [[nodiscard]] PracticeControl* control(const QString& name) const;
+    /// Lets go of everything that is held here.
+    void letGo();
+
+ signals:
+    void played(const mellow::midi::Short& message);
+
+ private:
+    PracticeControl* add(const QString& name, PracticeControl::Look look, PracticeControl::Spring spring,
+                         int status, int number);
+
+    Keyboard* keyboard_;
+    struct Entry {
+        PracticeControl* control;
+        int status;
+        int number;
+    };
+    std::vector<Entry> controls_;
+};
+
+}  // namespace mellow::app

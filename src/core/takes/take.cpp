@@ -1,0 +1,32 @@
+#include "core/takes/take.h"
+
+#include <algorithm>
+
+#include "core/smf/tempo_map.h"
+
+namespace mellow {
+
+Take takeFrom(const smf::File& file) {
+    std::vector<const smf::Track*> tracks;
+    for (const smf::Track& track : file.tracks) {
+        if (file.format != 2 || tracks.empty()) tracks.push_back(&track);
+    }
+    const smf::TempoMap times(file, tracks);
+    Take take;
+    for (const smf::Track* track : tracks) {
+        take.length = std::max(take.length, times.microseconds(track->endTick));
+        for (const smf::Event& event : track->events) {
+            if (event.kind != smf::EventKind::channel) continue;
+            const midi::Bytes body = file.body(event);
+            midi::Short message;
+            std::copy(body.begin(), body.end(), message.data.begin());
+            message.size = static_cast<std::uint8_t>(body.size());
+            take.events.push_back({times.microseconds(event.tick), message});
+        }
+    }
+    std::stable_sort(take.events.begin(), take.events.end(),
+                     [](const auto& a, const auto& b) { return a.time < b.time; });
+    return take;
+}
+
+}  // namespace mellow

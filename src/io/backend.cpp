@@ -1,0 +1,29 @@
+#include "io/backend.h"
+
+#include <algorithm>
+
+namespace mellow::io {
+
+namespace {
+
+void addName(std::vector<std::string>& names, const std::string& name) {
+    const bool inside =
+        name.empty() || name == anyPort || name == practiceKeysPort || name == practiceRackPort;
+    if (!inside && std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
+}
+
+}  // namespace
+
+PortNames portsOf(const Ensemble& ensemble) {
+    PortNames names;
+    // One input is always there, so that a keyboard can be connected before anything names it.
+    names.inputs.emplace_back("hands");
+    for (const Controller& controller : ensemble.controllers) addName(names.inputs, controller.port);
+    for (const Instrument& instrument : ensemble.instruments) {
+        addName(names.inputs, instrument.input.port);
+        addName(names.outputs, instrument.output.port);
+    }
+    return names;
+}
+
+}  // namespace mellow::io

@@ -1,0 +1,58 @@
+#include "io/clock_backend.h"
+
+namespace mellow::io {
+
+using std::chrono::microseconds;
+using std::chrono::steady_clock;
+
+Outcome ClockBackend::start(Player& player) {
+    player_ = &player;
+    zero_ = steady_clock::now() - microseconds(std::max<engine::Time>(player.now(), 0));
+    stopping_ = false;
+    player.onWork([this] { wake(); });
+    thread_ = std::thread([this] { run(); });
+    return Done{};
+}
+
+void ClockBackend::stop() {
+    if (!thread_.joinable()) return;
+    player_->onWork({});
+    {
+        const std::lock_guard lock(mutex_);
+        stopping_ = true;
+    }
+    work_.notify_one();
+    thread_.join();
+}
+
+void ClockBackend::wake() {
+    {
+        const std::lock_guard lock(mutex_);
+        woken_ = true;
+    }
+    work_.notify_one();
+}
+
+void ClockBackend::run() {
+    auto nowhere = [](const engine::Output&) {};
+    const engine::Sink sink = engine::sinkTo(nowhere);
+    auto next = steady_clock::now();
+    std::unique_lock lock(mutex_);
+    while (!stopping_) {
+        woken_ = false;
+        lock.unlock();
+        const auto now = std::chrono::duration_cast<microseconds>(steady_clock::now() - zero_);
+        player_->cycle({}, now.count(), sink);
+        lock.lock();
+        const auto hasWork = [this] { return woken_ || stopping_; };
+        if (player_->busy()) {
+            next = std::max(next + microseconds(engine::gridStep), steady_clock::now());
+            work_.wait_until(lock, next, hasWork);
+        } else {
+            work_.wait(lock, hasWork);
+            next = steady_clock::now();
+        }
+    }
+}
+
+}  // namespace mellow::io

@@ -1,0 +1,41 @@
+// The silent clock: plays without any MIDI system.
+//
+// A thread wakes each millisecond while something moves by itself or a take plays, and sleeps until there is
+// work otherwise, so that a program at rest costs nothing. Messages for ports that it does not have go
+// nowhere; the window says so.
+#pragma once
+
+#include <atomic>
+#include <chrono>
+#include <condition_variable>
+#include <mutex>
+#include <thread>
+
+#include "io/backend.h"
+
+namespace mellow::io {
+
+class ClockBackend : public Backend {
+ public:
+    ~ClockBackend() override { stop(); }
+
+    Outcome start(Player& player) override;
+    void stop() override;
+    void wantPorts(const PortNames&) override {}
+    [[nodiscard]] bool alive() const override { return true; }
+    [[nodiscard]] std::string status() const override { return "No MIDI ports: JACK is not running"; }
+
+ private:
+    void run();
+    void wake();
+
+    Player* player_ = nullptr;
+    std::thread thread_;
+    std::mutex mutex_;
+    std::condition_variable work_;
+    bool woken_ = false;
+    bool stopping_ = false;
+    std::chrono::steady_clock::time_point zero_;  ///< when the engine's time was 0
+};
+
+}  // namespace mellow::io

@@ -1,0 +1,73 @@
+// JACK: real MIDI ports, without an added period.
+//
+// A native client whose process callback reads every input port, runs the player, and writes every output
+// port, so that a message leaves in the period in which it came, at the frame at which it came. The engine's
+// time is JACK's frame count since the start, in microseconds; what the engine's clock causes leaves at the
+// frame on which its millisecond falls.
+//
+// Ports are made and removed on the editing side while the callback runs: it works on an immutable list that
+// is swapped, and a port is unregistered only after the callback has been seen to use the new list.
+#pragma once
+
+#include <jack/jack.h>
+
+#include <atomic>
+#include <memory>
+#include <mutex>
+#include <vector>
+
+#include "io/backend.h"
+
+namespace mellow::io {
+
+class JackBackend : public Backend {
+ public:
+    /// server: the JACK server's name, or empty for the default one. A server is never started.
+    explicit JackBackend(std::string server = {}) : server_(std::move(server)) {}
+    ~JackBackend() override { stop(); }
+
+    /// Error: no server is running.
+    Outcome start(Player& player) override;
+    void stop() override;
+    void wantPorts(const PortNames& names) override;
+    [[nodiscard]] bool alive() const override { return alive_.load(std::memory_order_acquire); }
+    [[nodiscard]] std::string status() const override;
+    /// The client's name in the JACK graph, once started.
+    [[nodiscard]] std::string clientName() const;
+
+ private:
+    struct Port {
+        jack_port_t* port = nullptr;
+        engine::PortId id = 0;
+        std::string name;
+    };
+    struct PortList {
+        std::vector<Port> inputs;
+        std::vector<Port> outputs;
+    };
+
+    int process(jack_nframes_t frames);
+    void gather(const PortList& ports, jack_nframes_t frames);
+    void adjust(const PortNames& names);
+    [[nodiscard]] engine::Time timeOf(std::uint64_t frame) const;
+    std::vector<Port> adjusted(const std::vector<Port>& present, const std::vector<std::string>& names,
+                               unsigned long flags);
+    void waitForCycle() const;
+
+    std::string server_;
+    Player* player_ = nullptr;
+    jack_client_t* client_ = nullptr;
+    PortNames wanted_;
+    std::vector<std::unique_ptr<PortList>> lists_;  ///< the last is the newest
+    std::atomic<const PortList*> current_{nullptr};
+    std::atomic<std::uint64_t> cycles_{0};
+    std::atomic<bool> alive_{false};
+
+    // Playing side.
+    std::uint64_t frame_ = 0;  ///< of the present period's start, since start()
+    double microsecondsPerFrame_ = 0;
+    engine::Time offset_ = 0;  ///< the engine's time at frame 0
+    std::vector<Incoming> incoming_;
+};
+
+}  // namespace mellow::io

@@ -1,0 +1,196 @@
+#include "io/player.h"
+
+#include <algorithm>
+
+#include "core/engine/compile.h"
+
+namespace mellow::io {
+
+namespace {
+
+midi::Short head(midi::Bytes bytes) {
+    midi::Short message;
+    message.size = static_cast<std::uint8_t>(bytes.size() <= 3 ? bytes.size() : 1);
+    std::copy_n(bytes.begin(), message.size, message.data.begin());
+    return message;
+}
+
+}  // namespace
+
+Player::Player() : engine_(nullptr) {
+    programs_.push_back(engine::compile(Ensemble{}));
+    ports_ = programs_.front()->plan.ports;
+    rackPort_ = static_cast<engine::PortId>(ports_.intern(practiceRackPort));
+    keysPort_ = static_cast<engine::PortId>(ports_.intern(practiceKeysPort));
+    programs_.front()->plan.ports = ports_;
+    engine_ = engine::Engine(programs_.front().get());
+}
+
+Player::~Player() = default;
+
+void Player::play(const Ensemble& ensemble) {
+    collectRetired();
+    engine::Plan numbering;
+    const engine::Plan& newest = names();
+    numbering.ports = ports_;
+    numbering.instruments = newest.instruments;
+    numbering.chainKeys = newest.chainKeys;
+    numbering.lanes = newest.lanes;
+    programs_.push_back(engine::compile(ensemble, &numbering));
+    ports_ = names().ports;
+    engine::Program* skipped = next_.exchange(programs_.back().get(), std::memory_order_acq_rel);
+    if (skipped != nullptr) {
+        std::erase_if(programs_, [skipped](const auto& program) { return program.get() == skipped; });
+    }
+    if (wake_) wake_();
+}
+
+engine::PortId Player::portId(std::string_view name) {
+    return static_cast<engine::PortId>(ports_.intern(name));
+}
+
+bool Player::order(const Command& command) {
+    const bool taken = commands_.push(command);
+    if (wake_) wake_();
+    return taken;
+}
+
+bool Player::send(engine::PortId port, const midi::Short& message) {
+    return order({Command::Kind::message, port, message, nullptr});
+}
+
+void Player::silenceAll() {
+    order({Command::Kind::silence, 0, {}, nullptr});
+}
+
+void Player::startTake(std::shared_ptr<const Take> take) {
+    if (takes_.empty() || takes_.back() != take) takes_.push_back(std::move(take));
+    takePosition_.store(0, std::memory_order_relaxed);
+    order({Command::Kind::start, 0, {}, takes_.back().get()});
+}
+
+void Player::stopTake() {
+    order({Command::Kind::stop, 0, {}, nullptr});
+}
+
+void Player::portConnected(engine::PortId port) {
+    order({Command::Kind::connected, port, {}, nullptr});
+}
+
+void Player::collectRetired() {
+    for (engine::Program* done = nullptr; retired_.pop(done);) {
+        std::erase_if(programs_, [done](const auto& program) { return program.get() == done; });
+    }
+}
+
+void Player::tell(const Happening& happening) {
+    happenings_.push(happening);
+}
+
+void Player::playEvent(engine::PortId port, engine::Time time, midi::Bytes bytes, const engine::Sink& sink) {
+    if (bytes.empty()) return;
+    tell({std::max(time, engine_.now()), false, port, 0, head(bytes)});
+    engine_.process({time, port, bytes}, sink);
+}
+
+void Player::obey(const Command& command, const engine::Sink& sink) {
+    switch (command.kind) {
+        case Command::Kind::message:
+            playEvent(command.port, engine_.now(), command.message.bytes(), sink);
+            break;
+        case Command::Kind::silence:
+            engine_.silenceAll(sink);
+            break;
+        case Command::Kind::start:
+            liftHands(sink);
+            take_ = command.take;
+            takeStart_ = std::max<engine::Time>(engine_.now(), 0);
+            takeNext_ = 0;
+            break;
+        case Command::Kind::stop:
+            liftHands(sink);
+            break;
+        case Command::Kind::connected:
+            engine_.portConnected(command.port);
+            break;
+    }
+}
+
+void Player::takeUntil(engine::Time time, const engine::Sink& sink) {
+    while (take_ != nullptr) {
+        if (takeNext_ == take_->events.size()) {
+            if (takeStart_ + take_->length > time) break;
+            liftHands(sink);
+            break;
+        }
+        const TakeEvent& event = take_->events[takeNext_];
+        if (takeStart_ + event.time > time) break;
+        ++takeNext_;
+        playEvent(keysPort_, takeStart_ + event.time, event.message.bytes(), sink);
+    }
+}
+
+/// Lets go of everything that the take still holds: keys, then pedals, wheel springs and pressure.
+void Player::liftHands(const engine::Sink& sink) {
+    if (take_ == nullptr) return;
+    const Take& take = *take_;
+    const std::size_t played = takeNext_;
+    take_ = nullptr;
+    for (std::uint8_t channel = 0; channel < 16; ++channel) {
+        std::array<int, 128> keys{};
+        std::array<std::uint8_t, 128> controls{};
+        bool bent = false;
+        bool pressed = false;
+        bool used = false;
+        for (std::size_t i = 0; i < played; ++i) {
+            const midi::Bytes bytes = take.events[i].message.bytes();
+            if (midi::channelOf(bytes) != channel) continue;
+            used = true;
+            if (midi::isNoteOn(bytes)) ++keys[bytes[1]];
+            if (midi::isNoteOff(bytes)) keys[bytes[1]] = std::max(0, keys[bytes[1]] - 1);
+            if (midi::kindOf(bytes) == midi::controlChange) controls[bytes[1]] = bytes[2];
+            if (midi::kindOf(bytes) == midi::pitchBend) bent = midi::bendOf(bytes) != midi::bendCentre;
+            if (midi::kindOf(bytes) == midi::channelPressure) pressed = bytes[1] > 0;
+        }
+        if (!used) continue;
+        const auto play = [&](const midi::Short& message) {
+            playEvent(keysPort_, engine_.now(), message.bytes(), sink);
+        };
+        for (int key = 0; key < 128; ++key) {
+            for (; keys[static_cast<std::size_t>(key)] > 0; --keys[static_cast<std::size_t>(key)]) {
+                play(midi::make(midi::noteOff, channel, key, 64));
+            }
+        }
+        for (const int pedal : {64, 66, 67}) {
+            if (controls[static_cast<std::size_t>(pedal)] > 0)
+                play(midi::make(midi::controlChange, channel, pedal, 0));
+        }
+        if (bent) play(midi::makeBend(channel, midi::bendCentre));
+        if (pressed) play(midi::make(midi::channelPressure, channel, 0));
+    }
+}
+
+void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const engine::Sink& elsewhere) {
+    auto deliver = [&](const engine::Output& output) {
+        tell({output.time, true, output.port, output.instrument, head(output.bytes)});
+        if (output.port == rackPort_) {
+            if (rack_ && output.bytes.size() <= 3) rack_(head(output.bytes));
+        } else {
+            elsewhere(output);
+        }
+    };
+    const engine::Sink sink = engine::sinkTo(deliver);
+    if (engine::Program* next = next_.exchange(nullptr, std::memory_order_acq_rel)) {
+        retired_.push(engine_.adopt(next, sink));
+    }
+    for (Command command; commands_.pop(command);) obey(command, sink);
+    for (const Incoming& event : incoming) {
+        takeUntil(event.time, sink);
+        playEvent(event.port, event.time, event.bytes, sink);
+    }
+    takeUntil(until, sink);
+    engine_.advance(until, sink);
+    takePosition_.store(take_ == nullptr ? -1 : until - takeStart_, std::memory_order_relaxed);
+}
+
+}  // namespace mellow::io

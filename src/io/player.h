@@ -1,0 +1,137 @@
+// The player: an engine that plays live, and the seam between the two sides of the program.
+//
+// On the editing side a window, or a test, hands over ensembles, presses practice keys, starts a take, and
+// watches. On the playing side one thread (JACK's, or the clock's) calls cycle() again and again. Between
+// them stand an atomic pointer for the program to play next, a ring of commands one way, and a ring of what
+// happened the other way. The playing side takes no lock and allocates nothing.
+//
+// All editing-side calls belong to one thread; cycle() belongs to one other, and may move to another thread
+// only while no backend runs.
+#pragma once
+
+#include <atomic>
+#include <functional>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "core/engine/engine.h"
+#include "core/takes/take.h"
+#include "io/spsc_ring.h"
+
+namespace mellow::io {
+
+inline constexpr std::string_view practiceKeysPort = "practice-keys";
+inline constexpr std::string_view practiceRackPort = "practice-rack";
+
+/// One message that came in or went out.
+struct Happening {
+    engine::Time time = 0;
+    bool out = false;
+    engine::PortId port = 0;
+    std::uint32_t instrument = 0;  ///< interned; of those that went out
+    midi::Short message;           ///< of a SysEx only its first byte
+};
+
+/// A message that came in through a port, at its time.
+struct Incoming {
+    engine::Time time = 0;
+    engine::PortId port = 0;
+    midi::Bytes bytes;
+};
+
+class Player {
+ public:
+    Player();
+    ~Player();
+    Player(const Player&) = delete;
+    Player& operator=(const Player&) = delete;
+
+    // Editing side.
+
+    /// Compiles an ensemble and has it played from the next cycle on.
+    void play(const Ensemble& ensemble);
+    /// The number of a port, the same in every program of this player.
+    engine::PortId portId(std::string_view name);
+    [[nodiscard]] const std::string& portName(engine::PortId id) const { return ports_.name(id); }
+    /// Plays a message as if it came in through a port. False when the queue is full.
+    bool send(engine::PortId port, const midi::Short& message);
+    void silenceAll();
+    /// Plays a take from its start, as if on the practice keys.
+    void startTake(std::shared_ptr<const Take> take);
+    /// Lifts the hands: what the take holds is let go.
+    void stopTake();
+    /// Microseconds into the take, or −1 when none plays.
+    [[nodiscard]] std::int64_t takePosition() const { return takePosition_.load(std::memory_order_relaxed); }
+    /// Something was connected to an output port: what was sent there is forgotten.
+    void portConnected(engine::PortId port);
+
+    /// Calls see(const Happening&) for everything since the last call, and frees programs played out.
+    template<class See>
+    void watch(See&& see) {
+        collectRetired();
+        for (Happening happening; happenings_.pop(happening);) see(happening);
+    }
+    /// The program that is being played, or will be once the next cycle has run.
+    [[nodiscard]] const engine::Program& shown() const { return *programs_.front(); }
+    /// Names of the newest program; numbers from happenings stay valid in it.
+    [[nodiscard]] const engine::Plan& names() const { return programs_.back()->plan; }
+
+    /// Called on the editing side after each command, so that a clock that sleeps wakes up.
+    void onWork(std::function<void()> wake) { wake_ = std::move(wake); }
+    /// Where messages for the practice rack go; called on the playing side. Set while no backend runs.
+    void onRack(std::function<void(const midi::Short&)> rack) { rack_ = std::move(rack); }
+
+    // Playing side.
+
+    /// Plays everything up to and including `until`: commands at once, incoming messages and the take at
+    /// their times. elsewhere: where messages for ports other than the practice rack go.
+    void cycle(std::span<const Incoming> incoming, engine::Time until, const engine::Sink& elsewhere);
+    /// True while the next cycle would do something without a command.
+    [[nodiscard]] bool busy() const { return engine_.moving() || take_ != nullptr; }
+    [[nodiscard]] engine::Time now() const { return engine_.now(); }
+    /// True when a command or program waits; may be asked from any thread.
+    [[nodiscard]] bool hasWork() const {
+        return !commands_.empty() || next_.load(std::memory_order_acquire) != nullptr;
+    }
+
+ private:
+    struct Command {
+        enum class Kind { message, silence, start, stop, connected } kind = Kind::message;
+        engine::PortId port = 0;
+        midi::Short message;
+        const Take* take = nullptr;
+    };
+
+    bool order(const Command& command);
+    void collectRetired();
+    void obey(const Command& command, const engine::Sink& sink);
+    void takeUntil(engine::Time time, const engine::Sink& sink);
+    void liftHands(const engine::Sink& sink);
+    void playEvent(engine::PortId port, engine::Time time, midi::Bytes bytes, const engine::Sink& sink);
+    void tell(const Happening& happening);
+
+    // Shared.
+    std::atomic<engine::Program*> next_{nullptr};
+    SpscRing<engine::Program*> retired_{64};
+    SpscRing<Command> commands_{4096};
+    SpscRing<Happening> happenings_{16384};
+    std::atomic<std::int64_t> takePosition_{-1};
+
+    // Editing side.
+    std::vector<std::unique_ptr<engine::Program>> programs_;  ///< the first plays, the last is the newest
+    engine::Names ports_;
+    std::vector<std::shared_ptr<const Take>> takes_;
+    std::function<void()> wake_;
+
+    // Playing side.
+    engine::Engine engine_;
+    std::function<void(const midi::Short&)> rack_;
+    engine::PortId rackPort_;
+    engine::PortId keysPort_;
+    const Take* take_ = nullptr;
+    engine::Time takeStart_ = 0;
+    std::size_t takeNext_ = 0;
+};
+
+}  // namespace mellow::io

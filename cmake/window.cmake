@@ -20,3 +20,6 @@ endif()
 
 add_executable(mellow-lever src/app/main.cpp)
 target_link_libraries(mellow-lever PRIVATE mellow-app)
+
+add_executable(mellow-lever-shots src/app/shots.cpp)
+target_link_libraries(mellow-lever-shots PRIVATE mellow-app)

@@ -5,6 +5,7 @@
 #include <QStyledItemDelegate>
 #include <algorithm>
 
+#include "app/details/editors.h"
 #include "app/theme/theme.h"
 #include "core/midi/message.h"
 #include "core/model/law.h"
@@ -180,7 +181,8 @@ JustNowModel::Line JustNowModel::lineFor(const io::Happening& happening) const {
     }
     const Instrument* instrument =
         findById(document_.ensemble().instruments, live_.instrumentId(happening.instrument));
-    line.name = QString::fromStdString(text::sourceMessage(*source));
+    const bool numbered = row(source->kind).numbered;
+    line.name = numbered ? QString::fromStdString(text::sourceMessage(*source)) : toQt(row(source->kind).label);
     for (const Parameter& parameter :
          instrument == nullptr ? std::vector<Parameter>{} : instrument->parameters) {
         const bool same = row(parameter.message.kind).name == row(source->kind).name &&

@@ -228,6 +228,7 @@ QWidget* MainWindow::buildRight() {
     column->setSpacing(scaled(6));
     auto* parts = new QSplitter(Qt::Vertical);
     parts->setChildrenCollapsible(false);
+    parts->setHandleWidth(1);
     details_ = new DetailsPanel({document_, selection_, live_});
     connect(details_, &DetailsPanel::removeAsked, &actions_, &ChainActions::remove);
     connect(details_, &DetailsPanel::duplicateAsked, &actions_, &ChainActions::duplicate);
@@ -548,13 +549,12 @@ void MainWindow::refreshTitle() {
     const QString title = QString::fromStdString(document_.ensemble().title);
     title_->setText(document_.isModified() ? title + QStringLiteral(" *") : title);
     title_->setToolTip(document_.path().isEmpty() ? tr("Not saved yet") : document_.path());
-    setWindowTitle(tr("%1 – Mellow Lever").arg(title));
-    setWindowModified(document_.isModified());
+    setWindowTitle((document_.isModified() ? tr("%1 * – Mellow Lever") : tr("%1 – Mellow Lever")).arg(title));
 }
 
 void MainWindow::refreshRates() {
-    in_->setText(tr("in %1/s").arg(live_.inRate(), 4));
-    out_->setText(tr("out %1/s").arg(live_.outRate(), 4));
+    in_->setText(tr("in %1/s").arg(live_.inRate()));
+    out_->setText(tr("out %1/s").arg(live_.outRate()));
 }
 
 void MainWindow::refreshStatus() {
@@ -632,6 +632,7 @@ void MainWindow::dropEvent(QDropEvent* event) {
 void MainWindow::paintEvent(QPaintEvent* event) {
     QMainWindow::paintEvent(event);
     if (!std::exchange(firstPaint_, false)) return;
+    page_->chains().setFocus(Qt::OtherFocusReason);
     QTimer::singleShot(0, this, [this] {
         emit painted();
         live_.openRack();

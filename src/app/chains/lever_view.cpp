@@ -29,7 +29,10 @@ const Step* firstWindow(const Chain& chain) {
 
 void clear(QLayout* layout) {
     while (QLayoutItem* item = layout->takeAt(0)) {
-        if (item->widget() != nullptr) item->widget()->deleteLater();
+        if (QWidget* widget = item->widget()) {
+            widget->hide();
+            widget->deleteLater();
+        }
         delete item;
     }
 }
@@ -42,6 +45,7 @@ LeverView::LeverView(Document& document, Selection& selection, Live& live, QWidg
       selection_(selection),
       live_(live),
       sentence_(new QLabel(this)),
+      findings_(new QLabel(this)),
       body_(new QWidget(this)),
       empty_(new QLabel(this)),
       source_(new Rail(Rail::Side::source)),
@@ -57,6 +61,9 @@ LeverView::LeverView(Document& document, Selection& selection, Live& live, QWidg
     sentence_->setObjectName(QStringLiteral("sentence"));
     sentence_->setTextInteractionFlags(Qt::TextSelectableByMouse);
     column->addWidget(sentence_);
+    findings_->setWordWrap(true);
+    findings_->setObjectName(QStringLiteral("findings"));
+    column->addWidget(findings_);
     empty_->setAlignment(Qt::AlignCenter);
     empty_->setWordWrap(true);
     empty_->setProperty("role", "help");
@@ -123,6 +130,7 @@ void LeverView::rebuild() {
     const Chain* chain = chainOf(document_.ensemble(), selection_.now());
     body_->setVisible(chain != nullptr);
     sentence_->setVisible(chain != nullptr);
+    findings_->setVisible(false);
     empty_->setVisible(chain == nullptr);
     if (chain == nullptr) {
         empty_->setText(instrument == nullptr ? tr("Add an instrument on the left to begin.")
@@ -133,11 +141,32 @@ void LeverView::rebuild() {
         return;
     }
     sentence_->setText(QString::fromStdString(text::chainSentence(document_.ensemble(), instrument, *chain)));
+    showFindings();
     const Selected& selected = selection_.now();
     picture_->showSteps(chain->steps, selected.part == Part::step ? selected.index : -1);
     rebuildChips(*chain);
     rebuildTargets(*chain);
     refresh();
+}
+
+/// What checks say of the chain, with the mend, right where the chain is.
+void LeverView::showFindings() {
+    const auto& instruments = document_.ensemble().instruments;
+    const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
+    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
+    QStringList lines;
+    for (const Finding& finding : document_.findings()) {
+        const bool here = finding.place.instrument == static_cast<std::size_t>(instrument - instruments.data()) &&
+                          finding.place.chain == static_cast<std::size_t>(chain - instrument->chains.data());
+        if (!here) continue;
+        const bool trouble = finding.severity == Severity::trouble;
+        const QString where = finding.place.branch ? tr("Branch %1: ").arg(*finding.place.branch + 1) : QString();
+        const QString words = where + QString::fromStdString(finding.problem.what + "; " + finding.problem.mend) + QLatin1Char('.');
+        lines << QStringLiteral("<span style=\"color:%1\">%2 %3</span>")
+                     .arg((trouble ? theme().clay : theme().dim).name(), trouble ? tr("Trouble.") : tr("Note."), words.toHtmlEscaped());
+    }
+    findings_->setText(lines.join(QStringLiteral("<br>")));
+    findings_->setVisible(!lines.isEmpty());
 }
 
 void LeverView::rebuildChips(const Chain& chain) {
@@ -307,8 +336,11 @@ void LeverView::paintEvent(QPaintEvent*) {
     const QPointF bead = source_->mapTo(this, source_->valuePoint().toPoint());
     const QPointF dot = picture_->mapTo(this, picture_->dotPoint().toPoint());
     const double foot = picture_->mapTo(this, QPoint(0, picture_->height())).y() + 2.0;
+    // From the bead round the picture's corner to below the dot: the source is the picture's x.
+    const double corner = picture_->mapTo(this, QPoint(0, 0)).x() + 4.0;
     QPainterPath down(bead);
-    down.cubicTo(bead + QPointF(scaled(36), 0), QPointF(dot.x() - scaled(60), foot), QPointF(dot.x(), foot));
+    down.cubicTo(bead + QPointF(scaled(34), 0), QPointF(corner - scaled(30), foot), QPointF(corner, foot));
+    down.lineTo(std::max(corner, dot.x()), foot);
     painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(blend(t.panel, t.honey, active ? 0.7 : 0.25), 1.4));
     painter.drawPath(down);

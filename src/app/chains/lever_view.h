@@ -41,6 +41,7 @@ class LeverView : public QWidget {
  private:
     void rebuild();
     void refresh();
+    void showFindings();
     void rebuildTargets(const Chain& chain);
     void rebuildChips(const Chain& chain);
     void showSource(const Chain& chain, const ChainReading& reading);
@@ -56,6 +57,7 @@ class LeverView : public QWidget {
     Selection& selection_;
     Live& live_;
     QLabel* sentence_;
+    QLabel* findings_;
     QWidget* body_;
     QLabel* empty_;
     Rail* source_;

@@ -39,8 +39,8 @@ QColor Rail::color() const {
 
 QRectF Rail::track() const {
     const double top = scaled(60);
-    const double bottom = height() - scaled(48);
-    const double x = side_ == Side::source ? width() * 0.5 : width() * 0.36;
+    const double bottom = height() - scaled(52);
+    const double x = side_ == Side::source ? width() * 0.42 : width() * 0.3;
     return {x - trackWidth / 2, top, trackWidth, std::max(40.0, bottom - top)};
 }
 
@@ -105,7 +105,7 @@ void Rail::paintEvent(QPaintEvent*) {
     painter.drawText(QRectF(rail.center().x() - width() / 2.0, rail.top() - scaled(20), width(), scaled(14)),
                      Qt::AlignCenter, content_.top);
     painter.drawText(
-        QRectF(rail.center().x() - width() / 2.0, rail.bottom() + scaled(6), width(), scaled(14)),
+        QRectF(rail.center().x() - width() / 2.0, rail.bottom() + scaled(9), width(), scaled(14)),
         Qt::AlignCenter, content_.bottom);
 
     painter.setPen(Qt::NoPen);

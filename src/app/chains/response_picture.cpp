@@ -46,7 +46,7 @@ QSize ResponsePicture::sizeHint() const {
     return {scaled(216), scaled(180)};
 }
 QSize ResponsePicture::minimumSizeHint() const {
-    return {scaled(180), scaled(120)};
+    return {scaled(112), scaled(80)};
 }
 
 QRectF ResponsePicture::plot() const {

@@ -6,6 +6,7 @@
 #include <QStyledItemDelegate>
 
 #include "app/theme/theme.h"
+#include "app/widgets/flow_layout.h"
 #include "core/midi/message.h"
 #include "core/model/edit.h"
 #include "core/model/law.h"
@@ -231,11 +232,10 @@ void DetailsPanel::load() {
 }
 
 void DetailsPanel::addTools(const QString& thing, bool movable, bool duplicable) {
-    auto* row = new QHBoxLayout;
-    row->setSpacing(scaled(6));
+    auto* row = new FlowLayout(scaled(6));
     if (movable) {
-        auto* up = toolButton(tr("Earlier"), tr("Move %1 one place earlier").arg(thing), "moveEarlier");
-        auto* down = toolButton(tr("Later"), tr("Move %1 one place later").arg(thing), "moveLater");
+        auto* up = toolButton(QStringLiteral("↑"), tr("Move %1 one place earlier").arg(thing), "moveEarlier");
+        auto* down = toolButton(QStringLiteral("↓"), tr("Move %1 one place later").arg(thing), "moveLater");
         connect(up, &QPushButton::clicked, this, [this] { emit moveAsked(-1); });
         connect(down, &QPushButton::clicked, this, [this] { emit moveAsked(1); });
         row->addWidget(up);
@@ -246,7 +246,6 @@ void DetailsPanel::addTools(const QString& thing, bool movable, bool duplicable)
         connect(copy, &QPushButton::clicked, this, &DetailsPanel::duplicateAsked);
         row->addWidget(copy);
     }
-    row->addStretch(1);
     auto* remove = toolButton(tr("Remove"), tr("Remove %1").arg(thing), "remove");
     remove->setProperty("role", "danger");
     connect(remove, &QPushButton::clicked, this, &DetailsPanel::removeAsked);

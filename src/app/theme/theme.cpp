@@ -5,6 +5,9 @@
 #include <QStyleFactory>
 #include <cmath>
 
+/// Resources of a static library are only there when something asks for them, from outside any namespace.
+static void needResources() { Q_INIT_RESOURCE(resources); }
+
 namespace mellow::app {
 
 namespace {
@@ -31,6 +34,7 @@ void loadFonts() {
     static bool loaded = false;
     if (loaded) return;
     loaded = true;
+    needResources();
     for (const char* file : {"Manrope-Regular", "Manrope-SemiBold", "B612Mono-Regular"}) {
         QFontDatabase::addApplicationFont(QStringLiteral(":/fonts/%1.ttf").arg(QLatin1String(file)));
     }
@@ -83,8 +87,8 @@ QPushButton:hover, QToolButton:hover { border-color: %line; }
 QPushButton:focus, QToolButton:focus { border-color: %sky; }
 QPushButton:pressed, QToolButton:pressed, QPushButton:checked { background: %line; }
 QPushButton:disabled, QToolButton:disabled { color: %dim; background: %panel; }
-QToolButton::menu-indicator { image: none; }
-QPushButton#silence { background: transparent; border: 1px solid %clay; color: %clay; border-radius: %14; padding: %4 %16; }
+QToolButton::menu-indicator, QPushButton::menu-indicator { image: none; width: 0; }
+QPushButton#silence { background: transparent; border: 1px solid %clay; color: %clay; border-radius: %12; padding: %4 %16; }
 QPushButton#silence:hover, QPushButton#silence:focus { background: %raised; }
 QPushButton[role="chip"] { border: 1px solid %line; background: %ground; }
 QPushButton[role="chip"]:checked { border: 1px solid %sky; background: %raised; }
@@ -103,7 +107,7 @@ QCheckBox::indicator { width: %14; height: %14; border: 1px solid %dim; border-r
 QCheckBox::indicator:checked { background: %sky; border-color: %sky; image: url(:/icons/%tick.svg); }
 QCheckBox:focus { color: %sky; }
 QSlider::groove:horizontal { height: %4; background: %line; border-radius: %2; }
-QSlider::handle:horizontal { width: %14; height: %14; margin: -%5 0; border-radius: %7; background: %sky; }
+QSlider::handle:horizontal { width: %14; height: %14; margin: -%5 0; border-radius: %6; background: %sky; }
 QSlider::handle:horizontal:focus { background: %ink; }
 QAbstractScrollArea { background: transparent; border: none; }
 QScrollArea > QWidget > QWidget { background: transparent; }

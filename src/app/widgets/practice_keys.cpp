@@ -193,7 +193,7 @@ int PracticeControl::rest() const {
 }
 
 QSize PracticeControl::sizeHint() const {
-    return look_ == Look::pedal ? QSize(scaled(58), scaled(108)) : QSize(scaled(44), scaled(108));
+    return look_ == Look::pedal ? QSize(scaled(58), scaled(108)) : QSize(scaled(52), scaled(108));
 }
 
 QRectF PracticeControl::track() const {

@@ -86,7 +86,8 @@ std::string withUnit(double value, std::string_view unit) {
     }
     if (unit.empty()) return plain(value);
     const double size = std::abs(value);
-    const double rounded = size >= 100 ? std::round(value) : size >= 10 ? std::round(value * 10) / 10 : value;
+    const double grain = size >= 100 ? 1 : size >= 10 ? 10 : size >= 1 ? 100 : 1000;
+    const double rounded = std::round(value * grain) / grain;
     return plain(std::isfinite(value) ? rounded : value) + " " + std::string(unit);
 }
 

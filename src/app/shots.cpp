@@ -1,0 +1,104 @@
+// mellow-lever-shots: pictures of the real window with the demo ensemble, for docs/screenshots.
+//
+// Each picture is a state that a person can reach, reached through the window's own calls; the hands play until
+// enough has moved, and the window is grabbed as it then is.
+#include <QApplication>
+#include <QDir>
+#include <QElapsedTimer>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QTemporaryDir>
+#include <cstdio>
+
+#include "app/main_window.h"
+#include "app/theme/theme.h"
+
+namespace {
+
+using namespace mellow::app;
+
+void run(int milliseconds) {
+    QElapsedTimer timer;
+    timer.start();
+    while (timer.elapsed() < milliseconds) QApplication::processEvents(QEventLoop::AllEvents | QEventLoop::WaitForMoreEvents, 10);
+}
+
+struct Shot {
+    const char* name;
+    const Theme& (*theme)();
+    double scale;
+    QSize size;
+    bool playing;
+    void (*prepare)(MainWindow&);
+};
+
+void selectSwell(MainWindow& window) { window.selection().set({"glass", "swell", Part::step, 1, 0}); }
+void selectFlute(MainWindow& window) { window.selection().set({"flute", "breath", Part::branch, 1, 0}); }
+void selectPoints(MainWindow& window) { window.selection().set({"glass", "half-light", Part::step, 0, 0}); }
+void selectDrone(MainWindow& window) { window.selection().set({"drone", "barometer", Part::instrument, 0, 0}); }
+void empty(MainWindow& window) { window.newEnsemble(); }
+
+void trouble(MainWindow& window) {
+    window.document().edit(QStringLiteral("Break a reference"), [](mellow::Ensemble& e) {
+        e.instruments[2].chains[0].branches[0].target = "gone";
+    });
+    window.selection().set({"whistles", "top", Part::source, 0, 0});
+}
+
+const Shot shots[] = {
+    {"chains-dusk", duskTheme, 1.0, {1280, 800}, true, selectSwell},
+    {"chains-linen", linenTheme, 1.0, {1280, 800}, true, selectSwell},
+    {"branch", duskTheme, 1.0, {1280, 800}, true, selectFlute},
+    {"drawn-points", duskTheme, 1.0, {1280, 800}, true, selectPoints},
+    {"instrument", duskTheme, 1.0, {1280, 800}, true, selectDrone},
+    {"trouble", duskTheme, 1.0, {1280, 800}, false, trouble},
+    {"empty", duskTheme, 1.0, {1280, 800}, false, empty},
+    {"small", duskTheme, 1.0, {1100, 700}, true, selectSwell},
+    {"large-fonts", linenTheme, 1.25, {1280, 800}, true, selectSwell},
+    {"wide", duskTheme, 1.0, {1920, 1080}, true, selectSwell},
+};
+
+void take(QApplication& application, const Shot& shot, const QDir& folder) {
+    applyTheme(application, shot.theme(), shot.scale);
+    Live::Options options;
+    options.jack = false;
+    options.soundCard = false;
+    MainWindow window(options);
+    window.onAsk([](QWidget*) { return MainWindow::Answer::discard; });
+    window.resize(shot.size);
+    window.openDemo();
+    window.show();
+    run(300);
+    shot.prepare(window);
+    if (shot.playing) {
+        window.togglePlay();
+        run(5200);
+    } else {
+        run(300);
+    }
+    const QString file = folder.filePath(QString::fromLatin1(shot.name) + QStringLiteral(".png"));
+    if (!window.grab().save(file)) std::fprintf(stderr, "cannot write %s\n", qPrintable(file));
+    if (shot.playing) window.togglePlay();
+    window.close();
+    std::printf("%s\n", qPrintable(file));
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    QApplication application(argc, argv);
+    const QTemporaryDir settings;
+    QSettings::setDefaultFormat(QSettings::IniFormat);
+    QSettings::setPath(QSettings::IniFormat, QSettings::UserScope, settings.path());
+    QApplication::setOrganizationName(QStringLiteral("mellow-lever-shots"));
+    if (argc < 2) {
+        std::fprintf(stderr, "usage: mellow-lever-shots FOLDER [NAME...]\n");
+        return 2;
+    }
+    const QDir folder(QString::fromLocal8Bit(argv[1]));
+    const QStringList wanted = QApplication::arguments().mid(2);
+    for (const Shot& shot : shots) {
+        if (wanted.isEmpty() || wanted.contains(QLatin1String(shot.name))) take(application, shot, folder);
+    }
+    return 0;
+}

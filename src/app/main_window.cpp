@@ -105,7 +105,7 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
     columns_->addWidget(page_);
     columns_->addWidget(buildRight());
     columns_->setStretchFactor(1, 1);
-    columns_->setSizes({scaled(206), 780, scaled(292)});
+    connect(columns_, &QSplitter::splitterMoved, this, [this] { shareColumns_ = false; });
     buildNotice();
 
     auto* center = new QWidget;
@@ -136,7 +136,7 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
     qApp->installEventFilter(this);
 
     restoreGeometry(settings_.value(QStringLiteral("window/geometry")).toByteArray());
-    columns_->restoreState(settings_.value(QStringLiteral("window/columns")).toByteArray());
+    shareColumns_ = !columns_->restoreState(settings_.value(QStringLiteral("window/columns")).toByteArray());
     keys_->setVisible(settings_.value(QStringLiteral("window/keys"), true).toBool());
     refreshTitle();
     refreshRates();
@@ -627,6 +627,15 @@ void MainWindow::dropEvent(QDropEvent* event) {
                           path.endsWith(QLatin1String(".midi"), Qt::CaseInsensitive);
         (void)(midi ? openHands(path) : openFile(path));
     }
+}
+
+/// Until a person has set them, the side panels take a share of the width.
+void MainWindow::resizeEvent(QResizeEvent* event) {
+    QMainWindow::resizeEvent(event);
+    if (!shareColumns_) return;
+    const int left = std::clamp(width() * 16 / 100, scaled(170), scaled(250));
+    const int right = std::clamp(width() * 23 / 100, scaled(250), scaled(380));
+    columns_->setSizes({left, width() - left - right, right});
 }
 
 void MainWindow::paintEvent(QPaintEvent* event) {

@@ -59,6 +59,7 @@ class MainWindow : public QMainWindow {
     bool eventFilter(QObject* watched, QEvent* event) override;
     void dragEnterEvent(QDragEnterEvent* event) override;
     void dropEvent(QDropEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
     void paintEvent(QPaintEvent* event) override;
 
  private:
@@ -93,6 +94,7 @@ class MainWindow : public QMainWindow {
     std::shared_ptr<const Take> hands_;
     QString handsName_;
     bool firstPaint_ = true;
+    bool shareColumns_ = true;
 
     QLabel* title_ = nullptr;
     QPushButton* play_ = nullptr;

@@ -1,7 +1,7 @@
 // mellow-lever-shots: pictures of the real window with the demo ensemble, for docs/screenshots.
 //
-// Each picture is a state that a person can reach, reached through the window's own calls; the hands play until
-// enough has moved, and the window is grabbed as it then is.
+// Each picture is a state that a person can reach, reached through the window's own calls; the hands play
+// until enough has moved, and the window is grabbed as it then is.
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
@@ -20,7 +20,8 @@ using namespace mellow::app;
 void run(int milliseconds) {
     QElapsedTimer timer;
     timer.start();
-    while (timer.elapsed() < milliseconds) QApplication::processEvents(QEventLoop::AllEvents | QEventLoop::WaitForMoreEvents, 10);
+    while (timer.elapsed() < milliseconds)
+        QApplication::processEvents(QEventLoop::AllEvents | QEventLoop::WaitForMoreEvents, 10);
 }
 
 struct Shot {
@@ -32,11 +33,21 @@ struct Shot {
     void (*prepare)(MainWindow&);
 };
 
-void selectSwell(MainWindow& window) { window.selection().set({"glass", "swell", Part::step, 1, 0}); }
-void selectFlute(MainWindow& window) { window.selection().set({"flute", "breath", Part::branch, 1, 0}); }
-void selectPoints(MainWindow& window) { window.selection().set({"glass", "half-light", Part::step, 0, 0}); }
-void selectDrone(MainWindow& window) { window.selection().set({"drone", "barometer", Part::instrument, 0, 0}); }
-void empty(MainWindow& window) { window.newEnsemble(); }
+void selectSwell(MainWindow& window) {
+    window.selection().set({"glass", "swell", Part::step, 1, 0});
+}
+void selectFlute(MainWindow& window) {
+    window.selection().set({"flute", "breath", Part::branch, 1, 0});
+}
+void selectPoints(MainWindow& window) {
+    window.selection().set({"glass", "half-light", Part::step, 0, 0});
+}
+void selectDrone(MainWindow& window) {
+    window.selection().set({"drone", "barometer", Part::instrument, 0, 0});
+}
+void empty(MainWindow& window) {
+    window.newEnsemble();
+}
 
 void trouble(MainWindow& window) {
     window.document().edit(QStringLiteral("Break a reference"), [](mellow::Ensemble& e) {
@@ -59,6 +70,7 @@ const Shot shots[] = {
 };
 
 void take(QApplication& application, const Shot& shot, const QDir& folder) {
+    QSettings().clear();
     applyTheme(application, shot.theme(), shot.scale);
     Live::Options options;
     options.jack = false;

@@ -65,9 +65,10 @@ class ChainDelegate : public QStyledItemDelegate {
         painter->setFont(bodyFont());
         painter->setPen(reading.runs ? t.ink : t.dim);
         const QString text = chain->branches.empty() ? tr("No target yet") : targetNames(*chain);
-        painter->drawText(
-            targets, Qt::AlignVCenter | Qt::AlignLeft,
-            painter->fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(targets.width())));
+        // Two lines are there for many targets; only what does not fit them is cut.
+        const QString fitting =
+            painter->fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(targets.width() * 1.8));
+        painter->drawText(targets, Qt::AlignVCenter | Qt::AlignLeft | Qt::TextWordWrap, fitting);
         painter->restore();
     }
 
@@ -258,7 +259,7 @@ ChainList::ChainList(Document& document, Selection& selection, Live& live, QWidg
     };
     connect(selectionModel(), &QItemSelectionModel::currentChanged, this,
             [this, choose](const QModelIndex& now) {
-                if (hasFocus()) choose(now);
+                if (hasFocus() && !following_) choose(now);
             });
     connect(this, &QListView::clicked, this, choose);
     connect(&selection_, &Selection::changed, this, &ChainList::followSelection);
@@ -276,6 +277,12 @@ QRect ChainList::switchRect(int row) const {
 }
 
 void ChainList::followSelection() {
+    following_ = true;
+    showSelection();
+    following_ = false;
+}
+
+void ChainList::showSelection() {
     for (int i = 0; i < model_.rowCount(); ++i) {
         if (model_.index(i).data(ChainModel::id).toString().toStdString() != selection_.now().chain) continue;
         if (currentIndex() != model_.index(i)) setCurrentIndex(model_.index(i));

@@ -54,11 +54,13 @@ class ChainList : public QListView {
 
  private:
     void followSelection();
+    void showSelection();
     void toggle(int row);
 
     Document& document_;
     Selection& selection_;
     ChainModel model_;
+    bool following_ = false;  ///< the list moves to the selection, not the selection to the list
 };
 
 }  // namespace mellow::app

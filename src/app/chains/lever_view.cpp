@@ -55,7 +55,7 @@ LeverView::LeverView(Document& document, Selection& selection, Live& live, QWidg
       chipRow_(new FlowLayout(scaled(6))),
       targetArea_(new QWidget) {
     auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(scaled(16), scaled(12), scaled(16), scaled(8));
+    column->setContentsMargins(scaled(12), scaled(10), scaled(10), scaled(6));
     column->setSpacing(scaled(6));
     sentence_->setWordWrap(true);
     sentence_->setObjectName(QStringLiteral("sentence"));
@@ -69,22 +69,23 @@ LeverView::LeverView(Document& document, Selection& selection, Live& live, QWidg
     empty_->setProperty("role", "help");
     column->addWidget(empty_, 1);
     column->addWidget(body_, 1);
+    column->addWidget(chips_);
 
     auto* response = new QVBoxLayout;
     auto* head = new QHBoxLayout;
     auto* title = new QLabel(tr("Response"));
     title->setProperty("role", "caption");
+    title->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     figures_->setFont(numberFont());
     figures_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     figures_->setObjectName(QStringLiteral("figures"));
-    head->addWidget(title);
-    head->addWidget(figures_, 1);
+    head->addWidget(title, 1);
+    head->addWidget(figures_);
     chips_->setLayout(chipRow_);
     response->setSpacing(scaled(6));
-    response->addSpacing(scaled(10));
+    response->addSpacing(scaled(8));
     response->addLayout(head);
     response->addWidget(picture_, 1);
-    response->addWidget(chips_);
 
     targetArea_->setLayout(new QHBoxLayout);
     targetArea_->layout()->setContentsMargins(0, 0, 0, 0);
@@ -92,10 +93,10 @@ LeverView::LeverView(Document& document, Selection& selection, Live& live, QWidg
 
     auto* row = new QHBoxLayout(body_);
     row->setContentsMargins(0, 0, 0, 0);
-    row->setSpacing(scaled(10));
+    row->setSpacing(scaled(6));
     row->addWidget(source_);
     row->addLayout(response, 2);
-    row->addSpacing(scaled(14));
+    row->addSpacing(scaled(8));
     row->addWidget(targetArea_, 3);
 
     connect(source_, &Rail::picked, this, [this] { select(Part::source, 0); });
@@ -129,6 +130,7 @@ void LeverView::rebuild() {
     const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
     const Chain* chain = chainOf(document_.ensemble(), selection_.now());
     body_->setVisible(chain != nullptr);
+    chips_->setVisible(chain != nullptr);
     sentence_->setVisible(chain != nullptr);
     findings_->setVisible(false);
     empty_->setVisible(chain == nullptr);
@@ -156,14 +158,19 @@ void LeverView::showFindings() {
     const Chain* chain = chainOf(document_.ensemble(), selection_.now());
     QStringList lines;
     for (const Finding& finding : document_.findings()) {
-        const bool here = finding.place.instrument == static_cast<std::size_t>(instrument - instruments.data()) &&
-                          finding.place.chain == static_cast<std::size_t>(chain - instrument->chains.data());
+        const bool here =
+            finding.place.instrument == static_cast<std::size_t>(instrument - instruments.data()) &&
+            finding.place.chain == static_cast<std::size_t>(chain - instrument->chains.data());
         if (!here) continue;
         const bool trouble = finding.severity == Severity::trouble;
-        const QString where = finding.place.branch ? tr("Branch %1: ").arg(*finding.place.branch + 1) : QString();
-        const QString words = where + QString::fromStdString(finding.problem.what + "; " + finding.problem.mend) + QLatin1Char('.');
+        const QString where =
+            finding.place.branch ? tr("Branch %1: ").arg(*finding.place.branch + 1) : QString();
+        const QString words = where +
+                              QString::fromStdString(finding.problem.what + "; " + finding.problem.mend) +
+                              QLatin1Char('.');
         lines << QStringLiteral("<span style=\"color:%1\">%2 %3</span>")
-                     .arg((trouble ? theme().clay : theme().dim).name(), trouble ? tr("Trouble.") : tr("Note."), words.toHtmlEscaped());
+                     .arg((trouble ? theme().clay : theme().dim).name(),
+                          trouble ? tr("Trouble.") : tr("Note."), words.toHtmlEscaped());
     }
     findings_->setText(lines.join(QStringLiteral("<br>")));
     findings_->setVisible(!lines.isEmpty());
@@ -174,6 +181,10 @@ void LeverView::rebuildChips(const Chain& chain) {
     if (!sameCount) {
         clear(chipRow_);
         stepChips_.clear();
+        auto* title = new QLabel(chain.steps.empty() ? tr("No steps yet") : tr("Steps"));
+        title->setProperty("role", "section");
+        title->setFixedHeight(scaled(30));
+        chipRow_->addWidget(title);
         for (std::size_t i = 0; i < chain.steps.size(); ++i) {
             auto* chip = new QPushButton;
             chip->setProperty("role", "chip");
@@ -230,6 +241,7 @@ void LeverView::rebuildTargets(const Chain& chain) {
         auto* add = new QPushButton(chain.branches.empty() ? tr("+ Target") : QStringLiteral("+"));
         add->setProperty("role", "add");
         add->setObjectName(QStringLiteral("addTarget"));
+        if (!chain.branches.empty()) add->setFixedWidth(scaled(26));
         add->setToolTip(tr("Lead the chain to one more target"));
         add->setAccessibleName(tr("Add a target"));
         connect(add, &QPushButton::clicked, this, &LeverView::addBranchAsked);

@@ -22,14 +22,16 @@ constexpr double fineShare = 0.1;
 
 Rail::Rail(Side side, QWidget* parent) : QWidget(parent), side_(side) {
     setFocusPolicy(Qt::StrongFocus);
+    setSizePolicy(side == Side::source ? QSizePolicy::Minimum : QSizePolicy::Expanding,
+                  QSizePolicy::Expanding);
     setMouseTracking(true);
 }
 
 QSize Rail::sizeHint() const {
-    return {scaled(96), scaled(280)};
+    return minimumSizeHint();
 }
 QSize Rail::minimumSizeHint() const {
-    return {scaled(88), scaled(220)};
+    return {scaled(side_ == Side::source ? 68 : 78), scaled(164)};
 }
 
 QColor Rail::color() const {
@@ -40,7 +42,7 @@ QColor Rail::color() const {
 QRectF Rail::track() const {
     const double top = scaled(60);
     const double bottom = height() - scaled(52);
-    const double x = side_ == Side::source ? width() * 0.42 : width() * 0.3;
+    const double x = side_ == Side::source ? width() * 0.5 - scaled(8) : width() * 0.5 - scaled(18);
     return {x - trackWidth / 2, top, trackWidth, std::max(40.0, bottom - top)};
 }
 

@@ -39,14 +39,15 @@ void paintResponse(QPainter& painter, const QRectF& rect, const std::vector<Step
 
 ResponsePicture::ResponsePicture(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
     setAccessibleName(tr("Response"));
 }
 
 QSize ResponsePicture::sizeHint() const {
-    return {scaled(216), scaled(180)};
+    return minimumSizeHint();
 }
 QSize ResponsePicture::minimumSizeHint() const {
-    return {scaled(112), scaled(80)};
+    return {scaled(92), scaled(60)};
 }
 
 QRectF ResponsePicture::plot() const {

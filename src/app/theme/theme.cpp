@@ -6,7 +6,9 @@
 #include <cmath>
 
 /// Resources of a static library are only there when something asks for them, from outside any namespace.
-static void needResources() { Q_INIT_RESOURCE(resources); }
+static void needResources() {
+    Q_INIT_RESOURCE(resources);
+}
 
 namespace mellow::app {
 
@@ -92,7 +94,7 @@ QPushButton#silence { background: transparent; border: 1px solid %clay; color: %
 QPushButton#silence:hover, QPushButton#silence:focus { background: %raised; }
 QPushButton[role="chip"] { border: 1px solid %line; background: %ground; }
 QPushButton[role="chip"]:checked { border: 1px solid %sky; background: %raised; }
-QPushButton[role="add"] { color: %dim; border: 1px dashed %line; background: transparent; }
+QPushButton[role="add"] { color: %dim; border: 1px dashed %dim; background: transparent; padding: %4 %6; }
 QPushButton[role="danger"] { color: %clay; background: transparent; border: 1px solid %line; }
 QLineEdit, QComboBox { background: %ground; color: %ink; border: 1px solid %line; border-radius: %6; padding: %2 %8;
   min-height: %22; selection-background-color: %sky; selection-color: %ground; }

@@ -56,7 +56,7 @@ Keyboard::Keyboard(QWidget* parent) : QWidget(parent) {
 }
 
 QSize Keyboard::sizeHint() const {
-    return {scaled(680), scaled(108)};
+    return {scaled(680), 86 + scaled(20)};
 }
 QSize Keyboard::minimumSizeHint() const {
     return {scaled(360), scaled(84)};
@@ -193,7 +193,7 @@ int PracticeControl::rest() const {
 }
 
 QSize PracticeControl::sizeHint() const {
-    return look_ == Look::pedal ? QSize(scaled(58), scaled(108)) : QSize(scaled(52), scaled(108));
+    return look_ == Look::pedal ? QSize(scaled(58), 86 + scaled(20)) : QSize(scaled(52), 86 + scaled(20));
 }
 
 QRectF PracticeControl::track() const {

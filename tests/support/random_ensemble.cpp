@@ -13,7 +13,9 @@ constexpr std::array<int, 7> numbers{1, 2, 10, 11, 64, 74, 121};
 constexpr std::array<const char*, 3> ports{"keys", "pads", "wind"};
 }  // namespace
 
-std::string RandomWorld::port() { return oneIn(10) ? std::string(anyPort) : ports[static_cast<std::size_t>(below(3))]; }
+std::string RandomWorld::port() {
+    return oneIn(10) ? std::string(anyPort) : ports[static_cast<std::size_t>(below(3))];
+}
 
 std::int64_t RandomWorld::gap() {
     if (oneIn(3)) return 0;
@@ -25,7 +27,7 @@ Source RandomWorld::source() {
                                       SourceKind::bend, SourceKind::pressure, SourceKind::velocity};
     Source source;
     source.kind = oneIn(40) ? SourceKind::lfo : kinds[static_cast<std::size_t>(below(kinds.size()))];
-    source.number = numbers[static_cast<std::size_t>(below(6))];
+    if (row(source.kind).numbered) source.number = numbers[static_cast<std::size_t>(below(6))];
     if (oneIn(4)) source.channel = 1 + below(2);
     if (oneIn(5)) source.controller = "controller";
     if (oneIn(5)) source.rest = oneIn(2) ? Rest::middle : Rest::low;
@@ -34,11 +36,13 @@ Source RandomWorld::source() {
 
 Step RandomWorld::step() {
     static constexpr std::array names{"window", "reverse", "bend", "points", "smooth", "smooth"};
-    Step step = makeStep(*findStepKind(oneIn(60) ? "latch" : names[static_cast<std::size_t>(below(names.size()))]));
+    Step step =
+        makeStep(*findStepKind(oneIn(60) ? "latch" : names[static_cast<std::size_t>(below(names.size()))]));
     if (step.kind->name == "window") step.values = {unit(), oneIn(8) ? 0.5 : unit()};
     if (step.kind->name == "bend") step.values = {unit() * 2 - 1};
     if (step.kind->name == "smooth") {
-        step.values = {oneIn(4) ? 0.0 : static_cast<double>(below(60)), oneIn(4) ? 0.0 : static_cast<double>(below(60)), below(2)};
+        step.values = {oneIn(4) ? 0.0 : static_cast<double>(below(60)),
+                       oneIn(4) ? 0.0 : static_cast<double>(below(60)), below(2)};
     }
     if (step.kind->name == "points") {
         std::vector<Point> points{{0, unit()}};
@@ -50,11 +54,14 @@ Step RandomWorld::step() {
 }
 
 Parameter RandomWorld::parameter(int index) {
-    static constexpr std::array kinds{MessageKind::cc, MessageKind::cc, MessageKind::bend, MessageKind::pressure};
+    static constexpr std::array kinds{MessageKind::cc, MessageKind::cc, MessageKind::bend,
+                                      MessageKind::pressure};
     Parameter parameter;
     parameter.id = "p" + std::to_string(index);
-    parameter.message.kind = oneIn(40) ? MessageKind::nrpn : kinds[static_cast<std::size_t>(below(kinds.size()))];
-    parameter.message.number = row(parameter.message.kind).numbered ? numbers[static_cast<std::size_t>(below(numbers.size()))] : 0;
+    parameter.message.kind =
+        oneIn(40) ? MessageKind::nrpn : kinds[static_cast<std::size_t>(below(kinds.size()))];
+    parameter.message.number =
+        row(parameter.message.kind).numbered ? numbers[static_cast<std::size_t>(below(numbers.size()))] : 0;
     switch (below(6)) {
         case 0:
             parameter.display = {20.0, 20000.0, "Hz", Law::log, {}, {}};
@@ -80,14 +87,17 @@ Parameter RandomWorld::parameter(int index) {
 Level RandomWorld::level(const Parameter& parameter) {
     if (parameter.display.law == Law::decibel && oneIn(4)) return std::string("-inf");
     const double q = oneIn(20) ? 1.3 : unit();
-    if (parameter.display.law == Law::choices) return parameter.display.choices[static_cast<std::size_t>(below(3))];
+    if (parameter.display.law == Law::choices)
+        return parameter.display.choices[static_cast<std::size_t>(below(3))];
     const double value = displayValue(rangeOf(parameter), q);
     return std::isfinite(value) ? Level(value) : Level(std::string("-inf"));
 }
 
 Branch RandomWorld::branch(const Instrument& instrument) {
     Branch branch;
-    const Parameter& target = instrument.parameters[static_cast<std::size_t>(below(static_cast<int>(instrument.parameters.size())))];
+    const Parameter& target =
+        instrument
+            .parameters[static_cast<std::size_t>(below(static_cast<int>(instrument.parameters.size())))];
     branch.target = oneIn(60) ? "nowhere" : target.id;
     branch.low = level(target);
     branch.high = level(target);
@@ -169,7 +179,9 @@ void RandomWorld::edit(Ensemble& ensemble) {
 }
 
 std::vector<std::uint8_t> RandomWorld::message() {
-    const auto data = [this] { return static_cast<std::uint8_t>(oneIn(6) ? (oneIn(2) ? 0 : 127) : below(128)); };
+    const auto data = [this] {
+        return static_cast<std::uint8_t>(oneIn(6) ? (oneIn(2) ? 0 : 127) : below(128));
+    };
     const auto channel = below(3);
     const auto status = [&](int kind) { return static_cast<std::uint8_t>(kind + channel); };
     const auto key = static_cast<std::uint8_t>(oneIn(10) ? below(128) : 58 + below(6));
@@ -197,7 +209,9 @@ std::vector<std::uint8_t> RandomWorld::message() {
             if (oneIn(3)) return {status(0xB0), static_cast<std::uint8_t>(120 + below(8)), 0};
             [[fallthrough]];
         default:
-            return {status(0xB0), static_cast<std::uint8_t>(oneIn(12) ? below(128) : numbers[static_cast<std::size_t>(below(6))]),
+            return {status(0xB0),
+                    static_cast<std::uint8_t>(oneIn(12) ? below(128)
+                                                        : numbers[static_cast<std::size_t>(below(6))]),
                     data()};
     }
 }

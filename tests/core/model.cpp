@@ -1,0 +1,130 @@
+// Scales and laws, by the formulas of the signal rules (sections 1 and 4), and edits of the model.
+#include <QtTest>
+#include <cmath>
+
+#include "core/checks/check.h"
+#include "core/model/edit.h"
+#include "core/model/law.h"
+#include "core/text/sentence.h"
+#include "support/build.h"
+
+using namespace mellow;
+using namespace mellow::test;
+
+class ModelTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    void scalesAreExactRoundTrips() {
+        for (const Scale scale : {Scale::edge, Scale::centred}) {
+            for (const int max : {127, 16383}) {
+                for (int raw = 0; raw <= max; ++raw)
+                    QCOMPARE(encode(scale, decode(scale, raw, max), max), raw);
+            }
+        }
+    }
+
+    void aCentred64BecomesACentred8192() {
+        QCOMPARE(decode(Scale::centred, 64, 127), 0.5);
+        QCOMPARE(encode(Scale::centred, 0.5, 16383), 8192);
+        QCOMPARE(decode(Scale::centred, 127, 127), 1.0);
+    }
+
+    void centredByNature() {
+        Source source = ccSource(10);
+        QVERIFY(scaleOf(source) == Scale::centred);
+        source.rest = Rest::low;
+        QVERIFY(scaleOf(source) == Scale::edge);
+        Parameter parameter = ccParameter("place", 8);
+        QVERIFY(scaleOf(parameter) == Scale::centred);
+        parameter.centred = false;
+        QVERIFY(scaleOf(parameter) == Scale::edge);
+    }
+
+    void lawsGoThereAndBack() {
+        Parameter parameter = ccParameter("p", 20);
+        const auto check = [&](const Display& display, double shown, double q) {
+            parameter.display = display;
+            const Range range = rangeOf(parameter);
+            QVERIFY(std::abs(*rawPosition(range, shown) - q) < 1e-12);
+            QVERIFY(std::abs(displayValue(range, q) - shown) < 1e-9 * std::max(1.0, std::abs(shown)));
+        };
+        check({}, 64, 64.0 / 127);
+        check({-100.0, 100.0, "%", {}, {}, {}}, 50, 0.75);
+        check({20.0, 20000.0, "Hz", Law::log, {}, {}}, std::sqrt(20.0 * 20000.0), 0.5);
+        check({{}, {}, "", Law::decibel, {}, {}}, -12, std::pow(10, -12.0 / 40));
+    }
+
+    void bendIsShownFromItsCentre() {
+        Parameter parameter;
+        parameter.message.kind = MessageKind::bend;
+        const Range range = rangeOf(parameter);
+        QCOMPARE(*rawPosition(range, Level(0.0)), 0.5);
+        QCOMPARE(*rawPosition(range, Level(8191.0)), 1.0);
+        QCOMPARE(*rawPosition(range, Level(-8192.0)), 0.0);
+        QCOMPARE(restPosition(parameter), 0.5);
+    }
+
+    void wordsInAReach() {
+        Parameter parameter = ccParameter("p", 20);
+        parameter.display.law = Law::choices;
+        parameter.display.choices = {"off", "half", "full"};
+        QCOMPARE(*rawPosition(rangeOf(parameter), Level(std::string("half"))), 0.5);
+        QVERIFY(!rawPosition(rangeOf(parameter), Level(std::string("loud"))));
+        parameter.display.law = Law::decibel;
+        QCOMPARE(*rawPosition(rangeOf(parameter), Level(std::string("-inf"))), 0.0);
+    }
+
+    void newIdsAreReadableAndUnique() {
+        Ensemble e = ensemble({instrument("bass-flute")});
+        QCOMPARE(newId(e.instruments, "Bass Flute"), std::string("bass-flute-2"));
+        QCOMPARE(idFrom("  Größe!  "), std::string("gr-e"));
+        QCOMPARE(idFrom("…"), std::string("item"));
+    }
+
+    void aNewInstrumentHasAFreeChannelAndWorks() {
+        Ensemble e = ensemble({});
+        for (int i = 0; i < 17; ++i) e.instruments.push_back(newInstrument(e));
+        QCOMPARE(e.instruments[8].output.channel, 9);
+        QCOMPARE(e.instruments[9].output.channel, 11);  // 10 is drums on the rack
+        e.instruments[0].chains.push_back(newChain(e.instruments[0]));
+        e.instruments[0].chains.push_back(newChain(e.instruments[0]));
+        QVERIFY(e.instruments[0].chains[0].source != e.instruments[0].chains[1].source);
+        const Findings findings = mellow::check(e);
+        QVERIFY(std::none_of(findings.begin(), findings.end(),
+                             [](const Finding& f) { return f.severity == Severity::trouble; }));
+    }
+
+    void duplicatesStandBehindTheOriginal() {
+        Ensemble e = ensemble({instrument("one"), instrument("two", 2)});
+        const std::string copy = duplicateInstrument(e, "one");
+        QCOMPARE(copy, e.instruments[1].id);
+        QCOMPARE(e.instruments.size(), std::size_t{3});
+        QVERIFY(e.instruments[1].output.channel != e.instruments[0].output.channel);
+    }
+
+    void removingAParameterRemovesItsBranches() {
+        Instrument i = instrument();
+        i.chains = {chain("c", ccSource(1), {}, {branch("tone", 0, 127), branch("expression", 0, 127)})};
+        removeParameter(i, "tone");
+        QCOMPARE(i.chains[0].branches.size(), std::size_t{1});
+        QCOMPARE(i.parameters.size(), std::size_t{1});
+    }
+
+    void sentences() {
+        Ensemble e = ensemble({instrument()});
+        e.instruments[0].parameters[1].name = "Tone";
+        e.instruments[0].parameters[1].display = {20.0, 20000.0, "Hz", Law::log, {}, {}};
+        e.instruments[0].parameters[0].name = "Expression";
+        const Chain c =
+            chain("c", ccSource(1), {step("window", {8.0 / 127, 120.0 / 127}), step("bend", {0.35})},
+                  {branch("expression", 30, 127), branch("tone", 6200, 400)});
+        QCOMPARE(
+            QString::fromStdString(text::chainSentence(e, &e.instruments[0], c)),
+            QStringLiteral(
+                "Mod wheel 8–120, eased in, reaches Expression 30–127 and Tone 6.2 kHz falling to 400 Hz."));
+    }
+};
+
+QTEST_APPLESS_MAIN(ModelTest)
+#include "model.moc"

@@ -1,0 +1,161 @@
+// Each step against its formula in the signal rules (section 2), written out here a second time.
+#include <rapidcheck.h>
+#include <QtTest>
+#include <cmath>
+
+#include "core/steps/step.h"
+#include "support/build.h"
+
+using namespace mellow;
+using test::step;
+
+namespace {
+
+Step points(std::vector<Point> list, int join) {
+    Step made = makeStep(*findStepKind("points"));
+    made.values = {std::move(list), join};
+    return made;
+}
+
+/// What smooth gives for one input, grid point by grid point.
+std::vector<double> glide(const Step& step, double from, double to, int count) {
+    StepState state;
+    step.kind->take(step, state, from);
+    step.kind->take(step, state, to);
+    std::vector<double> outputs{state.output};
+    for (int i = 0; i < count; ++i) {
+        step.kind->tick(step, state);
+        outputs.push_back(state.output);
+    }
+    return outputs;
+}
+
+}  // namespace
+
+class StepsTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    void window() {
+        QCOMPARE(shapePosition(step("window", {0.25, 0.75}), 0.5), 0.5);
+        QCOMPARE(shapePosition(step("window", {0.25, 0.75}), 0.1), 0.0);
+        QCOMPARE(shapePosition(step("window", {0.75, 0.25}), 0.25), 1.0);
+        QCOMPARE(shapePosition(step("window", {0.5, 0.5}), 0.5), 1.0);
+        QCOMPARE(shapePosition(step("window", {0.5, 0.5}), 0.499), 0.0);
+    }
+
+    void reverse() { QCOMPARE(shapePosition(step("reverse"), 0.25), 0.75); }
+
+    void bend() {
+        QCOMPARE(shapePosition(step("bend", {0}), 0.3), 0.3);
+        QCOMPARE(shapePosition(step("bend", {1}), 0.5), std::pow(0.5, 8.0));
+        QCOMPARE(shapePosition(step("bend", {-1}), 0.5), std::pow(0.5, 0.125));
+    }
+
+    void bendsUndoEachOther() {
+        QVERIFY(rc::check("b then -b", [] {
+            const double b = *rc::gen::inRange(-1000, 1001) / 1000.0;
+            const double p = *rc::gen::inRange(1, 1001) / 1000.0;
+            const double there = shapePosition(step("bend", {b}), p);
+            RC_PRE(there > 1e-6);
+            RC_ASSERT(std::abs(shapePosition(step("bend", {-b}), there) - p) < 1e-6);
+        }));
+    }
+
+    void straightPoints() {
+        const Step drawn = points({{0, 0}, {0.25, 1}, {1, 0.5}}, 0);
+        QCOMPARE(shapePosition(drawn, 0.125), 0.5);
+        QCOMPARE(shapePosition(drawn, 0.25), 1.0);
+        QCOMPARE(shapePosition(drawn, 0.625), 0.75);
+        QCOMPARE(shapePosition(drawn, 1), 0.5);
+    }
+
+    void smoothPointsPassThroughAndNeverSwingPast() {
+        QVERIFY(rc::check("monotone between points", [] {
+            std::vector<Point> list;
+            const int count = *rc::gen::inRange(2, 7);
+            for (int i = 0; i < count; ++i) {
+                list.push_back({static_cast<double>(i) / (count - 1), *rc::gen::inRange(0, 101) / 100.0});
+            }
+            const Step drawn = points(list, 1);
+            for (int i = 0; i + 1 < count; ++i) {
+                const Point a = list[static_cast<std::size_t>(i)];
+                const Point b = list[static_cast<std::size_t>(i) + 1];
+                RC_ASSERT(std::abs(shapePosition(drawn, a.x) - a.y) < 1e-12);
+                for (int k = 0; k <= 10; ++k) {
+                    const double y = shapePosition(drawn, a.x + (b.x - a.x) * k / 10);
+                    RC_ASSERT(y >= std::min(a.y, b.y) - 1e-9);
+                    RC_ASSERT(y <= std::max(a.y, b.y) + 1e-9);
+                }
+            }
+        }));
+    }
+
+    void smoothPointsByTheFormula() {
+        // Three points, h = ½ each, secants 0.4 and 1.6: the inner slope is the weighted harmonic mean
+        // 3/(1.5/0.4 + 1.5/1.6) = 0.64; the outer slopes are ((1.5)·0.4 − 0.5·1.6)/1 < 0, so 0.
+        const Step drawn = points({{0, 0}, {0.5, 0.2}, {1, 1}}, 1);
+        const double t = 0.5;
+        const double expected = (3 * t * t - 2 * t * t * t) * 0.2 + (t * t * t - t * t) * 0.5 * 0.64;
+        QVERIFY(std::abs(shapePosition(drawn, 0.25) - expected) < 1e-12);
+    }
+
+    void smoothTakesTheFirstInputAtOnce() {
+        const Step s = step("smooth", {20, 20});
+        StepState state;
+        s.kind->take(s, state, 0.7);
+        QCOMPARE(state.output, 0.7);
+        QVERIFY(!state.moving());
+    }
+
+    void smoothEases() {
+        const auto outputs = glide(step("smooth", {20, 50}), 0, 1, 3);
+        const double share = 1 - std::exp(-1.0 / 20);
+        QCOMPARE(outputs[0], 0.0);
+        QCOMPARE(outputs[1], share);
+        QCOMPARE(outputs[2], share + (1 - share) * share);
+        const auto down = glide(step("smooth", {20, 50}), 1, 0, 1);
+        QCOMPARE(down[1], 1 + (0.0 - 1.0) * (1 - std::exp(-1.0 / 50)));
+    }
+
+    void smoothArrives() {
+        const auto outputs = glide(step("smooth", {10, 10}), 0, 1, 200);
+        QCOMPARE(outputs.back(), 1.0);
+        const auto arrived = std::find(outputs.begin(), outputs.end(), 1.0) - outputs.begin();
+        QCOMPARE(arrived, std::ceil(10 * std::log(32768.0)));
+    }
+
+    void smoothAtConstantSpeed() {
+        Step s = step("smooth", {4, 8});
+        s.values[2] = 1;
+        QCOMPARE(glide(s, 0, 1, 5), (std::vector<double>{0, 0.25, 0.5, 0.75, 1, 1}));
+        QCOMPARE(glide(s, 1, 0.8, 2), (std::vector<double>{1, 0.875, 0.8}));
+    }
+
+    void smoothWithoutTimeFollowsAtOnce() {
+        QCOMPARE(glide(step("smooth", {0, 30}), 0.2, 0.9, 0).front(), 0.9);
+        QCOMPARE(glide(step("smooth", {0, 30}), 0.9, 0.2, 0).front(), 0.9);
+    }
+
+    void everyStatelessResultIsAPosition() {
+        QVERIFY(rc::check("clamped", [] {
+            const double low = *rc::gen::inRange(-3000, 3000) / 1000.0;
+            const double high = *rc::gen::inRange(-3000, 3000) / 1000.0;
+            const double p = *rc::gen::inRange(0, 1001) / 1000.0;
+            const double result = shapePosition(step("window", {low, high}), p);
+            RC_ASSERT(result >= 0 && result <= 1);
+        }));
+    }
+
+    void flawsAreNamed() {
+        QCOMPARE(flawOf(step("bend", {3})), std::string("amount 3 is outside −1 to 1"));
+        QVERIFY(flawOf(step("bend", {0.5})).empty());
+        QVERIFY(!flawOf(step("smooth", {-1, 20})).empty());
+        QVERIFY(!flawOf(points({{0, 0}, {0.5, 1}, {0.5, 0}, {1, 1}}, 0)).empty());
+        QVERIFY(!flawOf(points({{0, 0}}, 0)).empty());
+        QVERIFY(!flawOf(points({{0.1, 0}, {1, 1}}, 0)).empty());
+    }
+};
+
+QTEST_APPLESS_MAIN(StepsTest)
+#include "steps.moc"

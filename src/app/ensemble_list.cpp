@@ -39,7 +39,7 @@ class InstrumentDelegate : public QStyledItemDelegate {
             nameArea.setRight(badge.left() - 6);
         }
         painter->setFont(bodyFont());
-        painter->setPen(t.ink);
+        painter->setPen(index.data(InstrumentModel::on).toBool() ? t.ink : t.dim);
         const QString name = painter->fontMetrics().elidedText(
             index.data(Qt::DisplayRole).toString(), Qt::ElideRight, static_cast<int>(nameArea.width()));
         painter->drawText(nameArea, Qt::AlignTop | Qt::AlignLeft, name);
@@ -112,12 +112,15 @@ QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
         case where: {
             const bool rack = instrument.output.port == io::practiceRackPort;
             const QString port = rack ? tr("Practice rack") : QString::fromStdString(instrument.output.port);
-            return tr("%1 · ch %2").arg(port).arg(instrument.output.channel);
+            const QString lane = tr("%1 · ch %2").arg(port).arg(instrument.output.channel);
+            return instrument.on ? lane : tr("%1 · off").arg(lane);
         }
         case troubles:
             return static_cast<int>(count(Severity::trouble));
         case notes:
             return static_cast<int>(count(Severity::note));
+        case on:
+            return instrument.on;
         case level:
             return place < levels_.size() ? levels_[place] : 0.0;
         case Qt::ToolTipRole: {

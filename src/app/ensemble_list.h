@@ -14,7 +14,7 @@ class InstrumentModel : public QAbstractListModel {
     Q_OBJECT
 
  public:
-    enum Role { where = Qt::UserRole + 1, troubles, notes, level, id };
+    enum Role { where = Qt::UserRole + 1, troubles, notes, level, on, id };
 
     InstrumentModel(Document& document, Live& live, QObject* parent = nullptr);
     [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;

@@ -224,7 +224,7 @@ QWidget* MainWindow::buildRight() {
     right->setAttribute(Qt::WA_StyledBackground);
     right->setMinimumWidth(scaled(250));
     auto* column = new QVBoxLayout(right);
-    column->setContentsMargins(scaled(14), scaled(10), scaled(6), scaled(6));
+    column->setContentsMargins(scaled(14), scaled(10), scaled(4), scaled(6));
     column->setSpacing(scaled(6));
     auto* parts = new QSplitter(Qt::Vertical);
     parts->setChildrenCollapsible(false);
@@ -247,7 +247,7 @@ QWidget* MainWindow::buildRight() {
     parts->addWidget(log);
     parts->setStretchFactor(0, 3);
     parts->setStretchFactor(1, 2);
-    parts->setSizes({380, 200});
+    parts->setSizes({430, 170});
     column->addWidget(parts);
     return right;
 }
@@ -354,8 +354,8 @@ void MainWindow::buildMenus() {
         add(steps, toQt(kind->label), {}, toQt(kind->help), [this, kind] { actions_.addStep(*kind); });
     }
     chain->addSeparator();
-    add(chain, tr("Switch &on or off"), QKeySequence(Qt::CTRL | Qt::Key_M), tr("Switch the chain on or off"),
-        [this] { actions_.toggleChain(); });
+    add(chain, tr("Switch &on or off"), QKeySequence(Qt::CTRL | Qt::Key_M), tr("Switch what is selected on or off"),
+        [this] { actions_.toggle(); });
 
     auto* play = menuBar()->addMenu(tr("&Play"));
     add(play, tr("Play or stop the &hands"), QKeySequence(Qt::Key_F5),
@@ -416,6 +416,7 @@ void MainWindow::showContextMenu(QWidget* list, const QPoint& at) {
     if (instruments) {
         menu.addAction(tr("Add an instrument"), &actions_, &ChainActions::addInstrument);
         menu.addSeparator();
+        menu.addAction(tr("Switch on or off"), &actions_, &ChainActions::toggle);
         menu.addAction(tr("Duplicate"), &actions_, &ChainActions::duplicateInstrument);
         menu.addAction(tr("Move earlier"), &actions_, [this] { actions_.moveInstrument(-1); });
         menu.addAction(tr("Move later"), &actions_, [this] { actions_.moveInstrument(1); });
@@ -423,7 +424,7 @@ void MainWindow::showContextMenu(QWidget* list, const QPoint& at) {
     } else {
         menu.addAction(tr("Add a chain"), &actions_, &ChainActions::addChain);
         menu.addSeparator();
-        menu.addAction(tr("Switch on or off"), &actions_, &ChainActions::toggleChain);
+        menu.addAction(tr("Switch on or off"), &actions_, &ChainActions::toggle);
         menu.addAction(tr("Duplicate"), &actions_, &ChainActions::duplicate);
         menu.addAction(tr("Move earlier"), &actions_, [this] { actions_.move(-1); });
         menu.addAction(tr("Move later"), &actions_, [this] { actions_.move(1); });

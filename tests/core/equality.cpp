@@ -36,9 +36,9 @@ class Engine {
         return collect([&](const engine::Sink& sink) { engine_.silenceAll(sink); });
     }
     Sents edit(const Ensemble& ensemble) {
-        auto next = engine::compile(ensemble, &program_->plan);
         // Ports that only the stream named so far must keep their numbers.
-        for (std::size_t i = 0; i < ports_.size(); ++i) next->plan.ports.intern(ports_.name(static_cast<std::uint32_t>(i)));
+        program_->plan.ports = ports_;
+        auto next = engine::compile(ensemble, &program_->plan);
         return collect([&](const engine::Sink& sink) {
             engine_.adopt(next.get(), sink);
             program_ = std::move(next);

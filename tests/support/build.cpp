@@ -100,7 +100,9 @@ std::vector<std::string> Feeder::until(engine::Time time) {
 }
 
 std::vector<std::string> Feeder::edit(const Ensemble& ensemble) {
+    program_->plan.ports = ports_;
     auto next = engine::compile(ensemble, &program_->plan);
+    ports_ = next->plan.ports;
     return collect([&](const engine::Sink& sink) {
         engine_.adopt(next.get(), sink);
         program_ = std::move(next);

@@ -38,6 +38,7 @@ Step RandomWorld::step() {
     static constexpr std::array names{"window", "reverse", "bend", "points", "smooth", "smooth"};
     Step step =
         makeStep(*findStepKind(oneIn(60) ? "latch" : names[static_cast<std::size_t>(below(names.size()))]));
+    step.on = !oneIn(10);
     if (step.kind->name == "window") step.values = {unit(), oneIn(8) ? 0.5 : unit()};
     if (step.kind->name == "bend") step.values = {unit() * 2 - 1};
     if (step.kind->name == "smooth") {
@@ -101,6 +102,7 @@ Branch RandomWorld::branch(const Instrument& instrument) {
     branch.target = oneIn(60) ? "nowhere" : target.id;
     branch.low = level(target);
     branch.high = level(target);
+    branch.on = !oneIn(10);
     if (oneIn(4)) branch.window = BranchWindow{unit(), unit(), static_cast<Outside>(below(3)), {}};
     for (int i = 0; i < below(3); ++i) branch.steps.push_back(step());
     return branch;
@@ -120,6 +122,7 @@ Chain RandomWorld::chain(const Instrument& instrument, int index) {
 Instrument RandomWorld::instrument(int index) {
     Instrument instrument;
     instrument.id = "i" + std::to_string(index);
+    instrument.on = !oneIn(10);
     if (oneIn(3)) instrument.input.port = ports[static_cast<std::size_t>(below(3))];
     if (oneIn(3)) instrument.input.channel = 1 + below(2);
     if (oneIn(3)) {
@@ -149,7 +152,10 @@ void RandomWorld::edit(Ensemble& ensemble) {
     }
     const auto at = static_cast<std::size_t>(below(static_cast<int>(ensemble.instruments.size())));
     Instrument& chosen = ensemble.instruments[at];
-    switch (below(7)) {
+    switch (below(8)) {
+        case 5:
+            chosen.on = !chosen.on;
+            break;
         case 0:
             chosen.output.channel = 1 + below(3);
             break;
@@ -174,6 +180,8 @@ void RandomWorld::edit(Ensemble& ensemble) {
                 if (oneIn(3) && !edited.steps.empty()) edited.steps.front() = step();
                 if (oneIn(3) && !edited.branches.empty()) edited.branches.back() = branch(chosen);
                 if (oneIn(4)) edited.steps.push_back(step());
+                if (oneIn(4) && !edited.steps.empty()) edited.steps.back().on = !edited.steps.back().on;
+                if (oneIn(4) && !edited.branches.empty()) edited.branches[0].on = !edited.branches[0].on;
             }
     }
 }

@@ -154,11 +154,22 @@ void ChainActions::move(int by) {
     selection_.set(then);
 }
 
-void ChainActions::toggleChain() {
-    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
-    if (chain == nullptr) return;
-    edit(chain->on ? tr("Switch the chain off") : tr("Switch the chain on"), [&](Ensemble& e) {
-        if (Chain* changed = chainOf(e, selection_.now())) changed->on = !changed->on;
+void ChainActions::toggle() {
+    edit(tr("Switch on or off"), [this](Ensemble& e) {
+        const auto flip = [](auto* thing) {
+            if (thing != nullptr) thing->on = !thing->on;
+        };
+        switch (selection_.now().part) {
+            case Part::instrument:
+                return flip(instrumentOf(e, selection_.now()));
+            case Part::source:
+                return flip(chainOf(e, selection_.now()));
+            case Part::branch:
+                return flip(branchOf(e, selection_.now()));
+            case Part::step:
+            case Part::branchStep:
+                return flip(stepOf(e, selection_.now()));
+        }
     });
 }
 

@@ -25,7 +25,7 @@ class ChainActions : public QObject {
     void remove();
     void duplicate();
     void move(int by);
-    void toggleChain();
+    void toggle();
 
     // On the instrument, whatever part of it is selected.
     void removeInstrument();

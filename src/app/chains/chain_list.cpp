@@ -269,7 +269,11 @@ ChainList::ChainList(Document& document, Selection& selection, Live& live, QWidg
 }
 
 QSize ChainList::sizeHint() const {
-    return {scaled(500), scaled(rowHeight) * std::clamp(model_.rowCount(), 1, 4) + 2};
+    return {scaled(500), rowsHeight(std::clamp(model_.rowCount(), 1, 4))};
+}
+
+int ChainList::rowsHeight(int rows) const {
+    return scaled(rowHeight) * rows + 2;
 }
 
 QRect ChainList::switchRect(int row) const {

@@ -47,6 +47,8 @@ class ChainList : public QListView {
     /// Where the dot that switches a row's chain on and off is, in the viewport.
     [[nodiscard]] QRect switchRect(int row) const;
     [[nodiscard]] QSize sizeHint() const override;
+    /// The height that shows a number of rows whole.
+    [[nodiscard]] int rowsHeight(int rows) const;
 
  protected:
     void mousePressEvent(QMouseEvent* event) override;

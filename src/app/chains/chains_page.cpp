@@ -1,13 +1,18 @@
 #include "app/chains/chains_page.h"
 
 #include <QHBoxLayout>
-#include <QScrollArea>
 #include <QVBoxLayout>
 #include <algorithm>
 
 #include "app/theme/theme.h"
 
 namespace mellow::app {
+
+namespace {
+
+constexpr int leverHeight = 320;  ///< with two lines of sentence and one of steps, before it scrolls
+
+}  // namespace
 
 ChainsPage::ChainsPage(Document& document, Selection& selection, Live& live, ChainActions& actions,
                        QWidget* parent)
@@ -18,6 +23,7 @@ ChainsPage::ChainsPage(Document& document, Selection& selection, Live& live, Cha
       summary_(new QLabel),
       add_(new QPushButton(tr("Add chain"))),
       list_(new ChainList(document, selection, live)),
+      scroll_(new QScrollArea),
       lever_(new LeverView(document, selection, live)) {
     setObjectName(QStringLiteral("middle"));
     setAttribute(Qt::WA_StyledBackground);
@@ -38,26 +44,39 @@ ChainsPage::ChainsPage(Document& document, Selection& selection, Live& live, Cha
     list_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     column->addWidget(list_);
     // More targets than fit are reached by scrolling sideways.
-    auto* scroll = new QScrollArea;
-    scroll->setWidgetResizable(true);
-    scroll->setVerticalScrollBarPolicy(Qt::ScrollBarAsNeeded);
-    scroll->setWidget(lever_);
-    column->addWidget(scroll, 1);
+    scroll_->setWidgetResizable(true);
+    scroll_->setVerticalScrollBarPolicy(Qt::ScrollBarAsNeeded);
+    scroll_->setWidget(lever_);
+    column->addWidget(scroll_, 1);
     connect(add_, &QPushButton::clicked, &actions, &ChainActions::addChain);
     connect(lever_, &LeverView::addStepAsked, &actions,
             [&actions](const StepKind* kind) { actions.addStep(*kind); });
     connect(lever_, &LeverView::addBranchAsked, &actions, &ChainActions::addBranch);
+    connect(lever_, &LeverView::addInstrumentAsked, &actions, &ChainActions::addInstrument);
+    connect(lever_, &LeverView::addChainAsked, &actions, &ChainActions::addChain);
     connect(lever_, &LeverView::refused, this, &ChainsPage::refused);
     connect(&document_, &Document::changed, this, &ChainsPage::follow);
     connect(&selection_, &Selection::changed, this, &ChainsPage::follow);
     follow();
 }
 
+/// Where height is short, the list gives way down to two rows before the lever must scroll.
+void ChainsPage::shareHeight() {
+    const int whole = list_->sizeHint().height();
+    const int left = height() - scaled(80) - scaled(leverHeight);
+    list_->setFixedHeight(std::clamp(left, std::min(whole, list_->rowsHeight(2)), whole));
+}
+
+void ChainsPage::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    shareHeight();
+}
+
 void ChainsPage::follow() {
     const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
     add_->setEnabled(instrument != nullptr);
     list_->setVisible(instrument != nullptr && !instrument->chains.empty());
-    list_->setFixedHeight(list_->sizeHint().height());
+    shareHeight();
     if (instrument == nullptr) {
         title_->setText(tr("Chains"));
         summary_->clear();

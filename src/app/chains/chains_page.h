@@ -4,6 +4,7 @@
 #include <QFrame>
 #include <QLabel>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QWidget>
 
 #include "app/chains/chain_actions.h"
@@ -25,8 +26,12 @@ class ChainsPage : public QWidget {
  signals:
     void refused(const QString& sentence);
 
+ protected:
+    void resizeEvent(QResizeEvent* event) override;
+
  private:
     void follow();
+    void shareHeight();
 
     Document& document_;
     Selection& selection_;
@@ -34,6 +39,7 @@ class ChainsPage : public QWidget {
     QLabel* summary_;
     QPushButton* add_;
     ChainList* list_;
+    QScrollArea* scroll_;
     LeverView* lever_;
 };
 

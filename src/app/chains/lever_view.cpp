@@ -23,7 +23,8 @@ QString rawText(const Source& source, int raw) {
 
 /// The trunk's window, which the grips of the source's rail move: the first step, when it is one.
 const Step* firstWindow(const Chain& chain) {
-    const bool there = !chain.steps.empty() && chain.steps.front().kind->name == "window";
+    const bool there = !chain.steps.empty() && chain.steps.front().on &&
+                       chain.steps.front().kind->name == "window";
     return there ? &chain.steps.front() : nullptr;
 }
 
@@ -47,9 +48,12 @@ LeverView::LeverView(Document& document, Selection& selection, Live& live, QWidg
       sentence_(new QLabel(this)),
       findings_(new QLabel(this)),
       body_(new QWidget(this)),
-      empty_(new QLabel(this)),
+      empty_(new QWidget(this)),
+      emptyText_(new QLabel),
+      emptyAct_(new QPushButton),
       source_(new Rail(Rail::Side::source)),
       picture_(new ResponsePicture),
+      figuresTitle_(new QLabel(tr("Response"))),
       figures_(new QLabel),
       chips_(new QWidget),
       chipRow_(new FlowLayout(scaled(6))),
@@ -64,23 +68,19 @@ LeverView::LeverView(Document& document, Selection& selection, Live& live, QWidg
     findings_->setWordWrap(true);
     findings_->setObjectName(QStringLiteral("findings"));
     column->addWidget(findings_);
-    empty_->setAlignment(Qt::AlignCenter);
-    empty_->setWordWrap(true);
-    empty_->setProperty("role", "help");
+    buildEmpty();
     column->addWidget(empty_, 1);
     column->addWidget(body_, 1);
     column->addWidget(chips_);
 
     auto* response = new QVBoxLayout;
     auto* head = new QHBoxLayout;
-    auto* title = new QLabel(tr("Response"));
-    title->setProperty("role", "caption");
-    title->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    figuresTitle_->setProperty("role", "caption");
     figures_->setFont(numberFont());
     figures_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     figures_->setObjectName(QStringLiteral("figures"));
-    head->addWidget(title, 1);
-    head->addWidget(figures_);
+    head->addWidget(figuresTitle_);
+    head->addWidget(figures_, 1);
     chips_->setLayout(chipRow_);
     response->setSpacing(scaled(6));
     response->addSpacing(scaled(8));
@@ -99,6 +99,10 @@ LeverView::LeverView(Document& document, Selection& selection, Live& live, QWidg
     row->addSpacing(scaled(8));
     row->addWidget(targetArea_, 3);
 
+    connect(findings_, &QLabel::linkActivated, this, [this](const QString& link) {
+        const int branch = link.toInt();
+        select(branch < 0 ? Part::source : Part::branch, std::max(branch, 0));
+    });
     connect(source_, &Rail::picked, this, [this] { select(Part::source, 0); });
     connect(source_, &Rail::moved, this, &LeverView::moveSource);
     connect(source_, &Rail::typed, this, &LeverView::typeSource);
@@ -126,6 +130,42 @@ void LeverView::select(Part part, int index) {
     selection_.set(selected);
 }
 
+void LeverView::buildEmpty() {
+    auto* column = new QVBoxLayout(empty_);
+    emptyText_->setAlignment(Qt::AlignCenter);
+    emptyText_->setWordWrap(true);
+    emptyText_->setProperty("role", "help");
+    emptyAct_->setObjectName(QStringLiteral("emptyAct"));
+    column->addStretch(1);
+    column->addWidget(emptyText_);
+    column->addSpacing(scaled(8));
+    column->addWidget(emptyAct_, 0, Qt::AlignHCenter);
+    column->addStretch(1);
+    connect(emptyAct_, &QPushButton::clicked, this, [this] {
+        if (instrumentOf(document_.ensemble(), selection_.now()) == nullptr) {
+            emit addInstrumentAsked();
+        } else {
+            emit addChainAsked();
+        }
+    });
+}
+
+void LeverView::showEmpty(const Instrument* instrument) {
+    const bool noChain = instrument != nullptr && instrument->chains.empty();
+    emptyText_->setText(instrument == nullptr
+                            ? tr("An ensemble begins with an instrument: something that you want to play.")
+                        : noChain ? tr("No chain yet. A chain takes a control that you play and leads it to "
+                                       "what this instrument listens to.")
+                                  : tr("Choose a chain above to see it as a lever."));
+    emptyAct_->setText(instrument == nullptr ? tr("Add an instrument") : tr("Add a chain"));
+    emptyAct_->setVisible(instrument == nullptr || noChain);
+}
+
+void LeverView::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    figuresTitle_->setVisible(width() >= scaled(580));
+}
+
 void LeverView::rebuild() {
     const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
     const Chain* chain = chainOf(document_.ensemble(), selection_.now());
@@ -134,14 +174,7 @@ void LeverView::rebuild() {
     sentence_->setVisible(chain != nullptr);
     findings_->setVisible(false);
     empty_->setVisible(chain == nullptr);
-    if (chain == nullptr) {
-        empty_->setText(instrument == nullptr ? tr("Add an instrument on the left to begin.")
-                        : instrument->chains.empty()
-                            ? tr("No chain yet. Add one: it takes a control that you play and leads it to "
-                                 "what this instrument listens to.")
-                            : tr("Choose a chain above to see it as a lever."));
-        return;
-    }
+    if (chain == nullptr) return showEmpty(instrument);
     sentence_->setText(QString::fromStdString(text::chainSentence(document_.ensemble(), instrument, *chain)));
     showFindings();
     const Selected& selected = selection_.now();
@@ -168,9 +201,13 @@ void LeverView::showFindings() {
         const QString words = where +
                               QString::fromStdString(finding.problem.what + "; " + finding.problem.mend) +
                               QLatin1Char('.');
-        lines << QStringLiteral("<span style=\"color:%1\">%2 %3</span>")
+        const int branch = finding.place.branch ? static_cast<int>(*finding.place.branch) : -1;
+        lines << QStringLiteral(
+                     "<span style=\"color:%1\">%2 %3</span> <a style=\"color:%4\" href=\"%5\">%6</a>")
                      .arg((trouble ? theme().clay : theme().dim).name(),
-                          trouble ? tr("Trouble.") : tr("Note."), words.toHtmlEscaped());
+                          trouble ? tr("Trouble.") : tr("Note."), words.toHtmlEscaped(), theme().sky.name())
+                     .arg(branch)
+                     .arg(branch < 0 ? tr("Show the source") : tr("Show the branch"));
     }
     findings_->setText(lines.join(QStringLiteral("<br>")));
     findings_->setVisible(!lines.isEmpty());
@@ -300,7 +337,7 @@ void LeverView::showTarget(std::size_t index, const Instrument& instrument, cons
     const Branch& branch = chain.branches[index];
     const Parameter* parameter = findById(instrument.parameters, branch.target);
     RailContent content;
-    content.active = reading.runs && parameter != nullptr;
+    content.active = reading.runs && parameter != nullptr && branch.on;
     if (parameter == nullptr) {
         content.name = tr("%1 (missing)").arg(QString::fromStdString(branch.target));
         content.valueText = QStringLiteral("–");
@@ -316,12 +353,13 @@ void LeverView::showTarget(std::size_t index, const Instrument& instrument, cons
     content.lowText = QString::fromStdString(levelText(range, branch.low));
     content.highText = QString::fromStdString(levelText(range, branch.high));
     const int value = index < reading.values.size() ? reading.values[index] : -1;
-    content.hasValue = value >= 0;
+    content.hasValue = value >= 0 && branch.on;
     content.value = value >= 0 ? decode(scaleOf(*parameter), value, maxOf(*parameter))
                                : content.low + settledPosition(branch.steps, reading.result) *
                                                    (content.high - content.low);
-    content.valueText =
-        value >= 0 ? QString::fromStdString(displayText(range, content.value)) : QStringLiteral("–");
+    content.valueText = !branch.on  ? tr("off")
+                        : value < 0 ? QStringLiteral("–")
+                                    : QString::fromStdString(displayText(range, content.value));
     content.tip = QString::fromStdString(text::branchPhrase(&instrument, branch) + " · " +
                                          text::targetMessage(parameter->message)) +
                   tr("\nDrag the grips, or the lit span between them; past each other turns it round.");
@@ -370,9 +408,10 @@ void LeverView::moveSource(double low, double high, Gesture gesture) {
         [&](Ensemble& e) {
             Chain* chain = chainOf(e, selection_.now());
             if (chain == nullptr) return;
-            if (firstWindow(*chain) == nullptr)
+            if (chain->steps.empty() || chain->steps.front().kind->name != "window")
                 chain->steps.insert(chain->steps.begin(), makeStep(*findStepKind("window")));
             const auto round = [](double p) { return std::round(p * 1000) / 1000; };
+            chain->steps.front().on = true;
             chain->steps.front().values = {round(low), round(high)};
         },
         gesture);

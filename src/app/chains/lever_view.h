@@ -32,14 +32,19 @@ class LeverView : public QWidget {
  signals:
     void addStepAsked(const mellow::StepKind* kind);
     void addBranchAsked();
+    void addInstrumentAsked();
+    void addChainAsked();
     /// Something that was typed could not be read.
     void refused(const QString& sentence);
 
  protected:
     void paintEvent(QPaintEvent*) override;
+    void resizeEvent(QResizeEvent* event) override;
 
  private:
+    void buildEmpty();
     void rebuild();
+    void showEmpty(const Instrument* instrument);
     void refresh();
     void showFindings();
     void rebuildTargets(const Chain& chain);
@@ -59,9 +64,12 @@ class LeverView : public QWidget {
     QLabel* sentence_;
     QLabel* findings_;
     QWidget* body_;
-    QLabel* empty_;
+    QWidget* empty_;
+    QLabel* emptyText_;
+    QPushButton* emptyAct_;
     Rail* source_;
     ResponsePicture* picture_;
+    QLabel* figuresTitle_;
     QLabel* figures_;
     QWidget* chips_;
     FlowLayout* chipRow_;

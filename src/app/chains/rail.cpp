@@ -40,9 +40,9 @@ QColor Rail::color() const {
 }
 
 QRectF Rail::track() const {
-    const double top = scaled(60);
+    const double top = scaled(63);
     const double bottom = height() - scaled(52);
-    const double x = side_ == Side::source ? width() * 0.5 - scaled(8) : width() * 0.5 - scaled(18);
+    const double x = side_ == Side::source ? width() * 0.5 - scaled(8) : width() * 0.5 - scaled(14);
     return {x - trackWidth / 2, top, trackWidth, std::max(40.0, bottom - top)};
 }
 
@@ -93,18 +93,24 @@ void Rail::paintEvent(QPaintEvent*) {
     const Theme& t = theme();
     if (selected_ || hasFocus()) {
         painter.setPen(QPen(hasFocus() ? t.sky : t.line, 1));
-        painter.setBrush(selected_ ? blend(t.panel, t.raised, 0.7) : Qt::transparent);
+        // Half clear, so that the thread behind it shows.
+        QColor lit = t.raised;
+        lit.setAlphaF(0.55);
+        painter.setBrush(selected_ ? lit : Qt::transparent);
         painter.drawRoundedRect(QRectF(rect()).adjusted(1.5, 1.5, -1.5, -1.5), 8, 8);
     }
     painter.setFont(bodyFont());
     painter.setPen(t.ink);
-    painter.drawText(QRectF(4, scaled(4), width() - 8, scaled(36)),
+    const QRectF rail = track();
+    const double nameWidth = painter.fontMetrics().horizontalAdvance(content_.name);
+    const bool fitsOverTrack = rail.center().x() - nameWidth / 2 > 2;
+    const double middle = fitsOverTrack ? rail.center().x() : width() / 2.0;
+    painter.drawText(QRectF(middle - width() / 2.0 + 4, scaled(2), width() - 8, scaled(36)),
                      Qt::AlignHCenter | Qt::AlignBottom | Qt::TextWordWrap, content_.name);
 
-    const QRectF rail = track();
     painter.setFont(captionFont());
     painter.setPen(t.dim);
-    painter.drawText(QRectF(rail.center().x() - width() / 2.0, rail.top() - scaled(20), width(), scaled(14)),
+    painter.drawText(QRectF(rail.center().x() - width() / 2.0, rail.top() - scaled(23), width(), scaled(14)),
                      Qt::AlignCenter, content_.top);
     painter.drawText(
         QRectF(rail.center().x() - width() / 2.0, rail.bottom() + scaled(9), width(), scaled(14)),
@@ -130,8 +136,10 @@ void Rail::paintEvent(QPaintEvent*) {
 
     painter.setFont(numberFont());
     painter.setPen(content_.hasValue ? color() : t.dim);
-    painter.drawText(QRectF(0, height() - scaled(26), width(), scaled(20)), Qt::AlignCenter,
-                     content_.valueText);
+    const double valueWidth = painter.fontMetrics().horizontalAdvance(content_.valueText) / 2.0;
+    const double valueMiddle = std::max(rail.center().x(), valueWidth + 2);
+    painter.drawText(QRectF(valueMiddle - width() / 2.0, height() - scaled(26), width(), scaled(20)),
+                     Qt::AlignCenter, content_.valueText);
 }
 
 void Rail::paintGrip(QPainter& painter, Grip grip) const {

@@ -26,7 +26,7 @@ struct RailContent {
     double low = 0, high = 1;  ///< grips, as positions
     double value = 0;          ///< bead or tab, as a position
     bool hasValue = false;
-    bool active = true;  ///< false: the chain does not run
+    bool active = true;  ///< false: the chain does not run, or the branch is off
     bool operator==(const RailContent&) const = default;
 };
 

@@ -88,7 +88,6 @@ Form* makeBranchEditor(const EditorContext& context) {
             return true;
         });
     }
-    form->section(Form::tr("Part of the way"));
     form->flag(
         Form::tr("Use only a part"), [at](const Ensemble& e) { return at(e) && at(e)->window.has_value(); },
         [at](Ensemble& e, bool on) {
@@ -121,6 +120,7 @@ Form* makeBranchEditor(const EditorContext& context) {
             if (hasWindow(e)) at(e)->window->outside = static_cast<Outside>(index);
         });
     form->onlyWhen(outside, hasWindow);
+    addSwitch(*form, Form::tr("Branch is on"), at);
     return form;
 }
 

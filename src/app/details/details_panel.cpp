@@ -143,6 +143,7 @@ DetailsPanel::DetailsPanel(const EditorContext& context, QWidget* parent)
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(scaled(8));
     auto* head = new QHBoxLayout;
+    head->setContentsMargins(0, 0, scaled(10), 0);
     title_->setProperty("role", "title");
     title_->setObjectName(QStringLiteral("detailsTitle"));
     place_->setProperty("role", "caption");

@@ -24,4 +24,14 @@ Form* makeBranchEditor(const EditorContext& context);
 /// The parameter by its place in the selected instrument.
 Form* makeParameterEditor(const EditorContext& context, int place);
 
+/// A switch for something that has `on`; at(ensemble) gives it, or nullptr.
+template<class At>
+void addSwitch(Form& form, const QString& label, At at) {
+    form.flag(
+        label, [at](const Ensemble& e) { return at(e) != nullptr && at(e)->on; },
+        [at](Ensemble& e, bool on) {
+            if (at(e) != nullptr) at(e)->on = on;
+        });
+}
+
 }  // namespace mellow::app

@@ -31,6 +31,7 @@ Form* makeInstrumentEditor(const EditorContext& context) {
         [at](Ensemble& e, const QString& name) {
             if (at(e)) at(e)->name = name.toStdString();
         });
+    addSwitch(*form, Form::tr("Instrument is on"), at);
     form->text(
             Form::tr("Plays to"),
             [at](const Ensemble& e) {
@@ -217,6 +218,19 @@ Form* makeParameterEditor(const EditorContext& context, int place) {
         });
     choices->setToolTip(Form::tr("Names separated by commas, lowest first"));
     form->onlyWhen(choices, lawIs({Law::choices}));
+    QLineEdit* rest = form->text(
+        Form::tr("Rests at"),
+        [at](const Ensemble& e) {
+            return at(e) ? QString::fromStdString(displayText(rangeOf(*at(e)), restPosition(*at(e))))
+                         : QString();
+        },
+        [at](Ensemble& e, const QString& typed) {
+            if (!at(e)) return;
+            if (typed.isEmpty()) at(e)->rest.reset();
+            if (const auto level = parseLevel(rangeOf(*at(e)), typed.toStdString())) at(e)->rest = *level;
+        });
+    rest->setToolTip(
+        Form::tr("Where a branch that goes to rest outside its part sends it; empty for the usual place"));
     form->flag(
         Form::tr("Send repeats too"), [at](const Ensemble& e) { return at(e) && at(e)->repeats; },
         [at](Ensemble& e, bool on) {

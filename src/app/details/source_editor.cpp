@@ -110,11 +110,7 @@ Form* makeSourceEditor(const EditorContext& context) {
         [at](Ensemble& e, bool on) {
             if (at(e)) at(e)->keepOriginal = on;
         });
-    form->flag(
-        Form::tr("Chain is on"), [at](const Ensemble& e) { return at(e) && at(e)->on; },
-        [at](Ensemble& e, bool on) {
-            if (at(e)) at(e)->on = on;
-        });
+    addSwitch(*form, Form::tr("Chain is on"), at);
     return form;
 }
 

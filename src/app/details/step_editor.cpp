@@ -12,13 +12,13 @@ QString toQt(std::string_view text) {
 Form* makeStepEditor(const EditorContext& context, const StepKind& kind) {
     auto* form = new Form(context.document);
     const Selection& selection = context.selection;
+    const auto at = [&selection, &kind](auto& ensemble) {
+        auto* step = stepOf(ensemble, selection.now());
+        return step != nullptr && step->kind == &kind ? step : nullptr;
+    };
     form->help(toQt(kind.help));
     for (std::size_t i = 0; i < kind.fields.size(); ++i) {
         const Field& field = kind.fields[i];
-        const auto at = [&selection, &kind](auto& ensemble) {
-            auto* step = stepOf(ensemble, selection.now());
-            return step != nullptr && step->kind == &kind ? step : nullptr;
-        };
         if (field.type == Field::Type::number) {
             const bool share = field.unit == "%";
             const bool whole = field.unit == "ms";
@@ -47,6 +47,7 @@ Form* makeStepEditor(const EditorContext& context, const StepKind& kind) {
             form->help(toQt(field.help));
         }
     }
+    addSwitch(*form, Form::tr("Step is on"), at);
     return form;
 }
 

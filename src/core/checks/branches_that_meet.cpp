@@ -11,7 +11,7 @@ void branchesThatMeet(const Ensemble& ensemble, Findings& findings) {
         if (!at.chain.on) return;
         for (std::size_t b = 0; b < at.chain.branches.size(); ++b) {
             const Parameter* parameter = targetOf(at, at.chain.branches[b]);
-            if (parameter == nullptr) continue;
+            if (parameter == nullptr || !at.chain.branches[b].on) continue;
             const auto [earlier, isNew] =
                 first.try_emplace({*at.place.instrument, parameter->id},
                                   nameOf(at.chain) + ", branch " + std::to_string(b + 1));

@@ -36,6 +36,7 @@ bool changesAnything(const ChainAt& at) {
         positions.push_back(settledPosition(at.chain.steps, decode(scaleOf(source), raw, maxOf(source))));
     }
     return std::any_of(at.chain.branches.begin(), at.chain.branches.end(), [&](const Branch& branch) {
+        if (!branch.on) return false;
         const engine::PlanBranch prepared = engine::prepareBranch(*targetOf(at, branch), branch);
         std::set<int> values;
         for (const double p : positions) values.insert(settledValue(prepared, p));
@@ -48,15 +49,19 @@ bool changesAnything(const ChainAt& at) {
 void chainWithoutEffect(const Ensemble& ensemble, Findings& findings) {
     const Stopped stopped = stoppedBy(ensemble);
     forEachChain(ensemble, [&](const ChainAt& at) {
-        const bool runs = at.chain.on && !stopped.instruments[*at.place.instrument] &&
+        const bool runs = !stopped.instruments[*at.place.instrument] &&
                           !stopped.chains[*at.place.instrument][*at.place.chain];
         if (!runs) return;
         const auto tell = [&](std::string what, std::string mend) {
             findings.push_back(
                 about(at, {}, Severity::trouble, Stops::nothing, std::move(what), std::move(mend)));
         };
+        const auto isOn = [](const Branch& branch) { return branch.on; };
         if (at.chain.branches.empty()) {
             tell("it has no effect: it leads to no target", "add a target, or switch the chain off");
+        } else if (std::none_of(at.chain.branches.begin(), at.chain.branches.end(), isOn)) {
+            tell("it has no effect: all its branches are switched off",
+                 "switch a branch on, or switch the chain off");
         } else if (!canBeMoved(ensemble, at)) {
             tell("it has no effect: what moves it never passes the instrument's input filter",
                  "let the source and the instrument listen to the same port, channel and keys");

@@ -38,9 +38,11 @@ Stopped stoppedBy(const Ensemble& ensemble) {
     Findings findings;
     for (const Rule rule : stoppingRules) rule(ensemble, findings);
     Stopped stopped;
-    stopped.instruments.assign(ensemble.instruments.size(), false);
-    for (const Instrument& instrument : ensemble.instruments)
-        stopped.chains.emplace_back(instrument.chains.size(), false);
+    for (const Instrument& instrument : ensemble.instruments) {
+        stopped.instruments.push_back(!instrument.on);
+        std::vector<bool>& chains = stopped.chains.emplace_back();
+        for (const Chain& chain : instrument.chains) chains.push_back(!chain.on);
+    }
     for (const Finding& finding : findings) {
         const Place& place = finding.place;
         if (!place.instrument) continue;

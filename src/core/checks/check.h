@@ -39,7 +39,7 @@ using Findings = std::vector<Finding>;
 /// Every finding: troubles first, each in document order.
 Findings check(const Ensemble& ensemble);
 
-/// What cannot run.
+/// What does not run: what a finding stops, and what is switched off.
 struct Stopped {
     std::vector<bool> instruments;
     std::vector<std::vector<bool>> chains;  ///< for each instrument

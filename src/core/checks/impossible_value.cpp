@@ -32,7 +32,7 @@ void lookAtBranch(const ChainAt& at, std::size_t b, Findings& findings) {
     };
     const Branch& branch = at.chain.branches[b];
     for (const Step& step : branch.steps) {
-        if (step.kind->available && !flawOf(step).empty()) {
+        if (branch.on && step.on && step.kind->available && !flawOf(step).empty()) {
             stop(text::lowered(step.kind->label) + ": " + flawOf(step), "correct the value");
         }
     }
@@ -68,7 +68,7 @@ void lookAtChain(const ChainAt& at, Findings& findings) {
         stop("its source listens to channel " + std::to_string(*source.channel), "use 1 to 16, or any");
     }
     for (const Step& step : at.chain.steps) {
-        if (step.kind->available && !flawOf(step).empty()) {
+        if (step.on && step.kind->available && !flawOf(step).empty()) {
             stop(text::lowered(step.kind->label) + ": " + flawOf(step), "correct the value");
         }
     }

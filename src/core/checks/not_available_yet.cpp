@@ -21,14 +21,14 @@ void look(const ChainAt& at, Findings& findings) {
     if (!row(at.chain.source.kind).available)
         stop({}, "the source " + quoted(row(at.chain.source.kind).name) + " is");
     for (const Step& step : at.chain.steps) {
-        if (!step.kind->available) stop({}, "the step " + quoted(step.kind->name) + " is");
+        if (step.on && !step.kind->available) stop({}, "the step " + quoted(step.kind->name) + " is");
     }
     if (at.chain.fan.mode != "all") stop({}, "the fan " + quoted(at.chain.fan.mode) + " is");
     if (at.chain.active == Active::inHand) stop({}, "a chain that works only in hand is");
     for (std::size_t b = 0; b < at.chain.branches.size(); ++b) {
         const Branch& branch = at.chain.branches[b];
         for (const Step& step : branch.steps) {
-            if (!step.kind->available) stop(b, "the step " + quoted(step.kind->name) + " is");
+            if (branch.on && step.on && !step.kind->available) stop(b, "the step " + quoted(step.kind->name) + " is");
         }
         if (branch.target.starts_with("tieLine:")) stop(b, "a tie line as target is");
         const Parameter* parameter = targetOf(at, branch);

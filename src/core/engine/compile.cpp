@@ -53,11 +53,21 @@ PlanBranch prepareBranch(const Parameter& parameter, const Branch& branch) {
     prepared.window = branch.window;
     prepared.restValue =
         static_cast<std::uint16_t>(encode(prepared.scale, restPosition(parameter), prepared.max));
-    prepared.steps = branch.steps;
+    prepared.on = branch.on;
+    if (branch.on) prepared.steps = stepsThatAreOn(branch.steps);
     return prepared;
 }
 
 namespace {
+
+/// A chain as far as it is played: what is switched off in it can be edited unheard.
+Chain definitionOf(Chain chain) {
+    chain.steps = stepsThatAreOn(chain.steps);
+    for (Branch& branch : chain.branches) {
+        branch.steps = branch.on ? stepsThatAreOn(branch.steps) : std::vector<Step>{};
+    }
+    return chain;
+}
 
 class Compiler {
  public:
@@ -111,7 +121,7 @@ class Compiler {
         const auto firstChain = static_cast<std::uint32_t>(plan().chains.size());
         for (std::size_t c = 0; c < instrument.chains.size(); ++c) {
             const Chain& chain = instrument.chains[c];
-            if (chain.on && !stoppedChains[c])
+            if (!stoppedChains[c])
                 addChain(instrument, chain, static_cast<std::uint32_t>(c), part, place);
         }
         listen(part, firstChain);
@@ -166,13 +176,13 @@ class Compiler {
         compiled.scale = scaleOf(chain.source);
         compiled.max = maxOf(chain.source);
         compiled.keepOriginal = chain.keepOriginal;
-        compiled.steps = chain.steps;
-        compiled.firstState = reserveStates(chain.steps.size());
-        compiled.definition = chain;
+        compiled.steps = stepsThatAreOn(chain.steps);
+        compiled.firstState = reserveStates(compiled.steps.size());
+        compiled.definition = definitionOf(chain);
         compiled.lane = part.lane;
         const auto remembers = [](const Step& step) { return step.kind->remembers(); };
         compiled.firstMemory = static_cast<std::size_t>(
-            std::find_if(chain.steps.begin(), chain.steps.end(), remembers) - chain.steps.begin());
+            std::find_if(compiled.steps.begin(), compiled.steps.end(), remembers) - compiled.steps.begin());
         compiled.timed = compiled.trunkRemembers();
         tabulateTrunk(compiled);
         compiled.firstBranch = static_cast<std::uint32_t>(plan().branches.size());
@@ -180,8 +190,8 @@ class Compiler {
         for (const Branch& branch : chain.branches) {
             compiled.targets.push_back(*findById(instrument.parameters, branch.target));
             addBranch(compiled.targets.back(), branch, part, compiled);
-            compiled.timed =
-                compiled.timed || std::any_of(branch.steps.begin(), branch.steps.end(), remembers);
+            const std::vector<Step>& steps = plan().branches.back().steps;
+            compiled.timed = compiled.timed || std::any_of(steps.begin(), steps.end(), remembers);
         }
         if (compiled.timed) plan().timedChains.push_back(static_cast<std::uint32_t>(plan().chains.size()));
         plan().chains.push_back(std::move(compiled));
@@ -206,8 +216,8 @@ class Compiler {
                                     : compiled.kind == MessageKind::pressure ? pressureSlot
                                                                              : compiled.control;
         compiled.slot = part.lane * slotsPerLane + place;
-        compiled.firstState = reserveStates(branch.steps.size());
-        const bool stateless = std::none_of(branch.steps.begin(), branch.steps.end(),
+        compiled.firstState = reserveStates(compiled.steps.size());
+        const bool stateless = std::none_of(compiled.steps.begin(), compiled.steps.end(),
                                             [](const Step& step) { return step.kind->remembers(); });
         if (stateless && !chain.trunkRemembers()) tabulateBranch(compiled, chain);
         plan().branches.push_back(std::move(compiled));
@@ -215,6 +225,10 @@ class Compiler {
 
     void tabulateBranch(PlanBranch& branch, const PlanChain& chain) {
         branch.table = static_cast<std::int64_t>(plan().tables.size());
+        if (!branch.on) {
+            plan().tables.insert(plan().tables.end(), static_cast<std::size_t>(chain.max) + 1, silentValue);
+            return;
+        }
         for (int raw = 0; raw <= chain.max; ++raw) {
             auto p = throughWindow(branch, plan().positions[chain.positions + static_cast<std::size_t>(raw)]);
             if (!p) {

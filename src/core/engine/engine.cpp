@@ -289,6 +289,7 @@ void Engine::runFromSource(std::uint32_t index, const Sink& sink) {
 void Engine::runBranches(const PlanChain& chain, const double* position, bool tick, const Sink& sink) {
     for (std::uint32_t b = chain.firstBranch; b < chain.firstBranch + chain.branchCount; ++b) {
         const PlanBranch& branch = plan().branches[b];
+        if (!branch.on) continue;
         std::optional<double> p;
         bool rests = false;
         if (position != nullptr) {

@@ -82,7 +82,8 @@ struct PlanBranch {
     double toRaw = 1;  ///< the reach, as raw positions
     std::optional<BranchWindow> window;
     std::uint16_t restValue = 0;  ///< encoded
-    std::vector<Step> steps;
+    bool on = true;
+    std::vector<Step> steps;       ///< those that are on
     std::uint32_t firstState = 0;  ///< of State::steps, one for each of `steps`
     std::int64_t table = -1;       ///< where Plan::tables has its values by raw source value; −1: evaluated
 };
@@ -97,7 +98,7 @@ struct PlanChain {
     int max = 127;
     bool keepOriginal = false;
     bool timed = false;  ///< some step, in trunk or branch, moves on the grid
-    std::vector<Step> steps;
+    std::vector<Step> steps;        ///< those that are on
     std::size_t firstMemory = 0;   ///< the first step with memory, or steps.size()
     std::uint32_t firstState = 0;  ///< of State::steps
     std::size_t positions = 0;  ///< where Plan::positions has the position before firstMemory, by raw value

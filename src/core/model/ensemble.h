@@ -86,6 +86,7 @@ struct Branch {
     Level high = 127.0;
     std::optional<BranchWindow> window;
     std::vector<Step> steps;
+    bool on = true;  ///< an off branch sends nothing
     Extras extras;
     bool operator==(const Branch&) const = default;
 };
@@ -139,6 +140,7 @@ struct Pass {
 struct Instrument {
     std::string id;
     std::string name;
+    bool on = true;  ///< an off instrument gets nothing but the ends of what it holds
     Input input;
     Output output;
     Pass pass;

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <array>
+#include <iterator>
 
 #include "core/model/scale.h"
 #include "core/text/numbers.h"
@@ -51,7 +52,7 @@ const StepKind* findStepKind(std::string_view name) {
 }
 
 Step makeStep(const StepKind& kind) {
-    Step step{&kind, {}, {}};
+    Step step{&kind, {}, {}, true};
     for (const Field& field : kind.fields) {
         switch (field.type) {
             case Field::Type::number:
@@ -84,9 +85,15 @@ double shapePosition(const Step& step, double p) {
 
 double settledPosition(std::span<const Step> steps, double p) {
     for (const Step& step : steps) {
-        if (step.kind->shape != nullptr) p = shapePosition(step, p);
+        if (step.on && step.kind->shape != nullptr) p = shapePosition(step, p);
     }
     return p;
+}
+
+std::vector<Step> stepsThatAreOn(const std::vector<Step>& steps) {
+    std::vector<Step> on;
+    std::copy_if(steps.begin(), steps.end(), std::back_inserter(on), [](const Step& step) { return step.on; });
+    return on;
 }
 
 std::string flawOf(const Step& step) {

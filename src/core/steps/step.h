@@ -52,6 +52,7 @@ struct Step {
     const StepKind* kind = nullptr;
     std::vector<FieldValue> values;  ///< one for each of the kind's fields, of the field's type
     Extras extras;
+    bool on = true;  ///< an off step lets everything through as it is
     bool operator==(const Step&) const = default;
 };
 
@@ -103,6 +104,9 @@ const std::vector<Point>& pointsOf(const Step& step, std::size_t field);
 
 /// Stateless arithmetic with its result clamped to a position.
 double shapePosition(const Step& step, double p);
+
+/// The steps that are on, in order.
+std::vector<Step> stepsThatAreOn(const std::vector<Step>& steps);
 
 /// Where steps take a position in the end: those with memory are taken to have let their input through.
 double settledPosition(std::span<const Step> steps, double p);

@@ -120,6 +120,7 @@ Step readStep(const Json& json, const std::string& path, Complaint& complaint) {
         return makeStep(*stepKinds().front());
     }
     Step step = makeStep(*kind);
+    step.on = in.flag("on", true);
     for (std::size_t i = 0; i < kind->fields.size(); ++i) readField(in, kind->fields[i], step.values[i]);
     step.extras = in.rest();
     return step;
@@ -145,6 +146,7 @@ Branch readBranch(const Json& json, const std::string& path, Complaint& complain
     ObjectReader in(json, path, complaint);
     Branch branch;
     branch.target = in.requiredText("target");
+    branch.on = in.flag("on", true);
     branch.low = readLevel(in, "low", true).value_or(Level(0.0));
     branch.high = readLevel(in, "high", true).value_or(Level(0.0));
     if (const Json* window = in.find("window"))
@@ -261,6 +263,7 @@ Instrument readInstrument(const Json& json, const std::string& path, Complaint& 
     Instrument instrument;
     instrument.id = in.requiredText("id");
     instrument.name = in.text("name");
+    instrument.on = in.flag("on", true);
     if (const Json* input = in.find("input"))
         instrument.input = readInput(*input, in.pathOf("input"), complaint);
     if (const Json* output = in.require("output"))

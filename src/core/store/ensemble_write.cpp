@@ -82,6 +82,7 @@ Json field(const Field& field, const FieldValue& value) {
 Json step(const Step& step) {
     Json json;
     json["kind"] = step.kind->name;
+    if (!step.on) json["on"] = false;
     for (std::size_t i = 0; i < step.values.size(); ++i) {
         json[std::string(step.kind->fields[i].key)] = field(step.kind->fields[i], step.values[i]);
     }
@@ -101,6 +102,7 @@ Json branchWindow(const BranchWindow& window) {
 Json branch(const Branch& branch) {
     Json json;
     json["target"] = branch.target;
+    if (!branch.on) json["on"] = false;
     json["low"] = level(branch.low);
     json["high"] = level(branch.high);
     if (branch.window) json["window"] = branchWindow(*branch.window);
@@ -186,6 +188,7 @@ Json instrument(const Instrument& instrument) {
     Json json;
     json["id"] = instrument.id;
     addName(json, instrument.name);
+    if (!instrument.on) json["on"] = false;
     if (instrument.input != Input{}) json["input"] = input(instrument.input);
     json["output"] = output(instrument.output);
     if (instrument.pass != Pass{}) json["pass"] = pass(instrument.pass);

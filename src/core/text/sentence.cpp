@@ -1,5 +1,6 @@
 #include "core/text/sentence.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "core/checks/check.h"
@@ -36,6 +37,7 @@ std::vector<std::string> phrases(const std::vector<Step>& steps, int sourceMax) 
     std::vector<std::string> words;
     bool first = true;
     for (const Step& step : steps) {
+        if (!step.on) continue;
         std::string phrase = step.kind->available ? step.kind->phrase(step, {first ? sourceMax : 0})
                                                   : lowered(step.kind->label) + " (not available yet)";
         if (!phrase.empty()) words.push_back(std::move(phrase));
@@ -89,6 +91,7 @@ std::string sourceName(const Ensemble& ensemble, const Source& source) {
 
 std::string stepLabel(const Step& step, int sourceMax) {
     std::string label(step.kind->label);
+    if (!step.on) return label + " (off)";
     if (!step.kind->available) return label;
     if (step.kind->name == "bend") return label + " " + signedNumber(numberOf(step, 0));
     if (step.kind->name == "reverse") return label;
@@ -102,6 +105,7 @@ std::string branchPhrase(const Instrument* instrument, const Branch& branch) {
     const Parameter* parameter =
         instrument == nullptr ? nullptr : findById(instrument->parameters, branch.target);
     if (parameter == nullptr) return branch.target + " (missing)";
+    if (!branch.on) return nameOf(*parameter) + " (switched off)";
     std::string phrase = nameOf(*parameter) + " " + reachPhrase(*parameter, branch);
     std::vector<std::string> extra = phrases(branch.steps, 0);
     if (branch.window) extra.insert(extra.begin(), windowPhrase(*branch.window));
@@ -111,7 +115,9 @@ std::string branchPhrase(const Instrument* instrument, const Branch& branch) {
 std::string chainSentence(const Ensemble& ensemble, const Instrument* instrument, const Chain& chain) {
     std::string sentence = sourceName(ensemble, chain.source);
     const std::vector<std::string> steps = phrases(chain.steps, maxOf(chain.source));
-    const bool windowFirst = !chain.steps.empty() && chain.steps.front().kind->name == "window";
+    const auto firstOn =
+        std::find_if(chain.steps.begin(), chain.steps.end(), [](const Step& step) { return step.on; });
+    const bool windowFirst = firstOn != chain.steps.end() && firstOn->kind->name == "window";
     for (std::size_t i = 0; i < steps.size(); ++i) {
         sentence += (i == 0 && windowFirst ? " " : ", ") + steps[i];
     }

@@ -95,9 +95,23 @@ void walk(const std::vector<Step>& steps, std::vector<StepState>& memory, double
     }
 }
 
+/// An off step is as if it were not there, and so are the steps of an off branch.
+Ensemble withoutOffSteps(Ensemble ensemble) {
+    const auto isOff = [](const Step& step) { return !step.on; };
+    for (Instrument& instrument : ensemble.instruments) {
+        for (Chain& chain : instrument.chains) {
+            std::erase_if(chain.steps, isOff);
+            for (Branch& branch : chain.branches) {
+                std::erase_if(branch.steps, [&](const Step& step) { return !branch.on || isOff(step); });
+            }
+        }
+    }
+    return ensemble;
+}
+
 }  // namespace
 
-Interpreter::Interpreter(Ensemble ensemble) : ensemble_(std::move(ensemble)) {
+Interpreter::Interpreter(Ensemble ensemble) : ensemble_(withoutOffSteps(std::move(ensemble))) {
     prepare();
 }
 
@@ -118,7 +132,7 @@ void Interpreter::prepare() {
         }
         for (std::size_t c = 0; c < instrument.chains.size(); ++c) {
             const Chain& chain = instrument.chains[c];
-            chainRuns_.try_emplace({instrument.id, chain.id}, chain.on && !stopped.chains[i][c]);
+            chainRuns_.try_emplace({instrument.id, chain.id}, !stopped.chains[i][c]);
             ChainMemory& memory = memory_[{instrument.id, chain.id}];
             memory.trunk.resize(chain.steps.size());
             memory.branches.resize(chain.branches.size());
@@ -283,6 +297,7 @@ void Interpreter::tickChain(const Instrument& instrument, const Chain& chain) {
 
 void Interpreter::runBranch(const Instrument& instrument, const Branch& branch,
                             std::vector<StepState>& memory, const double* position, bool tick) {
+    if (!branch.on) return;
     const Parameter& parameter = *findById(instrument.parameters, branch.target);
     const Range range = rangeOf(parameter);
     bool moved = position != nullptr;
@@ -383,7 +398,7 @@ std::vector<Sent> Interpreter::silenceAll() {
 }
 
 std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
-    const Ensemble before = std::exchange(ensemble_, std::move(ensemble));
+    const Ensemble before = std::exchange(ensemble_, withoutOffSteps(std::move(ensemble)));
     const auto ranBefore = chainRuns_;
     auto oldMemory = std::exchange(memory_, {});
     prepare();

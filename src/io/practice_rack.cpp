@@ -53,6 +53,36 @@ constexpr std::array<Modulation, 8> modulations{{
     {dynamicsControl, falling, GEN_FILTERFC, -4200},
 }};
 
+/// What a sound brings along of the things that have a controller of their own is set to one start for all
+/// sounds, so that a value means the same Hz, dB and ms whatever plays.
+constexpr std::array<std::pair<int, float>, 7> starts{{
+    {GEN_FILTERFC, 13500},        // 20 kHz
+    {GEN_MODENVTOFILTERFC, 0},    // which stays where it is put
+    {GEN_MODLFOTOFILTERFC, 0},
+    {GEN_FILTERQ, 0},             // flat
+    {GEN_VIBLFOFREQ, 0},          // 8.176 Hz
+    {GEN_VIBLFODELAY, -12000},    // at once
+    {GEN_VOLENVATTACK, -12000},  // 1 ms
+}};
+
+void levelNewestNote(fluid_synth_t* synth) {
+    std::array<fluid_voice_t*, 256> voices{};
+    fluid_synth_get_voicelist(synth, voices.data(), static_cast<int>(voices.size()), -1);
+    unsigned newest = 0;
+    for (fluid_voice_t* voice : voices) {
+        if (voice != nullptr) newest = std::max(newest, fluid_voice_get_id(voice));
+    }
+    for (fluid_voice_t* voice : voices) {
+        if (voice == nullptr || fluid_voice_get_id(voice) != newest) continue;
+        for (const auto& [generator, start] : starts) {
+            fluid_voice_gen_set(voice, generator, start);
+            fluid_voice_update_param(voice, generator);
+        }
+    }
+    // What was updated on a voice waits until the next call on the synthesizer; any will do.
+    (void)fluid_synth_get_gain(synth);
+}
+
 bool hasAlsaCard() {
     std::error_code error;
     for (const auto& entry : std::filesystem::directory_iterator("/dev/snd", error)) {
@@ -202,7 +232,8 @@ void PracticeRack::takeQueued() {
                 fluid_synth_noteoff(synth, channel, bytes[1]);
                 break;
             case midi::noteOn:
-                fluid_synth_noteon(synth, channel, bytes[1], bytes[2]);
+                if (fluid_synth_noteon(synth, channel, bytes[1], bytes[2]) == FLUID_OK && bytes[2] > 0)
+                    levelNewestNote(synth);
                 break;
             case midi::keyPressure:
                 fluid_synth_key_pressure(synth, channel, bytes[1], bytes[2]);

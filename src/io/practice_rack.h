@@ -3,14 +3,14 @@
 //
 // One FluidSynth with a General MIDI soundfont, a channel an instrument. The soundfont standard leaves most
 // controllers silent, so the rack adds modulators (SoundFont 2.04, section 8.2) that make the common ones do
-// audibly what their names say, in units that can be stated:
+// audibly what their names say, from one start for all sounds, in units that can be stated:
 //
 //   CC 74 tone            low-pass cutoff, 20 Hz to 20 kHz, exponential; 127 at rest
 //   CC 71 resonance       0 to 30 dB at the cutoff; 0 at rest
 //   CC 73 attack          1 ms to 1 s, exponential; 0 at rest; heard on the next note
 //   CC 72 release         up to 64 times the sound's own release, exponential; 0 at rest
 //   CC 77 vibrato depth   0 to 100 cents; 0 at rest
-//   CC 76 vibrato rate    2 to 8 Hz, exponential; about 5 Hz at rest
+//   CC 76 vibrato rate    2 to 8.2 Hz, exponential; about 5 Hz at rest
 //   CC 20 dynamics        soft and dull to loud and bright; 127 at rest
 //
 // The playing side pushes messages into a ring; whoever renders (the sound card's thread, or the rack's own

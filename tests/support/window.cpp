@@ -1,0 +1,120 @@
+#include "support/window.h"
+
+#include <QApplication>
+#include <QLineEdit>
+#include <QMenuBar>
+
+#include "app/theme/theme.h"
+#include "core/store/ensemble_json.h"
+
+namespace mellow::test {
+
+namespace {
+
+/// One folder of settings a test program, so that a person's own are neither read nor written.
+void useOwnSettings() {
+    static const QTemporaryDir settings;
+    QSettings::setDefaultFormat(QSettings::IniFormat);
+    QSettings::setPath(QSettings::IniFormat, QSettings::UserScope, settings.path());
+    QApplication::setOrganizationName(QStringLiteral("mellow-lever-tests"));
+}
+
+QAction* findAction(const QList<QAction*>& actions, const QString& text) {
+    for (QAction* action : actions) {
+        if (QString(action->text()).remove(QLatin1Char('&')) == text) return action;
+        if (action->menu() == nullptr) continue;
+        if (QAction* inner = findAction(action->menu()->actions(), text)) return inner;
+    }
+    return nullptr;
+}
+
+}  // namespace
+
+Window::Window(QSize size, double fontScale, bool linen) {
+    useOwnSettings();
+    app::applyTheme(*qApp, linen ? app::linenTheme() : app::duskTheme(), fontScale);
+    app::Live::Options options;
+    options.jack = false;
+    options.soundCard = false;
+    window_ = std::make_unique<app::MainWindow>(options);
+    window_->onAsk([this](QWidget*) {
+        ++asked;
+        return answer;
+    });
+    window_->onAskPath([this](QWidget*, const QString&) { return savePath; });
+    window_->resize(size);
+    window_->openDemo();
+    window_->show();
+    window_->activateWindow();
+    if (!QTest::qWaitForWindowActive(window_.get())) qFatal("the window does not become active");
+}
+
+const Instrument& Window::instrument(const std::string& id) {
+    const Instrument* found = findById(ensemble().instruments, id);
+    if (found == nullptr) qFatal("no instrument %s", id.c_str());
+    return *found;
+}
+
+const Chain& Window::chain(const std::string& owner, const std::string& id) {
+    const Chain* found = findById(instrument(owner).chains, id);
+    if (found == nullptr) qFatal("no chain %s", id.c_str());
+    return *found;
+}
+
+void Window::select(const std::string& owner, const std::string& chain, app::Part part, int index,
+                    int inner) {
+    window_->selection().set({owner, chain, part, index, inner});
+    QCoreApplication::processEvents();
+}
+
+void Window::click(const char* button) {
+    QTest::mouseClick(find<QPushButton>(button), Qt::LeftButton);
+    QCoreApplication::processEvents();
+}
+
+QAction* Window::action(const QString& text) {
+    QAction* found = findAction(window_->menuBar()->actions(), text);
+    if (found == nullptr) qFatal("no menu entry %s", qPrintable(text));
+    return found;
+}
+
+void Window::menu(const QString& text) {
+    action(text)->trigger();
+    QCoreApplication::processEvents();
+}
+
+void Window::editsOnce(const std::function<void()>& edit) {
+    QUndoStack& stack = window_->document().undoStack();
+    const int steps = stack.index();
+    const Ensemble before = ensemble();
+    edit();
+    const Ensemble after = ensemble();
+    QVERIFY2(before != after, "nothing was edited");
+    QCOMPARE(stack.index(), steps + 1);
+    stack.undo();
+    QVERIFY(ensemble() == before);
+    stack.redo();
+    QVERIFY(ensemble() == after);
+}
+
+void drag(QWidget* widget, const QPointF& from, const QPointF& to, Qt::KeyboardModifiers modifiers) {
+    const auto send = [&](QEvent::Type type, const QPointF& at, Qt::MouseButtons held) {
+        QMouseEvent event(type, at, widget->mapToGlobal(at), Qt::LeftButton, held, modifiers);
+        QCoreApplication::sendEvent(widget, &event);
+        QCoreApplication::processEvents();
+    };
+    constexpr int steps = 8;
+    send(QEvent::MouseButtonPress, from, Qt::LeftButton);
+    for (int i = 1; i <= steps; ++i) send(QEvent::MouseMove, from + (to - from) * i / steps, Qt::LeftButton);
+    send(QEvent::MouseButtonRelease, to, Qt::NoButton);
+}
+
+void type(QWidget* field, const QString& text) {
+    field->setFocus();
+    if (auto* line = qobject_cast<QLineEdit*>(field)) line->selectAll();
+    QTest::keyClicks(field, text);
+    QTest::keyClick(field, Qt::Key_Return);
+    QCoreApplication::processEvents();
+}
+
+}  // namespace mellow::test

@@ -1,0 +1,56 @@
+// A real window with the demo ensemble, on settings of its own, and hands to use it with.
+#pragma once
+
+#include <QTemporaryDir>
+#include <QtTest/QtTest>
+#include <memory>
+
+#include "app/main_window.h"
+
+namespace mellow::test {
+
+/// A window without JACK and sound card, shown and active. What a person would be asked is answered as set.
+class Window {
+ public:
+    /// size: of the window; fontScale: as the theme takes it.
+    explicit Window(QSize size = {1280, 800}, double fontScale = 1.0, bool linen = false);
+
+    app::MainWindow* operator->() { return window_.get(); }
+    app::MainWindow& operator*() { return *window_; }
+
+    const Ensemble& ensemble() { return window_->document().ensemble(); }
+    const Instrument& instrument(const std::string& id);
+    const Chain& chain(const std::string& instrument, const std::string& id);
+    void select(const std::string& instrument, const std::string& chain, app::Part part = app::Part::source,
+                int index = 0, int inner = 0);
+
+    /// The visible child of a type with an object name; fails the test when there is none.
+    template<class Widget>
+    Widget* find(const char* name) {
+        for (Widget* each : window_->findChildren<Widget*>(QLatin1String(name))) {
+            if (each->isVisible()) return each;
+        }
+        qFatal("no visible widget named %s", name);
+    }
+    void click(const char* button);
+    /// Runs a menu entry by its text, without the mark for its letter.
+    void menu(const QString& text);
+    QAction* action(const QString& text);
+    /// Runs an edit that is one undo step, then undoes and redoes it, comparing the document each time.
+    void editsOnce(const std::function<void()>& edit);
+
+    app::MainWindow::Answer answer = app::MainWindow::Answer::discard;
+    int asked = 0;
+    QString savePath;
+    QTemporaryDir folder;
+
+ private:
+    std::unique_ptr<app::MainWindow> window_;
+};
+
+/// Presses, moves in a few steps, and lets go.
+void drag(QWidget* widget, const QPointF& from, const QPointF& to, Qt::KeyboardModifiers modifiers = {});
+/// Moves an edit field's text to something typed, and Enter.
+void type(QWidget* field, const QString& text);
+
+}  // namespace mellow::test

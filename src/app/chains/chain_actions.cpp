@@ -32,11 +32,49 @@ std::size_t placeOf(const List& list, std::string_view id) {
         list.begin());
 }
 
+bool exists(const Ensemble& ensemble, const Selected& selected) {
+    switch (selected.part) {
+        case Part::instrument:
+            return instrumentOf(ensemble, selected) != nullptr;
+        case Part::source:
+            return chainOf(ensemble, selected) != nullptr;
+        case Part::branch:
+            return branchOf(ensemble, selected) != nullptr;
+        case Part::step:
+        case Part::branchStep:
+            return stepOf(ensemble, selected) != nullptr;
+    }
+    return false;
+}
+
+Selected firstOf(const Instrument& instrument) {
+    if (instrument.chains.empty()) return {instrument.id, {}, Part::instrument, 0, 0};
+    return {instrument.id, instrument.chains.front().id, Part::source, 0, 0};
+}
+
+/// What stands nearest to something that is not there any more.
+Selected nearest(const Ensemble& ensemble, Selected gone) {
+    const Instrument* instrument = instrumentOf(ensemble, gone);
+    if (instrument == nullptr)
+        return ensemble.instruments.empty() ? Selected{} : firstOf(ensemble.instruments.front());
+    const Chain* chain = chainOf(ensemble, gone);
+    if (chain == nullptr) return firstOf(*instrument);
+    const Selected source{gone.instrument, gone.chain, Part::source, 0, 0};
+    if (gone.part == Part::step) {
+        gone.index = static_cast<int>(chain->steps.size()) - 1;
+        return gone.index < 0 ? source : gone;
+    }
+    if (branchOf(ensemble, gone) == nullptr) gone.index = static_cast<int>(chain->branches.size()) - 1;
+    gone.part = Part::branch;
+    gone.inner = 0;
+    return gone.index < 0 ? source : gone;
+}
+
 }  // namespace
 
 ChainActions::ChainActions(Document& document, Selection& selection, QObject* parent)
     : QObject(parent), document_(document), selection_(selection) {
-    connect(&document_, &Document::changed, this, &ChainActions::keepSelectionValid);
+    connect(&document_, &Document::changed, this, &ChainActions::followDocument);
 }
 
 void ChainActions::edit(const QString& text, const std::function<void(Ensemble&)>& change) {
@@ -194,38 +232,16 @@ void ChainActions::moveInstrument(int by) {
     });
 }
 
-/// What was removed cannot stay selected: the nearest thing that is left takes its place.
-void ChainActions::keepSelectionValid() {
+void ChainActions::followDocument() {
     const Ensemble& ensemble = document_.ensemble();
-    Selected now = selection_.now();
-    const Instrument* instrument = instrumentOf(ensemble, now);
-    if (instrument == nullptr) {
-        if (ensemble.instruments.empty()) return selection_.set({});
-        instrument = &ensemble.instruments.front();
-        const bool hasChain = !instrument->chains.empty();
-        return selection_.set({instrument->id, hasChain ? instrument->chains.front().id : "",
-                               hasChain ? Part::source : Part::instrument, 0, 0});
+    if (displaced_ && selection_.now() == inItsPlace_ && exists(ensemble, *displaced_)) {
+        selection_.set(*std::exchange(displaced_, std::nullopt));
+        return;
     }
-    const Chain* chain = chainOf(ensemble, now);
-    if (chain == nullptr) {
-        if (now.part == Part::instrument) return selection_.set({now.instrument, {}, Part::instrument, 0, 0});
-        const bool hasChain = !instrument->chains.empty();
-        return selection_.set({now.instrument, hasChain ? instrument->chains.front().id : "",
-                               hasChain ? Part::source : Part::instrument, 0, 0});
-    }
-    if (now.part == Part::step && stepOf(ensemble, now) == nullptr) {
-        now.index = static_cast<int>(chain->steps.size()) - 1;
-        if (now.index < 0) now = {now.instrument, now.chain, Part::source, 0, 0};
-    }
-    const bool inBranch = now.part == Part::branch || now.part == Part::branchStep;
-    if (inBranch && branchOf(ensemble, now) == nullptr) {
-        now.part = Part::branch;
-        now.index = static_cast<int>(chain->branches.size()) - 1;
-        if (now.index < 0) now = {now.instrument, now.chain, Part::source, 0, 0};
-    } else if (now.part == Part::branchStep && stepOf(ensemble, now) == nullptr) {
-        now.part = Part::branch;
-    }
-    selection_.set(now);
+    if (exists(ensemble, selection_.now())) return;
+    displaced_ = selection_.now().instrument.empty() ? std::nullopt : std::optional(selection_.now());
+    inItsPlace_ = nearest(ensemble, selection_.now());
+    selection_.set(inItsPlace_);
 }
 
 }  // namespace mellow::app

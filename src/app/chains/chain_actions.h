@@ -3,6 +3,7 @@
 #pragma once
 
 #include <QObject>
+#include <optional>
 
 #include "app/document.h"
 #include "app/selection.h"
@@ -34,10 +35,14 @@ class ChainActions : public QObject {
 
  private:
     void edit(const QString& text, const std::function<void(Ensemble&)>& change);
-    void keepSelectionValid();
+    /// What was removed cannot stay selected: the nearest thing that is left takes its place, and gives it
+    /// back when undo or redo brings the thing back.
+    void followDocument();
 
     Document& document_;
     Selection& selection_;
+    std::optional<Selected> displaced_;
+    Selected inItsPlace_;
 };
 
 }  // namespace mellow::app

@@ -167,8 +167,8 @@ const Theme& linenTheme() {
                              0x24302D,
                              0x5A655F,
                              0x8A5800,
-                             0x1F7A58,
-                             0xB5472A,
+                             0x1C6F50,
+                             0xA84126,
                              0x2A6396};
     return linen;
 }

@@ -1,0 +1,402 @@
+// The Chains page, driven by mouse and keyboard: every edit is one undo step, and what the page shows follows.
+#include <QComboBox>
+
+#include "app/theme/theme.h"
+#include "core/model/law.h"
+#include "core/text/sentence.h"
+#include "support/window.h"
+
+using namespace mellow;
+using namespace mellow::app;
+using test::drag;
+using test::Window;
+
+namespace {
+
+double numberAt(const Level& level) {
+    return std::get<double>(level);
+}
+
+void clickRow(QListView& list, int row) {
+    QTest::mouseClick(list.viewport(), Qt::LeftButton, {}, list.visualRect(list.model()->index(row, 0)).center());
+    QCoreApplication::processEvents();
+}
+
+QAction* entry(QPushButton* button, const QString& text) {
+    for (QAction* action : button->menu()->actions()) {
+        if (action->text() == text) return action;
+    }
+    qFatal("no entry %s", qPrintable(text));
+}
+
+}  // namespace
+
+class ChainsPageTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    void theFirstInstrumentAndChainAreOpenAtTheStart() {
+        Window window;
+        QCOMPARE(window->page().chains().model()->rowCount(), 3);
+        QCOMPARE(window.find<QLabel>("summary")->text(), QStringLiteral("3 chains · 7 targets · all clear"));
+        QCOMPARE(window.find<QLabel>("sentence")->text(),
+                 QString::fromStdString(
+                     text::chainSentence(window.ensemble(), &window.instrument("glass"), window.chain("glass", "swell"))));
+    }
+
+    void aClickChoosesAnInstrumentAndAChain() {
+        Window window;
+        clickRow(window->ensembleList(), 1);
+        QCOMPARE(window->selection().now().instrument, std::string("flute"));
+        clickRow(window->page().chains(), 2);
+        QCOMPARE(window->selection().now().chain, std::string("lip"));
+        QCOMPARE(window->page().lever().targetRails().size(), std::size_t{1});
+        QCOMPARE(window->page().lever().targetRails()[0]->content().name, QStringLiteral("Slide"));
+        QTest::keyClick(&window->page().chains(), Qt::Key_Up);
+        QCOMPARE(window->selection().now().chain, std::string("tongue"));
+    }
+
+    void draggingAGripOfATargetMovesItsReach() {
+        Window window;
+        window.select("glass", "swell");
+        Rail* rail = window->page().lever().targetRails()[0];
+        const QPointF grip = rail->gripPoint(Rail::Grip::low);
+        const double travel = rail->gripPoint(Rail::Grip::low).y() - rail->gripPoint(Rail::Grip::high).y();
+        window.editsOnce([&] { drag(rail, grip, grip - QPointF(0, travel / 2)); });
+        const Branch& branch = window.chain("glass", "swell").branches[0];
+        QVERIFY(std::abs(numberAt(branch.low) - 78.5) <= 2);
+        QCOMPARE(numberAt(branch.high), 127.0);
+        QVERIFY(window.find<QLabel>("sentence")->text().contains(rail->content().lowText));
+    }
+
+    void pastEachOtherTurnsTheBranchRound() {
+        Window window;
+        window.select("glass", "swell");
+        Rail* rail = window->page().lever().targetRails()[2];
+        const QPointF low = rail->gripPoint(Rail::Grip::low);
+        const QPointF high = rail->gripPoint(Rail::Grip::high);
+        window.editsOnce([&] { drag(rail, low, high - QPointF(0, 30)); });
+        const Branch& branch = window.chain("glass", "swell").branches[2];
+        QVERIFY(numberAt(branch.low) > numberAt(branch.high));
+        QVERIFY(window.find<QLabel>("sentence")->text().contains(QStringLiteral("falling to 6.2 kHz")));
+    }
+
+    void draggingBetweenTheGripsShiftsBoth() {
+        Window window;
+        window.select("glass", "swell");
+        Rail* rail = window->page().lever().targetRails()[1];  // 64 falling to 10
+        const QPointF middle = (rail->gripPoint(Rail::Grip::low) + rail->gripPoint(Rail::Grip::high)) / 2;
+        window.editsOnce([&] { drag(rail, middle + QPointF(0, 18), middle - QPointF(0, 12)); });
+        const Branch& branch = window.chain("glass", "swell").branches[1];
+        QVERIFY(std::abs((numberAt(branch.low) - numberAt(branch.high)) - 54) <= 1);
+        QVERIFY(numberAt(branch.low) > 66);
+    }
+
+    void shiftDragsFinely() {
+        Window window;
+        window.select("glass", "swell");
+        Rail* rail = window->page().lever().targetRails()[0];
+        const QPointF grip = rail->gripPoint(Rail::Grip::low);
+        window.editsOnce([&] { drag(rail, grip, grip - QPointF(0, 60), Qt::ShiftModifier); });
+        const double low = numberAt(window.chain("glass", "swell").branches[0].low);
+        QVERIFY2(low > 30 && low < 38, qPrintable(QString::number(low)));
+    }
+
+    void arrowKeysMoveTheChosenGrip() {
+        Window window;
+        window.select("glass", "swell");
+        Rail* rail = window->page().lever().targetRails()[0];
+        rail->setFocus();
+        window.editsOnce([&] { QTest::keyClick(rail, Qt::Key_Down, Qt::ShiftModifier); });
+        QCOMPARE(numberAt(window.chain("glass", "swell").branches[0].high), 126.0);
+        QTest::keyClick(rail, Qt::Key_Left);
+        window.editsOnce([&] { QTest::keyClick(rail, Qt::Key_Up); });
+        QCOMPARE(numberAt(window.chain("glass", "swell").branches[0].low), 35.0);
+    }
+
+    void draggingTheSourcesGripsMovesTheWindow() {
+        Window window;
+        window.select("glass", "swell");
+        Rail& rail = window->page().lever().sourceRail();
+        const QPointF grip = rail.gripPoint(Rail::Grip::high);
+        window.editsOnce([&] { drag(&rail, grip, grip + QPointF(0, 50)); });
+        const Step& first = window.chain("glass", "swell").steps[0];
+        QVERIFY(numberOf(first, 1) < 0.9);
+        QCOMPARE(numberOf(first, 0), 0.063);
+    }
+
+    void aSourceWithoutAWindowGetsOne() {
+        Window window;
+        window.select("whistles", "top");
+        Rail& rail = window->page().lever().sourceRail();
+        const QPointF grip = rail.gripPoint(Rail::Grip::low);
+        window.editsOnce([&] { drag(&rail, grip, grip - QPointF(0, 40)); });
+        QCOMPARE(window.chain("whistles", "top").steps.size(), std::size_t{1});
+        QVERIFY(numberOf(window.chain("whistles", "top").steps[0], 0) > 0.05);
+    }
+
+    void numbersAreTypedWithUnits_data() {
+        QTest::addColumn<QString>("typed");
+        QTest::addColumn<double>("wanted");
+        QTest::newRow("kilo") << "3.5k" << 3500.0;
+        QTest::newRow("kilohertz") << "2 kHz" << 2000.0;
+        QTest::newRow("plain") << "440" << 440.0;
+        QTest::newRow("comma") << "1,5k" << 1500.0;
+    }
+    void numbersAreTypedWithUnits() {
+        QFETCH(QString, typed);
+        QFETCH(double, wanted);
+        Window window;
+        window.select("glass", "swell");
+        Rail* rail = window->page().lever().targetRails()[2];
+        window.editsOnce([&] {
+            QTest::mouseDClick(rail, Qt::LeftButton, {}, rail->numberRect(Rail::Grip::high).center().toPoint());
+            auto* editor = rail->findChild<QLineEdit*>(QStringLiteral("gripEditor"));
+            QVERIFY(editor != nullptr);
+            test::type(editor, typed);
+        });
+        QCOMPARE(numberAt(window.chain("glass", "swell").branches[2].high), wanted);
+    }
+
+    void decibelsAndShareAreTypedToo() {
+        Window window;
+        window.select("hurdy", "crank");
+        Rail* rail = window->page().lever().targetRails()[0];
+        rail->setFocus();
+        QTest::keyClick(rail, Qt::Key_Return);
+        test::type(rail->findChild<QLineEdit*>(QStringLiteral("gripEditor")), QStringLiteral("-12 dB"));
+        QCOMPARE(numberAt(window.chain("hurdy", "crank").branches[0].high), -12.0);
+        window.select("glass", "swell");
+        Rail& source = window->page().lever().sourceRail();
+        source.setFocus();
+        QTest::keyClick(&source, Qt::Key_Return);
+        test::type(source.findChild<QLineEdit*>(QStringLiteral("gripEditor")), QStringLiteral("40%"));
+        QCOMPARE(numberOf(window.chain("glass", "swell").steps[0], 1), 0.4);
+    }
+
+    void whatIsNoNumberIsRefusedWithASentence() {
+        Window window;
+        window.select("glass", "swell");
+        const Ensemble before = window.ensemble();
+        Rail* rail = window->page().lever().targetRails()[2];
+        rail->setFocus();
+        QTest::keyClick(rail, Qt::Key_Return);
+        test::type(rail->findChild<QLineEdit*>(QStringLiteral("gripEditor")), QStringLiteral("loud"));
+        QVERIFY(window.ensemble() == before);
+        QVERIFY(window->noticeText().contains(QStringLiteral("“loud” is no value of Tone; type one from 20 Hz to 20 kHz")));
+    }
+
+    void theBendHandleIsDraggedOnTheCurve() {
+        Window window;
+        window.select("glass", "swell", Part::step, 1);
+        ResponsePicture& picture = window->page().lever().picture();
+        const double y = shapePosition(window.chain("glass", "swell").steps[1], 0.5);
+        const QRectF area = QRectF(picture.rect()).adjusted(7, 7, -7, -7);
+        const QPointF handle(area.center().x(), area.bottom() - y * area.height());
+        window.editsOnce([&] { drag(&picture, handle, {handle.x(), area.center().y()}); });
+        QVERIFY(std::abs(numberOf(window.chain("glass", "swell").steps[1], 0)) < 0.02);
+    }
+
+    void pointsAreAddedDraggedAndRemoved() {
+        Window window;
+        window.select("glass", "half-light", Part::step, 0);
+        ResponsePicture& picture = window->page().lever().picture();
+        const QRectF area = QRectF(picture.rect()).adjusted(7, 7, -7, -7);
+        const auto at = [&](double x, double y) {
+            return QPointF(area.left() + x * area.width(), area.bottom() - y * area.height());
+        };
+        const auto points = [&] { return pointsOf(window.chain("glass", "half-light").steps[0], 0); };
+        const std::size_t count = points().size();
+        const auto doubleClick = [&](const QPointF& place) {
+            QTest::mouseDClick(&picture, Qt::LeftButton, {}, place.toPoint());
+        };
+        window.editsOnce([&] { doubleClick(at(0.9, 0.3)); });
+        QCOMPARE(points().size(), count + 1);
+        window.editsOnce([&] { drag(&picture, at(0.9, 0.3), at(0.85, 0.6)); });
+        QVERIFY(std::abs(points()[count - 1].y - 0.6) < 0.02);
+        picture.setFocus();
+        window.editsOnce([&] { QTest::keyClick(&picture, Qt::Key_Delete); });
+        QCOMPARE(points().size(), count);
+    }
+
+    void aPointCannotBeDraggedPastItsNeighbour() {
+        Window window;
+        window.select("glass", "half-light", Part::step, 0);
+        ResponsePicture& picture = window->page().lever().picture();
+        const QRectF area = QRectF(picture.rect()).adjusted(7, 7, -7, -7);
+        const Point second = pointsOf(window.chain("glass", "half-light").steps[0], 0)[1];
+        const QPointF from(area.left() + second.x * area.width(), area.bottom() - second.y * area.height());
+        drag(&picture, from, {area.right(), from.y()});
+        const auto points = pointsOf(window.chain("glass", "half-light").steps[0], 0);
+        for (std::size_t i = 1; i < points.size(); ++i) QVERIFY(points[i].x > points[i - 1].x);
+    }
+
+    void instrumentsAreAddedDuplicatedMovedSwitchedAndRemoved() {
+        Window window;
+        window.editsOnce([&] { window.click("addInstrument"); });
+        QCOMPARE(window.ensemble().instruments.size(), std::size_t{7});
+        const std::string added = window->selection().now().instrument;
+        QCOMPARE(window.instrument(added).output.channel, 6);
+        window.editsOnce([&] { window.click("duplicate"); });
+        QCOMPARE(window.ensemble().instruments.size(), std::size_t{8});
+        window.editsOnce([&] { window.click("moveEarlier"); });
+        window.editsOnce([&] { window.menu(QStringLiteral("Switch on or off")); });
+        const std::string copy = window->selection().now().instrument;
+        QVERIFY(!window.instrument(copy).on);
+        window.editsOnce([&] { window.click("remove"); });
+        QCOMPARE(window.ensemble().instruments.size(), std::size_t{7});
+        QVERIFY(findById(window.ensemble().instruments, copy) == nullptr);
+    }
+
+    void chainsAreAddedDuplicatedMovedSwitchedAndRemoved() {
+        Window window;
+        window.editsOnce([&] { window.click("addChain"); });
+        QCOMPARE(window.instrument("glass").chains.size(), std::size_t{4});
+        const std::string added = window->selection().now().chain;
+        window.editsOnce([&] { window.click("duplicate"); });
+        window.editsOnce([&] { window.menu(QStringLiteral("Move earlier")); });
+        QCOMPARE(window.instrument("glass").chains[3].id, window->selection().now().chain);
+        ChainList& list = window->page().chains();
+        list.scrollToTop();
+        window.editsOnce(
+            [&] { QTest::mouseClick(list.viewport(), Qt::LeftButton, {}, list.switchRect(0).center()); });
+        QVERIFY(!window.instrument("glass").chains[0].on);
+        window.editsOnce([&] { window.click("remove"); });
+        window.select("glass", added);
+        window.editsOnce([&] { window.menu(QStringLiteral("Remove")); });
+        QCOMPARE(window.instrument("glass").chains.size(), std::size_t{3});
+    }
+
+    void stepsAreAddedDuplicatedMovedSwitchedAndRemoved() {
+        Window window;
+        window.select("glass", "swell");
+        for (const char* kind : {"Window", "Reverse", "Bend", "Drawn points", "Smooth"}) {
+            window.editsOnce(
+                [&] { entry(window.find<QPushButton>("addStep"), QLatin1String(kind))->trigger(); });
+            QCoreApplication::processEvents();
+        }
+        QCOMPARE(window.chain("glass", "swell").steps.size(), std::size_t{7});
+        window.editsOnce([&] { window.click("moveEarlier"); });
+        window.editsOnce([&] { window.click("duplicate"); });
+        QCOMPARE(window->selection().now().index, 6);
+        window.editsOnce([&] { window.menu(QStringLiteral("Switch on or off")); });
+        QVERIFY(!window.chain("glass", "swell").steps[6].on);
+        window.editsOnce([&] { window.click("remove"); });
+        QCOMPARE(window.chain("glass", "swell").steps.size(), std::size_t{7});
+    }
+
+    void branchesAreAddedDuplicatedMovedSwitchedAndRemoved() {
+        Window window;
+        window.select("glass", "swell");
+        window.editsOnce([&] { window.click("addTarget"); });
+        QCOMPARE(window.chain("glass", "swell").branches.size(), std::size_t{5});
+        QCOMPARE(window->page().lever().targetRails().size(), std::size_t{5});
+        window.editsOnce([&] { window.click("moveEarlier"); });
+        window.editsOnce([&] { window.click("duplicate"); });
+        window.editsOnce([&] { window.menu(QStringLiteral("Switch on or off")); });
+        QVERIFY(!window.chain("glass", "swell").branches[4].on);
+        QCOMPARE(window->page().lever().targetRails()[4]->content().valueText, QStringLiteral("off"));
+        window.editsOnce([&] { window.click("remove"); });
+        QCOMPARE(window.chain("glass", "swell").branches.size(), std::size_t{5});
+        window.editsOnce([&] { entry(window.find<QPushButton>("addBranchStep"), QStringLiteral("Smooth"))->trigger(); });
+        QCoreApplication::processEvents();
+        QCOMPARE(window->selection().now().part, Part::branchStep);
+        window.editsOnce([&] { window.click("remove"); });
+    }
+
+    void aStepsNumberIsTypedInItsEditor() {
+        Window window;
+        window.select("hurdy", "crank", Part::step, 0);
+        auto fields = window->details().findChildren<NumberField*>();
+        window.editsOnce([&] { test::type(fields[0], QStringLiteral("0.4 s")); });
+        QCOMPARE(numberOf(window.chain("hurdy", "crank").steps[0], 0), 400.0);
+        window.select("glass", "swell", Part::step, 1);
+        fields = window->details().findChildren<NumberField*>();
+        window.editsOnce([&] { test::type(fields[0], QStringLiteral("-0.5")); });
+        QCOMPARE(numberOf(window.chain("glass", "swell").steps[1], 0), -0.5);
+    }
+
+    void aSliderIsOneUndoStepADrag() {
+        Window window;
+        window.select("glass", "swell", Part::step, 1);
+        auto* slider = window->details().findChild<QSlider*>();
+        QStyleOptionSlider option;
+        option.initFrom(slider);
+        const double x = slider->width() * (slider->value() / 1000.0);
+        window.editsOnce([&] { drag(slider, {x, slider->height() / 2.0}, {x - 60, slider->height() / 2.0}); });
+        QVERIFY(numberOf(window.chain("glass", "swell").steps[1], 0) < 0.2);
+    }
+
+    void learningTakesTheControlThatMovesAndNothingElse() {
+        Window window;
+        window.select("glass", "shimmer");
+        QTest::mouseClick(window.find<QPushButton>("learn"), Qt::LeftButton);
+        window->live().send(midi::make(midi::controlChange, 0, 2, 64));
+        QTRY_COMPARE(window.chain("glass", "shimmer").source.number, 2);
+        QCOMPARE(window.chain("glass", "shimmer").source.kind, SourceKind::cc);
+        QCOMPARE(window.chain("glass", "swell").source.number, 1);
+        window->live().send(midi::make(midi::controlChange, 0, 7, 64));
+        QTRY_VERIFY(window->live().inRate() >= 0);
+        QCOMPARE(window.chain("glass", "shimmer").source.number, 2);
+    }
+
+    void parametersAreAddedEditedAndRemoved() {
+        Window window;
+        window.select("glass", {}, Part::instrument);
+        window.editsOnce([&] { window.click("addParameter"); });
+        QCOMPARE(window.instrument("glass").parameters.size(), std::size_t{8});
+        auto* list = window.find<QListView>("parameters");
+        list->setCurrentIndex(list->model()->index(1, 0));
+        clickRow(*list, 1);
+        QCoreApplication::processEvents();
+        window.editsOnce([&] { window.click("removeParameter"); });
+        QCOMPARE(window.instrument("glass").parameters.size(), std::size_t{7});
+        QCOMPARE(window.chain("glass", "swell").branches.size(), std::size_t{3});
+    }
+
+    void aFindingLeadsToItsPlace() {
+        Window window;
+        window->document().edit(QStringLiteral("Break"), [](Ensemble& e) {
+            e.instruments[0].chains[0].branches[2].target = "gone";
+        });
+        window.select("glass", "swell");
+        auto* findings = window.find<QLabel>("findings");
+        QVERIFY(findings->text().contains(QStringLiteral("does not have; choose another target")));
+        QCOMPARE(window.find<QLabel>("summary")->text(), QStringLiteral("3 chains · 7 targets · 1 trouble"));
+        emit findings->linkActivated(QStringLiteral("2"));
+        QCOMPARE(window->selection().now().part, Part::branch);
+        QCOMPARE(window->selection().now().index, 2);
+        // The mend: another target from the list.
+        auto* targets = window->details().findChild<QComboBox*>();
+        targets->setFocus();
+        window.editsOnce([&] {
+            targets->setCurrentIndex(1);
+            emit targets->activated(1);
+        });
+        QVERIFY(!findings->isVisible());
+    }
+
+    void anEmptyEnsembleLeadsTheWay() {
+        Window window;
+        window->newEnsemble();
+        QCOMPARE(window.find<QPushButton>("emptyAct")->text(), QStringLiteral("Add an instrument"));
+        window.click("emptyAct");
+        QCOMPARE(window.ensemble().instruments.size(), std::size_t{1});
+        QCOMPARE(window.find<QPushButton>("emptyAct")->text(), QStringLiteral("Add a chain"));
+        window.click("emptyAct");
+        QCOMPARE(window.ensemble().instruments[0].chains.size(), std::size_t{1});
+        QVERIFY(window.find<QLabel>("sentence")->text().startsWith(QStringLiteral("Mod wheel reaches Expression")));
+        while (window->document().undoStack().canUndo()) window->document().undoStack().undo();
+        QCOMPARE(window.ensemble().instruments.size(), std::size_t{0});
+    }
+
+    void theSentenceIsAlsoWhatAScreenReaderGets() {
+        Window window;
+        const QModelIndex first = window->page().chains().model()->index(0, 0);
+        QCOMPARE(first.data(Qt::AccessibleTextRole).toString(), window.find<QLabel>("sentence")->text());
+        for (Rail* rail : window->page().lever().targetRails()) QVERIFY(!rail->accessibleName().isEmpty());
+    }
+};
+
+QTEST_MAIN(ChainsPageTest)
+#include "chains_page.moc"

@@ -1,0 +1,238 @@
+// Documents in and out of the window: nothing is lost, and what goes wrong is said in a sentence.
+#include <QDragEnterEvent>
+#include <QMimeData>
+#include <unistd.h>
+
+#include "core/store/ensemble_json.h"
+#include "support/window.h"
+
+using namespace mellow;
+using namespace mellow::app;
+using test::Window;
+
+namespace {
+
+QString write(const Window& window, const char* name, const QByteArray& bytes) {
+    const QString path = window.folder.filePath(QLatin1String(name));
+    QFile file(path);
+    if (!file.open(QIODevice::WriteOnly) || file.write(bytes) != bytes.size()) qFatal("cannot write %s", name);
+    return path;
+}
+
+QByteArray read(const QString& path) {
+    QFile file(path);
+    return file.open(QIODevice::ReadOnly) ? file.readAll() : QByteArray();
+}
+
+void rename(Window& window, const char* title) {
+    window->document().edit(QStringLiteral("Rename"), [title](Ensemble& e) { e.title = title; });
+}
+
+void drop(Window& window, const QString& path) {
+    QMimeData data;
+    data.setUrls({QUrl::fromLocalFile(path)});
+    QDragEnterEvent enter({10, 10}, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    QCoreApplication::sendEvent(&*window, &enter);
+    QVERIFY(enter.isAccepted());
+    QDropEvent event(QPointF(10, 10), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    QCoreApplication::sendEvent(&*window, &event);
+}
+
+}  // namespace
+
+class FilesTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    void saveAsWritesWhatOpenReads() {
+        Window window;
+        rename(window, "Storm glass");
+        QVERIFY(window->windowTitle().startsWith(QStringLiteral("Storm glass *")));
+        window.savePath = window.folder.filePath(QStringLiteral("storm.lever"));
+        window.menu(QStringLiteral("Save as…"));
+        QVERIFY(!window->document().isModified());
+        QCOMPARE(window->windowTitle(), QStringLiteral("Storm glass – Mellow Lever"));
+        const Ensemble saved = window.ensemble();
+        window.menu(QStringLiteral("New ensemble"));
+        QCOMPARE(window.asked, 0);
+        QVERIFY(window.ensemble().instruments.empty());
+        QVERIFY(window->openFile(window.savePath));
+        QVERIFY(window.ensemble() == saved);
+        // Save, without a question, to the same place.
+        rename(window, "Storm glass two");
+        window.savePath.clear();
+        window.menu(QStringLiteral("Save"));
+        QVERIFY(read(window.folder.filePath(QStringLiteral("storm.lever"))).contains("Storm glass two"));
+        QCOMPARE(QDir(window.folder.path()).entryList(QDir::Files).size(), 1);
+    }
+
+    void unsavedWorkIsAskedAbout() {
+        Window window;
+        rename(window, "Changed");
+        window.answer = MainWindow::Answer::cancel;
+        window.menu(QStringLiteral("New ensemble"));
+        QCOMPARE(window.asked, 1);
+        QCOMPARE(window.ensemble().title, std::string("Changed"));
+        QVERIFY(!window->close());
+        QVERIFY(window->isVisible());
+        window.answer = MainWindow::Answer::save;
+        window.savePath = window.folder.filePath(QStringLiteral("kept.lever"));
+        window.menu(QStringLiteral("New ensemble"));
+        QVERIFY(read(window.savePath).contains("Changed"));
+        QVERIFY(window.ensemble().instruments.empty());
+        QVERIFY(window->close());
+    }
+
+    void savingThatIsCalledOffKeepsTheDocument() {
+        Window window;
+        rename(window, "Changed");
+        window.answer = MainWindow::Answer::save;
+        window.savePath.clear();
+        window.menu(QStringLiteral("Open the demo"));
+        QCOMPARE(window.ensemble().title, std::string("Changed"));
+        QVERIFY(window->document().isModified());
+    }
+
+    void undoBackToWhatWasSavedIsNotAChange() {
+        Window window;
+        rename(window, "Changed");
+        QVERIFY(window->document().isModified());
+        QTest::keyClick(&*window, Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(!window->document().isModified());
+        QVERIFY(window->close());
+        QCOMPARE(window.asked, 0);
+    }
+
+    void recentFilesAreListedNewestFirst() {
+        Window window;
+        for (const char* name : {"one.lever", "two.lever"}) {
+            window.savePath = window.folder.filePath(QLatin1String(name));
+            QVERIFY(window->saveAs());
+        }
+        QMenu* recent = window.action(QStringLiteral("Open recent"))->menu();
+        emit recent->aboutToShow();
+        QCOMPARE(recent->actions()[0]->text(), QStringLiteral("two.lever"));
+        QCOMPARE(recent->actions()[1]->text(), QStringLiteral("one.lever"));
+        recent->actions()[1]->trigger();
+        QVERIFY(window->document().path().endsWith(QStringLiteral("one.lever")));
+    }
+
+    void badDocumentsAreRefusedAndWhatWasOpenStays_data() {
+        QTest::addColumn<QByteArray>("bytes");
+        QTest::addColumn<QString>("sentence");
+        const QByteArray head = R"({"format": "mellow-lever/ensemble", "version": )";
+        QTest::newRow("empty") << QByteArray() << "the document is empty";
+        QTest::newRow("truncated") << head + "1, \"title\": \"T" << "ends before it is complete";
+        QTest::newRow("newer") << head + "2}" << "version 2";
+        QTest::newRow("wrong type") << head + "1, \"title\": 5, \"instruments\": []}" << "title: expected text";
+        QTest::newRow("unknown step")
+            << head +
+                   R"(1, "title": "T", "instruments": [{"id": "a", "output": {"port": "p", "channel": 1},
+                   "parameters": [], "chains": [{"id": "c", "source": {"kind": "bend"}, "branches": [],
+                   "steps": [{"kind": "twirl"}]}]}]})"
+            << "unknown step \"twirl\"";
+        QTest::newRow("other") << QByteArray("MThd") << "not JSON";
+    }
+    void badDocumentsAreRefusedAndWhatWasOpenStays() {
+        QFETCH(QByteArray, bytes);
+        QFETCH(QString, sentence);
+        Window window;
+        const Ensemble before = window.ensemble();
+        const QString path = write(window, "bad.lever", bytes);
+        QVERIFY(!window->openFile(path));
+        QVERIFY2(window->noticeText().contains(sentence), qPrintable(window->noticeText()));
+        QVERIFY(window->noticeText().contains(QStringLiteral("bad.lever")));
+        QVERIFY(window.ensemble() == before);
+        QCOMPARE(read(path), bytes);
+    }
+
+    void aMissingFileIsNamed() {
+        Window window;
+        QVERIFY(!window->openFile(window.folder.filePath(QStringLiteral("gone.lever"))));
+        QVERIFY(window->noticeText().contains(QStringLiteral("gone.lever: cannot be read")));
+    }
+
+    void aFolderThatCannotBeWrittenLosesNothing() {
+        Window window;
+        rename(window, "Changed");
+        // A folder that is not there stands for every reason why a file cannot be made; root may write anywhere.
+        window.savePath = window.folder.filePath(QStringLiteral("no/such/folder/storm.lever"));
+        window.menu(QStringLiteral("Save as…"));
+        QVERIFY(window->noticeText().contains(QStringLiteral("cannot be saved here")));
+        QVERIFY(window->document().isModified());
+        QCOMPARE(window.ensemble().title, std::string("Changed"));
+        // The mend is a button.
+        window.savePath = window.folder.filePath(QStringLiteral("storm.lever"));
+        window.click("noticeAction");
+        QVERIFY(!window->document().isModified());
+        QVERIFY(read(window.savePath).contains("Changed"));
+        QVERIFY(window->noticeText().isEmpty());
+    }
+
+    void aReadOnlyFolderKeepsTheOldFile() {
+        if (geteuid() == 0) QSKIP("root may write anywhere");
+        Window window;
+        window.savePath = window.folder.filePath(QStringLiteral("storm.lever"));
+        QVERIFY(window->saveAs());
+        const QByteArray before = read(window.savePath);
+        QFile::setPermissions(window.folder.path(), QFile::ReadOwner | QFile::ExeOwner);
+        rename(window, "Changed");
+        QVERIFY(!window->save());
+        QFile::setPermissions(window.folder.path(), QFile::ReadOwner | QFile::WriteOwner | QFile::ExeOwner);
+        QCOMPARE(read(window.savePath), before);
+    }
+
+    void handsAreReadFromAnyMidiFileAndBadOnesRefused() {
+        Window window;
+        const QByteArray demo = read(QStringLiteral(MELLOW_SOURCE_DIR "/data/demo/barometer-falls.mid"));
+        QVERIFY(window->openHands(write(window, "lamp.mid", demo)));
+        QCOMPARE(window.find<QPushButton>("play")->text(), QStringLiteral("Play “lamp”"));
+        QVERIFY(!window->openHands(write(window, "text.mid", "These are words.")));
+        QVERIFY(window->noticeText().contains(QStringLiteral("starts with MThd")));
+        QCOMPARE(window.find<QPushButton>("play")->text(), QStringLiteral("Play “lamp”"));
+        QVERIFY(window->openHands(write(window, "cut.mid", demo.left(demo.size() / 2))));
+        QVERIFY(window->noticeText().contains(QStringLiteral("is damaged at byte")));
+        QByteArray lies = demo;
+        lies.replace(18, 4, QByteArray::fromHex("7fffffff"));
+        QVERIFY(window->openHands(write(window, "lies.mid", lies)));
+        QVERIFY(window->noticeText().contains(QStringLiteral("says it is 2147483647 bytes long")));
+    }
+
+    void filesAreDroppedOnTheWindow() {
+        Window window;
+        Ensemble other;
+        other.title = "Dropped";
+        drop(window, write(window, "dropped.lever", QByteArray::fromStdString(store::printEnsemble(other))));
+        QCOMPARE(window.ensemble().title, std::string("Dropped"));
+        drop(window, write(window, "hands.mid", read(QStringLiteral(MELLOW_SOURCE_DIR "/data/demo/barometer-falls.mid"))));
+        QCOMPARE(window.find<QPushButton>("play")->text(), QStringLiteral("Play “hands”"));
+    }
+
+    void keysNobodyKnowsSurviveTheWindow() {
+        Window window;
+        const QString path = write(window, "later.lever", R"({"format": "mellow-lever/ensemble", "version": 1,
+            "title": "Later", "instruments": [], "moonPhase": {"full": true}})");
+        QVERIFY(window->openFile(path));
+        rename(window, "Later still");
+        QVERIFY(window->save());
+        QVERIFY(read(path).contains("moonPhase"));
+    }
+
+    void theWindowRemembersItself() {
+        {
+            Window window;
+            window->resize(1200, 760);
+            window.menu(QStringLiteral("Practice keys"));
+            QVERIFY(!window->practiceKeys().isVisible());
+            window->close();
+        }
+        Window again;
+        QVERIFY(!again->practiceKeys().isVisible());
+        again.menu(QStringLiteral("Practice keys"));
+        QVERIFY(again->practiceKeys().isVisible());
+        again->close();
+    }
+};
+
+QTEST_MAIN(FilesTest)
+#include "files.moc"

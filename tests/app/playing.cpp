@@ -1,0 +1,281 @@
+// The living page: practice keys, the computer keyboard and recorded hands move what the page shows and what
+// the rack receives.
+#include <QComboBox>
+
+#include "app/just_now.h"
+#include "app/theme/theme.h"
+#include "support/window.h"
+
+using namespace mellow;
+using namespace mellow::app;
+using test::drag;
+using test::Window;
+
+namespace {
+
+/// Everything that came in and went out while it lives.
+class Witness {
+ public:
+    explicit Witness(Window& window) : window_(window) {
+        connection_ = QObject::connect(&window->live(), &Live::happened, [this](const io::Happening& happening) {
+            (happening.out ? out : in).push_back(happening);
+        });
+    }
+    ~Witness() { QObject::disconnect(connection_); }
+
+    bool came(int status, int first, int second = -1) const { return any(in, status, first, second); }
+    bool sent(const std::string& instrument, int status, int first, int second = -1) const {
+        return std::any_of(out.begin(), out.end(), [&](const io::Happening& each) {
+            return window_->live().instrumentId(each.instrument) == instrument && fits(each, status, first, second);
+        });
+    }
+
+    std::vector<io::Happening> in, out;
+
+ private:
+    static bool fits(const io::Happening& each, int status, int first, int second) {
+        const auto& data = each.message.data;
+        return data[0] == status && data[1] == first && (second < 0 || data[2] == second);
+    }
+    static bool any(const std::vector<io::Happening>& list, int status, int first, int second) {
+        return std::any_of(list.begin(), list.end(),
+                           [&](const io::Happening& each) { return fits(each, status, first, second); });
+    }
+
+    Window& window_;
+    QMetaObject::Connection connection_;
+};
+
+PracticeControl* control(Window& window, const char* name) {
+    return window->practiceKeys().control(QLatin1String(name));
+}
+
+/// Presses on a control at a share of its height and holds.
+void press(PracticeControl* control, double share) {
+    QTest::mousePress(control, Qt::LeftButton, {},
+                      QPoint(control->width() / 2, static_cast<int>((control->height() - 22) * (1 - share))));
+}
+void letGo(QWidget* widget) {
+    QTest::mouseRelease(widget, Qt::LeftButton);
+}
+
+}  // namespace
+
+class PlayingTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    void theWheelMovesEveryTargetOfItsChain() {
+        Window window;
+        Witness witness(window);
+        press(control(window, "Wheel"), 1.0);
+        QTRY_VERIFY(witness.came(0xB0, 1, 127));
+        QTRY_VERIFY(witness.sent("glass", 0xB0, 11, 127));
+        QVERIFY(witness.sent("glass", 0xB0, 21, 10));
+        QVERIFY(witness.sent("glass", 0xB0, 91, 57));
+        letGo(control(window, "Wheel"));
+        const auto& rails = window->page().lever().targetRails();
+        QTRY_COMPARE(rails[0]->content().valueText, QStringLiteral("127"));
+        QCOMPARE(rails[1]->content().valueText, QStringLiteral("10"));
+        QVERIFY(rails[2]->content().valueText.endsWith(QStringLiteral("kHz")));
+        QCOMPARE(window->page().lever().sourceRail().content().valueText, QStringLiteral("127"));
+        QCOMPARE(window.find<QLabel>("figures")->text(), QStringLiteral("1.00 → 1.00"));
+    }
+
+    void controlsThatSpringDoSoAndTheOthersStay_data() {
+        QTest::addColumn<QString>("name");
+        QTest::addColumn<int>("rest");
+        QTest::newRow("bend") << "Bend" << 8192;
+        QTest::newRow("pressure") << "Pressure" << 0;
+        QTest::newRow("breath") << "Breath" << 0;
+        QTest::newRow("left") << "Left" << 0;
+        QTest::newRow("middle") << "Middle" << 0;
+        QTest::newRow("sustain") << "Sustain" << 0;
+        QTest::newRow("wheel") << "Wheel" << -1;
+        QTest::newRow("swell") << "Swell" << -1;
+    }
+    void controlsThatSpringDoSoAndTheOthersStay() {
+        QFETCH(QString, name);
+        QFETCH(int, rest);
+        Window window;
+        PracticeControl* moved = window->practiceKeys().control(name);
+        QVERIFY(moved != nullptr);
+        const int start = moved->value();
+        press(moved, 0.75);
+        const int held = moved->value();
+        QVERIFY(held != start);
+        letGo(moved);
+        QCOMPARE(moved->value(), rest < 0 ? held : rest);
+    }
+
+    void pedalsAndPressureSendWhatTheyAre() {
+        Window window;
+        Witness witness(window);
+        const std::vector<std::tuple<const char*, int, int>> all{
+            {"Breath", 0xB0, 2}, {"Left", 0xB0, 67}, {"Middle", 0xB0, 66}, {"Sustain", 0xB0, 64}, {"Swell", 0xB0, 11}};
+        for (const auto& [name, status, number] : all) {
+            press(control(window, name), 1.0);
+            QTRY_VERIFY2(witness.came(status, number, 127), name);
+            letGo(control(window, name));
+        }
+        press(control(window, "Pressure"), 1.0);
+        QTRY_VERIFY(witness.came(0xD0, 127));
+        letGo(control(window, "Pressure"));
+        QTRY_VERIFY(witness.came(0xD0, 0));
+        press(control(window, "Bend"), 1.0);
+        QTRY_VERIFY(witness.came(0xE0, 127, 127));
+        letGo(control(window, "Bend"));
+        QTRY_VERIFY(witness.came(0xE0, 0, 64));
+    }
+
+    void keysAreLouderTowardsTheFront() {
+        Window window;
+        Witness witness(window);
+        Keyboard& keyboard = window->practiceKeys().keyboard();
+        const QRectF key = keyboard.keyRect(60);
+        QTest::mousePress(&keyboard, Qt::LeftButton, {}, QPointF(key.center().x(), key.bottom() - 3).toPoint());
+        QTRY_VERIFY(witness.came(0x90, 60));
+        QVERIFY(keyboard.isDown(60));
+        QTest::mouseRelease(&keyboard, Qt::LeftButton);
+        QTRY_VERIFY(witness.came(0x80, 60));
+        QVERIFY(!keyboard.isDown(60));
+        QTest::mouseClick(&keyboard, Qt::LeftButton, {}, QPointF(key.left() + 3, key.top() + key.height() * 0.65).toPoint());
+        QTRY_COMPARE(std::count_if(witness.in.begin(), witness.in.end(),
+                                   [](const auto& each) { return each.message.data[0] == 0x90; }),
+                     2);
+        QVERIFY(witness.in.front().message.data[2] > 115);
+        QVERIFY(witness.in[2].message.data[2] < 100);
+        QVERIFY(witness.sent("glass", 0x90, 60));
+    }
+
+    void slidingOverKeysPlaysOneAfterTheOther() {
+        Window window;
+        Witness witness(window);
+        Keyboard& keyboard = window->practiceKeys().keyboard();
+        const auto low = [&](int key) {
+            const QRectF rect = keyboard.keyRect(key);
+            return QPointF(rect.center().x(), rect.bottom() - 5);
+        };
+        drag(&keyboard, low(60), low(67));
+        QTRY_VERIFY(witness.came(0x80, 67));
+        for (const int key : {60, 62, 64, 65, 67}) {
+            QVERIFY(witness.came(0x90, key));
+            QVERIFY(witness.came(0x80, key));
+        }
+    }
+
+    void theComputerKeyboardPlaysAndMovesByOctaves() {
+        Window window;
+        Witness witness(window);
+        Keyboard& keyboard = window->practiceKeys().keyboard();
+        window->page().chains().setFocus();
+        QTest::keyPress(&window->page().chains(), Qt::Key_Z);
+        QTRY_VERIFY(witness.came(0x90, 48, 90));
+        QTest::keyRelease(&window->page().chains(), Qt::Key_Z);
+        QTRY_VERIFY(witness.came(0x80, 48));
+        keyboard.setFocus();
+        QTest::keyClick(&keyboard, Qt::Key_PageUp);
+        QTest::keyPress(&keyboard, Qt::Key_Z);
+        QTRY_VERIFY(witness.came(0x90, 60, 90));
+        // The octave changes while the key is down: the same note ends.
+        QTest::keyClick(&keyboard, Qt::Key_PageUp);
+        QTest::keyRelease(&keyboard, Qt::Key_Z);
+        QTRY_VERIFY(witness.came(0x80, 60));
+    }
+
+    void lettersAreTextWhereTextIsTyped() {
+        Window window;
+        window.select("glass", {}, Part::instrument);
+        Witness witness(window);
+        auto* name = window->details().findChild<QLineEdit*>();
+        name->setFocus();
+        name->clear();
+        QTest::keyClicks(name, QStringLiteral("zxq"));
+        QCOMPARE(name->text(), QStringLiteral("zxq"));
+        QTest::keyClick(name, Qt::Key_Return);
+        QCOMPARE(window.instrument("glass").name, std::string("zxq"));
+        QVERIFY(witness.in.empty());
+    }
+
+    void silenceAllEndsWhatSounds() {
+        Window window;
+        Witness witness(window);
+        window->live().send(midi::make(0x90, 0, 64, 100));
+        QTRY_VERIFY(witness.sent("glass", 0x90, 64));
+        window.click("silence");
+        QTRY_VERIFY(witness.sent("glass", 0x80, 64));
+        QTRY_VERIFY(witness.sent("glass", 0xB0, 120, 0));
+        witness.out.clear();
+        window->live().send(midi::make(0x90, 0, 65, 100));
+        QTRY_VERIFY(witness.sent("glass", 0x90, 65));
+        QTest::keyClick(&*window, Qt::Key_Escape);
+        QTRY_VERIFY(witness.sent("glass", 0x80, 65));
+    }
+
+    void theDemosHandsBringThePageToLife() {
+        Window window;
+        Witness witness(window);
+        const QModelIndex glass = window->ensembleList().model()->index(0, 0);
+        QSignalSpy rows(window->page().chains().model(), &QAbstractItemModel::dataChanged);
+        window.click("play");
+        QCOMPARE(window.find<QPushButton>("play")->text(), QStringLiteral("Stop"));
+        QTRY_VERIFY_WITH_TIMEOUT(glass.data(InstrumentModel::level).toDouble() > 0, 8000);
+        QTRY_VERIFY_WITH_TIMEOUT(window->live().outRate() > 0 && window->live().inRate() > 0, 8000);
+        QTRY_VERIFY_WITH_TIMEOUT(rows.size() > 5, 8000);
+        QTRY_VERIFY_WITH_TIMEOUT(window->page().lever().targetRails()[0]->content().hasValue, 8000);
+        QTRY_VERIFY_WITH_TIMEOUT(window->live().rack() != nullptr &&
+                                     window->live().rack()->receivedControl(0, 11) >= 0,
+                                 8000);
+        window.click("play");
+        QTRY_VERIFY(window.find<QPushButton>("play")->text().startsWith(QStringLiteral("Play")));
+        QTRY_COMPARE(window->live().takePosition(), std::int64_t{-1});
+        QTRY_COMPARE(window->live().rack()->sounding(0), 0);
+    }
+
+    void whatTheRackReceivedIsShownInRealUnits() {
+        Window window;
+        window.select("glass", {}, Part::instrument);
+        QTRY_VERIFY_WITH_TIMEOUT(window->live().rack() != nullptr, 8000);
+        auto* model = window.find<QListView>("parameters")->model();
+        const auto shown = [&](int row) { return model->index(row, 0).data(ParameterModel::received).toString(); };
+        QCOMPARE(shown(1), QStringLiteral("–"));
+        window->live().send(midi::make(0xB0, 0, 1, 127));
+        QTRY_COMPARE(shown(0), QStringLiteral("127"));
+        QVERIFY(shown(1).endsWith(QStringLiteral(" kHz")));
+        QVERIFY(shown(2).endsWith(QStringLiteral(" %")));
+    }
+
+    void justNowListsTheNewestFirstAndOneLineAControl() {
+        Window window;
+        auto* log = window->findChild<JustNow*>();
+        QCOMPARE(log->model()->rowCount(), 0);
+        window->live().send(midi::make(0xB0, 0, 1, 64));
+        window->live().send(midi::make(0xB0, 0, 1, 65));
+        QTRY_VERIFY(log->model()->rowCount() > 3);
+        int wheel = 0;
+        for (int row = 0; row < log->model()->rowCount(); ++row) {
+            const QModelIndex at = log->model()->index(row, 0);
+            if (at.data().toString() != QStringLiteral("Mod wheel") || at.data(JustNowModel::out).toBool()) continue;
+            ++wheel;
+            QCOMPARE(at.data(JustNowModel::number).toString(), QStringLiteral("65"));
+        }
+        QCOMPARE(wheel, 1);
+    }
+
+    void aMissingSoundfontIsSaidAndTheRestWorks() {
+        app::applyTheme(*qApp, app::duskTheme());
+        Live::Options options;
+        options.jack = false;
+        options.soundCard = false;
+        options.soundfont = "/nowhere/gone.sf2";
+        MainWindow window(options);
+        window.openDemo();
+        window.show();
+        QTRY_VERIFY_WITH_TIMEOUT(window.noticeText().contains(QStringLiteral("/nowhere/gone.sf2 is missing")), 8000);
+        window.live().send(midi::make(0xB0, 0, 1, 127));
+        QTRY_COMPARE(window.page().lever().targetRails()[0]->content().valueText, QStringLiteral("127"));
+    }
+};
+
+QTEST_MAIN(PlayingTest)
+#include "playing.moc"

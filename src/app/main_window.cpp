@@ -160,6 +160,7 @@ QWidget* MainWindow::buildHeader() {
     status_->setProperty("role", "caption");
     status_->setObjectName(QStringLiteral("status"));
     status_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    status_->setWordWrap(true);
     status_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     const auto rate = [&](bool pointed, const QString& tip) {
         auto* picture = new QLabel;

@@ -1,0 +1,129 @@
+// Nothing that a person reads is cut off or covered, at every size, font and theme that the window supports.
+#include <QCheckBox>
+#include <QComboBox>
+#include <set>
+
+#include "support/window.h"
+
+using namespace mellow;
+using namespace mellow::app;
+using test::Window;
+
+namespace {
+
+QString labelOf(const QWidget* widget) {
+    return QStringLiteral("%1 \"%2\"").arg(QLatin1String(widget->metaObject()->className()), widget->objectName());
+}
+
+/// What is cut off: the text and by how much, or nothing.
+QString cutOff(const QWidget* widget) {
+    if (const auto* label = qobject_cast<const QLabel*>(widget)) {
+        if (label->text().isEmpty() || !label->pixmap(Qt::ReturnByValue).isNull()) return {};
+        const bool wraps = label->wordWrap();
+        const QSize wanted = wraps ? QSize(0, label->heightForWidth(label->width())) : label->sizeHint();
+        if (wanted.width() > label->width() || wanted.height() > label->height() + 1)
+            return labelOf(label) + QLatin1Char(' ') + label->text();
+    }
+    if (const auto* button = qobject_cast<const QAbstractButton*>(widget)) {
+        const QSize wanted = button->minimumSizeHint();
+        if (wanted.width() > button->width() + 1 || wanted.height() > button->height() + 1)
+            return labelOf(button) + QLatin1Char(' ') + button->text();
+    }
+    return {};
+}
+
+bool isText(const QWidget* widget) {
+    return qobject_cast<const QLabel*>(widget) != nullptr || qobject_cast<const QAbstractButton*>(widget) != nullptr ||
+           qobject_cast<const QLineEdit*>(widget) != nullptr || qobject_cast<const QComboBox*>(widget) != nullptr;
+}
+
+QStringList faults(QWidget& window) {
+    QStringList found;
+    QList<QWidget*> texts;
+    for (QWidget* each : window.findChildren<QWidget*>()) {
+        if (!each->isVisible() || !isText(each) || each->width() == 0) continue;
+        texts << each;
+        const QString cut = cutOff(each);
+        if (!cut.isEmpty()) found << QStringLiteral("cut off: ") + cut;
+    }
+    for (int i = 0; i < texts.size(); ++i) {
+        for (int j = i + 1; j < texts.size(); ++j) {
+            if (texts[i]->parentWidget() != texts[j]->parentWidget()) continue;
+            const QRect both = texts[i]->geometry() & texts[j]->geometry();
+            if (both.width() > 1 && both.height() > 1)
+                found << QStringLiteral("overlap: %1, %2").arg(labelOf(texts[i]), labelOf(texts[j]));
+        }
+    }
+    return found;
+}
+
+}  // namespace
+
+class LayoutTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    void nothingIsCutOffOrCovered_data() {
+        QTest::addColumn<QSize>("size");
+        QTest::addColumn<double>("fonts");
+        QTest::addColumn<bool>("linen");
+        for (const QSize size : {QSize(1100, 700), QSize(1280, 800), QSize(1920, 1080)}) {
+            for (const bool linen : {false, true}) {
+                QTest::addRow("%dx%d %s", size.width(), size.height(), linen ? "Linen" : "Dusk") << size << 1.0 << linen;
+            }
+        }
+        QTest::addRow("1280x800, larger fonts") << QSize(1280, 800) << 1.25 << false;
+        QTest::addRow("1920x1080, larger fonts") << QSize(1920, 1080) << 1.25 << true;
+    }
+    void nothingIsCutOffOrCovered() {
+        QFETCH(QSize, size);
+        QFETCH(double, fonts);
+        QFETCH(bool, linen);
+        Window window(size, fonts, linen);
+        QCOMPARE(window->size(), size);
+        const auto look = [&](const char* state) {
+            // A layout settles in the event loop.
+            (void)QTest::qWaitFor([&] { return faults(*window).isEmpty(); }, 2000);
+            const QStringList found = faults(*window);
+            QVERIFY2(found.isEmpty(), qPrintable(QLatin1String(state) + QStringLiteral(":\n") + found.join(QLatin1Char('\n'))));
+        };
+        const std::tuple<const char*, const char*, const char*, Part, int> states[] = {
+            {"source", "glass", "swell", Part::source, 0},     {"step", "glass", "swell", Part::step, 1},
+            {"points", "glass", "half-light", Part::step, 0},  {"branch", "flute", "breath", Part::branch, 1},
+            {"window", "whistles", "top", Part::branch, 0},    {"instrument", "drone", "", Part::instrument, 0}};
+        for (const auto& [state, instrument, chain, part, index] : states) {
+            window.select(instrument, chain, part, index);
+            look(state);
+        }
+        window->newEnsemble();
+        look("empty");
+    }
+
+    void everyActionHasATooltipAndThePageCanBeWalked() {
+        Window window;
+        for (const auto* button : window->findChildren<QPushButton*>()) {
+            if (button->isHidden() || !button->isVisible()) continue;
+            const bool explained = !button->toolTip().isEmpty() || !button->text().isEmpty();
+            QVERIFY2(explained, qPrintable(labelOf(button)));
+        }
+        window->page().chains().setFocus();
+        std::set<QWidget*> reached;
+        for (int i = 0; i < 60; ++i) {
+            reached.insert(QApplication::focusWidget());
+            QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
+        }
+        QVERIFY(reached.contains(&window->page().lever().sourceRail()));
+        QVERIFY(reached.contains(window->page().lever().targetRails()[3]));
+        QVERIFY(reached.contains(&window->page().lever().picture()));
+        QVERIFY(reached.contains(&window->practiceKeys().keyboard()));
+        QVERIFY(reached.contains(window.find<QPushButton>("silence")));
+        for (const QWidget* widget : reached) {
+            const bool named = !widget->accessibleName().isEmpty() || qobject_cast<const QAbstractButton*>(widget) != nullptr ||
+                               qobject_cast<const QScrollArea*>(widget) != nullptr;
+            QVERIFY2(named, qPrintable(labelOf(widget)));
+        }
+    }
+};
+
+QTEST_MAIN(LayoutTest)
+#include "layout.moc"

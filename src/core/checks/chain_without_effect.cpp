@@ -21,14 +21,6 @@ bool canBeMoved(const Ensemble& ensemble, const ChainAt& at) {
     return anywhere || controller->port == input.port;
 }
 
-/// What a branch would send for a position at the end of the trunk, with steps that remember passed over: in
-/// time they let through what they are given.
-int settledValue(const engine::PlanBranch& branch, double p) {
-    const auto inside = engine::throughWindow(branch, p);
-    if (!inside) return branch.window->outside == Outside::rest ? branch.restValue : engine::silentValue;
-    return engine::encodeAtTarget(branch, settledPosition(branch.steps, *inside));
-}
-
 bool changesAnything(const ChainAt& at) {
     const Source& source = at.chain.source;
     std::vector<double> positions;
@@ -38,9 +30,10 @@ bool changesAnything(const ChainAt& at) {
     return std::any_of(at.chain.branches.begin(), at.chain.branches.end(), [&](const Branch& branch) {
         if (!branch.on) return false;
         const engine::PlanBranch prepared = engine::prepareBranch(*targetOf(at, branch), branch);
-        std::set<int> values;
-        for (const double p : positions) values.insert(settledValue(prepared, p));
-        return values.size() > 1;
+        // Steps that remember are passed over: in time they let through what they are given.
+        std::set<engine::Payload> payloads;
+        for (const double p : positions) payloads.insert(engine::settledPayload(prepared, p));
+        return payloads.size() > 1;
     });
 }
 

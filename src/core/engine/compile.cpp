@@ -2,8 +2,10 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 #include "core/checks/check.h"
+#include "core/midi/message.h"
 #include "core/model/law.h"
 
 namespace mellow::engine {
@@ -29,6 +31,15 @@ int encodeAtTarget(const PlanBranch& branch, double p) {
     return encode(branch.scale, q, branch.max);
 }
 
+Payload payloadOf(const PlanBranch& branch, int value) {
+    if (branch.kind == MessageKind::cc) return payload(branch.control, value);
+    return payload(value & midi::max7, value >> 7);
+}
+
+int valueOf(const PlanBranch& branch, Payload payload) {
+    return branch.kind == MessageKind::cc ? payload >> 8 : (payload & midi::max7) | payload >> 8 << 7;
+}
+
 std::optional<double> throughWindow(const PlanBranch& branch, double p) {
     if (!branch.window) return p;
     const double low = branch.window->low;
@@ -37,6 +48,22 @@ std::optional<double> throughWindow(const PlanBranch& branch, double p) {
     if (!inside && branch.window->outside != Outside::clamp) return std::nullopt;
     if (low == high) return p >= low ? 1.0 : 0.0;
     return clampPosition((p - low) / (high - low));
+}
+
+int presentValue(const Program& program, const PlanChain& chain, std::uint32_t branch, int raw) {
+    if (raw < 0) return -1;
+    if (chain.timed())
+        return program.state.branchLive[chain.firstBranch + branch].value.load(std::memory_order_relaxed);
+    const std::size_t place = chain.table + static_cast<std::size_t>(raw) * chain.branchCount + branch;
+    const Payload payload = program.plan.tables[place];
+    return payload == noPayload ? -1 : valueOf(program.plan.branches[chain.firstBranch + branch], payload);
+}
+
+Payload settledPayload(const PlanBranch& branch, double position) {
+    if (!branch.on) return noPayload;
+    const auto p = throughWindow(branch, position);
+    if (!p) return branch.window->outside == Outside::rest ? branch.restPayload : noPayload;
+    return payloadOf(branch, encodeAtTarget(branch, settledPosition(branch.steps, *p)));
 }
 
 PlanBranch prepareBranch(const Parameter& parameter, const Branch& branch) {
@@ -51,8 +78,8 @@ PlanBranch prepareBranch(const Parameter& parameter, const Branch& branch) {
     prepared.fromRaw = rawPosition(range, branch.low).value_or(0);
     prepared.toRaw = rawPosition(range, branch.high).value_or(0);
     prepared.window = branch.window;
-    prepared.restValue =
-        static_cast<std::uint16_t>(encode(prepared.scale, restPosition(parameter), prepared.max));
+    prepared.restPayload =
+        payloadOf(prepared, encode(prepared.scale, restPosition(parameter), prepared.max));
     prepared.on = branch.on;
     if (branch.on) prepared.steps = stepsThatAreOn(branch.steps);
     return prepared;
@@ -86,6 +113,7 @@ class Compiler {
         for (std::size_t i = 0; i < ensemble_.instruments.size(); ++i) {
             if (!stopped.instruments[i]) addInstrument(ensemble_.instruments[i], stopped.chains[i]);
         }
+        indexListeners();
         indexChains();
         allocateState();
         return std::move(program_);
@@ -118,15 +146,15 @@ class Compiler {
         part.lane = lane({port(instrument.output.port),
                           static_cast<std::uint8_t>(instrument.output.channel - 1), part.name});
         const auto place = static_cast<std::uint32_t>(plan().parts.size());
-        const auto firstChain = static_cast<std::uint32_t>(plan().chains.size());
         for (std::size_t c = 0; c < instrument.chains.size(); ++c) {
             const Chain& chain = instrument.chains[c];
             if (!stoppedChains[c])
                 addChain(instrument, chain, static_cast<std::uint32_t>(c), part, place);
         }
-        listen(part, firstChain);
         for (std::size_t channel = 0; channel < 16; ++channel) {
-            if ((part.inputChannels >> channel & 1) != 0) plan().byChannel[channel].push_back(place);
+            if ((part.inputChannels >> channel & 1) == 0) continue;
+            plan().byChannel[channel].push_back(place);
+            if (part.pass.unmatched) plan().passers[channel].push_back(place);
         }
         plan().parts.push_back(part);
     }
@@ -144,14 +172,36 @@ class Compiler {
         }
     }
 
-    void listen(PlanInstrument& part, std::uint32_t firstChain) {
-        for (std::size_t key = 0; key < listenKeys; ++key) {
-            part.listeners[key] = static_cast<std::uint32_t>(plan().listeners.size());
-            for (auto c = firstChain; c < plan().chains.size(); ++c) {
-                if (listenKey(plan().chains[c].definition.source) == key) plan().listeners.push_back(c);
-            }
+    /// Calls visit(channel) for each channel on which a chain hears its source.
+    template<class Visit>
+    void forEachChannelOf(const PlanChain& chain, Visit&& visit) {
+        const std::uint16_t channels = plan().parts[chain.instrument].inputChannels;
+        for (std::size_t channel = 0; channel < 16; ++channel) {
+            const bool own = chain.channel < 0 || chain.channel == static_cast<int>(channel);
+            if (own && (channels >> channel & 1) != 0) visit(channel);
         }
-        part.listeners[listenKeys] = static_cast<std::uint32_t>(plan().listeners.size());
+    }
+
+    /// Sorts chains by what they listen to, by counting, so that each list stays in document order.
+    void indexListeners() {
+        auto& first = plan().firstListener;
+        const auto place = [](std::size_t channel, const PlanChain& chain) {
+            return channel * listenKeys + listenKey(chain.definition.source);
+        };
+        for (const PlanChain& chain : plan().chains) {
+            forEachChannelOf(chain, [&](std::size_t channel) { ++first[place(channel, chain) + 1]; });
+        }
+        std::partial_sum(first.begin(), first.end(), first.begin());
+        plan().listeners.resize(first.back());
+        std::vector<std::uint32_t> next(first.begin(), first.end() - 1);
+        for (std::uint32_t c = 0; c < plan().chains.size(); ++c) {
+            const PlanChain& chain = plan().chains[c];
+            forEachChannelOf(chain, [&](std::size_t channel) {
+                plan().listeners[next[place(channel, chain)]++] = {c, chain.instrument,
+                                                                   plan().parts[chain.instrument].inputPort,
+                                                                   chain.port, chain.keepOriginal};
+            });
+        }
     }
 
     std::uint32_t reserveStates(std::size_t count) {
@@ -183,7 +233,7 @@ class Compiler {
         const auto remembers = [](const Step& step) { return step.kind->remembers(); };
         compiled.firstMemory = static_cast<std::size_t>(
             std::find_if(compiled.steps.begin(), compiled.steps.end(), remembers) - compiled.steps.begin());
-        compiled.timed = compiled.trunkRemembers();
+        bool timed = compiled.trunkRemembers();
         tabulateTrunk(compiled);
         compiled.firstBranch = static_cast<std::uint32_t>(plan().branches.size());
         compiled.branchCount = static_cast<std::uint32_t>(chain.branches.size());
@@ -191,9 +241,14 @@ class Compiler {
             compiled.targets.push_back(*findById(instrument.parameters, branch.target));
             addBranch(compiled.targets.back(), branch, part, compiled);
             const std::vector<Step>& steps = plan().branches.back().steps;
-            compiled.timed = compiled.timed || std::any_of(steps.begin(), steps.end(), remembers);
+            timed = timed || std::any_of(steps.begin(), steps.end(), remembers);
         }
-        if (compiled.timed) plan().timedChains.push_back(static_cast<std::uint32_t>(plan().chains.size()));
+        if (timed) {
+            compiled.way = Way::timed;
+            plan().timedChains.push_back(static_cast<std::uint32_t>(plan().chains.size()));
+        } else {
+            tabulateBranches(compiled);
+        }
         plan().chains.push_back(std::move(compiled));
     }
 
@@ -215,30 +270,42 @@ class Compiler {
         const std::uint32_t place = compiled.kind == MessageKind::bend       ? bendSlot
                                     : compiled.kind == MessageKind::pressure ? pressureSlot
                                                                              : compiled.control;
-        compiled.slot = part.lane * slotsPerLane + place;
         compiled.firstState = reserveStates(compiled.steps.size());
-        const bool stateless = std::none_of(compiled.steps.begin(), compiled.steps.end(),
-                                            [](const Step& step) { return step.kind->remembers(); });
-        if (stateless && !chain.trunkRemembers()) tabulateBranch(compiled, chain);
+        plan().outlets.push_back(outlet(compiled, part, place));
         plan().branches.push_back(std::move(compiled));
     }
 
-    void tabulateBranch(PlanBranch& branch, const PlanChain& chain) {
-        branch.table = static_cast<std::int64_t>(plan().tables.size());
-        if (!branch.on) {
-            plan().tables.insert(plan().tables.end(), static_cast<std::size_t>(chain.max) + 1, silentValue);
-            return;
-        }
+    Outlet outlet(const PlanBranch& branch, const PlanInstrument& part, std::uint32_t place) {
+        const Lane& where = plan().lanes[part.lane];
+        Outlet made;
+        made.slot = part.lane * slotsPerLane + place;
+        made.instrument = part.name;
+        made.port = where.port;
+        made.repeats = branch.repeats;
+        made.clears = branch.kind == MessageKind::cc && branch.control == midi::resetAllControllers;
+        int status = midi::controlChange;
+        if (branch.kind == MessageKind::bend) status = midi::pitchBend;
+        if (branch.kind == MessageKind::pressure) status = midi::channelPressure;
+        made.size = static_cast<std::uint8_t>(midi::dataLength(static_cast<std::uint8_t>(status)) + 1);
+        made.status = static_cast<std::uint8_t>(status | where.channel);
+        return made;
+    }
+
+    /// Values lie by raw value, then branch, so that one event reads one short run of them.
+    void tabulateBranches(PlanChain& chain) {
+        chain.table = plan().tables.size();
         for (int raw = 0; raw <= chain.max; ++raw) {
-            auto p = throughWindow(branch, plan().positions[chain.positions + static_cast<std::size_t>(raw)]);
-            if (!p) {
-                const bool rests = branch.window->outside == Outside::rest;
-                plan().tables.push_back(rests ? branch.restValue : silentValue);
-                continue;
+            const double p = plan().positions[chain.positions + static_cast<std::size_t>(raw)];
+            for (std::uint32_t b = 0; b < chain.branchCount; ++b) {
+                plan().tables.push_back(settledPayload(plan().branches[chain.firstBranch + b], p));
             }
-            for (const Step& step : branch.steps) p = shapePosition(step, *p);
-            plan().tables.push_back(static_cast<std::uint16_t>(encodeAtTarget(branch, *p)));
         }
+        const auto payloads = std::span(plan().tables).subspan(chain.table);
+        const auto outlets = std::span(plan().outlets).subspan(chain.firstBranch);
+        const bool careful =
+            std::find(payloads.begin(), payloads.end(), noPayload) != payloads.end() ||
+            std::any_of(outlets.begin(), outlets.end(), [](auto& o) { return o.repeats || o.clears; });
+        if (careful) chain.way = Way::carefully;
     }
 
     void indexChains() {
@@ -252,7 +319,7 @@ class Compiler {
         State& state = program_->state;
         state.steps.resize(stateCount_);
         state.chains.resize(plan().chains.size());
-        state.sent.assign(plan().lanes.size() * slotsPerLane, -1);
+        state.sent.assign(plan().lanes.size() * slotsPerLane, noPayload);
         state.chainLive = std::make_unique<ChainLive[]>(plan().chains.size());
         state.branchLive = std::make_unique<BranchLive[]>(plan().branches.size());
     }

@@ -30,17 +30,6 @@ std::optional<double> through(std::span<const Step> steps, StepState* states, st
     return p;
 }
 
-midi::Short targetMessage(const PlanBranch& branch, int channel, int value) {
-    switch (branch.kind) {
-        case MessageKind::bend:
-            return midi::makeBend(channel, value);
-        case MessageKind::pressure:
-            return midi::make(midi::channelPressure, channel, value);
-        default:
-            return midi::make(midi::controlChange, channel, branch.control, value);
-    }
-}
-
 midi::Short onChannel(midi::Bytes message, int channel) {
     midi::Short moved;
     std::copy(message.begin(), message.end(), moved.data.begin());
@@ -63,6 +52,110 @@ InputKey inputKey(const Event& event) {
 
 }  // namespace
 
+// From an event to its results: the way that nearly all of them take, inline from end to end.
+
+/// Sends what an outlet is to send now. Filling in what is there, rather than making an Output each time, is
+/// a third of the cost of an event.
+[[gnu::always_inline]] inline void emitPayload(const Outlet& outlet, std::uint32_t branch, Payload payload,
+                                               Output& output, const Sink& sink) {
+    const std::array<std::uint8_t, 3> message{outlet.status, static_cast<std::uint8_t>(payload),
+                                              static_cast<std::uint8_t>(payload >> 8)};
+    output.port = outlet.port;
+    output.instrument = outlet.instrument;
+    output.branch = static_cast<std::int32_t>(branch);
+    output.bytes = {message.data(), outlet.size};
+    sink(output);
+}
+
+/// As sendTabulated, for chains that have something to be careful about.
+void Engine::sendCarefully(std::uint32_t index, int raw, const Sink& sink) {
+    const PlanChain& chain = plan().chains[index];
+    const std::size_t row = chain.table + static_cast<std::size_t>(raw) * chain.branchCount;
+    for (std::uint32_t b = 0; b < chain.branchCount; ++b) {
+        const Payload payload = plan().tables[row + b];
+        if (payload != noPayload) sendPayload(index, chain.firstBranch + b, payload, sink);
+    }
+}
+
+void Engine::sendPayload(std::uint32_t chain, std::uint32_t branch, Payload payload, const Sink& sink) {
+    const Outlet& outlet = plan().outlets[branch];
+    Payload& sent = state().sent[outlet.slot];
+    if (sent == payload && !outlet.repeats) return;
+    sent = payload;
+    if (outlet.clears) forgetLane(outlet.slot / slotsPerLane);
+    Output output{now_, everyPort, 0, static_cast<std::int32_t>(chain), -1, {}};
+    emitPayload(outlet, branch, payload, output, sink);
+}
+
+/// Looking up: what almost every event comes to. What the loop needs is fetched before it.
+[[gnu::always_inline]] inline void Engine::sendTabulated(const PlanChain& chain, std::uint32_t index, int raw,
+                                                         const Sink& sink) {
+    const std::uint32_t count = chain.branchCount;
+    const std::uint32_t first = chain.firstBranch;
+    const Payload* payloads = plan().tables.data() + chain.table + static_cast<std::size_t>(raw) * count;
+    const Outlet* outlets = plan().outlets.data() + first;
+    Payload* sent = state().sent.data();
+    const Sink sinkHere = sink;
+    Output output{now_, everyPort, 0, static_cast<std::int32_t>(index), -1, {}};
+    for (std::uint32_t b = 0; b < count; ++b) {
+        const Payload payload = payloads[b];
+        if (sent[outlets[b].slot] == payload) continue;
+        sent[outlets[b].slot] = payload;
+        emitPayload(outlets[b], first + b, payload, output, sinkHere);
+    }
+}
+
+[[gnu::always_inline]] inline void Engine::runFromSource(std::uint32_t index, int raw, const Sink& sink) {
+    const PlanChain& chain = plan().chains[index];
+    ChainState& chainState = state().chains[index];
+    chainState.raw = raw;
+    chainState.spoken = true;
+    state().chainLive[index].raw.store(raw, std::memory_order_relaxed);
+    switch (chain.way) {
+        case Way::tabulated:
+            return sendTabulated(chain, index, raw, sink);
+        case Way::carefully:
+            return sendCarefully(index, raw, sink);
+        case Way::timed:
+            return runTimed(index, raw, sink);
+    }
+}
+
+/// Runs the listeners at the front of the list that belong to one instrument, and takes them off it.
+[[gnu::always_inline]] inline Engine::Matched Engine::runListeners(std::span<const Listener>& listeners,
+                                                                   PortId port, int raw, const Sink& sink) {
+    Matched matched;
+    const Listener* at = listeners.data();
+    const Listener* end = at + listeners.size();
+    const std::uint32_t part = at->part;
+    for (; at != end && at->part == part; ++at) {
+        if (!portFits(at->partPort, port) || !portFits(at->port, port)) continue;
+        matched.any = true;
+        matched.keep = matched.keep || at->keep;
+        runFromSource(at->chain, raw, sink);
+    }
+    listeners = {at, end};
+    return matched;
+}
+
+void Engine::sendEvaluated(std::uint32_t chain, std::uint32_t branch, Payload payload, const Sink& sink) {
+    state().branchLive[branch].value.store(valueOf(plan().branches[branch], payload),
+                                           std::memory_order_relaxed);
+    sendPayload(chain, branch, payload, sink);
+}
+
+void Engine::runTimed(std::uint32_t index, int raw, const Sink& sink) {
+    const PlanChain& chain = plan().chains[index];
+    double position = plan().positions[chain.positions + static_cast<std::size_t>(raw)];
+    if (chain.trunkRemembers()) {
+        const auto rest = std::span(chain.steps).subspan(chain.firstMemory);
+        position = *through(rest, &state().steps[chain.firstState + chain.firstMemory], position, false);
+    }
+    state().chainLive[index].result.store(static_cast<float>(position), std::memory_order_relaxed);
+    runBranches(index, &position, false, sink);
+    updateMoving(index);
+}
+
 Program* Engine::adopt(Program* next, const Sink& sink) {
     Program* old = program_;
     const auto lanes = std::min(old->state.sent.size(), next->state.sent.size());
@@ -73,7 +166,7 @@ Program* Engine::adopt(Program* next, const Sink& sink) {
     for (std::uint32_t chain = 0; chain < plan().chains.size(); ++chain) {
         const bool edited =
             state().chains[chain].spoken && state().chainLive[chain].raw.load(std::memory_order_relaxed) < 0;
-        if (edited) runFromSource(chain, sink);
+        if (edited) runFromSource(chain, state().chains[chain].raw, sink);
     }
     return old;
 }
@@ -115,8 +208,7 @@ void Engine::carryChain(const Program& old, std::uint32_t index) {
     updateMoving(index);
 }
 
-void Engine::advance(Time until, const Sink& sink) {
-    if (until <= now_) return;
+void Engine::runClock(Time until, const Sink& sink) {
     Time grid = (now_ < 0 ? 0 : now_ / gridStep + 1) * gridStep;
     while (grid <= until && movingChains_ > 0) {
         now_ = grid;
@@ -125,13 +217,15 @@ void Engine::advance(Time until, const Sink& sink) {
         }
         grid += gridStep;
     }
-    now_ = until;
 }
 
 void Engine::process(const Event& event, const Sink& sink) {
     advance(event.time, sink);
     if (event.bytes.empty()) return;
-    if (midi::isChannelStatus(event.bytes[0])) {
+    // Hands send little else, so it is asked for first.
+    if ((event.bytes[0] & 0xF0) == midi::controlChange) {
+        controlMessage(event, event.bytes[1], event.bytes[2], sink);
+    } else if (midi::isChannelStatus(event.bytes[0])) {
         channelMessage(event, sink);
     } else {
         systemMessage(event, sink);
@@ -150,27 +244,67 @@ void Engine::systemMessage(const Event& event, const Sink& sink) {
 }
 
 void Engine::channelMessage(const Event& event, const Sink& sink) {
-    if (midi::isNoteOff(event.bytes)) return endNote(event, sink);
-    const std::uint8_t kind = midi::kindOf(event.bytes);
-    for (const std::uint32_t place :
-         plan().byChannel[static_cast<std::size_t>(midi::channelOf(event.bytes))]) {
-        const Part& part = plan().parts[place];
-        if (!portFits(part.inputPort, event.port)) continue;
-        if (kind == midi::noteOn || kind == midi::keyPressure) {
-            keyMessage(event, part, sink);
-        } else {
-            controlMessage(event, part, sink);
-        }
+    switch (midi::kindOf(event.bytes)) {
+        case midi::pitchBend:
+            return controlMessage(event, bendKey, midi::bendOf(event.bytes), sink);
+        case midi::channelPressure:
+            return controlMessage(event, pressureKey, event.bytes[1], sink);
+        case midi::noteOff:
+            return endNote(event, sink);
+        case midi::noteOn:
+            return event.bytes[2] == 0 ? endNote(event, sink) : noteOn(event, sink);
+        case midi::keyPressure:
+            return keyPressure(event, sink);
+        default:
+            return passUnmatched(event, sink);
     }
 }
 
-void Engine::keyMessage(const Event& event, const Part& part, const Sink& sink) {
-    const auto key = transposed(part, event.bytes[1]);
-    if (midi::kindOf(event.bytes) == midi::keyPressure)
-        return followNote(event, part, key.value_or(-1), sink);
-    if (!key) return;
-    runListeners(event, part, velocityKey, event.bytes[2], sink);
-    if (part.pass.notes) beginNote(event, part, sink);
+void Engine::noteOn(const Event& event, const Sink& sink) {
+    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
+    auto listeners = plan().listenersTo(channel, velocityKey);
+    for (const std::uint32_t place : plan().byChannel[channel]) {
+        const Part& part = plan().parts[place];
+        const bool hears = transposed(part, event.bytes[1]) && portFits(part.inputPort, event.port);
+        while (!hears && !listeners.empty() && listeners.front().part == place)
+            listeners = listeners.subspan(1);
+        if (!hears) continue;
+        if (!listeners.empty() && listeners.front().part == place)
+            (void)runListeners(listeners, event.port, event.bytes[2], sink);
+        if (part.pass.notes) beginNote(event, part, sink);
+    }
+}
+
+void Engine::keyPressure(const Event& event, const Sink& sink) {
+    for (const std::uint32_t place : plan().passers[static_cast<std::size_t>(midi::channelOf(event.bytes))]) {
+        const Part& part = plan().parts[place];
+        if (portFits(part.inputPort, event.port)) followNote(event, part, sink);
+    }
+}
+
+void Engine::passUnmatched(const Event& event, const Sink& sink) {
+    for (const std::uint32_t part : plan().passers[static_cast<std::size_t>(midi::channelOf(event.bytes))])
+        pass(event, part, sink);
+}
+
+/// Two lists in document order, walked side by side: chains that want the message, and instruments that pass
+/// what no chain takes (channel-mode messages always pass).
+void Engine::controlMessage(const Event& event, std::size_t key, int raw, const Sink& sink) {
+    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
+    const bool always = key >= midi::firstChannelMode && key < bendKey;
+    auto listeners = plan().listenersTo(channel, key);
+    std::span<const std::uint32_t> passers = always ? plan().byChannel[channel] : plan().passers[channel];
+    const std::uint32_t* passer = passers.data();
+    const std::uint32_t* const lastPasser = passer + passers.size();
+    while (!listeners.empty()) {
+        const std::uint32_t part = listeners.front().part;
+        while (passer != lastPasser && *passer < part) pass(event, *passer++, sink);
+        const bool passes = passer != lastPasser && *passer == part;
+        if (passes) ++passer;
+        const Matched matched = runListeners(listeners, event.port, raw, sink);
+        if (matched.any ? matched.keep || always : passes) pass(event, part, sink);
+    }
+    while (passer != lastPasser) pass(event, *passer++, sink);
 }
 
 void Engine::beginNote(const Event& event, const Part& part, const Sink& sink) {
@@ -209,8 +343,7 @@ void Engine::endNote(const Event& event, const Sink& sink) {
     notes_.sweep();
 }
 
-void Engine::followNote(const Event& event, const Part& part, int key, const Sink& sink) {
-    if (!part.pass.unmatched) return;
+void Engine::followNote(const Event& event, const Part& part, const Sink& sink) {
     const InputKey input = inputKey(event);
     bool held = false;
     for (const HeldNote& note : notes_.held()) {
@@ -220,73 +353,16 @@ void Engine::followNote(const Event& event, const Part& part, int key, const Sin
         message.data[1] = note.output.key;
         sink({now_, note.output.port, note.instrument, noChain, -1, message.bytes()});
     }
-    if (held || key < 0 || !part.pass.notes) return;
-    midi::Short message = onChannel(event.bytes, plan().lanes[part.lane].channel);
-    message.data[1] = static_cast<std::uint8_t>(key);
-    pass(part, message, sink);
+    const auto key = transposed(part, event.bytes[1]);
+    if (held || !key || !part.pass.notes) return;
+    const Lane& lane = plan().lanes[part.lane];
+    midi::Short message = onChannel(event.bytes, lane.channel);
+    message.data[1] = static_cast<std::uint8_t>(*key);
+    sink({now_, lane.port, part.name, noChain, -1, message.bytes()});
 }
 
-void Engine::controlMessage(const Event& event, const Part& part, const Sink& sink) {
-    Matched matched;
-    bool always = false;
-    switch (midi::kindOf(event.bytes)) {
-        case midi::controlChange:
-            matched = runListeners(event, part, event.bytes[1], event.bytes[2], sink);
-            always = event.bytes[1] >= midi::firstChannelMode;
-            break;
-        case midi::pitchBend:
-            matched = runListeners(event, part, bendKey, midi::bendOf(event.bytes), sink);
-            break;
-        case midi::channelPressure:
-            matched = runListeners(event, part, pressureKey, event.bytes[1], sink);
-            break;
-        default:
-            break;
-    }
-    const bool passes = always || (matched.any ? matched.keep : part.pass.unmatched);
-    if (passes) pass(part, onChannel(event.bytes, plan().lanes[part.lane].channel), sink);
-}
-
-Engine::Matched Engine::runListeners(const Event& event, const Part& part, std::size_t key, int raw,
-                                     const Sink& sink) {
-    Matched matched;
-    for (std::uint32_t i = part.listeners[key]; i < part.listeners[key + 1]; ++i) {
-        const std::uint32_t index = plan().listeners[i];
-        const PlanChain& chain = plan().chains[index];
-        const bool fits = portFits(chain.port, event.port) &&
-                          (chain.channel < 0 || chain.channel == midi::channelOf(event.bytes));
-        if (!fits) continue;
-        matched.any = true;
-        matched.keep = matched.keep || chain.keepOriginal;
-        state().chains[index].raw = raw;
-        state().chains[index].spoken = true;
-        runFromSource(index, sink);
-    }
-    return matched;
-}
-
-void Engine::runFromSource(std::uint32_t index, const Sink& sink) {
+void Engine::runBranches(std::uint32_t index, const double* position, bool tick, const Sink& sink) {
     const PlanChain& chain = plan().chains[index];
-    const auto raw = static_cast<std::size_t>(state().chains[index].raw);
-    double position = plan().positions[chain.positions + raw];
-    if (chain.trunkRemembers()) {
-        const auto rest = std::span(chain.steps).subspan(chain.firstMemory);
-        position = *through(rest, &state().steps[chain.firstState + chain.firstMemory], position, false);
-    }
-    state().chainLive[index].raw.store(static_cast<int>(raw), std::memory_order_relaxed);
-    state().chainLive[index].result.store(static_cast<float>(position), std::memory_order_relaxed);
-    if (!chain.timed) {
-        for (std::uint32_t b = chain.firstBranch; b < chain.firstBranch + chain.branchCount; ++b) {
-            const int value = plan().tables[static_cast<std::size_t>(plan().branches[b].table) + raw];
-            if (value != silentValue) sendValue(chain, b, value, sink);
-        }
-        return;
-    }
-    runBranches(chain, &position, false, sink);
-    updateMoving(index);
-}
-
-void Engine::runBranches(const PlanChain& chain, const double* position, bool tick, const Sink& sink) {
     for (std::uint32_t b = chain.firstBranch; b < chain.firstBranch + chain.branchCount; ++b) {
         const PlanBranch& branch = plan().branches[b];
         if (!branch.on) continue;
@@ -298,9 +374,9 @@ void Engine::runBranches(const PlanChain& chain, const double* position, bool ti
         }
         p = through(branch.steps, state().steps.data() + branch.firstState, p, tick);
         if (rests) {
-            sendValue(chain, b, branch.restValue, sink);
+            sendEvaluated(index, b, branch.restPayload, sink);
         } else if (p) {
-            sendValue(chain, b, encodeAtTarget(branch, *p), sink);
+            sendEvaluated(index, b, payloadOf(branch, encodeAtTarget(branch, *p)), sink);
         }
     }
 }
@@ -312,7 +388,7 @@ void Engine::tickChain(std::uint32_t index, const Sink& sink) {
         through(rest, state().steps.data() + chain.firstState + chain.firstMemory, std::nullopt, true);
     if (position)
         state().chainLive[index].result.store(static_cast<float>(*position), std::memory_order_relaxed);
-    runBranches(chain, position ? &*position : nullptr, true, sink);
+    runBranches(index, position ? &*position : nullptr, true, sink);
     updateMoving(index);
 }
 
@@ -332,43 +408,31 @@ void Engine::updateMoving(std::uint32_t index) {
     chainState.moving = moving;
 }
 
-void Engine::sendValue(const PlanChain& chain, std::uint32_t index, int value, const Sink& sink) {
-    const PlanBranch& branch = plan().branches[index];
-    state().branchLive[index].value.store(value, std::memory_order_relaxed);
-    std::int32_t& sent = state().sent[branch.slot];
-    if (sent == value && !branch.repeats) return;
-    sent = value;
-    const Lane& lane = plan().lanes[branch.lane];
-    const midi::Short message = targetMessage(branch, lane.channel, value);
-    if (branch.kind == MessageKind::cc && branch.control == midi::resetAllControllers) {
-        rememberSent(lane, branch.lane, message.bytes());
-    }
-    const auto chainIndex = static_cast<std::int32_t>(&chain - plan().chains.data());
-    sink({now_, lane.port, branch.instrument, chainIndex, static_cast<std::int32_t>(index), message.bytes()});
-}
-
-void Engine::pass(const Part& part, midi::Short message, const Sink& sink) {
+/// Passes a message on, if it comes from a port that the instrument listens to.
+void Engine::pass(const Event& event, std::uint32_t place, const Sink& sink) {
+    const Part& part = plan().parts[place];
+    if (!portFits(part.inputPort, event.port)) return;
     const Lane& lane = plan().lanes[part.lane];
+    const midi::Short message = onChannel(event.bytes, lane.channel);
     rememberSent(lane, part.lane, message.bytes());
     sink({now_, lane.port, part.name, noChain, -1, message.bytes()});
 }
 
 void Engine::rememberSent(const Lane& lane, std::uint32_t laneIndex, midi::Bytes message) {
-    std::int32_t* sent = state().sent.data() + static_cast<std::size_t>(laneIndex) * slotsPerLane;
+    Payload* sent = state().sent.data() + static_cast<std::size_t>(laneIndex) * slotsPerLane;
+    const int first = message[1];
     switch (midi::kindOf(message)) {
-        case midi::controlChange: {
-            const std::uint8_t control = message[1];
-            sent[control] = message[2];
-            if (control == midi::resetAllControllers) std::fill_n(sent, slotsPerLane, -1);
-            if (control == midi::allSoundOff || control >= midi::firstNoteClearing)
+        case midi::controlChange:
+            sent[first] = payload(first, message[2]);
+            if (first == midi::resetAllControllers) forgetLane(laneIndex);
+            if (first == midi::allSoundOff || first >= midi::firstNoteClearing)
                 notes_.clearChannel(lane.port, lane.channel);
             break;
-        }
         case midi::pitchBend:
-            sent[bendSlot] = midi::bendOf(message);
+            sent[bendSlot] = payload(first, message[2]);
             break;
         case midi::channelPressure:
-            sent[pressureSlot] = message[1];
+            sent[pressureSlot] = payload(first, 0);
             break;
         default:
             break;
@@ -390,15 +454,18 @@ void Engine::silenceAll(const Sink& sink) {
             sink({now_, lane.port, lane.instrument, noChain, -1, message.bytes()});
         }
     }
-    std::fill(state().sent.begin(), state().sent.end(), -1);
+    std::fill(state().sent.begin(), state().sent.end(), noPayload);
 }
 
 void Engine::portConnected(PortId port) {
-    for (std::size_t lane = 0; lane < plan().lanes.size(); ++lane) {
-        if (plan().lanes[lane].port != port) continue;
-        std::fill_n(state().sent.begin() + static_cast<std::ptrdiff_t>(lane * slotsPerLane), slotsPerLane,
-                    -1);
+    for (std::uint32_t lane = 0; lane < plan().lanes.size(); ++lane) {
+        if (plan().lanes[lane].port == port) forgetLane(lane);
     }
+}
+
+void Engine::forgetLane(std::uint32_t lane) {
+    std::fill_n(state().sent.begin() + static_cast<std::ptrdiff_t>(lane) * slotsPerLane, slotsPerLane,
+                noPayload);
 }
 
 }  // namespace mellow::engine

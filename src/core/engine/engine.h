@@ -64,7 +64,11 @@ class Engine {
     Program* adopt(Program* next, const Sink& sink);
 
     /// Runs the clock up to and including `until`.
-    void advance(Time until, const Sink& sink);
+    void advance(Time until, const Sink& sink) {
+        if (until <= now_) return;
+        if (movingChains_ > 0) runClock(until, sink);
+        now_ = until;
+    }
 
     /// Runs the clock up to the event, then the event.
     void process(const Event& event, const Sink& sink);
@@ -88,27 +92,35 @@ class Engine {
     const Plan& plan() const { return program_->plan; }
     State& state() { return program_->state; }
 
+    void runClock(Time until, const Sink& sink);
     void channelMessage(const Event& event, const Sink& sink);
     void systemMessage(const Event& event, const Sink& sink);
-    void keyMessage(const Event& event, const Part& part, const Sink& sink);
+    void noteOn(const Event& event, const Sink& sink);
+    void keyPressure(const Event& event, const Sink& sink);
     void beginNote(const Event& event, const Part& part, const Sink& sink);
     void endNote(const Event& event, const Sink& sink);
-    void followNote(const Event& event, const Part& part, int key, const Sink& sink);
-    void controlMessage(const Event& event, const Part& part, const Sink& sink);
+    void followNote(const Event& event, const Part& part, const Sink& sink);
+    void controlMessage(const Event& event, std::size_t key, int raw, const Sink& sink);
+    void passUnmatched(const Event& event, const Sink& sink);
 
     struct Matched {
         bool any = false;
         bool keep = false;
     };
-    Matched runListeners(const Event& event, const Part& part, std::size_t key, int raw, const Sink& sink);
+    Matched runListeners(std::span<const Listener>& listeners, PortId port, int raw, const Sink& sink);
 
-    void runFromSource(std::uint32_t chain, const Sink& sink);
-    void runBranches(const PlanChain& chain, const double* position, bool tick, const Sink& sink);
+    void runFromSource(std::uint32_t chain, int raw, const Sink& sink);
+    void runTimed(std::uint32_t chain, int raw, const Sink& sink);
+    void runBranches(std::uint32_t chain, const double* position, bool tick, const Sink& sink);
     void tickChain(std::uint32_t chain, const Sink& sink);
     void updateMoving(std::uint32_t chain);
-    void sendValue(const PlanChain& chain, std::uint32_t branch, int value, const Sink& sink);
-    void pass(const Part& part, midi::Short message, const Sink& sink);
+    void sendTabulated(const PlanChain& chain, std::uint32_t index, int raw, const Sink& sink);
+    void sendPayload(std::uint32_t chain, std::uint32_t branch, Payload payload, const Sink& sink);
+    void sendCarefully(std::uint32_t chain, int raw, const Sink& sink);
+    void sendEvaluated(std::uint32_t chain, std::uint32_t branch, Payload payload, const Sink& sink);
+    void pass(const Event& event, std::uint32_t part, const Sink& sink);
     void rememberSent(const Lane& lane, std::uint32_t laneIndex, midi::Bytes message);
+    void forgetLane(std::uint32_t lane);
     void carryChain(const Program& old, std::uint32_t chain);
 
     Program* program_;

@@ -18,10 +18,12 @@
 #include <cstdint>
 #include <memory>
 #include <optional>
+#include <span>
 #include <string>
 #include <unordered_map>
 #include <vector>
 
+#include "core/midi/message.h"
 #include "core/model/ensemble.h"
 #include "core/model/scale.h"
 
@@ -65,13 +67,19 @@ inline constexpr std::size_t pressureKey = 129;
 inline constexpr std::size_t velocityKey = 130;
 inline constexpr std::size_t listenKeys = 131;
 
-inline constexpr std::uint16_t silentValue = 0xFFFF;  ///< in a table: send nothing
+/// The data bytes of a message: the first, and the second above it. What tables and the memory of what was
+/// sent hold, so that sending is copying and repeating is comparing.
+using Payload = std::uint16_t;
+inline constexpr Payload noPayload = 0xFFFF;  ///< in a table: send nothing; in the memory: unknown
+
+constexpr Payload payload(int first, int second) {
+    return static_cast<Payload>(first | second << 8);
+}
 
 struct PlanBranch {
     std::uint32_t number = 0;      ///< its place in the chain, from 0
     std::uint32_t instrument = 0;  ///< interned
     std::uint32_t lane = 0;
-    std::uint32_t slot = 0;  ///< of State::sent
     MessageKind kind = MessageKind::cc;
     std::uint8_t control = 0;
     bool repeats = false;
@@ -81,11 +89,28 @@ struct PlanBranch {
     double fromRaw = 0;
     double toRaw = 1;  ///< the reach, as raw positions
     std::optional<BranchWindow> window;
-    std::uint16_t restValue = 0;  ///< encoded
+    Payload restPayload = 0;  ///< of the parameter's resting value
     bool on = true;
     std::vector<Step> steps;       ///< those that are on
     std::uint32_t firstState = 0;  ///< of State::steps, one for each of `steps`
-    std::int64_t table = -1;       ///< where Plan::tables has its values by raw source value; −1: evaluated
+};
+
+/// What sending a branch's payload takes, and no more: an event touches as many of these as it has results.
+struct Outlet {
+    std::uint32_t slot = 0;        ///< of State::sent
+    std::uint32_t instrument = 0;  ///< interned
+    PortId port = everyPort;
+    std::uint8_t status = 0;  ///< of the message, with its channel
+    std::uint8_t size = 3;    ///< of the message, in bytes
+    bool repeats = false;
+    bool clears = false;  ///< a control that makes the lane forget what was sent
+};
+
+/// How a chain is played.
+enum class Way : std::uint8_t {
+    tabulated,  ///< by looking up
+    carefully,  ///< by looking up, where some branch can be silent, repeats, or makes its lane forget
+    timed,      ///< step by step, since some step, in trunk or branch, moves on the grid
 };
 
 struct PlanChain {
@@ -97,10 +122,11 @@ struct PlanChain {
     Scale scale = Scale::edge;
     int max = 127;
     bool keepOriginal = false;
-    bool timed = false;  ///< some step, in trunk or branch, moves on the grid
+    Way way = Way::tabulated;
     std::vector<Step> steps;        ///< those that are on
     std::size_t firstMemory = 0;   ///< the first step with memory, or steps.size()
     std::uint32_t firstState = 0;  ///< of State::steps
+    std::size_t table = 0;  ///< where Plan::tables has, for each raw value, a payload a branch; unless timed
     std::size_t positions = 0;  ///< where Plan::positions has the position before firstMemory, by raw value
     std::uint32_t firstBranch = 0;  ///< of Plan::branches
     std::uint32_t branchCount = 0;
@@ -109,6 +135,7 @@ struct PlanChain {
     std::vector<Parameter> targets;  ///< one a branch
     std::uint32_t lane = 0;
 
+    [[nodiscard]] bool timed() const { return way == Way::timed; }
     [[nodiscard]] bool trunkRemembers() const { return firstMemory < steps.size(); }
     [[nodiscard]] bool sameAs(const PlanChain& other) const {
         return lane == other.lane && definition == other.definition && targets == other.targets;
@@ -124,8 +151,15 @@ struct PlanInstrument {
     int transpose = 0;
     Pass pass;
     std::uint32_t lane = 0;
-    std::array<std::uint32_t, listenKeys + 1>
-        listeners{};  ///< of Plan::listeners: key k has [k] up to [k + 1]
+};
+
+/// A chain that a kind of incoming message moves.
+struct Listener {
+    std::uint32_t chain = 0;  ///< place in Plan::chains
+    std::uint32_t part = 0;   ///< place in Plan::parts
+    PortId partPort = everyPort;
+    PortId port = everyPort;  ///< the chain's own filter, behind the part's
+    bool keep = false;        ///< keepOriginal
 };
 
 struct Plan {
@@ -136,12 +170,21 @@ struct Plan {
     std::vector<PlanInstrument> parts;     ///< in document order
     std::vector<PlanChain> chains;         ///< in document order
     std::vector<PlanBranch> branches;      ///< in document order
-    std::vector<std::uint32_t> listeners;  ///< chains, in document order for each instrument and key
-    std::array<std::vector<std::uint32_t>, 16> byChannel;  ///< places in `parts` that listen to a channel
+    std::vector<Outlet> outlets;           ///< one for each of `branches`
+    // Dispatch: an event reads the list of those that want it, whatever else the ensemble holds.
+    std::vector<Listener> listeners;  ///< by channel and key, each list in document order
+    std::array<std::uint32_t, 16 * listenKeys + 1> firstListener{};  ///< by channel · listenKeys + key
+    std::array<std::vector<std::uint32_t>, 16> byChannel;  ///< places in `parts` that hear a channel
+    std::array<std::vector<std::uint32_t>, 16> passers;    ///< those of them that pass what no chain takes
     std::vector<std::uint32_t> timedChains;
-    std::vector<std::uint16_t> tables;
+    std::vector<Payload> tables;
     std::vector<double> positions;
     std::vector<std::uint32_t> chainsByKey;  ///< places in `chains`, sorted by key
+
+    [[nodiscard]] std::span<const Listener> listenersTo(std::size_t channel, std::size_t key) const {
+        const std::size_t at = channel * listenKeys + key;
+        return {listeners.data() + firstListener[at], listeners.data() + firstListener[at + 1]};
+    }
 };
 
 struct ChainState {
@@ -150,19 +193,20 @@ struct ChainState {
     bool moving = false;
 };
 
-/// What the window reads while the player plays: plain numbers, each written whole.
+/// What the window reads while the player plays: plain numbers, each written whole. What a table can tell is
+/// not written.
 struct ChainLive {
     std::atomic<int> raw{-1};      ///< the source's newest raw value; −1 before it has spoken
-    std::atomic<float> result{0};  ///< the position behind the trunk
+    std::atomic<float> result{0};  ///< the position behind the trunk, of a chain that is timed
 };
 struct BranchLive {
-    std::atomic<int> value{-1};  ///< what was last worked out for the target; −1 before the first
+    std::atomic<int> value{-1};  ///< what a timed chain last worked out for the target; −1 before the first
 };
 
 struct State {
     std::vector<StepState> steps;
     std::vector<ChainState> chains;
-    std::vector<std::int32_t> sent;  ///< slotsPerLane a lane; −1: unknown
+    std::vector<Payload> sent;  ///< slotsPerLane a lane
     std::unique_ptr<ChainLive[]> chainLive;
     std::unique_ptr<BranchLive[]> branchLive;
 };
@@ -173,11 +217,21 @@ struct Program {
     State state;
 };
 
+/// What a branch of a chain stands at when its source's raw value is `raw` (−1: not spoken): the encoded value,
+/// or −1 when there is none. Safe to ask while the program plays.
+int presentValue(const Program& program, const PlanChain& chain, std::uint32_t branch, int raw);
+
 /// The arithmetic of a branch that leads to a parameter, without its place in a plan.
 PlanBranch prepareBranch(const Parameter& parameter, const Branch& branch);
 
 /// The encoded value of a position at the end of a branch: reach, choices, encoding.
 int encodeAtTarget(const PlanBranch& branch, double p);
+/// The data bytes that carry an encoded value of a branch, and back.
+Payload payloadOf(const PlanBranch& branch, int value);
+int valueOf(const PlanBranch& branch, Payload payload);
+
+/// What a branch sends in the end for a position behind the trunk, its steps with memory passed over.
+Payload settledPayload(const PlanBranch& branch, double position);
 
 /// Where a branch's window puts a position: a position to go on with, or nothing when it is outside and the
 /// window does not clamp.

@@ -1,5 +1,6 @@
 #include "app/ensemble_list.h"
 
+#include <QPaintEvent>
 #include <QPainter>
 #include <cmath>
 
@@ -10,9 +11,19 @@ namespace mellow::app {
 
 namespace {
 
+/// Where the parts of a card are.
+struct CardPlaces {
+    explicit CardPlaces(const QRect& item)
+        : card(QRectF(item).adjusted(scaled(4), 2, -scaled(4), -2)),
+          inner(card.adjusted(scaled(12), scaled(7), -scaled(12), -scaled(7))),
+          bar(inner.left(), inner.bottom() - 3, inner.width(), 3) {}
+
+    QRectF card, inner, bar;
+};
+
 class InstrumentDelegate : public QStyledItemDelegate {
  public:
-    using QStyledItemDelegate::QStyledItemDelegate;
+    explicit InstrumentDelegate(const EnsembleList& list) : QStyledItemDelegate(nullptr), list_(list) {}
 
     [[nodiscard]] QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override {
         return {scaled(170), scaled(62)};
@@ -23,41 +34,49 @@ class InstrumentDelegate : public QStyledItemDelegate {
         painter->save();
         painter->setRenderHint(QPainter::Antialiasing);
         const Theme& t = theme();
-        const QRectF card = QRectF(option.rect).adjusted(scaled(4), 2, -scaled(4), -2);
+        const CardPlaces places(option.rect);
         const bool selected = (option.state & QStyle::State_Selected) != 0;
         const bool focused = (option.state & QStyle::State_HasFocus) != 0;
         if (selected) {
             painter->setPen(QPen(t.sky, focused ? 2 : 1.2));
             painter->setBrush(t.raised);
-            painter->drawRoundedRect(card, 10, 10);
+            painter->drawRoundedRect(places.card, 10, 10);
         }
-        const QRectF inner = card.adjusted(scaled(12), scaled(7), -scaled(12), -scaled(7));
+        if (list_.isPainting(places.inner.adjusted(0, 0, 0, -scaled(6)))) paintWords(*painter, places.inner, index);
+        paintLevel(*painter, places.bar, index.data(InstrumentModel::level).toDouble());
+        painter->restore();
+    }
+
+ private:
+    static void paintWords(QPainter& painter, const QRectF& inner, const QModelIndex& index) {
+        const Theme& t = theme();
         const int troubles = index.data(InstrumentModel::troubles).toInt();
         QRectF nameArea = inner;
         if (troubles > 0) {
-            const QRectF badge = paintBadge(*painter, inner.topRight(), troubles);
+            const QRectF badge = paintBadge(painter, inner.topRight(), troubles);
             nameArea.setRight(badge.left() - 6);
         }
-        painter->setFont(bodyFont());
-        painter->setPen(index.data(InstrumentModel::on).toBool() ? t.ink : t.dim);
-        const QString name = painter->fontMetrics().elidedText(
+        painter.setFont(bodyFont());
+        painter.setPen(index.data(InstrumentModel::on).toBool() ? t.ink : t.dim);
+        const QString name = painter.fontMetrics().elidedText(
             index.data(Qt::DisplayRole).toString(), Qt::ElideRight, static_cast<int>(nameArea.width()));
-        painter->drawText(nameArea, Qt::AlignTop | Qt::AlignLeft, name);
-        painter->setFont(captionFont());
-        painter->setPen(t.dim);
-        painter->drawText(inner.adjusted(0, scaled(19), 0, 0), Qt::AlignTop | Qt::AlignLeft,
+        painter.drawText(nameArea, Qt::AlignTop | Qt::AlignLeft, name);
+        painter.setFont(captionFont());
+        painter.setPen(t.dim);
+        painter.drawText(inner.adjusted(0, scaled(19), 0, 0), Qt::AlignTop | Qt::AlignLeft,
                           index.data(InstrumentModel::where).toString());
-        const QRectF bar(inner.left(), inner.bottom() - 3, inner.width(), 3);
-        painter->setPen(Qt::NoPen);
-        painter->setBrush(t.line);
-        painter->drawRoundedRect(bar, 1.5, 1.5);
-        const double level = index.data(InstrumentModel::level).toDouble();
-        painter->setBrush(t.mint);
-        if (level > 0)
-            painter->drawRoundedRect(QRectF(bar.left(), bar.top(), bar.width() * level, bar.height()), 1.5,
-                                     1.5);
-        painter->restore();
     }
+
+    static void paintLevel(QPainter& painter, const QRectF& bar, double level) {
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(theme().line);
+        painter.drawRoundedRect(bar, 1.5, 1.5);
+        if (level <= 0) return;
+        painter.setBrush(theme().mint);
+        painter.drawRoundedRect(QRectF(bar.left(), bar.top(), bar.width() * level, bar.height()), 1.5, 1.5);
+    }
+
+    const EnsembleList& list_;
 };
 
 }  // namespace
@@ -144,7 +163,8 @@ QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
 EnsembleList::EnsembleList(Document& document, Selection& selection, Live& live, QWidget* parent)
     : QListView(parent), document_(document), selection_(selection), model_(document, live) {
     setModel(&model_);
-    setItemDelegate(new InstrumentDelegate(this));
+    delegate_ = std::make_unique<InstrumentDelegate>(*this);
+    setItemDelegate(delegate_.get());
     setVerticalScrollMode(ScrollPerPixel);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setUniformItemSizes(true);
@@ -168,6 +188,17 @@ EnsembleList::EnsembleList(Document& document, Selection& selection, Live& live,
     connect(&model_, &QAbstractItemModel::modelReset, this, &EnsembleList::followSelection);
     connect(&document_, &Document::changed, this, &EnsembleList::followSelection);
     followSelection();
+}
+
+void EnsembleList::dataChanged(const QModelIndex& first, const QModelIndex& last, const QList<int>& roles) {
+    if (roles != QList<int>{InstrumentModel::level}) return QListView::dataChanged(first, last, roles);
+    for (int row = first.row(); row <= last.row(); ++row)
+        viewport()->update(CardPlaces(visualRect(model_.index(row))).bar.toAlignedRect());
+}
+
+void EnsembleList::paintEvent(QPaintEvent* event) {
+    painted_ = event->region();
+    QListView::paintEvent(event);
 }
 
 void EnsembleList::followSelection() {

@@ -4,6 +4,7 @@
 #include <QAbstractListModel>
 #include <QListView>
 #include <QStyledItemDelegate>
+#include <memory>
 
 #include "app/live.h"
 #include "app/selection.h"
@@ -34,6 +35,12 @@ class EnsembleList : public QListView {
 
  public:
     EnsembleList(Document& document, Selection& selection, Live& live, QWidget* parent = nullptr);
+    /// True while a paint event that touches a part of the viewport is handled.
+    [[nodiscard]] bool isPainting(const QRectF& part) const { return painted_.intersects(part.toAlignedRect()); }
+
+ protected:
+    void paintEvent(QPaintEvent* event) override;
+    void dataChanged(const QModelIndex& first, const QModelIndex& last, const QList<int>& roles) override;
 
  private:
     void followSelection();
@@ -41,6 +48,8 @@ class EnsembleList : public QListView {
     Document& document_;
     Selection& selection_;
     InstrumentModel model_;
+    std::unique_ptr<QStyledItemDelegate> delegate_;
+    QRegion painted_;
 };
 
 }  // namespace mellow::app

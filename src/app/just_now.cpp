@@ -15,6 +15,7 @@ namespace mellow::app {
 
 namespace {
 
+constexpr int readingRhythm = 125;  // ms between changes of the list: nobody reads faster
 constexpr std::size_t mostLines = 40;
 constexpr std::size_t sameWithin = 16;  // lines from the top in which a repeated message is found again
 
@@ -102,7 +103,8 @@ class LineDelegate : public QStyledItemDelegate {
 JustNowModel::JustNowModel(Document& document, Live& live, QObject* parent)
     : QAbstractListModel(parent), document_(document), live_(live) {
     connect(&live_, &Live::happened, this, &JustNowModel::take);
-    connect(&live_, &Live::moved, this, &JustNowModel::flush);
+    connect(&rhythm_, &QTimer::timeout, this, &JustNowModel::flush);
+    rhythm_.setSingleShot(true);
 }
 
 int JustNowModel::rowCount(const QModelIndex& parent) const {
@@ -112,11 +114,11 @@ int JustNowModel::rowCount(const QModelIndex& parent) const {
 void JustNowModel::take(const io::Happening& happening) {
     if (midi::isRealTime(happening.message.data[0])) return;
     waiting_.push_back(happening);
-    if (waiting_.size() > mostLines) waiting_.erase(waiting_.begin());
+    if (waiting_.size() > mostLines) waiting_.pop_front();
+    if (!rhythm_.isActive()) rhythm_.start(readingRhythm);
 }
 
 void JustNowModel::flush() {
-    if (waiting_.empty()) return;
     for (const io::Happening& happening : waiting_) {
         Line line = lineFor(happening);
         const auto recent = lines_.begin() + static_cast<std::ptrdiff_t>(std::min(lines_.size(), sameWithin));

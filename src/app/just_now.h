@@ -4,6 +4,7 @@
 
 #include <QAbstractListModel>
 #include <QListView>
+#include <QTimer>
 #include <deque>
 
 #include "app/live.h"
@@ -38,7 +39,8 @@ class JustNowModel : public QAbstractListModel {
     Document& document_;
     Live& live_;
     std::deque<Line> lines_;
-    std::vector<io::Happening> waiting_;
+    std::deque<io::Happening> waiting_;
+    QTimer rhythm_;
 };
 
 class JustNow : public QListView {

@@ -9,7 +9,9 @@ namespace mellow::app {
 
 namespace {
 
-constexpr int pictureInterval = 16;  // ms, about sixty pictures a second
+constexpr int shortestInterval = 16;  // ms, about sixty pictures a second
+constexpr int longestInterval = 50;   // ms
+constexpr double paintingShare = 0.06;  // of one core
 constexpr int restInterval = 33;     // ms, while nothing moves
 constexpr int rateInterval = 500;    // ms
 constexpr double fade = 0.92;        // of activity, a picture
@@ -100,6 +102,11 @@ void Live::stopTake() {
     player_.stopTake();
 }
 
+void Live::pictureTook(double milliseconds) {
+    constexpr double newest = 0.1;
+    pictureCost_ += newest * (milliseconds - pictureCost_);
+}
+
 void Live::index() {
     const engine::Program& program = player_.shown();
     if (indexed_ == &program) return;
@@ -166,7 +173,8 @@ void Live::look() {
     if (position < 0 && lastTakePosition_ >= 0) emit takeEnded();
     lastTakePosition_ = position;
     if (any || fading || position >= 0 || before != indexed_) {
-        if (look_.interval() != pictureInterval) look_.setInterval(pictureInterval);
+        const int interval = std::clamp(static_cast<int>(pictureCost_ / paintingShare), shortestInterval, longestInterval);
+        if (std::abs(look_.interval() - interval) > 1) look_.setInterval(interval);
         emit moved();
     } else if (look_.interval() != restInterval) {
         look_.setInterval(restInterval);

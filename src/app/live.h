@@ -50,6 +50,10 @@ class Live : public QObject {
     /// Microseconds into the take, or −1.
     [[nodiscard]] std::int64_t takePosition() const { return player_.takePosition(); }
 
+    /// Says how long painting the last picture took, in milliseconds: the dearer pictures are, the fewer there
+    /// are, so that a moving page leaves the processor to the music.
+    void pictureTook(double milliseconds);
+
     [[nodiscard]] ChainReading reading(const std::string& instrument, const std::string& chain) const;
     /// Keys that an instrument has sounding, 0..127, and how hard the last was struck, 0..1.
     [[nodiscard]] double activity(const std::string& instrument) const;
@@ -67,7 +71,7 @@ class Live : public QObject {
  signals:
     /// Something came in or went out.
     void happened(const mellow::io::Happening& happening);
-    /// Values may have moved; at most sixty times a second.
+    /// Values may have moved; at most sixty times a second, and less often where painting is dear.
     void moved();
     void ratesChanged();
     void statusChanged();
@@ -96,6 +100,7 @@ class Live : public QObject {
     std::unordered_map<std::uint32_t, double> activity_;   ///< by interned instrument
     int inCount_ = 0, outCount_ = 0, inRate_ = 0, outRate_ = 0;
     std::int64_t lastTakePosition_ = -1;
+    double pictureCost_ = 0;  ///< ms, averaged
     engine::PortId keysPort_;
 };
 

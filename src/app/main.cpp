@@ -27,6 +27,9 @@ int main(int argc, char** argv) {
                                   QApplication::translate("main", "Open the demo ensemble."));
     const QCommandLineOption play(QStringLiteral("play"),
                                   QApplication::translate("main", "Play the loaded hands at once."));
+    const QCommandLineOption hands(QStringLiteral("hands"),
+                                   QApplication::translate("main", "Load hands from a MIDI file."),
+                                   QStringLiteral("file"));
     const QCommandLineOption silent(QStringLiteral("no-sound"),
                                     QApplication::translate("main", "Do not look for a sound card."));
     const QCommandLineOption soundfont(QStringLiteral("soundfont"),
@@ -34,7 +37,7 @@ int main(int argc, char** argv) {
                                        QStringLiteral("file"));
     const QCommandLineOption report(QStringLiteral("report-start"),
                                     QApplication::translate("main", "Print how long the start took."));
-    parser.addOptions({demo, play, silent, soundfont, report});
+    parser.addOptions({demo, play, hands, silent, soundfont, report});
     parser.addPositionalArgument(QStringLiteral("ensemble"),
                                  QApplication::translate("main", "A .lever document to open."),
                                  QStringLiteral("[ensemble]"));
@@ -59,6 +62,7 @@ int main(int argc, char** argv) {
     } else {
         window.newEnsemble();
     }
+    if (parser.isSet(hands)) window.openHands(parser.value(hands));
     QObject::connect(&window, &MainWindow::painted, &window, [&] {
         if (parser.isSet(report))
             std::printf("first frame after %lld ms\n", static_cast<long long>(sinceStart.elapsed()));

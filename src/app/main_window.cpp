@@ -15,6 +15,7 @@
 #include <QStyle>
 #include <QTimer>
 #include <QVBoxLayout>
+#include <ctime>
 
 #include "app/just_now.h"
 #include "app/theme/theme.h"
@@ -30,6 +31,13 @@ namespace {
 constexpr int mostRecent = 8;
 constexpr double plainFonts = 1.0;
 constexpr double largeFonts = 1.25;
+
+/// What this thread has had of the processor, in milliseconds.
+double processorTime() {
+    timespec time{};
+    clock_gettime(CLOCK_THREAD_CPUTIME_ID, &time);
+    return static_cast<double>(time.tv_sec) * 1e3 + static_cast<double>(time.tv_nsec) / 1e6;
+}
 
 QByteArray resource(const QString& path) {
     QFile file(path);
@@ -166,10 +174,8 @@ QWidget* MainWindow::buildHeader() {
         auto* picture = new QLabel;
         picture->setPixmap(mark(pointed, devicePixelRatioF()));
         picture->setToolTip(tip);
-        auto* text = new QLabel;
-        text->setFont(numberFont());
+        auto* text = new MovingText(tr("out 9999/s"), Qt::AlignLeft | Qt::AlignVCenter);
         text->setToolTip(tip);
-        text->setMinimumWidth(QFontMetrics(numberFont()).horizontalAdvance(QStringLiteral("out 9999/s")));
         row->addWidget(picture);
         row->addWidget(text);
         return text;
@@ -638,6 +644,14 @@ void MainWindow::resizeEvent(QResizeEvent* event) {
     const int left = std::clamp(width() * 16 / 100, scaled(170), scaled(250));
     const int right = std::clamp(width() * 23 / 100, scaled(250), scaled(380));
     columns_->setSizes({left, width() - left - right, right});
+}
+
+bool MainWindow::event(QEvent* event) {
+    if (event->type() != QEvent::UpdateRequest) return QMainWindow::event(event);
+    const double before = processorTime();
+    const bool done = QMainWindow::event(event);
+    live_.pictureTook(processorTime() - before);
+    return done;
 }
 
 void MainWindow::paintEvent(QPaintEvent* event) {

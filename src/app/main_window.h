@@ -12,6 +12,7 @@
 #include "app/details/details_panel.h"
 #include "app/ensemble_list.h"
 #include "app/live.h"
+#include "app/widgets/moving_text.h"
 #include "app/widgets/practice_keys.h"
 
 namespace mellow::app {
@@ -60,6 +61,7 @@ class MainWindow : public QMainWindow {
     void dragEnterEvent(QDragEnterEvent* event) override;
     void dropEvent(QDropEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
+    bool event(QEvent* event) override;
     void paintEvent(QPaintEvent* event) override;
 
  private:
@@ -98,8 +100,8 @@ class MainWindow : public QMainWindow {
 
     QLabel* title_ = nullptr;
     QPushButton* play_ = nullptr;
-    QLabel* in_ = nullptr;
-    QLabel* out_ = nullptr;
+    MovingText* in_ = nullptr;
+    MovingText* out_ = nullptr;
     QLabel* status_ = nullptr;
     QFrame* notice_ = nullptr;
     QLabel* noticeText_ = nullptr;

@@ -5,6 +5,13 @@ namespace mellow::io {
 using std::chrono::microseconds;
 using std::chrono::steady_clock;
 
+namespace {
+
+/// About what a sound card's period is. Commands are obeyed at once all the same.
+constexpr microseconds cycleLength(3000);
+
+}  // namespace
+
 Outcome ClockBackend::start(Player& player) {
     player_ = &player;
     zero_ = steady_clock::now() - microseconds(std::max<engine::Time>(player.now(), 0));
@@ -46,7 +53,7 @@ void ClockBackend::run() {
         lock.lock();
         const auto hasWork = [this] { return woken_ || stopping_; };
         if (player_->busy()) {
-            next = std::max(next + microseconds(engine::gridStep), steady_clock::now());
+            next = std::max(next + cycleLength, steady_clock::now());
             work_.wait_until(lock, next, hasWork);
         } else {
             work_.wait(lock, hasWork);

@@ -144,6 +144,8 @@ Result<std::unique_ptr<PracticeRack>> PracticeRack::open(const RackOptions& opti
     fluid_settings_setnum(synth.settings, "synth.sample-rate", options.sampleRate);
     fluid_settings_setint(synth.settings, "synth.chorus.active", 0);
     fluid_settings_setnum(synth.settings, "synth.gain", 0.6);
+    // A control change is offered to every voice there could be, so there are no more than hands can use.
+    fluid_settings_setint(synth.settings, "synth.polyphony", 96);
     fluid_settings_setstr(synth.settings, "audio.jack.id", "Mellow Lever rack");
     fluid_settings_setint(synth.settings, "audio.jack.autoconnect", 1);
     synth.synth = new_fluid_synth(synth.settings);
@@ -294,8 +296,8 @@ void PracticeRack::runSilently() {
     std::vector<float> left(static_cast<std::size_t>(frames));
     std::vector<float> right(static_cast<std::size_t>(frames));
     while (!stopping_.load(std::memory_order_acquire)) {
-        if (!queue_.empty() || fluid_synth_get_active_voice_count(synth_->synth) > 0)
-            render(left.data(), right.data(), frames);
+        takeQueued();
+        if (fluid_synth_get_active_voice_count(synth_->synth) > 0) render(left.data(), right.data(), frames);
         std::this_thread::sleep_for(block);
     }
 }

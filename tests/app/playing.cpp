@@ -79,7 +79,7 @@ class PlayingTest : public QObject {
         QCOMPARE(rails[1]->content().valueText, QStringLiteral("10"));
         QVERIFY(rails[2]->content().valueText.endsWith(QStringLiteral("kHz")));
         QCOMPARE(window->page().lever().sourceRail().content().valueText, QStringLiteral("127"));
-        QCOMPARE(window.find<QLabel>("figures")->text(), QStringLiteral("1.00 → 1.00"));
+        QCOMPARE(window.find<MovingText>("figures")->text(), QStringLiteral("1.00 → 1.00"));
     }
 
     void controlsThatSpringDoSoAndTheOthersStay_data() {

@@ -1,6 +1,7 @@
 #include "app/chains/chain_list.h"
 
 #include <QMouseEvent>
+#include <QPaintEvent>
 #include <QPainter>
 #include <algorithm>
 #include <cmath>
@@ -17,13 +18,29 @@ namespace {
 
 constexpr int rowHeight = 50;
 
-QRectF switchArea(const QRectF& row) {
-    return {row.left() + scaled(12), row.center().y() - scaled(9), scaled(18) * 1.0, scaled(18) * 1.0};
-}
+/// Where the parts of a row are.
+struct RowPlaces {
+    RowPlaces(const QRect& item, std::size_t branches) : row(QRectF(item).adjusted(1, 2, -1, -2)) {
+        const double width = row.width();
+        toggle = {row.left() + scaled(12), row.center().y() - scaled(9), scaled(18) * 1.0, scaled(18) * 1.0};
+        name = {row.left() + scaled(42), row.top(), width * 0.2, row.height()};
+        bar = {name.right() + scaled(8), row.center().y() - 3, width * 0.12, 6};
+        picture = {bar.right() + scaled(16), row.top() + scaled(7), scaled(56) * 1.0,
+                   row.height() - scaled(14)};
+        const double first = row.right() - scaled(14) - meterPitch() * static_cast<double>(branches);
+        meters = {first, row.top() + scaled(8), row.right() - scaled(14) - first, row.height() - scaled(16)};
+        targets = {picture.right() + scaled(14), row.top(), first - picture.right() - scaled(24),
+                   row.height()};
+    }
+    static double meterPitch() { return scaled(11); }
+
+    QRectF row, toggle, name, bar, picture, meters, targets;
+};
 
 class ChainDelegate : public QStyledItemDelegate {
  public:
-    ChainDelegate(const ChainModel& model, QObject* parent) : QStyledItemDelegate(parent), model_(model) {}
+    ChainDelegate(const ChainModel& model, const ChainList& list)
+        : QStyledItemDelegate(nullptr), model_(model), list_(list) {}
 
     [[nodiscard]] QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override {
         return {scaled(400), scaled(rowHeight)};
@@ -37,42 +54,39 @@ class ChainDelegate : public QStyledItemDelegate {
         painter->setRenderHint(QPainter::Antialiasing);
         const Theme& t = theme();
         const ChainReading reading = model_.reading(index.row());
-        const QRectF row = QRectF(option.rect).adjusted(1, 2, -1, -2);
+        const RowPlaces places(option.rect, chain->branches.size());
         const bool selected = (option.state & QStyle::State_Selected) != 0;
         painter->setPen(selected ? QPen(t.sky, (option.state & QStyle::State_HasFocus) != 0 ? 2 : 1.2)
                                  : QPen(Qt::NoPen));
         painter->setBrush(selected ? t.raised : t.panel);
-        painter->drawRoundedRect(row, 10, 10);
-
-        paintSwitch(*painter, switchArea(row), chain->on);
-        const double width = row.width();
-        const double left = row.left() + scaled(42);
-        const QRectF name(left, row.top(), width * 0.2, row.height());
-        const int troubles = model_.troubles(index.row());
-        paintNames(*painter, name, *chain, troubles);
-        const QRectF bar(name.right() + scaled(8), row.center().y() - 3, width * 0.12, 6);
-        paintBar(*painter, bar, reading);
-        const QRectF picture(bar.right() + scaled(16), row.top() + scaled(7), scaled(56),
-                             row.height() - scaled(14));
-        painter->setPen(Qt::NoPen);
-        painter->setBrush(t.ground);
-        painter->drawRoundedRect(picture, 5, 5);
-        paintResponse(*painter, picture.adjusted(4, 5, -4, -5), chain->steps,
-                      reading.runs ? t.mint : blend(t.ground, t.mint, 0.45), 1.8);
-        const double meters = paintMeters(*painter, row, *chain, reading);
-        const QRectF targets(picture.right() + scaled(14), row.top(), meters - picture.right() - scaled(24),
-                             row.height());
-        painter->setFont(bodyFont());
-        painter->setPen(reading.runs ? t.ink : t.dim);
-        const QString text = chain->branches.empty() ? tr("No target yet") : targetNames(*chain);
-        // Two lines are there for many targets; only what does not fit them is cut.
-        const QString fitting =
-            painter->fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(targets.width() * 1.8));
-        painter->drawText(targets, Qt::AlignVCenter | Qt::AlignLeft | Qt::TextWordWrap, fitting);
+        painter->drawRoundedRect(places.row, 10, 10);
+        if (list_.isPainting(places.name) || list_.isPainting(places.targets))
+            paintStill(*painter, places, *chain, reading, model_.troubles(index.row()));
+        paintBar(*painter, places.bar, reading);
+        paintMeters(*painter, places.meters, *chain, reading);
         painter->restore();
     }
 
  private:
+    void paintStill(QPainter& painter, const RowPlaces& places, const Chain& chain,
+                    const ChainReading& reading, int troubles) const {
+        const Theme& t = theme();
+        paintSwitch(painter, places.toggle, chain.on);
+        paintNames(painter, places.name, chain, troubles);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(t.ground);
+        painter.drawRoundedRect(places.picture, 5, 5);
+        paintResponse(painter, places.picture.adjusted(4, 5, -4, -5), chain.steps,
+                      reading.runs ? t.mint : blend(t.ground, t.mint, 0.45), 1.8);
+        painter.setFont(bodyFont());
+        painter.setPen(reading.runs ? t.ink : t.dim);
+        const QString text = chain.branches.empty() ? tr("No target yet") : targetNames(chain);
+        // Two lines are there for many targets; only what does not fit them is cut.
+        const QString fitting = painter.fontMetrics().elidedText(
+            text, Qt::ElideRight, static_cast<int>(places.targets.width() * 1.8));
+        painter.drawText(places.targets, Qt::AlignVCenter | Qt::AlignLeft | Qt::TextWordWrap, fitting);
+    }
+
     static void paintSwitch(QPainter& painter, const QRectF& area, bool on) {
         const Theme& t = theme();
         painter.setPen(QPen(on ? t.honey : t.dim, 1.6));
@@ -112,15 +126,13 @@ class ChainDelegate : public QStyledItemDelegate {
             QRectF(bar.left(), bar.top(), std::max(6.0, bar.width() * reading.position), bar.height()), 3, 3);
     }
 
-    [[nodiscard]] double paintMeters(QPainter& painter, const QRectF& row, const Chain& chain,
-                                     const ChainReading& reading) const {
+    void paintMeters(QPainter& painter, const QRectF& area, const Chain& chain,
+                     const ChainReading& reading) const {
         const Theme& t = theme();
-        const double pitch = scaled(11);
-        const double first = row.right() - scaled(14) - pitch * static_cast<double>(chain.branches.size());
+        painter.setPen(Qt::NoPen);
         for (std::size_t b = 0; b < chain.branches.size(); ++b) {
-            const QRectF meter(first + pitch * static_cast<double>(b), row.top() + scaled(8), scaled(6),
-                               row.height() - scaled(16));
-            painter.setPen(Qt::NoPen);
+            const QRectF meter(area.left() + RowPlaces::meterPitch() * static_cast<double>(b), area.top(),
+                               scaled(6), area.height());
             painter.setBrush(t.ground);
             painter.drawRoundedRect(meter, 3, 3);
             const Parameter* parameter = findById(model_.instrument()->parameters, chain.branches[b].target);
@@ -132,7 +144,6 @@ class ChainDelegate : public QStyledItemDelegate {
             painter.drawRoundedRect(QRectF(meter.left(), meter.bottom() - height, meter.width(), height), 3,
                                     3);
         }
-        return first;
     }
 
     [[nodiscard]] QString targetNames(const Chain& chain) const {
@@ -146,6 +157,7 @@ class ChainDelegate : public QStyledItemDelegate {
     }
 
     const ChainModel& model_;
+    const ChainList& list_;
 };
 
 }  // namespace
@@ -207,7 +219,7 @@ void ChainModel::refreshMoving() {
         values.push_back((now.spoken ? 1 : 0) + (now.runs ? 2 : 0));
         if (values == shown_[static_cast<std::size_t>(row)]) continue;
         shown_[static_cast<std::size_t>(row)] = std::move(values);
-        emit dataChanged(index(row), index(row));
+        emit dataChanged(index(row), index(row), {moving});
     }
 }
 
@@ -245,7 +257,8 @@ QVariant ChainModel::data(const QModelIndex& at, int role) const {
 ChainList::ChainList(Document& document, Selection& selection, Live& live, QWidget* parent)
     : QListView(parent), document_(document), selection_(selection), model_(document, selection, live) {
     setModel(&model_);
-    setItemDelegate(new ChainDelegate(model_, this));
+    delegate_ = std::make_unique<ChainDelegate>(model_, *this);
+    setItemDelegate(delegate_.get());
     setVerticalScrollMode(ScrollPerPixel);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setUniformItemSizes(true);
@@ -277,7 +290,23 @@ int ChainList::rowsHeight(int rows) const {
 }
 
 QRect ChainList::switchRect(int row) const {
-    return switchArea(QRectF(visualRect(model_.index(row))).adjusted(1, 2, -1, -2)).toAlignedRect();
+    return RowPlaces(visualRect(model_.index(row)), 0).toggle.toAlignedRect();
+}
+
+void ChainList::dataChanged(const QModelIndex& first, const QModelIndex& last, const QList<int>& roles) {
+    if (roles != QList<int>{ChainModel::moving}) return QListView::dataChanged(first, last, roles);
+    for (int row = first.row(); row <= last.row(); ++row) {
+        const Chain* chain = model_.chain(row);
+        if (chain == nullptr) continue;
+        const RowPlaces places(visualRect(model_.index(row)), chain->branches.size());
+        viewport()->update(places.bar.toAlignedRect());
+        viewport()->update(places.meters.toAlignedRect());
+    }
+}
+
+void ChainList::paintEvent(QPaintEvent* event) {
+    painted_ = event->region();
+    QListView::paintEvent(event);
 }
 
 void ChainList::followSelection() {

@@ -15,7 +15,8 @@ class ChainModel : public QAbstractListModel {
     Q_OBJECT
 
  public:
-    enum Role { id = Qt::UserRole + 1 };
+    /// moving: what the bar and the meters of a row show, which is read from reading().
+    enum Role { id = Qt::UserRole + 1, moving };
 
     ChainModel(Document& document, Selection& selection, Live& live, QObject* parent = nullptr);
     [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
@@ -49,10 +50,14 @@ class ChainList : public QListView {
     [[nodiscard]] QSize sizeHint() const override;
     /// The height that shows a number of rows whole.
     [[nodiscard]] int rowsHeight(int rows) const;
+    /// True while a paint event that touches a part of the viewport is handled.
+    [[nodiscard]] bool isPainting(const QRectF& part) const { return painted_.intersects(part.toAlignedRect()); }
 
  protected:
     void mousePressEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
+    void paintEvent(QPaintEvent* event) override;
+    void dataChanged(const QModelIndex& first, const QModelIndex& last, const QList<int>& roles) override;
 
  private:
     void followSelection();
@@ -62,6 +67,8 @@ class ChainList : public QListView {
     Document& document_;
     Selection& selection_;
     ChainModel model_;
+    std::unique_ptr<QStyledItemDelegate> delegate_;
+    QRegion painted_;
     bool following_ = false;  ///< the list moves to the selection, not the selection to the list
 };
 

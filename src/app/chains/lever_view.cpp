@@ -54,7 +54,7 @@ LeverView::LeverView(Document& document, Selection& selection, Live& live, QWidg
       source_(new Rail(Rail::Side::source)),
       picture_(new ResponsePicture),
       figuresTitle_(new QLabel(tr("Response"))),
-      figures_(new QLabel),
+      figures_(new MovingText(tr("switched off"))),
       chips_(new QWidget),
       chipRow_(new FlowLayout(scaled(6))),
       targetArea_(new QWidget) {
@@ -76,11 +76,10 @@ LeverView::LeverView(Document& document, Selection& selection, Live& live, QWidg
     auto* response = new QVBoxLayout;
     auto* head = new QHBoxLayout;
     figuresTitle_->setProperty("role", "caption");
-    figures_->setFont(numberFont());
-    figures_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     figures_->setObjectName(QStringLiteral("figures"));
     head->addWidget(figuresTitle_);
-    head->addWidget(figures_, 1);
+    head->addStretch(1);
+    head->addWidget(figures_);
     chips_->setLayout(chipRow_);
     response->setSpacing(scaled(6));
     response->addSpacing(scaled(8));
@@ -308,8 +307,8 @@ void LeverView::refresh() {
             ? QStringLiteral("%1 → %2").arg(reading.position, 0, 'f', 2).arg(reading.result, 0, 'f', 2)
         : chain->on ? tr("does not run")
                     : tr("switched off");
-    if (figures_->text() != figures) figures_->setText(figures);
-    update();
+    figures_->setText(figures);
+    update(body_->geometry());
 }
 
 void LeverView::showSource(const Chain& chain, const ChainReading& reading) {
@@ -366,13 +365,18 @@ void LeverView::showTarget(std::size_t index, const Instrument& instrument, cons
     targets_[index]->show(content);
 }
 
-void LeverView::paintEvent(QPaintEvent*) {
+void LeverView::paintEvent(QPaintEvent* event) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme();
-    painter.setPen(Qt::NoPen);
-    painter.setBrush(t.panel);
-    painter.drawRoundedRect(rect(), 10, 10);
+    constexpr int corner = 10;
+    if (rect().adjusted(corner, corner, -corner, -corner).contains(event->rect())) {
+        painter.fillRect(event->rect(), t.panel);
+    } else {
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(t.panel);
+        painter.drawRoundedRect(rect(), corner, corner);
+    }
     if (!body_->isVisible()) return;
     const bool active = source_->content().active;
     const auto thread = [&painter](const QPointF& from, const QPointF& to, const QColor& color) {
@@ -387,10 +391,10 @@ void LeverView::paintEvent(QPaintEvent*) {
     const QPointF dot = picture_->mapTo(this, picture_->dotPoint().toPoint());
     const double foot = picture_->mapTo(this, QPoint(0, picture_->height())).y() + 2.0;
     // From the bead round the picture's corner to below the dot: the source is the picture's x.
-    const double corner = picture_->mapTo(this, QPoint(0, 0)).x() + 4.0;
+    const double edge = picture_->mapTo(this, QPoint(0, 0)).x() + 4.0;
     QPainterPath down(bead);
-    down.cubicTo(bead + QPointF(scaled(34), 0), QPointF(corner - scaled(30), foot), QPointF(corner, foot));
-    down.lineTo(std::max(corner, dot.x()), foot);
+    down.cubicTo(bead + QPointF(scaled(34), 0), QPointF(edge - scaled(30), foot), QPointF(edge, foot));
+    down.lineTo(std::max(edge, dot.x()), foot);
     painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(blend(t.panel, t.honey, active ? 0.7 : 0.25), 1.4));
     painter.drawPath(down);

@@ -16,6 +16,7 @@
 #include "app/live.h"
 #include "app/selection.h"
 #include "app/widgets/flow_layout.h"
+#include "app/widgets/moving_text.h"
 
 namespace mellow::app {
 
@@ -38,7 +39,7 @@ class LeverView : public QWidget {
     void refused(const QString& sentence);
 
  protected:
-    void paintEvent(QPaintEvent*) override;
+    void paintEvent(QPaintEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
 
  private:
@@ -70,7 +71,7 @@ class LeverView : public QWidget {
     Rail* source_;
     ResponsePicture* picture_;
     QLabel* figuresTitle_;
-    QLabel* figures_;
+    MovingText* figures_;
     QWidget* chips_;
     FlowLayout* chipRow_;
     QWidget* targetArea_;

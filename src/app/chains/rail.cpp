@@ -73,7 +73,10 @@ QRectF Rail::numberRect(Grip grip) const {
 
 void Rail::show(const RailContent& content) {
     if (content == content_) return;
+    const bool moved = content.standsAs(content_);
     content_ = content;
+    if (moved) return update();
+    still_.forget();
     setAccessibleName(content.name);
     setAccessibleDescription(
         tr("%1, reach %2 to %3").arg(content.valueText, content.lowText, content.highText));
@@ -84,12 +87,28 @@ void Rail::show(const RailContent& content) {
 void Rail::setSelected(bool selected) {
     if (selected == selected_) return;
     selected_ = selected;
+    repaintAll();
+}
+
+void Rail::repaintAll() {
+    still_.forget();
     update();
 }
 
 void Rail::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
+    still_.draw(painter, *this, [this](QPainter& still) { paintStill(still); });
+    paintValue(painter);
+    const QRectF rail = track();
+    painter.setFont(numberFont());
+    painter.setPen(content_.hasValue ? color() : theme().dim);
+    const double valueWidth = painter.fontMetrics().horizontalAdvance(content_.valueText);
+    painter.drawText(QPointF(std::max(rail.center().x() - valueWidth / 2, 2.0), height() - scaled(11)),
+                     content_.valueText);
+}
+
+void Rail::paintStill(QPainter& painter) const {
     const Theme& t = theme();
     if (selected_ || hasFocus()) {
         painter.setPen(QPen(hasFocus() ? t.sky : t.line, 1));
@@ -132,14 +151,6 @@ void Rail::paintEvent(QPaintEvent*) {
             QRectF(rail.center().x() + gripWidth / 2 + 3, (from + to) / 2 - scaled(8), width(), scaled(16)),
             Qt::AlignLeft | Qt::AlignVCenter, tr("falls"));
     }
-    paintValue(painter);
-
-    painter.setFont(numberFont());
-    painter.setPen(content_.hasValue ? color() : t.dim);
-    const double valueWidth = painter.fontMetrics().horizontalAdvance(content_.valueText) / 2.0;
-    const double valueMiddle = std::max(rail.center().x(), valueWidth + 2);
-    painter.drawText(QRectF(valueMiddle - width() / 2.0, height() - scaled(26), width(), scaled(20)),
-                     Qt::AlignCenter, content_.valueText);
 }
 
 void Rail::paintGrip(QPainter& painter, Grip grip) const {
@@ -203,7 +214,7 @@ void Rail::mousePressEvent(QMouseEvent* event) {
     }
     if (drag_ == Drag::low) chosen_ = Grip::low;
     if (drag_ == Drag::high) chosen_ = Grip::high;
-    update();
+    repaintAll();
 }
 
 void Rail::mouseMoveEvent(QMouseEvent* event) {
@@ -284,7 +295,7 @@ void Rail::keyPressEvent(QKeyEvent* event) {
         case Qt::Key_Left:
         case Qt::Key_Right:
             chosen_ = chosen_ == Grip::low ? Grip::high : Grip::low;
-            update();
+            repaintAll();
             break;
         case Qt::Key_Return:
         case Qt::Key_Enter:
@@ -297,7 +308,12 @@ void Rail::keyPressEvent(QKeyEvent* event) {
 
 void Rail::focusInEvent(QFocusEvent* event) {
     QWidget::focusInEvent(event);
-    update();
+    repaintAll();
+}
+
+void Rail::focusOutEvent(QFocusEvent* event) {
+    QWidget::focusOutEvent(event);
+    repaintAll();
 }
 
 }  // namespace mellow::app

@@ -13,6 +13,7 @@
 #include <optional>
 
 #include "app/document.h"
+#include "app/widgets/still_picture.h"
 
 namespace mellow::app {
 
@@ -28,6 +29,15 @@ struct RailContent {
     bool hasValue = false;
     bool active = true;  ///< false: the chain does not run, or the branch is off
     bool operator==(const RailContent&) const = default;
+
+    /// Everything but the value.
+    [[nodiscard]] bool standsAs(const RailContent& other) const {
+        RailContent same = other;
+        same.value = value;
+        same.hasValue = hasValue;
+        same.valueText = valueText;
+        return *this == same;
+    }
 };
 
 class Rail : public QWidget {
@@ -64,6 +74,7 @@ class Rail : public QWidget {
     void mouseDoubleClickEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     void focusInEvent(QFocusEvent* event) override;
+    void focusOutEvent(QFocusEvent* event) override;
 
  private:
     enum class Drag { none, low, high, span };
@@ -71,13 +82,16 @@ class Rail : public QWidget {
     [[nodiscard]] QRectF track() const;
     [[nodiscard]] double yOf(double position) const;
     [[nodiscard]] QColor color() const;
+    void paintStill(QPainter& painter) const;
     void paintValue(QPainter& painter) const;
+    void repaintAll();
     void paintGrip(QPainter& painter, Grip grip) const;
     void openEditor(Grip grip);
     void nudge(double amount);
 
     Side side_;
     RailContent content_;
+    StillPicture still_;
     bool selected_ = false;
     Grip chosen_ = Grip::high;
     Drag drag_ = Drag::none;

@@ -77,11 +77,12 @@ void ResponsePicture::showSteps(const std::vector<Step>& steps, int selected) {
     setToolTip(drawsPoints() ? tr("Drag a point; double-click the line to add one; Delete removes it.")
                : bends()     ? tr("Drag the handle to bend the curve.")
                              : tr("How the source's travel becomes the result."));
-    update();
+    repaintAll();
 }
 
 void ResponsePicture::showDot(double x, double y, bool spoken, bool active) {
     if (dot_ == Point{x, y} && spoken == spoken_ && active == active_) return;
+    if (active != active_) still_.forget();
     dot_ = {x, y};
     spoken_ = spoken;
     active_ = active;
@@ -109,9 +110,7 @@ std::vector<Point> ResponsePicture::handles() const {
     return {};
 }
 
-void ResponsePicture::paintEvent(QPaintEvent*) {
-    QPainter painter(this);
-    painter.setRenderHint(QPainter::Antialiasing);
+void ResponsePicture::paintStill(QPainter& painter) const {
     const Theme& t = theme();
     painter.setPen(hasFocus() ? QPen(t.sky, 1) : Qt::NoPen);
     painter.setBrush(t.ground);
@@ -127,16 +126,22 @@ void ResponsePicture::paintEvent(QPaintEvent*) {
         own != nullptr && own->kind->shape != nullptr && steps_.size() > 1 && (drawsPoints() || bends());
     if (overlay) paintResponse(painter, area, {*own}, blend(t.ground, t.sky, 0.8), 1.5);
     paintResponse(painter, area, steps_, active_ ? t.mint : blend(t.ground, t.mint, 0.45), 2.4);
+}
 
+void ResponsePicture::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    still_.draw(painter, *this, [this](QPainter& still) { paintStill(still); });
+    const Theme& t = theme();
     if (active_) {
+        // Straight lines need no smoothing, and are drawn at every picture.
         const QPointF dot = dotPoint();
         painter.setPen(QPen(t.honey, 1, Qt::DashLine));
-        painter.drawLine(QPointF(dot.x(), height() - 1.0), dot);
+        painter.drawLine(QPointF(dot.x(), height() - 1.0).toPoint(), dot.toPoint());
         painter.setPen(QPen(t.mint, 1, Qt::DashLine));
-        painter.drawLine(dot, QPointF(width() - 1.0, dot.y()));
-        painter.setPen(QPen(t.ground, 2));
+        painter.drawLine(dot.toPoint(), QPointF(width() - 1.0, dot.y()).toPoint());
+        painter.setRenderHint(QPainter::Antialiasing);
+        painter.setPen(spoken_ ? QPen(t.ground, 2) : QPen(t.dim, 2));
         painter.setBrush(spoken_ ? t.ink : t.ground);
-        if (!spoken_) painter.setPen(QPen(t.dim, 2));
         painter.drawEllipse(dot, scaled(6), scaled(6));
     }
     const std::vector<Point> grips = handles();
@@ -145,6 +150,21 @@ void ResponsePicture::paintEvent(QPaintEvent*) {
         painter.setBrush(static_cast<int>(i) == handle_ ? t.ink : t.sky);
         painter.drawRect(QRectF(toWidget(grips[i].x, grips[i].y) - QPointF(4.5, 4.5), QSizeF(9, 9)));
     }
+}
+
+void ResponsePicture::repaintAll() {
+    still_.forget();
+    update();
+}
+
+void ResponsePicture::focusInEvent(QFocusEvent* event) {
+    QWidget::focusInEvent(event);
+    repaintAll();
+}
+
+void ResponsePicture::focusOutEvent(QFocusEvent* event) {
+    QWidget::focusOutEvent(event);
+    repaintAll();
 }
 
 void ResponsePicture::mousePressEvent(QMouseEvent* event) {

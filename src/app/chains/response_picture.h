@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "app/document.h"
+#include "app/widgets/still_picture.h"
 #include "core/steps/step.h"
 
 namespace mellow::app {
@@ -43,8 +44,12 @@ class ResponsePicture : public QWidget {
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseDoubleClickEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
+    void focusInEvent(QFocusEvent* event) override;
+    void focusOutEvent(QFocusEvent* event) override;
 
  private:
+    void paintStill(QPainter& painter) const;
+    void repaintAll();
     [[nodiscard]] QRectF plot() const;
     [[nodiscard]] Point fromWidget(const QPointF& point) const;
     [[nodiscard]] const Step* selectedStep() const;
@@ -54,6 +59,7 @@ class ResponsePicture : public QWidget {
     void movePoint(std::size_t index, Point to, Gesture gesture);
     void setAmount(double amount, Gesture gesture);
 
+    StillPicture still_;
     std::vector<Step> steps_;
     int selected_ = -1;
     Point dot_;

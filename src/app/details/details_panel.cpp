@@ -85,9 +85,7 @@ ParameterModel::ParameterModel(const EditorContext& context, QObject* parent)
     : QAbstractListModel(parent), context_(context) {
     connect(&context_.document, &Document::changed, this, &ParameterModel::follow);
     connect(&context_.selection, &Selection::changed, this, &ParameterModel::follow);
-    connect(&context_.live, &Live::moved, this, [this] {
-        if (rows_ > 0) emit dataChanged(index(0), index(rows_ - 1), {received});
-    });
+    connect(&context_.live, &Live::moved, this, &ParameterModel::refreshReceived);
     follow();
 }
 
@@ -109,6 +107,24 @@ void ParameterModel::follow() {
     endResetModel();
 }
 
+int ParameterModel::receivedBy(int row) const {
+    const Instrument* owner = instrument();
+    const io::PracticeRack* rack = context_.live.rack();
+    const bool onRack = owner->output.port == io::practiceRackPort && owner->output.channel >= 1 &&
+                        owner->output.channel <= 16;
+    if (rack == nullptr || !onRack) return -1;
+    return receivedValue(*rack, *owner, owner->parameters[static_cast<std::size_t>(row)]);
+}
+
+void ParameterModel::refreshReceived() {
+    if (instrument() == nullptr) return;
+    received_.resize(static_cast<std::size_t>(rows_), -1);
+    for (int row = 0; row < rows_; ++row) {
+        int& known = received_[static_cast<std::size_t>(row)];
+        if (std::exchange(known, receivedBy(row)) != known) emit dataChanged(index(row), index(row), {received});
+    }
+}
+
 int ParameterModel::rowCount(const QModelIndex& parent) const {
     return parent.isValid() ? 0 : rows_;
 }
@@ -124,10 +140,7 @@ QVariant ParameterModel::data(const QModelIndex& at, int role) const {
         case message:
             return QString::fromStdString(text::targetMessage(parameter.message));
         case received: {
-            const io::PracticeRack* rack = context_.live.rack();
-            const bool onRack = owner->output.port == io::practiceRackPort && owner->output.channel >= 1 &&
-                                owner->output.channel <= 16;
-            const int value = rack != nullptr && onRack ? receivedValue(*rack, *owner, parameter) : -1;
+            const int value = receivedBy(at.row());
             if (value < 0) return QStringLiteral("–");
             return QString::fromStdString(
                 displayText(rangeOf(parameter), decode(scaleOf(parameter), value, maxOf(parameter))));

@@ -27,9 +27,12 @@ class ParameterModel : public QAbstractListModel {
  private:
     [[nodiscard]] const Instrument* instrument() const;
     void follow();
+    void refreshReceived();
+    [[nodiscard]] int receivedBy(int row) const;
 
     EditorContext context_;
     int rows_ = 0;
+    std::vector<int> received_;
     std::string shown_;
 };
 

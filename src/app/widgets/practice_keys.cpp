@@ -2,6 +2,7 @@
 
 #include <QHBoxLayout>
 #include <QMouseEvent>
+#include <QPaintEvent>
 #include <QPainter>
 #include <QPainterPath>
 #include <QWheelEvent>
@@ -77,7 +78,7 @@ int Keyboard::keyAt(const QPointF& point) const {
     return -1;
 }
 
-void Keyboard::paintEvent(QPaintEvent*) {
+void Keyboard::paintEvent(QPaintEvent* event) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme();
@@ -88,6 +89,7 @@ void Keyboard::paintEvent(QPaintEvent*) {
             if (isBlack(key) != blacks) continue;
             const QColor fill = isDown(key) ? t.honey : blacks ? black : white;
             const QRectF rect = keyRect(key);
+            if (!event->rect().intersects(rect.toAlignedRect())) continue;
             painter.setPen(blacks || &t == &linenTheme() ? QPen(t.line, 1) : Qt::NoPen);
             painter.setBrush(fill);
             QPainterPath path;
@@ -202,26 +204,37 @@ QRectF PracticeControl::track() const {
     return {width() / 2.0 - scaled(8), 2.0, scaled(16) * 1.0, height() - label - 4};
 }
 
+void PracticeControl::paintStill(QPainter& painter) const {
+    const Theme& t = theme();
+    const QRectF rail = track();
+    painter.setPen(QPen(hasFocus() ? t.sky : t.line, hasFocus() ? 1.5 : 1));
+    painter.setBrush(t.ground);
+    painter.drawRoundedRect(rail, trackRadius(), trackRadius());
+    painter.setFont(captionFont());
+    painter.setPen(t.ink);
+    painter.drawText(QRectF(-4, height() - scaled(18), width() + 8, scaled(18)), Qt::AlignCenter, name_);
+}
+
+double PracticeControl::trackRadius() const {
+    return look_ == Look::pedal ? scaled(6) : track().width() / 2;
+}
+
 void PracticeControl::paintEvent(QPaintEvent*) {
     QPainter painter(this);
+    still_.draw(painter, *this, [this](QPainter& still) { paintStill(still); });
     painter.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme();
     const QRectF rail = track();
-    const double radius = look_ == Look::pedal ? scaled(6) : rail.width() / 2;
-    painter.setPen(QPen(hasFocus() ? t.sky : t.line, hasFocus() ? 1.5 : 1));
-    painter.setBrush(t.ground);
-    painter.drawRoundedRect(rail, radius, radius);
     const double share = static_cast<double>(value_) / max_;
     const double knob = look_ == Look::pedal ? 0 : scaled(9);
     const double y = rail.bottom() - knob / 2 - share * (rail.height() - knob);
     const double zero = spring_ == Spring::toMiddle ? rail.center().y() : rail.bottom();
-    QPainterPath clip;
-    clip.addRoundedRect(rail.adjusted(1, 1, -1, -1), radius, radius);
-    painter.setClipPath(clip);
     painter.setPen(Qt::NoPen);
     painter.setBrush(blend(t.ground, t.honey, 0.45));
-    painter.drawRect(QRectF(rail.left(), std::min(y, zero), rail.width(), std::abs(zero - y)));
-    painter.setClipping(false);
+    const double radius = std::max(0.0, trackRadius() - 1);
+    if (std::abs(zero - y) > 1)
+        painter.drawRoundedRect(QRectF(rail.left() + 1, std::min(y, zero), rail.width() - 2, std::abs(zero - y)),
+                                radius, radius);
     if (look_ == Look::slider) {
         painter.setBrush(t.honey);
         painter.drawRoundedRect(QRectF(rail.center().x() - scaled(13), y - knob / 2, scaled(26), knob),
@@ -231,15 +244,25 @@ void PracticeControl::paintEvent(QPaintEvent*) {
         painter.setPen(value_ > 0 ? t.ink : t.dim);
         painter.drawText(rail, Qt::AlignCenter, QString::number(value_));
     }
-    painter.setFont(captionFont());
-    painter.setPen(t.ink);
-    painter.drawText(QRectF(-4, height() - scaled(18), width() + 8, scaled(18)), Qt::AlignCenter, name_);
+}
+
+void PracticeControl::focusInEvent(QFocusEvent* event) {
+    QWidget::focusInEvent(event);
+    still_.forget();
+    update();
+}
+
+void PracticeControl::focusOutEvent(QFocusEvent* event) {
+    QWidget::focusOutEvent(event);
+    still_.forget();
+    update();
 }
 
 void PracticeControl::showValue(int value) {
     if (value == value_) return;
     value_ = std::clamp(value, 0, max_);
-    update();
+    // The name below stays as it is.
+    update(0, 0, width(), height() - scaled(18));
 }
 
 void PracticeControl::play(int value) {

@@ -10,6 +10,7 @@
 #include <map>
 #include <vector>
 
+#include "app/widgets/still_picture.h"
 #include "core/midi/message.h"
 
 namespace mellow::app {
@@ -40,7 +41,7 @@ class Keyboard : public QWidget {
     void played(const mellow::midi::Short& message);
 
  protected:
-    void paintEvent(QPaintEvent*) override;
+    void paintEvent(QPaintEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
@@ -76,18 +77,23 @@ class PracticeControl : public QWidget {
     void played(int value);
 
  protected:
-    void paintEvent(QPaintEvent*) override;
+    void paintEvent(QPaintEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
+    void focusInEvent(QFocusEvent* event) override;
+    void focusOutEvent(QFocusEvent* event) override;
 
  private:
     [[nodiscard]] QRectF track() const;
+    [[nodiscard]] double trackRadius() const;
+    void paintStill(QPainter& painter) const;
     [[nodiscard]] int rest() const;
     void play(int value);
 
+    StillPicture still_;
     QString name_;
     Look look_;
     Spring spring_;

@@ -23,9 +23,10 @@ int main(int argc, char** argv) {
         const long sweep = tick / 4 % 254;
         const int value = static_cast<int>(sweep < 127 ? sweep : 254 - sweep);
         const auto which = static_cast<std::size_t>(tick % 8);
-        const midi::Short message = which < controls.size() ? midi::make(midi::controlChange, 0, controls[which], value)
-                                    : which == 6            ? midi::make(midi::channelPressure, 0, value)
-                                                            : midi::makeBend(0, value * 129);
+        const midi::Short message = which < controls.size()
+                                        ? midi::make(midi::controlChange, 0, controls[which], value)
+                                    : which == 6 ? midi::make(midi::channelPressure, 0, value)
+                                                 : midi::makeBend(0, value * 129);
         file.add(file.tracks[0], static_cast<std::uint64_t>(tick), smf::EventKind::channel, message.bytes());
     }
     const auto saved = store::writeFile(argv[1], smf::write(file));

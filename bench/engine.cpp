@@ -68,7 +68,9 @@ void handWritten(benchmark::State& state) {
         const auto& branch = chain.branches[static_cast<std::size_t>(b)];
         for (int raw = 0; raw < 128; ++raw) {
             const double p = settledPosition(chain.steps, raw / 127.0);
-            const double q = (std::get<double>(branch.low) + p * (std::get<double>(branch.high) - std::get<double>(branch.low))) / 127;
+            const double q = (std::get<double>(branch.low) +
+                              p * (std::get<double>(branch.high) - std::get<double>(branch.low))) /
+                             127;
             tables[static_cast<std::size_t>(b)][static_cast<std::size_t>(raw)] =
                 static_cast<std::uint8_t>(encode(Scale::edge, clampPosition(q), 127));
         }
@@ -91,7 +93,8 @@ void handWritten(benchmark::State& state) {
         }
     }
     benchmark::DoNotOptimize(counted.sum);
-    state.counters["messages"] = benchmark::Counter(static_cast<double>(counted.messages), benchmark::Counter::kAvgIterations);
+    state.counters["messages"] =
+        benchmark::Counter(static_cast<double>(counted.messages), benchmark::Counter::kAvgIterations);
 }
 BENCHMARK(handWritten);
 
@@ -107,7 +110,8 @@ void engineProcess(benchmark::State& state) {
         engine.process({tick, 1, in}, sink);
     }
     benchmark::DoNotOptimize(counted.sum);
-    state.counters["messages"] = benchmark::Counter(static_cast<double>(counted.messages), benchmark::Counter::kAvgIterations);
+    state.counters["messages"] =
+        benchmark::Counter(static_cast<double>(counted.messages), benchmark::Counter::kAvgIterations);
 }
 BENCHMARK(engineProcess);
 

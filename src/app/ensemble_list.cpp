@@ -42,7 +42,8 @@ class InstrumentDelegate : public QStyledItemDelegate {
             painter->setBrush(t.raised);
             painter->drawRoundedRect(places.card, 10, 10);
         }
-        if (list_.isPainting(places.inner.adjusted(0, 0, 0, -scaled(6)))) paintWords(*painter, places.inner, index);
+        if (list_.isPainting(places.inner.adjusted(0, 0, 0, -scaled(6))))
+            paintWords(*painter, places.inner, index);
         paintLevel(*painter, places.bar, index.data(InstrumentModel::level).toDouble());
         painter->restore();
     }
@@ -64,7 +65,7 @@ class InstrumentDelegate : public QStyledItemDelegate {
         painter.setFont(captionFont());
         painter.setPen(t.dim);
         painter.drawText(inner.adjusted(0, scaled(19), 0, 0), Qt::AlignTop | Qt::AlignLeft,
-                          index.data(InstrumentModel::where).toString());
+                         index.data(InstrumentModel::where).toString());
     }
 
     static void paintLevel(QPainter& painter, const QRectF& bar, double level) {

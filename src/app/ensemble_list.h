@@ -36,7 +36,9 @@ class EnsembleList : public QListView {
  public:
     EnsembleList(Document& document, Selection& selection, Live& live, QWidget* parent = nullptr);
     /// True while a paint event that touches a part of the viewport is handled.
-    [[nodiscard]] bool isPainting(const QRectF& part) const { return painted_.intersects(part.toAlignedRect()); }
+    [[nodiscard]] bool isPainting(const QRectF& part) const {
+        return painted_.intersects(part.toAlignedRect());
+    }
 
  protected:
     void paintEvent(QPaintEvent* event) override;

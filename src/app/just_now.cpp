@@ -184,7 +184,8 @@ JustNowModel::Line JustNowModel::lineFor(const io::Happening& happening) const {
     const Instrument* instrument =
         findById(document_.ensemble().instruments, live_.instrumentId(happening.instrument));
     const bool numbered = row(source->kind).numbered;
-    line.name = numbered ? QString::fromStdString(text::sourceMessage(*source)) : toQt(row(source->kind).label);
+    line.name =
+        numbered ? QString::fromStdString(text::sourceMessage(*source)) : toQt(row(source->kind).label);
     for (const Parameter& parameter :
          instrument == nullptr ? std::vector<Parameter>{} : instrument->parameters) {
         const bool same = row(parameter.message.kind).name == row(source->kind).name &&

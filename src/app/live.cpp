@@ -9,12 +9,12 @@ namespace mellow::app {
 
 namespace {
 
-constexpr int shortestInterval = 16;  // ms, about sixty pictures a second
-constexpr int longestInterval = 50;   // ms
+constexpr int shortestInterval = 16;    // ms, about sixty pictures a second
+constexpr int longestInterval = 50;     // ms
 constexpr double paintingShare = 0.06;  // of one core
-constexpr int restInterval = 33;     // ms, while nothing moves
-constexpr int rateInterval = 500;    // ms
-constexpr double fade = 0.92;        // of activity, a picture
+constexpr int restInterval = 33;        // ms, while nothing moves
+constexpr int rateInterval = 500;       // ms
+constexpr double fade = 0.92;           // of activity, a picture
 
 }  // namespace
 
@@ -134,7 +134,7 @@ ChainReading Live::reading(const std::string& instrument, const std::string& cha
                                       : (scaleOf(source) == Scale::centred ? 0.5 : 0.0);
     reading.raw = reading.spoken ? raw : encode(compiled.scale, reading.position, compiled.max);
     reading.result = reading.spoken && compiled.timed() ? live.result.load(std::memory_order_relaxed)
-                                                      : settledPosition(compiled.steps, reading.position);
+                                                        : settledPosition(compiled.steps, reading.position);
     for (std::uint32_t b = 0; b < compiled.branchCount; ++b)
         reading.values.push_back(engine::presentValue(program, compiled, b, raw));
     return reading;
@@ -173,7 +173,8 @@ void Live::look() {
     if (position < 0 && lastTakePosition_ >= 0) emit takeEnded();
     lastTakePosition_ = position;
     if (any || fading || position >= 0 || before != indexed_) {
-        const int interval = std::clamp(static_cast<int>(pictureCost_ / paintingShare), shortestInterval, longestInterval);
+        const int interval =
+            std::clamp(static_cast<int>(pictureCost_ / paintingShare), shortestInterval, longestInterval);
         if (std::abs(look_.interval() - interval) > 1) look_.setInterval(interval);
         emit moved();
     } else if (look_.interval() != restInterval) {

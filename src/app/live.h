@@ -50,8 +50,8 @@ class Live : public QObject {
     /// Microseconds into the take, or −1.
     [[nodiscard]] std::int64_t takePosition() const { return player_.takePosition(); }
 
-    /// Says how long painting the last picture took, in milliseconds: the dearer pictures are, the fewer there
-    /// are, so that a moving page leaves the processor to the music.
+    /// Says how long painting the last picture took, in milliseconds: the dearer pictures are, the fewer
+    /// there are, so that a moving page leaves the processor to the music.
     void pictureTook(double milliseconds);
 
     [[nodiscard]] ChainReading reading(const std::string& instrument, const std::string& chain) const;

@@ -361,8 +361,8 @@ void MainWindow::buildMenus() {
         add(steps, toQt(kind->label), {}, toQt(kind->help), [this, kind] { actions_.addStep(*kind); });
     }
     chain->addSeparator();
-    add(chain, tr("Switch &on or off"), QKeySequence(Qt::CTRL | Qt::Key_M), tr("Switch what is selected on or off"),
-        [this] { actions_.toggle(); });
+    add(chain, tr("Switch &on or off"), QKeySequence(Qt::CTRL | Qt::Key_M),
+        tr("Switch what is selected on or off"), [this] { actions_.toggle(); });
 
     auto* play = menuBar()->addMenu(tr("&Play"));
     add(play, tr("Play or stop the &hands"), QKeySequence(Qt::Key_F5),

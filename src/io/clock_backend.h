@@ -1,8 +1,8 @@
 // The silent clock: plays without any MIDI system.
 //
-// A thread wakes every three milliseconds while something moves by itself or a take plays, and sleeps until there is
-// work otherwise, so that a program at rest costs nothing. Messages for ports that it does not have go
-// nowhere; the window says so.
+// A thread wakes every three milliseconds while something moves by itself or a take plays, and sleeps until
+// there is work otherwise, so that a program at rest costs nothing. Messages for ports that it does not have
+// go nowhere; the window says so.
 #pragma once
 
 #include <atomic>

@@ -56,12 +56,12 @@ constexpr std::array<Modulation, 8> modulations{{
 /// What a sound brings along of the things that have a controller of their own is set to one start for all
 /// sounds, so that a value means the same Hz, dB and ms whatever plays.
 constexpr std::array<std::pair<int, float>, 7> starts{{
-    {GEN_FILTERFC, 13500},        // 20 kHz
-    {GEN_MODENVTOFILTERFC, 0},    // which stays where it is put
+    {GEN_FILTERFC, 13500},      // 20 kHz
+    {GEN_MODENVTOFILTERFC, 0},  // which stays where it is put
     {GEN_MODLFOTOFILTERFC, 0},
-    {GEN_FILTERQ, 0},             // flat
-    {GEN_VIBLFOFREQ, 0},          // 8.176 Hz
-    {GEN_VIBLFODELAY, -12000},    // at once
+    {GEN_FILTERQ, 0},            // flat
+    {GEN_VIBLFOFREQ, 0},         // 8.176 Hz
+    {GEN_VIBLFODELAY, -12000},   // at once
     {GEN_VOLENVATTACK, -12000},  // 1 ms
 }};
 

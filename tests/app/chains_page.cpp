@@ -1,4 +1,5 @@
-// The Chains page, driven by mouse and keyboard: every edit is one undo step, and what the page shows follows.
+// The Chains page, driven by mouse and keyboard: every edit is one undo step, and what the page shows
+// follows.
 #include <QComboBox>
 
 #include "app/theme/theme.h"
@@ -18,7 +19,8 @@ double numberAt(const Level& level) {
 }
 
 void clickRow(QListView& list, int row) {
-    QTest::mouseClick(list.viewport(), Qt::LeftButton, {}, list.visualRect(list.model()->index(row, 0)).center());
+    QTest::mouseClick(list.viewport(), Qt::LeftButton, {},
+                      list.visualRect(list.model()->index(row, 0)).center());
     QCoreApplication::processEvents();
 }
 
@@ -40,8 +42,8 @@ class ChainsPageTest : public QObject {
         QCOMPARE(window->page().chains().model()->rowCount(), 3);
         QCOMPARE(window.find<QLabel>("summary")->text(), QStringLiteral("3 chains · 7 targets · all clear"));
         QCOMPARE(window.find<QLabel>("sentence")->text(),
-                 QString::fromStdString(
-                     text::chainSentence(window.ensemble(), &window.instrument("glass"), window.chain("glass", "swell"))));
+                 QString::fromStdString(text::chainSentence(window.ensemble(), &window.instrument("glass"),
+                                                            window.chain("glass", "swell"))));
     }
 
     void aClickChoosesAnInstrumentAndAChain() {
@@ -150,7 +152,8 @@ class ChainsPageTest : public QObject {
         window.select("glass", "swell");
         Rail* rail = window->page().lever().targetRails()[2];
         window.editsOnce([&] {
-            QTest::mouseDClick(rail, Qt::LeftButton, {}, rail->numberRect(Rail::Grip::high).center().toPoint());
+            QTest::mouseDClick(rail, Qt::LeftButton, {},
+                               rail->numberRect(Rail::Grip::high).center().toPoint());
             auto* editor = rail->findChild<QLineEdit*>(QStringLiteral("gripEditor"));
             QVERIFY(editor != nullptr);
             test::type(editor, typed);
@@ -183,7 +186,8 @@ class ChainsPageTest : public QObject {
         QTest::keyClick(rail, Qt::Key_Return);
         test::type(rail->findChild<QLineEdit*>(QStringLiteral("gripEditor")), QStringLiteral("loud"));
         QVERIFY(window.ensemble() == before);
-        QVERIFY(window->noticeText().contains(QStringLiteral("“loud” is no value of Tone; type one from 20 Hz to 20 kHz")));
+        QVERIFY(window->noticeText().contains(
+            QStringLiteral("“loud” is no value of Tone; type one from 20 Hz to 20 kHz")));
     }
 
     void theBendHandleIsDraggedOnTheCurve() {
@@ -298,7 +302,8 @@ class ChainsPageTest : public QObject {
         QCOMPARE(window->page().lever().targetRails()[4]->content().valueText, QStringLiteral("off"));
         window.editsOnce([&] { window.click("remove"); });
         QCOMPARE(window.chain("glass", "swell").branches.size(), std::size_t{5});
-        window.editsOnce([&] { entry(window.find<QPushButton>("addBranchStep"), QStringLiteral("Smooth"))->trigger(); });
+        window.editsOnce(
+            [&] { entry(window.find<QPushButton>("addBranchStep"), QStringLiteral("Smooth"))->trigger(); });
         QCoreApplication::processEvents();
         QCOMPARE(window->selection().now().part, Part::branchStep);
         window.editsOnce([&] { window.click("remove"); });
@@ -323,7 +328,9 @@ class ChainsPageTest : public QObject {
         QStyleOptionSlider option;
         option.initFrom(slider);
         const double x = slider->width() * (slider->value() / 1000.0);
-        window.editsOnce([&] { drag(slider, {x, slider->height() / 2.0}, {x - 60, slider->height() / 2.0}); });
+        window.editsOnce([&] {
+            drag(slider, {x, slider->height() / 2.0}, {x - 60, slider->height() / 2.0});
+        });
         QVERIFY(numberOf(window.chain("glass", "swell").steps[1], 0) < 0.2);
     }
 
@@ -356,9 +363,8 @@ class ChainsPageTest : public QObject {
 
     void aFindingLeadsToItsPlace() {
         Window window;
-        window->document().edit(QStringLiteral("Break"), [](Ensemble& e) {
-            e.instruments[0].chains[0].branches[2].target = "gone";
-        });
+        window->document().edit(QStringLiteral("Break"),
+                                [](Ensemble& e) { e.instruments[0].chains[0].branches[2].target = "gone"; });
         window.select("glass", "swell");
         auto* findings = window.find<QLabel>("findings");
         QVERIFY(findings->text().contains(QStringLiteral("does not have; choose another target")));
@@ -385,7 +391,9 @@ class ChainsPageTest : public QObject {
         QCOMPARE(window.find<QPushButton>("emptyAct")->text(), QStringLiteral("Add a chain"));
         window.click("emptyAct");
         QCOMPARE(window.ensemble().instruments[0].chains.size(), std::size_t{1});
-        QVERIFY(window.find<QLabel>("sentence")->text().startsWith(QStringLiteral("Mod wheel reaches Expression")));
+        QVERIFY(window.find<QLabel>("sentence")
+                    ->text()
+                    .startsWith(QStringLiteral("Mod wheel reaches Expression")));
         while (window->document().undoStack().canUndo()) window->document().undoStack().undo();
         QCOMPARE(window.ensemble().instruments.size(), std::size_t{0});
     }

@@ -1,7 +1,7 @@
 // Documents in and out of the window: nothing is lost, and what goes wrong is said in a sentence.
+#include <unistd.h>
 #include <QDragEnterEvent>
 #include <QMimeData>
-#include <unistd.h>
 
 #include "core/store/ensemble_json.h"
 #include "support/window.h"
@@ -15,7 +15,8 @@ namespace {
 QString write(const Window& window, const char* name, const QByteArray& bytes) {
     const QString path = window.folder.filePath(QLatin1String(name));
     QFile file(path);
-    if (!file.open(QIODevice::WriteOnly) || file.write(bytes) != bytes.size()) qFatal("cannot write %s", name);
+    if (!file.open(QIODevice::WriteOnly) || file.write(bytes) != bytes.size())
+        qFatal("cannot write %s", name);
     return path;
 }
 
@@ -122,9 +123,12 @@ class FilesTest : public QObject {
         QTest::addColumn<QString>("sentence");
         const QByteArray head = R"({"format": "mellow-lever/ensemble", "version": )";
         QTest::newRow("empty") << QByteArray() << "the document is empty";
-        QTest::newRow("truncated") << head + "1, \"title\": \"T" << "ends before it is complete";
-        QTest::newRow("newer") << head + "2}" << "version 2";
-        QTest::newRow("wrong type") << head + "1, \"title\": 5, \"instruments\": []}" << "title: expected text";
+        QTest::newRow("truncated") << head + "1, \"title\": \"T"
+                                   << "ends before it is complete";
+        QTest::newRow("newer") << head + "2}"
+                               << "version 2";
+        QTest::newRow("wrong type") << head + "1, \"title\": 5, \"instruments\": []}"
+                                    << "title: expected text";
         QTest::newRow("unknown step")
             << head +
                    R"(1, "title": "T", "instruments": [{"id": "a", "output": {"port": "p", "channel": 1},
@@ -155,7 +159,8 @@ class FilesTest : public QObject {
     void aFolderThatCannotBeWrittenLosesNothing() {
         Window window;
         rename(window, "Changed");
-        // A folder that is not there stands for every reason why a file cannot be made; root may write anywhere.
+        // A folder that is not there stands for every reason why a file cannot be made; root may write
+        // anywhere.
         window.savePath = window.folder.filePath(QStringLiteral("no/such/folder/storm.lever"));
         window.menu(QStringLiteral("Save as…"));
         QVERIFY(window->noticeText().contains(QStringLiteral("cannot be saved here")));
@@ -204,7 +209,8 @@ class FilesTest : public QObject {
         other.title = "Dropped";
         drop(window, write(window, "dropped.lever", QByteArray::fromStdString(store::printEnsemble(other))));
         QCOMPARE(window.ensemble().title, std::string("Dropped"));
-        drop(window, write(window, "hands.mid", read(QStringLiteral(MELLOW_SOURCE_DIR "/data/demo/barometer-falls.mid"))));
+        drop(window, write(window, "hands.mid",
+                           read(QStringLiteral(MELLOW_SOURCE_DIR "/data/demo/barometer-falls.mid"))));
         QCOMPARE(window.find<QPushButton>("play")->text(), QStringLiteral("Play “hands”"));
     }
 

@@ -12,7 +12,8 @@ using test::Window;
 namespace {
 
 QString labelOf(const QWidget* widget) {
-    return QStringLiteral("%1 \"%2\"").arg(QLatin1String(widget->metaObject()->className()), widget->objectName());
+    return QStringLiteral("%1 \"%2\"")
+        .arg(QLatin1String(widget->metaObject()->className()), widget->objectName());
 }
 
 /// What is cut off: the text and by how much, or nothing.
@@ -33,8 +34,10 @@ QString cutOff(const QWidget* widget) {
 }
 
 bool isText(const QWidget* widget) {
-    return qobject_cast<const QLabel*>(widget) != nullptr || qobject_cast<const QAbstractButton*>(widget) != nullptr ||
-           qobject_cast<const QLineEdit*>(widget) != nullptr || qobject_cast<const QComboBox*>(widget) != nullptr;
+    return qobject_cast<const QLabel*>(widget) != nullptr ||
+           qobject_cast<const QAbstractButton*>(widget) != nullptr ||
+           qobject_cast<const QLineEdit*>(widget) != nullptr ||
+           qobject_cast<const QComboBox*>(widget) != nullptr;
 }
 
 QStringList faults(QWidget& window) {
@@ -69,7 +72,8 @@ class LayoutTest : public QObject {
         QTest::addColumn<bool>("linen");
         for (const QSize size : {QSize(1100, 700), QSize(1280, 800), QSize(1920, 1080)}) {
             for (const bool linen : {false, true}) {
-                QTest::addRow("%dx%d %s", size.width(), size.height(), linen ? "Linen" : "Dusk") << size << 1.0 << linen;
+                QTest::addRow("%dx%d %s", size.width(), size.height(), linen ? "Linen" : "Dusk")
+                    << size << 1.0 << linen;
             }
         }
         QTest::addRow("1280x800, larger fonts") << QSize(1280, 800) << 1.25 << false;
@@ -85,12 +89,16 @@ class LayoutTest : public QObject {
             // A layout settles in the event loop.
             (void)QTest::qWaitFor([&] { return faults(*window).isEmpty(); }, 2000);
             const QStringList found = faults(*window);
-            QVERIFY2(found.isEmpty(), qPrintable(QLatin1String(state) + QStringLiteral(":\n") + found.join(QLatin1Char('\n'))));
+            QVERIFY2(found.isEmpty(), qPrintable(QLatin1String(state) + QStringLiteral(":\n") +
+                                                 found.join(QLatin1Char('\n'))));
         };
         const std::tuple<const char*, const char*, const char*, Part, int> states[] = {
-            {"source", "glass", "swell", Part::source, 0},     {"step", "glass", "swell", Part::step, 1},
-            {"points", "glass", "half-light", Part::step, 0},  {"branch", "flute", "breath", Part::branch, 1},
-            {"window", "whistles", "top", Part::branch, 0},    {"instrument", "drone", "", Part::instrument, 0}};
+            {"source", "glass", "swell", Part::source, 0},
+            {"step", "glass", "swell", Part::step, 1},
+            {"points", "glass", "half-light", Part::step, 0},
+            {"branch", "flute", "breath", Part::branch, 1},
+            {"window", "whistles", "top", Part::branch, 0},
+            {"instrument", "drone", "", Part::instrument, 0}};
         for (const auto& [state, instrument, chain, part, index] : states) {
             window.select(instrument, chain, part, index);
             look(state);
@@ -118,7 +126,8 @@ class LayoutTest : public QObject {
         QVERIFY(reached.contains(&window->practiceKeys().keyboard()));
         QVERIFY(reached.contains(window.find<QPushButton>("silence")));
         for (const QWidget* widget : reached) {
-            const bool named = !widget->accessibleName().isEmpty() || qobject_cast<const QAbstractButton*>(widget) != nullptr ||
+            const bool named = !widget->accessibleName().isEmpty() ||
+                               qobject_cast<const QAbstractButton*>(widget) != nullptr ||
                                qobject_cast<const QScrollArea*>(widget) != nullptr;
             QVERIFY2(named, qPrintable(labelOf(widget)));
         }

@@ -17,16 +17,17 @@ namespace {
 class Witness {
  public:
     explicit Witness(Window& window) : window_(window) {
-        connection_ = QObject::connect(&window->live(), &Live::happened, [this](const io::Happening& happening) {
-            (happening.out ? out : in).push_back(happening);
-        });
+        connection_ = QObject::connect(
+            &window->live(), &Live::happened,
+            [this](const io::Happening& happening) { (happening.out ? out : in).push_back(happening); });
     }
     ~Witness() { QObject::disconnect(connection_); }
 
     bool came(int status, int first, int second = -1) const { return any(in, status, first, second); }
     bool sent(const std::string& instrument, int status, int first, int second = -1) const {
         return std::any_of(out.begin(), out.end(), [&](const io::Happening& each) {
-            return window_->live().instrumentId(each.instrument) == instrument && fits(each, status, first, second);
+            return window_->live().instrumentId(each.instrument) == instrument &&
+                   fits(each, status, first, second);
         });
     }
 
@@ -111,8 +112,11 @@ class PlayingTest : public QObject {
     void pedalsAndPressureSendWhatTheyAre() {
         Window window;
         Witness witness(window);
-        const std::vector<std::tuple<const char*, int, int>> all{
-            {"Breath", 0xB0, 2}, {"Left", 0xB0, 67}, {"Middle", 0xB0, 66}, {"Sustain", 0xB0, 64}, {"Swell", 0xB0, 11}};
+        const std::vector<std::tuple<const char*, int, int>> all{{"Breath", 0xB0, 2},
+                                                                 {"Left", 0xB0, 67},
+                                                                 {"Middle", 0xB0, 66},
+                                                                 {"Sustain", 0xB0, 64},
+                                                                 {"Swell", 0xB0, 11}};
         for (const auto& [name, status, number] : all) {
             press(control(window, name), 1.0);
             QTRY_VERIFY2(witness.came(status, number, 127), name);
@@ -133,13 +137,15 @@ class PlayingTest : public QObject {
         Witness witness(window);
         Keyboard& keyboard = window->practiceKeys().keyboard();
         const QRectF key = keyboard.keyRect(60);
-        QTest::mousePress(&keyboard, Qt::LeftButton, {}, QPointF(key.center().x(), key.bottom() - 3).toPoint());
+        QTest::mousePress(&keyboard, Qt::LeftButton, {},
+                          QPointF(key.center().x(), key.bottom() - 3).toPoint());
         QTRY_VERIFY(witness.came(0x90, 60));
         QVERIFY(keyboard.isDown(60));
         QTest::mouseRelease(&keyboard, Qt::LeftButton);
         QTRY_VERIFY(witness.came(0x80, 60));
         QVERIFY(!keyboard.isDown(60));
-        QTest::mouseClick(&keyboard, Qt::LeftButton, {}, QPointF(key.left() + 3, key.top() + key.height() * 0.65).toPoint());
+        QTest::mouseClick(&keyboard, Qt::LeftButton, {},
+                          QPointF(key.left() + 3, key.top() + key.height() * 0.65).toPoint());
         QTRY_COMPARE(std::count_if(witness.in.begin(), witness.in.end(),
                                    [](const auto& each) { return each.message.data[0] == 0x90; }),
                      2);
@@ -223,9 +229,8 @@ class PlayingTest : public QObject {
         QTRY_VERIFY_WITH_TIMEOUT(window->live().outRate() > 0 && window->live().inRate() > 0, 8000);
         QTRY_VERIFY_WITH_TIMEOUT(rows.size() > 5, 8000);
         QTRY_VERIFY_WITH_TIMEOUT(window->page().lever().targetRails()[0]->content().hasValue, 8000);
-        QTRY_VERIFY_WITH_TIMEOUT(window->live().rack() != nullptr &&
-                                     window->live().rack()->receivedControl(0, 11) >= 0,
-                                 8000);
+        QTRY_VERIFY_WITH_TIMEOUT(
+            window->live().rack() != nullptr && window->live().rack()->receivedControl(0, 11) >= 0, 8000);
         window.click("play");
         QTRY_VERIFY(window.find<QPushButton>("play")->text().startsWith(QStringLiteral("Play")));
         QTRY_COMPARE(window->live().takePosition(), std::int64_t{-1});
@@ -237,7 +242,9 @@ class PlayingTest : public QObject {
         window.select("glass", {}, Part::instrument);
         QTRY_VERIFY_WITH_TIMEOUT(window->live().rack() != nullptr, 8000);
         auto* model = window.find<QListView>("parameters")->model();
-        const auto shown = [&](int row) { return model->index(row, 0).data(ParameterModel::received).toString(); };
+        const auto shown = [&](int row) {
+            return model->index(row, 0).data(ParameterModel::received).toString();
+        };
         QCOMPARE(shown(1), QStringLiteral("–"));
         window->live().send(midi::make(0xB0, 0, 1, 127));
         QTRY_COMPARE(shown(0), QStringLiteral("127"));
@@ -255,7 +262,8 @@ class PlayingTest : public QObject {
         int wheel = 0;
         for (int row = 0; row < log->model()->rowCount(); ++row) {
             const QModelIndex at = log->model()->index(row, 0);
-            if (at.data().toString() != QStringLiteral("Mod wheel") || at.data(JustNowModel::out).toBool()) continue;
+            if (at.data().toString() != QStringLiteral("Mod wheel") || at.data(JustNowModel::out).toBool())
+                continue;
             ++wheel;
             QCOMPARE(at.data(JustNowModel::number).toString(), QStringLiteral("65"));
         }
@@ -271,7 +279,8 @@ class PlayingTest : public QObject {
         MainWindow window(options);
         window.openDemo();
         window.show();
-        QTRY_VERIFY_WITH_TIMEOUT(window.noticeText().contains(QStringLiteral("/nowhere/gone.sf2 is missing")), 8000);
+        QTRY_VERIFY_WITH_TIMEOUT(window.noticeText().contains(QStringLiteral("/nowhere/gone.sf2 is missing")),
+                                 8000);
         window.live().send(midi::make(0xB0, 0, 1, 127));
         QTRY_COMPARE(window.page().lever().targetRails()[0]->content().valueText, QStringLiteral("127"));
     }

@@ -18,9 +18,9 @@ class ThemeTest : public QObject {
         QTest::addColumn<QColor>("text");
         QTest::addColumn<QColor>("surface");
         for (const Theme* theme : {&duskTheme(), &linenTheme()}) {
-            const std::pair<const char*, QColor> texts[] = {{"ink", theme->ink},   {"dim", theme->dim},
+            const std::pair<const char*, QColor> texts[] = {{"ink", theme->ink},     {"dim", theme->dim},
                                                             {"honey", theme->honey}, {"mint", theme->mint},
-                                                            {"clay", theme->clay}, {"sky", theme->sky}};
+                                                            {"clay", theme->clay},   {"sky", theme->sky}};
             const std::pair<const char*, QColor> surfaces[] = {
                 {"ground", theme->ground}, {"panel", theme->panel}, {"raised", theme->raised}};
             for (const auto& [text, color] : texts) {
@@ -42,7 +42,8 @@ class ThemeTest : public QObject {
         applyTheme(*qApp, duskTheme());
         const QFontMetricsF metrics(numberFont());
         for (char digit = '0'; digit <= '9'; ++digit) {
-            QCOMPARE(metrics.horizontalAdvance(QLatin1Char(digit)), metrics.horizontalAdvance(QLatin1Char('0')));
+            QCOMPARE(metrics.horizontalAdvance(QLatin1Char(digit)),
+                     metrics.horizontalAdvance(QLatin1Char('0')));
         }
     }
 };

@@ -2,9 +2,9 @@
 // mid-stream, and the same bytes at the same times in the same order from both.
 //
 // MELLOW_EVENTS sets how many events are played (default 200,000).
+#include <rapidcheck.h>
 #include <QtTest>
 #include <map>
-#include <rapidcheck.h>
 #include <set>
 
 #include "core/engine/compile.h"
@@ -48,12 +48,14 @@ class Engine {
     [[nodiscard]] bool notesHeld() const { return !engine_.notes().held().empty(); }
 
  private:
-    template <class Act>
+    template<class Act>
     Sents collect(Act&& act) {
         Sents sents;
         auto take = [&](const engine::Output& out) {
             const engine::Plan& plan = engine_.program().plan;
-            sents.push_back({out.time, plan.instruments.name(out.instrument), plan.ports.name(out.port),
+            sents.push_back({out.time,
+                             plan.instruments.name(out.instrument),
+                             plan.ports.name(out.port),
                              {out.bytes.begin(), out.bytes.end()}});
         };
         act(engine::sinkTo(take));
@@ -78,7 +80,8 @@ class Listener {
         }
     }
     [[nodiscard]] bool silent() const {
-        return std::all_of(sounding_.begin(), sounding_.end(), [](const auto& lane) { return lane.second.empty(); });
+        return std::all_of(sounding_.begin(), sounding_.end(),
+                           [](const auto& lane) { return lane.second.empty(); });
     }
 
  private:
@@ -88,7 +91,8 @@ class Listener {
 std::string text(const Sents& sents) {
     std::string all;
     for (const auto& sent : sents) {
-        all += std::to_string(sent.time) + " " + sent.instrument + "@" + sent.port + " " + midi::toHex(sent.bytes) + "\n";
+        all += std::to_string(sent.time) + " " + sent.instrument + "@" + sent.port + " " +
+               midi::toHex(sent.bytes) + "\n";
     }
     return all;
 }
@@ -109,8 +113,8 @@ void playWorld(std::uint32_t seed, int events) {
     const auto agree = [&](const Sents& one, const Sents& other, const std::string& what) {
         listener.hear(one);
         if (one == other) return;
-        RC_FAIL("seed " + std::to_string(seed) + " at " + std::to_string(time) + " " + what + "\nengine:\n" + text(one) +
-                "reference:\n" + text(other) + store::printEnsemble(ensemble));
+        RC_FAIL("seed " + std::to_string(seed) + " at " + std::to_string(time) + " " + what + "\nengine:\n" +
+                text(one) + "reference:\n" + text(other) + store::printEnsemble(ensemble));
     };
     std::map<std::tuple<std::string, int, int>, int> down;
     for (int i = 0; i < events; ++i) {
@@ -159,7 +163,8 @@ class EqualityTest : public QObject {
         constexpr int perWorld = 1000;
         for (int played = 0; played < eventsWanted(); played += 100 * perWorld) {
             QVERIFY(rc::check("engine equals reference", [] {
-                playWorld(*rc::gen::noShrink(rc::gen::resize(1000, rc::gen::arbitrary<std::uint32_t>())), perWorld);
+                playWorld(*rc::gen::noShrink(rc::gen::resize(1000, rc::gen::arbitrary<std::uint32_t>())),
+                          perWorld);
             }));
         }
     }

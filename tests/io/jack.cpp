@@ -25,13 +25,14 @@ struct Stamped {
 class Peer {
  public:
     Peer(const char* name, const std::string& server) {
-        client_ = jack_client_open(name, static_cast<jack_options_t>(JackNoStartServer | JackServerName), nullptr,
-                                   server.c_str());
+        client_ = jack_client_open(name, static_cast<jack_options_t>(JackNoStartServer | JackServerName),
+                                   nullptr, server.c_str());
         if (client_ == nullptr) qFatal("no client on the test's JACK server");
         out_ = jack_port_register(client_, "out", JACK_DEFAULT_MIDI_TYPE, JackPortIsOutput, 0);
         in_ = jack_port_register(client_, "in", JACK_DEFAULT_MIDI_TYPE, JackPortIsInput, 0);
         jack_set_process_callback(
-            client_, [](jack_nframes_t frames, void* self) { return static_cast<Peer*>(self)->process(frames); },
+            client_,
+            [](jack_nframes_t frames, void* self) { return static_cast<Peer*>(self)->process(frames); },
             this);
         jack_activate(client_);
     }

@@ -150,8 +150,8 @@ class PlayerTest : public QObject {
         stage.backend.run(1000, "keys", {0x90, 60, 100});
         stage.player.silenceAll();
         stage.backend.run(2000);
-        QCOMPARE(stage.sentSince(1), (Lines{"1000 out 80 3C 40", "1000 out B0 40 00", "1000 out B0 7B 00",
-                                            "1000 out B0 78 00"}));
+        QCOMPARE(stage.sentSince(1),
+                 (Lines{"1000 out 80 3C 40", "1000 out B0 40 00", "1000 out B0 7B 00", "1000 out B0 78 00"}));
         stage.backend.run(3000, "keys", {0x80, 60, 0});
         QCOMPARE(stage.sent().size(), std::size_t{5});
     }
@@ -193,8 +193,8 @@ class PlayerTest : public QObject {
 
     void theDemoTakeLeavesNothingSounding() {
         const QByteArray file = test::sourceFile(QStringLiteral("data/demo/barometer-falls.mid"));
-        const auto reading = smf::read({reinterpret_cast<const std::uint8_t*>(file.constData()),
-                                        static_cast<std::size_t>(file.size())});
+        const auto reading = smf::read(
+            {reinterpret_cast<const std::uint8_t*>(file.constData()), static_cast<std::size_t>(file.size())});
         QVERIFY(static_cast<bool>(reading));
         const auto take = std::make_shared<const Take>(takeFrom(reading->file));
         QVERIFY(take->length > 40'000'000 && take->length < 90'000'000);

@@ -130,9 +130,7 @@ class PracticeRackTest : public QObject {
     }
     void resonanceLiftsWhatLiesAtTheCutoff() {
         // A cutoff near 1100 Hz, the fifth harmonic of the note.
-        const auto lift = [](int resonance) {
-            return share(noteWith({{74, 74}, {71, resonance}}), 5);
-        };
+        const auto lift = [](int resonance) { return share(noteWith({{74, 74}, {71, resonance}}), 5); };
         QVERIFY2(lift(110) > 3 * lift(0), qPrintable(QStringLiteral("%1 %2").arg(lift(0)).arg(lift(110))));
     }
     void attackMakesItComeLater() {
@@ -155,7 +153,8 @@ class PracticeRackTest : public QObject {
     void vibratoDepthMovesThePitch() {
         const double still = spread(periods(noteWith({{77, 0}}, 1.0, 1.0, square)));
         const double moving = spread(periods(noteWith({{77, 127}}, 1.0, 1.0, square)));
-        QVERIFY2(moving > 3 * still && moving > 0.01, qPrintable(QStringLiteral("%1 %2").arg(still).arg(moving)));
+        QVERIFY2(moving > 3 * still && moving > 0.01,
+                 qPrintable(QStringLiteral("%1 %2").arg(still).arg(moving)));
     }
     void vibratoRateMovesItFaster() {
         const int slow = swings(periods(noteWith({{77, 127}, {76, 0}}, 1.0, 2.0, square)));
@@ -190,7 +189,8 @@ class PracticeRackTest : public QObject {
     void aControlMeansTheSameWhateverSounds() {
         // These two bring a filter and a vibrato of their own.
         for (const int sound : {sawtooth, square}) {
-            const double ratio = share(noteWith({{74, 60}}, 0.3, 0.5, sound), 9) / share(noteWith({}, 0.3, 0.5, sound), 9);
+            const double ratio =
+                share(noteWith({{74, 60}}, 0.3, 0.5, sound), 9) / share(noteWith({}, 0.3, 0.5, sound), 9);
             QVERIFY2(ratio > 0.03 && ratio < 0.2, qPrintable(QString::number(ratio)));
         }
     }

@@ -35,7 +35,8 @@ Branch branch(const std::string& target, double low, double high) {
     return made;
 }
 
-Chain chain(const std::string& id, const Source& source, std::vector<Step> steps, std::vector<Branch> branches) {
+Chain chain(const std::string& id, const Source& source, std::vector<Step> steps,
+            std::vector<Branch> branches) {
     Chain made;
     made.id = id;
     made.source = source;
@@ -69,11 +70,12 @@ std::vector<std::uint8_t> bytes(const std::string& hex) {
 Feeder::Feeder(const Ensemble& ensemble)
     : program_(engine::compile(ensemble)), engine_(program_.get()), ports_(program_->plan.ports) {}
 
-template <class Act>
+template<class Act>
 std::vector<std::string> Feeder::collect(Act&& act) {
     std::vector<std::string> lines;
     auto take = [&](const engine::Output& output) {
-        lines.push_back(std::to_string(output.time) + " " + engine_.program().plan.instruments.name(output.instrument) + " " +
+        lines.push_back(std::to_string(output.time) + " " +
+                        engine_.program().plan.instruments.name(output.instrument) + " " +
                         midi::toHex(output.bytes));
     };
     act(engine::sinkTo(take));

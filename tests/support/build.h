@@ -15,15 +15,16 @@ Parameter ccParameter(const std::string& id, int number);
 Source ccSource(int number);
 Step step(const std::string& kind, std::initializer_list<double> numbers = {});
 Branch branch(const std::string& target, double low, double high);
-Chain chain(const std::string& id, const Source& source, std::vector<Step> steps, std::vector<Branch> branches);
+Chain chain(const std::string& id, const Source& source, std::vector<Step> steps,
+            std::vector<Branch> branches);
 /// An instrument "one" on port "out", channel 1, with parameters expression (CC 11) and tone (CC 74).
 Instrument instrument(const std::string& id = "one", int channel = 1);
 Ensemble ensemble(std::vector<Instrument> instruments);
 
 std::vector<std::uint8_t> bytes(const std::string& hex);
 
-/// An engine fed with lines such as "1000 keys B0 01 40", giving lines such as "1000 one B0 0B 40": the notation
-/// of the command line's `feed`.
+/// An engine fed with lines such as "1000 keys B0 01 40", giving lines such as "1000 one B0 0B 40": the
+/// notation of the command line's `feed`.
 class Feeder {
  public:
     explicit Feeder(const Ensemble& ensemble);
@@ -36,7 +37,7 @@ class Feeder {
     const engine::Plan& plan() const { return program_->plan; }
 
  private:
-    template <class Act>
+    template<class Act>
     std::vector<std::string> collect(Act&& act);
 
     std::unique_ptr<engine::Program> program_;

@@ -51,7 +51,9 @@ class ChainList : public QListView {
     /// The height that shows a number of rows whole.
     [[nodiscard]] int rowsHeight(int rows) const;
     /// True while a paint event that touches a part of the viewport is handled.
-    [[nodiscard]] bool isPainting(const QRectF& part) const { return painted_.intersects(part.toAlignedRect()); }
+    [[nodiscard]] bool isPainting(const QRectF& part) const {
+        return painted_.intersects(part.toAlignedRect());
+    }
 
  protected:
     void mousePressEvent(QMouseEvent* event) override;

@@ -23,8 +23,8 @@ QString rawText(const Source& source, int raw) {
 
 /// The trunk's window, which the grips of the source's rail move: the first step, when it is one.
 const Step* firstWindow(const Chain& chain) {
-    const bool there = !chain.steps.empty() && chain.steps.front().on &&
-                       chain.steps.front().kind->name == "window";
+    const bool there =
+        !chain.steps.empty() && chain.steps.front().on && chain.steps.front().kind->name == "window";
     return there ? &chain.steps.front() : nullptr;
 }
 

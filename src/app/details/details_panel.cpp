@@ -121,7 +121,8 @@ void ParameterModel::refreshReceived() {
     received_.resize(static_cast<std::size_t>(rows_), -1);
     for (int row = 0; row < rows_; ++row) {
         int& known = received_[static_cast<std::size_t>(row)];
-        if (std::exchange(known, receivedBy(row)) != known) emit dataChanged(index(row), index(row), {received});
+        if (std::exchange(known, receivedBy(row)) != known)
+            emit dataChanged(index(row), index(row), {received});
     }
 }
 

@@ -233,8 +233,8 @@ void PracticeControl::paintEvent(QPaintEvent*) {
     painter.setBrush(blend(t.ground, t.honey, 0.45));
     const double radius = std::max(0.0, trackRadius() - 1);
     if (std::abs(zero - y) > 1)
-        painter.drawRoundedRect(QRectF(rail.left() + 1, std::min(y, zero), rail.width() - 2, std::abs(zero - y)),
-                                radius, radius);
+        painter.drawRoundedRect(
+            QRectF(rail.left() + 1, std::min(y, zero), rail.width() - 2, std::abs(zero - y)), radius, radius);
     if (look_ == Look::slider) {
         painter.setBrush(t.honey);
         painter.drawRoundedRect(QRectF(rail.center().x() - scaled(13), y - knob / 2, scaled(26), knob),

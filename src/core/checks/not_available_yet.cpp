@@ -28,7 +28,8 @@ void look(const ChainAt& at, Findings& findings) {
     for (std::size_t b = 0; b < at.chain.branches.size(); ++b) {
         const Branch& branch = at.chain.branches[b];
         for (const Step& step : branch.steps) {
-            if (branch.on && step.on && !step.kind->available) stop(b, "the step " + quoted(step.kind->name) + " is");
+            if (branch.on && step.on && !step.kind->available)
+                stop(b, "the step " + quoted(step.kind->name) + " is");
         }
         if (branch.target.starts_with("tieLine:")) stop(b, "a tie line as target is");
         const Parameter* parameter = targetOf(at, branch);

@@ -78,8 +78,7 @@ PlanBranch prepareBranch(const Parameter& parameter, const Branch& branch) {
     prepared.fromRaw = rawPosition(range, branch.low).value_or(0);
     prepared.toRaw = rawPosition(range, branch.high).value_or(0);
     prepared.window = branch.window;
-    prepared.restPayload =
-        payloadOf(prepared, encode(prepared.scale, restPosition(parameter), prepared.max));
+    prepared.restPayload = payloadOf(prepared, encode(prepared.scale, restPosition(parameter), prepared.max));
     prepared.on = branch.on;
     if (branch.on) prepared.steps = stepsThatAreOn(branch.steps);
     return prepared;
@@ -148,8 +147,7 @@ class Compiler {
         const auto place = static_cast<std::uint32_t>(plan().parts.size());
         for (std::size_t c = 0; c < instrument.chains.size(); ++c) {
             const Chain& chain = instrument.chains[c];
-            if (!stoppedChains[c])
-                addChain(instrument, chain, static_cast<std::uint32_t>(c), part, place);
+            if (!stoppedChains[c]) addChain(instrument, chain, static_cast<std::uint32_t>(c), part, place);
         }
         for (std::size_t channel = 0; channel < 16; ++channel) {
             if ((part.inputChannels >> channel & 1) == 0) continue;

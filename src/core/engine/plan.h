@@ -123,7 +123,7 @@ struct PlanChain {
     int max = 127;
     bool keepOriginal = false;
     Way way = Way::tabulated;
-    std::vector<Step> steps;        ///< those that are on
+    std::vector<Step> steps;       ///< those that are on
     std::size_t firstMemory = 0;   ///< the first step with memory, or steps.size()
     std::uint32_t firstState = 0;  ///< of State::steps
     std::size_t table = 0;  ///< where Plan::tables has, for each raw value, a payload a branch; unless timed
@@ -167,10 +167,10 @@ struct Plan {
     Names instruments;  ///< by id
     Names chainKeys;
     std::vector<Lane> lanes;
-    std::vector<PlanInstrument> parts;     ///< in document order
-    std::vector<PlanChain> chains;         ///< in document order
-    std::vector<PlanBranch> branches;      ///< in document order
-    std::vector<Outlet> outlets;           ///< one for each of `branches`
+    std::vector<PlanInstrument> parts;  ///< in document order
+    std::vector<PlanChain> chains;      ///< in document order
+    std::vector<PlanBranch> branches;   ///< in document order
+    std::vector<Outlet> outlets;        ///< one for each of `branches`
     // Dispatch: an event reads the list of those that want it, whatever else the ensemble holds.
     std::vector<Listener> listeners;  ///< by channel and key, each list in document order
     std::array<std::uint32_t, 16 * listenKeys + 1> firstListener{};  ///< by channel · listenKeys + key
@@ -217,8 +217,8 @@ struct Program {
     State state;
 };
 
-/// What a branch of a chain stands at when its source's raw value is `raw` (−1: not spoken): the encoded value,
-/// or −1 when there is none. Safe to ask while the program plays.
+/// What a branch of a chain stands at when its source's raw value is `raw` (−1: not spoken): the encoded
+/// value, or −1 when there is none. Safe to ask while the program plays.
 int presentValue(const Program& program, const PlanChain& chain, std::uint32_t branch, int raw);
 
 /// The arithmetic of a branch that leads to a parameter, without its place in a plan.

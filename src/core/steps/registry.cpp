@@ -92,7 +92,8 @@ double settledPosition(std::span<const Step> steps, double p) {
 
 std::vector<Step> stepsThatAreOn(const std::vector<Step>& steps) {
     std::vector<Step> on;
-    std::copy_if(steps.begin(), steps.end(), std::back_inserter(on), [](const Step& step) { return step.on; });
+    std::copy_if(steps.begin(), steps.end(), std::back_inserter(on),
+                 [](const Step& step) { return step.on; });
     return on;
 }
 

@@ -215,8 +215,8 @@ void Interpreter::playInstrument(const Instrument& instrument, const std::string
             if (held.input != input || held.instrument != instrument.id) continue;
             follows = true;
             deliver(held.instrument, held.port,
-                 {static_cast<std::uint8_t>(0xA0 + held.channel - 1), static_cast<std::uint8_t>(held.key),
-                  bytes[2]});
+                    {static_cast<std::uint8_t>(0xA0 + held.channel - 1), static_cast<std::uint8_t>(held.key),
+                     bytes[2]});
         }
         if (follows || !keyFits || !instrument.pass.notes) return;
     }
@@ -383,14 +383,15 @@ std::vector<Sent> Interpreter::silenceAll() {
         const std::tuple place{held.port, held.channel, held.key};
         if (std::find(ended.begin(), ended.end(), place) != ended.end()) continue;
         ended.push_back(place);
-        deliver(held.instrument, held.port,
-             {static_cast<std::uint8_t>(0x80 + held.channel - 1), static_cast<std::uint8_t>(held.key), 64});
+        deliver(
+            held.instrument, held.port,
+            {static_cast<std::uint8_t>(0x80 + held.channel - 1), static_cast<std::uint8_t>(held.key), 64});
     }
     held_.clear();
     for (const auto& [port, out, instrument] : lanes_) {
         for (const int control : {64, 123, 120}) {
             deliver(instrument, port,
-                 {static_cast<std::uint8_t>(0xB0 + out - 1), static_cast<std::uint8_t>(control), 0});
+                    {static_cast<std::uint8_t>(0xB0 + out - 1), static_cast<std::uint8_t>(control), 0});
         }
     }
     lastSent_.clear();

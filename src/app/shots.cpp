@@ -69,7 +69,8 @@ const Shot shots[] = {
     {"wide", duskTheme, 1.0, {1920, 1080}, true, selectSwell},
 };
 
-void take(QApplication& application, const Shot& shot, const QDir& folder) {
+/// False when the picture cannot be written.
+bool take(QApplication& application, const Shot& shot, const QDir& folder) {
     QSettings().clear();
     applyTheme(application, shot.theme(), shot.scale);
     Live::Options options;
@@ -89,10 +90,15 @@ void take(QApplication& application, const Shot& shot, const QDir& folder) {
         run(300);
     }
     const QString file = folder.filePath(QString::fromLatin1(shot.name) + QStringLiteral(".png"));
-    if (!window.grab().save(file)) std::fprintf(stderr, "cannot write %s\n", qPrintable(file));
+    const bool written = window.grab().save(file);
     if (shot.playing) window.togglePlay();
     window.close();
-    std::printf("%s\n", qPrintable(file));
+    if (written) {
+        std::printf("%s\n", qPrintable(file));
+    } else {
+        std::fprintf(stderr, "cannot write %s\n", qPrintable(file));
+    }
+    return written;
 }
 
 }  // namespace
@@ -108,9 +114,12 @@ int main(int argc, char** argv) {
         return 2;
     }
     const QDir folder(QString::fromLocal8Bit(argv[1]));
+    (void)folder.mkpath(QStringLiteral("."));
     const QStringList wanted = QApplication::arguments().mid(2);
+    bool all = true;
     for (const Shot& shot : shots) {
-        if (wanted.isEmpty() || wanted.contains(QLatin1String(shot.name))) take(application, shot, folder);
+        if (wanted.isEmpty() || wanted.contains(QLatin1String(shot.name)))
+            all = take(application, shot, folder) && all;
     }
-    return 0;
+    return all ? 0 : 1;
 }

@@ -1,5 +1,5 @@
-// The ensemble document: never a crash; what is read is printed and read again unchanged; and whatever it says,
-// checks, sentences, the compiler and the engine can take it.
+// The ensemble document: never a crash; what is read is printed and read again unchanged; and whatever it
+// says, checks, sentences, the compiler and the engine can take it.
 #include <cstdlib>
 
 #include "core/checks/check.h"
@@ -30,7 +30,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     const engine::Sink sink = engine::sinkTo(nowhere);
     engine::Time time = 0;
     for (int control = 0; control < 128; ++control) {
-        engine.process({time += 777, engine::everyPort, midi::make(0xB0, control % 16, control, control).bytes()}, sink);
+        engine.process(
+            {time += 777, engine::everyPort, midi::make(0xB0, control % 16, control, control).bytes()}, sink);
     }
     engine.process({time, engine::everyPort, midi::make(0x90, 0, 60, 100).bytes()}, sink);
     engine.process({time, engine::everyPort, midi::makeBend(0, 9000).bytes()}, sink);

@@ -24,7 +24,8 @@ bool sameEvents(const smf::File& one, const smf::File& other) {
         for (std::size_t i = 0; i < a.size(); ++i) {
             const auto x = one.body(a[i]);
             const auto y = other.body(b[i]);
-            if (a[i].tick != b[i].tick || a[i].kind != b[i].kind || !std::equal(x.begin(), x.end(), y.begin(), y.end()))
+            if (a[i].tick != b[i].tick || a[i].kind != b[i].kind ||
+                !std::equal(x.begin(), x.end(), y.begin(), y.end()))
                 return false;
         }
     }

@@ -16,7 +16,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     std::vector<std::uint8_t> pieces;
     midi::StreamReader slow(64);
     for (std::size_t i = 0; i < size; ++i) {
-        slow.read({data + i, 1}, [&](midi::Bytes message) { pieces.insert(pieces.end(), message.begin(), message.end()); });
+        slow.read({data + i, 1},
+                  [&](midi::Bytes message) { pieces.insert(pieces.end(), message.begin(), message.end()); });
     }
     if (whole != pieces || reader.dropped() != slow.dropped()) std::abort();
     return 0;

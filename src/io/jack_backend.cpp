@@ -90,7 +90,12 @@ std::vector<JackBackend::Port> JackBackend::adjusted(const std::vector<Port>& pr
             continue;
         }
         jack_port_t* made = jack_port_register(client_, name.c_str(), JACK_DEFAULT_MIDI_TYPE, flags, 0);
-        if (made != nullptr) ports.push_back({made, player_->portId(name), name});
+        if (made == nullptr) continue;
+        Port port;
+        port.port = made;
+        port.id = player_->portId(name);
+        port.name = name;
+        ports.push_back(std::move(port));
     }
     return ports;
 }
@@ -151,12 +156,21 @@ void JackBackend::gather(const PortList& ports, jack_nframes_t frames) {
     }
 }
 
+/// Whoever has just been connected to an output has heard nothing of what was sent there before.
+void JackBackend::noticeConnections(const PortList& ports) {
+    for (const Port& port : ports.outputs) {
+        const int now = jack_port_connected(port.port);
+        if (now > port.connections->exchange(now, std::memory_order_relaxed)) player_->heardAnew(port.id);
+    }
+}
+
 int JackBackend::process(jack_nframes_t frames) {
     const PortList* ports = current_.load(std::memory_order_acquire);
     if (ports == nullptr) return 0;
     for (const Port& port : ports->outputs) {
         if (void* buffer = jack_port_get_buffer(port.port, frames)) jack_midi_clear_buffer(buffer);
     }
+    noticeConnections(*ports);
     gather(*ports, frames);
     auto send = [&](const engine::Output& output) {
         for (const Port& port : ports->outputs) {

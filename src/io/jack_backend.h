@@ -40,6 +40,7 @@ class JackBackend : public Backend {
         jack_port_t* port = nullptr;
         engine::PortId id = 0;
         std::string name;
+        std::shared_ptr<std::atomic<int>> connections = std::make_shared<std::atomic<int>>(0);
     };
     struct PortList {
         std::vector<Port> inputs;
@@ -48,6 +49,7 @@ class JackBackend : public Backend {
 
     int process(jack_nframes_t frames);
     void gather(const PortList& ports, jack_nframes_t frames);
+    void noticeConnections(const PortList& ports);
     void adjust(const PortNames& names);
     [[nodiscard]] engine::Time timeOf(std::uint64_t frame) const;
     std::vector<Port> adjusted(const std::vector<Port>& present, const std::vector<std::string>& names,

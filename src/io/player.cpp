@@ -73,10 +73,6 @@ void Player::stopTake() {
     order({Command::Kind::stop, 0, {}, nullptr});
 }
 
-void Player::portConnected(engine::PortId port) {
-    order({Command::Kind::connected, port, {}, nullptr});
-}
-
 void Player::collectRetired() {
     for (engine::Program* done = nullptr; retired_.pop(done);) {
         std::erase_if(programs_, [done](const auto& program) { return program.get() == done; });
@@ -109,9 +105,6 @@ void Player::obey(const Command& command, const engine::Sink& sink) {
             break;
         case Command::Kind::stop:
             liftHands(sink);
-            break;
-        case Command::Kind::connected:
-            engine_.portConnected(command.port);
             break;
     }
 }

@@ -63,8 +63,6 @@ class Player {
     void stopTake();
     /// Microseconds into the take, or −1 when none plays.
     [[nodiscard]] std::int64_t takePosition() const { return takePosition_.load(std::memory_order_relaxed); }
-    /// Something was connected to an output port: what was sent there is forgotten.
-    void portConnected(engine::PortId port);
 
     /// Calls see(const Happening&) for everything since the last call, and frees programs played out.
     template<class See>
@@ -87,6 +85,8 @@ class Player {
     /// Plays everything up to and including `until`: commands at once, incoming messages and the take at
     /// their times. elsewhere: where messages for ports other than the practice rack go.
     void cycle(std::span<const Incoming> incoming, engine::Time until, const engine::Sink& elsewhere);
+    /// Something was connected to an output port: what was sent there is forgotten.
+    void heardAnew(engine::PortId port) { engine_.portConnected(port); }
     /// True while the next cycle would do something without a command.
     [[nodiscard]] bool busy() const { return engine_.moving() || take_ != nullptr; }
     [[nodiscard]] engine::Time now() const { return engine_.now(); }
@@ -97,7 +97,7 @@ class Player {
 
  private:
     struct Command {
-        enum class Kind { message, silence, start, stop, connected } kind = Kind::message;
+        enum class Kind { message, silence, start, stop } kind = Kind::message;
         engine::PortId port = 0;
         midi::Short message;
         const Take* take = nullptr;

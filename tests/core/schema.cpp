@@ -65,7 +65,8 @@ class SchemaTest : public QObject {
         QStringList files;
         for (std::uint32_t seed = 0; seed < 40; ++seed) {
             test::RandomWorld world(seed);
-            files << write(folder, QStringLiteral("%1.lever").arg(seed), store::printEnsemble(world.ensemble()));
+            files << write(folder, QStringLiteral("%1.lever").arg(seed),
+                           store::printEnsemble(world.ensemble()));
         }
         QCOMPARE(complaints(files), QString());
     }
@@ -75,14 +76,14 @@ class SchemaTest : public QObject {
         const std::string head = R"({"format": "mellow-lever/ensemble", "version": 1, "title": "T", )";
         const std::string chain = R"("instruments": [{"id": "a", "output": {"port": "p", "channel": 1},
             "parameters": [], "chains": [{"id": "c", "source": {"kind": "bend"}, "branches": [], )";
-        const std::vector<std::string> texts{R"({"format": "other"})",
-                                             head + R"("instruments": 5})",
+        const std::vector<std::string> texts{R"({"format": "other"})", head + R"("instruments": 5})",
                                              head + R"("instruments": [{"id": "a"}]})",
                                              head + chain + R"("steps": [{"kind": "twirl"}]}]}]})",
                                              head + chain + R"("active": "sometimes"}]}]})"};
         for (const std::string& text : texts) {
             QVERIFY(!store::parseEnsemble(text));
-            QVERIFY(complaints({write(folder, QStringLiteral("bad.lever"), text)}).startsWith(QStringLiteral("invalid")));
+            QVERIFY(complaints({write(folder, QStringLiteral("bad.lever"), text)})
+                        .startsWith(QStringLiteral("invalid")));
         }
     }
 };

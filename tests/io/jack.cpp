@@ -213,6 +213,26 @@ class JackTest : public QObject {
         QCOMPARE(peer.received()[0].bytes, (std::vector<std::uint8_t>{0xB0, 11, 10}));
     }
 
+    void whoIsConnectedLateHearsTheNextValueAgain() {
+        io::Player player;
+        player.play(northRack());
+        io::JackBackend backend(name_);
+        backend.wantPorts(io::portsOf(northRack()));
+        QVERIFY(static_cast<bool>(backend.start(player)));
+        const std::string us = backend.clientName();
+        Peer sender("sender", name_), early("early", name_), late("late", name_);
+        QVERIFY(sender.connect(sender.port("out"), us + ":North keys"));
+        QVERIFY(sender.connect(us + ":North rack", early.port("in")));
+        sender.send({{0, {0xB0, 1, 64}}});
+        QTRY_COMPARE(early.received().size(), std::size_t{2});
+        sender.send({{0, {0xB0, 1, 64}}, {1, {0x90, 60, 1}}});
+        QTRY_COMPARE(early.received().size(), std::size_t{3});
+        QVERIFY(sender.connect(us + ":North rack", late.port("in")));
+        sender.send({{0, {0xB0, 1, 64}}});
+        QTRY_COMPARE(late.received().size(), std::size_t{2});
+        QCOMPARE(late.received()[0].bytes, (std::vector<std::uint8_t>{0xB0, 11, 64}));
+    }
+
     void withoutAServerItSaysSo() {
         io::Player player;
         io::JackBackend backend("mellow-no-such-server");

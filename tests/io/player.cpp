@@ -175,7 +175,7 @@ class PlayerTest : public QObject {
         stage.backend.run(1000, "keys", {0xB0, 1, 64});
         stage.backend.run(2000, "keys", {0xB0, 1, 64});
         QCOMPARE(stage.sent().size(), std::size_t{1});
-        stage.player.portConnected(stage.player.portId("out"));
+        stage.player.heardAnew(stage.player.portId("out"));
         stage.backend.run(3000, "keys", {0xB0, 1, 64});
         QCOMPARE(stage.sentSince(1), (Lines{"3000 out B0 0B 40"}));
     }

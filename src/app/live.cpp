@@ -133,8 +133,9 @@ ChainReading Live::reading(const std::string& instrument, const std::string& cha
     reading.position = reading.spoken ? decode(compiled.scale, raw, compiled.max)
                                       : (scaleOf(source) == Scale::centred ? 0.5 : 0.0);
     reading.raw = reading.spoken ? raw : encode(compiled.scale, reading.position, compiled.max);
-    reading.result = reading.spoken && compiled.timed() ? live.result.load(std::memory_order_relaxed)
-                                                        : settledPosition(compiled.steps, reading.position);
+    reading.result = reading.spoken && compiled.isEvaluated()
+                         ? live.result.load(std::memory_order_relaxed)
+                         : settledPosition(compiled.steps, reading.position);
     for (std::uint32_t b = 0; b < compiled.branchCount; ++b)
         reading.values.push_back(engine::presentValue(program, compiled, b, raw));
     return reading;

@@ -274,19 +274,20 @@ class ChainsPageTest : public QObject {
     void stepsAreAddedDuplicatedMovedSwitchedAndRemoved() {
         Window window;
         window.select("glass", "swell");
-        for (const char* kind : {"Window", "Reverse", "Bend", "Drawn points", "Smooth"}) {
+        for (const char* kind : {"Window", "Reverse", "S-curve", "Dead zone", "Rest placement", "Levels",
+                                 "Gate", "Latch", "Scale", "Thin", "Bend", "Drawn points", "Smooth"}) {
             window.editsOnce(
                 [&] { entry(window.find<QPushButton>("addStep"), QLatin1String(kind))->trigger(); });
             QCoreApplication::processEvents();
         }
-        QCOMPARE(window.chain("glass", "swell").steps.size(), std::size_t{7});
+        QCOMPARE(window.chain("glass", "swell").steps.size(), std::size_t{15});
         window.editsOnce([&] { window.click("moveEarlier"); });
         window.editsOnce([&] { window.click("duplicate"); });
-        QCOMPARE(window->selection().now().index, 6);
+        QCOMPARE(window->selection().now().index, 14);
         window.editsOnce([&] { window.menu(QStringLiteral("Switch on or off")); });
-        QVERIFY(!window.chain("glass", "swell").steps[6].on);
+        QVERIFY(!window.chain("glass", "swell").steps[14].on);
         window.editsOnce([&] { window.click("remove"); });
-        QCOMPARE(window.chain("glass", "swell").steps.size(), std::size_t{7});
+        QCOMPARE(window.chain("glass", "swell").steps.size(), std::size_t{15});
     }
 
     void branchesAreAddedDuplicatedMovedSwitchedAndRemoved() {

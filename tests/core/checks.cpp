@@ -53,14 +53,14 @@ class ChecksTest : public QObject {
             "trouble one, c: the source \"lfo\" is not available yet", true);
         row(
             "step kind",
-            [](Ensemble& e) { e.instruments[0].chains[0].steps = {makeStep(*findStepKind("latch"))}; },
-            "trouble one, c: the step \"latch\" is not available yet", true);
+            [](Ensemble& e) { e.instruments[0].chains[0].steps = {makeStep(*findStepKind("formula"))}; },
+            "trouble one, c: the step \"formula\" is not available yet", true);
         row(
             "branch step kind",
             [](Ensemble& e) {
-                e.instruments[0].chains[0].branches[0].steps = {makeStep(*findStepKind("thin"))};
+                e.instruments[0].chains[0].branches[0].steps = {makeStep(*findStepKind("combine"))};
             },
-            "trouble one, c, branch 1: the step \"thin\" is not available yet", true);
+            "trouble one, c, branch 1: the step \"combine\" is not available yet", true);
         row(
             "message kind",
             [](Ensemble& e) { e.instruments[0].parameters[0].message.kind = MessageKind::nrpn; },

@@ -254,7 +254,7 @@ class EngineTest : public QObject {
     }
 
     void aChainThatCannotRunConsumesNothing() {
-        Ensemble e = wheelTo({makeStep(*findStepKind("latch"))}, {branch("expression", 0, 127)});
+        Ensemble e = wheelTo({makeStep(*findStepKind("formula"))}, {branch("expression", 0, 127)});
         Feeder feeder(e);
         QCOMPARE(lines(feeder.feed({"0 keys B0 01 40"})), QStringList{"0 one B0 01 40"});
     }

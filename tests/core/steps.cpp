@@ -17,14 +17,25 @@ Step points(std::vector<Point> list, int join) {
     return made;
 }
 
+/// What a step with memory gives, input by input, all at time 0.
+std::vector<double> outputs(const Step& step, const std::vector<double>& inputs) {
+    StepState state;
+    std::vector<double> found;
+    for (const double input : inputs) {
+        step.kind->take(step, state, input, 0);
+        found.push_back(state.output);
+    }
+    return found;
+}
+
 /// What smooth gives for one input, grid point by grid point.
 std::vector<double> glide(const Step& step, double from, double to, int count) {
     StepState state;
-    step.kind->take(step, state, from);
-    step.kind->take(step, state, to);
+    step.kind->take(step, state, from, 0);
+    step.kind->take(step, state, to, 0);
     std::vector<double> outputs{state.output};
     for (int i = 0; i < count; ++i) {
-        step.kind->tick(step, state);
+        step.kind->tick(step, state, i * 1000);
         outputs.push_back(state.output);
     }
     return outputs;
@@ -103,9 +114,9 @@ class StepsTest : public QObject {
     void smoothTakesTheFirstInputAtOnce() {
         const Step s = step("smooth", {20, 20});
         StepState state;
-        s.kind->take(s, state, 0.7);
+        s.kind->take(s, state, 0.7, 0);
         QCOMPARE(state.output, 0.7);
-        QVERIFY(!state.moving());
+        QVERIFY(!state.moving);
     }
 
     void smoothEases() {
@@ -147,7 +158,88 @@ class StepsTest : public QObject {
         }));
     }
 
+    void sCurve() {
+        QCOMPARE(shapePosition(step("sCurve", {0}), 0.3), 0.3);
+        QCOMPARE(shapePosition(step("sCurve", {1}), 0.25), 0.5 * std::pow(0.5, 8.0));
+        QCOMPARE(shapePosition(step("sCurve", {1}), 0.75), 1 - 0.5 * std::pow(0.5, 8.0));
+        QCOMPARE(shapePosition(step("sCurve", {-0.4}), 0.5), 0.5);
+    }
+
+    void restAt() {
+        QCOMPARE(shapePosition(step("restAt", {0.5, 0.25}), 0.5), 0.25);
+        QCOMPARE(shapePosition(step("restAt", {0.5, 0.25}), 0.3), 0.3 * 0.3);
+        QCOMPARE(shapePosition(step("restAt", {0.2, 0.7}), 0.0), 0.0);
+        QCOMPARE(shapePosition(step("restAt", {0.2, 0.7}), 1.0), 1.0);
+    }
+
+    void deadZone() {
+        const Step dead = step("deadZone", {0.5, 0.2});
+        for (const double p : {0.4, 0.45, 0.5, 0.6}) QCOMPARE(shapePosition(dead, p), 0.5);
+        QCOMPARE(shapePosition(dead, 0.2), 0.25);
+        QCOMPARE(shapePosition(dead, 0.8), 0.75);
+        QCOMPARE(shapePosition(dead, 0.0), 0.0);
+        QCOMPARE(shapePosition(dead, 1.0), 1.0);
+        QCOMPARE(shapePosition(step("deadZone", {0, 0.2}), 0.1), 0.0);
+        QCOMPARE(shapePosition(step("deadZone", {1, 0.2}), 0.45), 0.5);
+    }
+
+    void scale() {
+        QCOMPARE(shapePosition(step("scale", {2, -0.5}), 0.5), 0.5);
+        QCOMPARE(shapePosition(step("scale", {2, -0.5}), 0.9), 1.0);
+        QCOMPARE(shapePosition(step("scale", {-1, 1}), 0.25), 0.75);
+    }
+
+    void levelsHoldOnAtTheirEdges() {
+        const Step levels = step("levels", {4, 0.1});
+        QCOMPARE(outputs(levels, {0.0, 0.26, 0.276, 0.24, 0.224, 1.0, 0.76, 0.0}),
+                 (std::vector<double>{0, 0, 1 / 3.0, 1 / 3.0, 0, 1, 1, 0}));
+        // The first input knows no hysteresis.
+        QCOMPARE(outputs(levels, {0.26}), (std::vector<double>{1 / 3.0}));
+    }
+
+    void gateSwitchesWithADistance() {
+        QCOMPARE(outputs(step("gate", {0.5, 0.1}), {0.49, 0.5, 0.41, 0.4, 0.39, 0.45, 0.5}),
+                 (std::vector<double>{0, 1, 1, 1, 0, 0, 1}));
+        QCOMPARE(outputs(step("gate", {0.5, 0.1}), {0.45}), (std::vector<double>{0}));
+    }
+
+    void latchStays() {
+        QCOMPARE(outputs(step("latch"), {0, 1, 0, 0.6, 0.9, 0.4, 0.5}),
+                 (std::vector<double>{0, 1, 1, 0, 0, 0, 1}));
+        QCOMPARE(outputs(step("latch"), {1}), (std::vector<double>{1}));
+    }
+
+    void thinLeavesOutSmallChanges() {
+        QCOMPARE(outputs(step("thin", {0.25, 0}), {0.5, 0.6, 0.75, 0.55, 0.5, 0.001, 0.0, 0.1, 1.0}),
+                 (std::vector<double>{0.5, 0.5, 0.75, 0.75, 0.5, 0.001, 0.0, 0.0, 1.0}));
+    }
+
+    void thinWaitsOutTheGapAndLosesNothing() {
+        const Step thin = step("thin", {0, 5});
+        StepState state;
+        thin.kind->take(thin, state, 0.1, 500);
+        QCOMPARE(state.output, 0.1);
+        thin.kind->take(thin, state, 0.2, 1500);
+        thin.kind->take(thin, state, 0.3, 2500);
+        QCOMPARE(state.output, 0.1);
+        QVERIFY(state.moving);
+        thin.kind->tick(thin, state, 5000);
+        QCOMPARE(state.output, 0.1);
+        thin.kind->tick(thin, state, 6000);
+        QCOMPARE(state.output, 0.3);
+        QVERIFY(!state.moving);
+        thin.kind->take(thin, state, 0.4, 11000);
+        QCOMPARE(state.output, 0.4);
+    }
+
     void flawsAreNamed() {
+        QCOMPARE(flawOf(step("levels", {2.5, 0.1})), std::string("levels 2.5 is no whole number"));
+        QCOMPARE(flawOf(step("levels", {1, 0.1})), std::string("levels 1 is outside 2 to 128"));
+        QVERIFY(!flawOf(step("restAt", {0, 0.5})).empty());
+        QVERIFY(!flawOf(step("restAt", {0.5, 1})).empty());
+        QVERIFY(!flawOf(step("deadZone", {0.5, -0.1})).empty());
+        QVERIFY(!flawOf(step("thin", {0, -1})).empty());
+
         QCOMPARE(flawOf(step("bend", {3})), std::string("amount 3 is outside −1 to 1"));
         QVERIFY(flawOf(step("bend", {0.5})).empty());
         QVERIFY(!flawOf(step("smooth", {-1, 20})).empty());

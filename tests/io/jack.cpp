@@ -94,6 +94,24 @@ Ensemble northRack() {
     return test::ensemble({one});
 }
 
+/// A player on the server, and a sender and a receiver connected to its ports.
+struct Stage {
+    io::Player player;
+    io::JackBackend backend;
+    std::string us;
+    Peer sender, receiver;
+
+    Stage(const Ensemble& ensemble, const std::string& server)
+        : backend(server), sender("sender", server), receiver("receiver", server) {
+        player.play(ensemble);
+        backend.wantPorts(io::portsOf(ensemble));
+        if (!backend.start(player)) qFatal("Mellow Lever does not start on the test's server");
+        us = backend.clientName();
+        if (!sender.connect(sender.port("out"), us + ":North keys")) qFatal("no port for the sender");
+        if (!sender.connect(us + ":North rack", receiver.port("in"))) qFatal("no port for the receiver");
+    }
+};
+
 }  // namespace
 
 class JackTest : public QObject {
@@ -124,43 +142,27 @@ class JackTest : public QObject {
     }
 
     void aMessageLeavesAtTheFrameAtWhichItCame() {
-        io::Player player;
-        player.play(northRack());
-        io::JackBackend backend(name_);
-        backend.wantPorts(io::portsOf(northRack()));
-        QVERIFY(static_cast<bool>(backend.start(player)));
-        const std::string us = backend.clientName();
-        Peer sender("sender", name_), receiver("receiver", name_);
-        QVERIFY(sender.connect(sender.port("out"), us + ":North keys"));
-        QVERIFY(sender.connect(us + ":North rack", receiver.port("in")));
-        sender.send({{5, {0xB0, 1, 64}}, {77, {0x90, 60, 100}}, {127, {0xB0, 1, 127}}});
-        QTRY_COMPARE(receiver.received().size(), std::size_t{5});
-        const auto sent = sender.sent();
+        Stage stage(northRack(), name_);
+        stage.sender.send({{5, {0xB0, 1, 64}}, {77, {0x90, 60, 100}}, {127, {0xB0, 1, 127}}});
+        QTRY_COMPARE(stage.receiver.received().size(), std::size_t{5});
+        const auto sent = stage.sender.sent();
         const std::vector<Stamped> wanted{{sent[0].frame, {0xB0, 11, 64}},
                                           {sent[0].frame, {0xB0, 74, 63}},
                                           {sent[1].frame, {0x90, 60, 100}},
                                           {sent[2].frame, {0xB0, 11, 127}},
                                           {sent[2].frame, {0xB0, 74, 0}}};
-        QVERIFY(receiver.received() == wanted);
-        QVERIFY(backend.status().find("48000 Hz") != std::string::npos);
+        QVERIFY(stage.receiver.received() == wanted);
+        QVERIFY(stage.backend.status().find("48000 Hz") != std::string::npos);
     }
 
     void sysexPassesWholeWhenTheInstrumentTakesIt() {
         Ensemble ensemble = northRack();
         ensemble.instruments[0].pass.sysex = true;
-        io::Player player;
-        player.play(ensemble);
-        io::JackBackend backend(name_);
-        backend.wantPorts(io::portsOf(ensemble));
-        QVERIFY(static_cast<bool>(backend.start(player)));
-        Peer sender("sender", name_), receiver("receiver", name_);
-        QVERIFY(sender.connect(sender.port("out"), backend.clientName() + ":North keys"));
-        QVERIFY(sender.connect(backend.clientName() + ":North rack", receiver.port("in")));
+        Stage stage(ensemble, name_);
         const std::vector<std::uint8_t> sysex{0xF0, 0x7D, 1, 2, 3, 4, 5, 6, 7, 0xF7};
-        sender.send({{9, sysex}});
-        QTRY_COMPARE(receiver.received().size(), std::size_t{1});
-        QCOMPARE(receiver.received()[0].bytes, sysex);
-        QCOMPARE(receiver.received()[0].frame, sender.sent()[0].frame);
+        stage.sender.send({{9, sysex}});
+        QTRY_COMPARE(stage.receiver.received().size(), std::size_t{1});
+        QVERIFY(stage.receiver.received() == stage.sender.sent());
     }
 
     void aSmoothedValueGoesOnByTheClock() {
@@ -169,20 +171,13 @@ class JackTest : public QObject {
         chain.branches.pop_back();
         chain.steps = {test::step("smooth", {10, 10})};
         chain.steps[0].values[2] = 1;
-        io::Player player;
-        player.play(ensemble);
-        io::JackBackend backend(name_);
-        backend.wantPorts(io::portsOf(ensemble));
-        QVERIFY(static_cast<bool>(backend.start(player)));
-        Peer sender("sender", name_), receiver("receiver", name_);
-        QVERIFY(sender.connect(sender.port("out"), backend.clientName() + ":North keys"));
-        QVERIFY(sender.connect(backend.clientName() + ":North rack", receiver.port("in")));
-        sender.send({{0, {0xB0, 1, 0}}});
-        QTRY_COMPARE(receiver.received().size(), std::size_t{1});
-        sender.send({{0, {0xB0, 1, 127}}});
+        Stage stage(ensemble, name_);
+        stage.sender.send({{0, {0xB0, 1, 0}}});
+        QTRY_COMPARE(stage.receiver.received().size(), std::size_t{1});
+        stage.sender.send({{0, {0xB0, 1, 127}}});
         // Behind the first value, ten steps of a tenth, a millisecond (48 frames) apart.
-        QTRY_COMPARE(receiver.received().size(), std::size_t{1 + 10});
-        const auto received = receiver.received();
+        QTRY_COMPARE(stage.receiver.received().size(), std::size_t{1 + 10});
+        const auto received = stage.receiver.received();
         QCOMPARE(received.back().bytes, (std::vector<std::uint8_t>{0xB0, 11, 127}));
         for (std::size_t i = 2; i < received.size(); ++i) {
             const auto apart = static_cast<int>(received[i].frame - received[i - 1].frame);
@@ -214,21 +209,14 @@ class JackTest : public QObject {
     }
 
     void whoIsConnectedLateHearsTheNextValueAgain() {
-        io::Player player;
-        player.play(northRack());
-        io::JackBackend backend(name_);
-        backend.wantPorts(io::portsOf(northRack()));
-        QVERIFY(static_cast<bool>(backend.start(player)));
-        const std::string us = backend.clientName();
-        Peer sender("sender", name_), early("early", name_), late("late", name_);
-        QVERIFY(sender.connect(sender.port("out"), us + ":North keys"));
-        QVERIFY(sender.connect(us + ":North rack", early.port("in")));
-        sender.send({{0, {0xB0, 1, 64}}});
-        QTRY_COMPARE(early.received().size(), std::size_t{2});
-        sender.send({{0, {0xB0, 1, 64}}, {1, {0x90, 60, 1}}});
-        QTRY_COMPARE(early.received().size(), std::size_t{3});
-        QVERIFY(sender.connect(us + ":North rack", late.port("in")));
-        sender.send({{0, {0xB0, 1, 64}}});
+        Stage stage(northRack(), name_);
+        Peer late("late", name_);
+        stage.sender.send({{0, {0xB0, 1, 64}}});
+        QTRY_COMPARE(stage.receiver.received().size(), std::size_t{2});
+        stage.sender.send({{0, {0xB0, 1, 64}}, {1, {0x90, 60, 1}}});
+        QTRY_COMPARE(stage.receiver.received().size(), std::size_t{3});
+        QVERIFY(stage.sender.connect(stage.us + ":North rack", late.port("in")));
+        stage.sender.send({{0, {0xB0, 1, 64}}});
         QTRY_COMPARE(late.received().size(), std::size_t{2});
         QCOMPARE(late.received()[0].bytes, (std::vector<std::uint8_t>{0xB0, 11, 64}));
     }

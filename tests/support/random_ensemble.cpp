@@ -35,9 +35,11 @@ Source RandomWorld::source() {
 }
 
 Step RandomWorld::step() {
-    static constexpr std::array names{"window", "reverse", "bend", "points", "smooth", "smooth"};
+    static constexpr std::array names{"window", "reverse", "bend",   "points",   "smooth",
+                                      "smooth", "sCurve",  "restAt", "deadZone", "levels",
+                                      "gate",   "latch",   "scale",  "thin",     "hold"};
     Step step =
-        makeStep(*findStepKind(oneIn(60) ? "latch" : names[static_cast<std::size_t>(below(names.size()))]));
+        makeStep(*findStepKind(oneIn(60) ? "formula" : names[static_cast<std::size_t>(below(names.size()))]));
     step.on = !oneIn(10);
     if (step.kind->name == "window") step.values = {unit(), oneIn(8) ? 0.5 : unit()};
     if (step.kind->name == "bend") step.values = {unit() * 2 - 1};
@@ -45,6 +47,16 @@ Step RandomWorld::step() {
         step.values = {oneIn(4) ? 0.0 : static_cast<double>(below(60)),
                        oneIn(4) ? 0.0 : static_cast<double>(below(60)), below(2)};
     }
+    if (step.kind->name == "hold") step.values = {below(2)};
+    if (step.kind->name == "sCurve") step.values = {unit() * 2 - 1};
+    if (step.kind->name == "restAt") step.values = {0.01 + unit() * 0.98, 0.01 + unit() * 0.98};
+    if (step.kind->name == "deadZone") step.values = {unit(), unit() * (oneIn(4) ? 1.0 : 0.3)};
+    if (step.kind->name == "levels")
+        step.values = {static_cast<double>(2 + below(6)), unit() * 0.6, std::vector<std::string>{}};
+    if (step.kind->name == "gate") step.values = {unit(), unit() * 0.2};
+    if (step.kind->name == "scale") step.values = {unit() * 4 - 2, unit() * 2 - 1};
+    if (step.kind->name == "thin")
+        step.values = {oneIn(3) ? 0.0 : unit() * 0.2, oneIn(3) ? 0.0 : static_cast<double>(below(30))};
     if (step.kind->name == "points") {
         std::vector<Point> points{{0, unit()}};
         for (int i = 1; i < 2 + below(4); ++i) points.push_back({i / 6.0, unit()});

@@ -15,6 +15,9 @@ struct EditorContext {
 };
 
 QString toQt(std::string_view text);
+/// A list of names as one line, separated by commas, and back.
+QString joined(const std::vector<std::string>& names);
+std::vector<std::string> parted(const QString& text);
 
 Form* makeInstrumentEditor(const EditorContext& context);
 Form* makeSourceEditor(const EditorContext& context);

@@ -203,18 +203,9 @@ Form* makeParameterEditor(const EditorContext& context, int place) {
     form->onlyWhen(unit, lawIs({Law::linear, Law::log}));
     QLineEdit* choices = form->text(
         Form::tr("Choices"),
-        [at](const Ensemble& e) {
-            QStringList labels;
-            for (const std::string& label : at(e) ? at(e)->display.choices : std::vector<std::string>{})
-                labels << QString::fromStdString(label);
-            return labels.join(QStringLiteral(", "));
-        },
+        [at](const Ensemble& e) { return at(e) ? joined(at(e)->display.choices) : QString(); },
         [at](Ensemble& e, const QString& text) {
-            if (!at(e)) return;
-            at(e)->display.choices.clear();
-            for (const QString& label : text.split(QLatin1Char(','), Qt::SkipEmptyParts)) {
-                at(e)->display.choices.push_back(label.trimmed().toStdString());
-            }
+            if (at(e)) at(e)->display.choices = parted(text);
         });
     choices->setToolTip(Form::tr("Names separated by commas, lowest first"));
     form->onlyWhen(choices, lawIs({Law::choices}));

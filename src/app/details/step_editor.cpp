@@ -9,6 +9,19 @@ QString toQt(std::string_view text) {
     return QString::fromUtf8(text.data(), static_cast<int>(text.size()));
 }
 
+QString joined(const std::vector<std::string>& names) {
+    QStringList list;
+    for (const std::string& name : names) list << QString::fromStdString(name);
+    return list.join(QStringLiteral(", "));
+}
+
+std::vector<std::string> parted(const QString& text) {
+    std::vector<std::string> names;
+    for (const QString& name : text.split(QLatin1Char(','), Qt::SkipEmptyParts))
+        names.push_back(name.trimmed().toStdString());
+    return names;
+}
+
 Form* makeStepEditor(const EditorContext& context, const StepKind& kind) {
     auto* form = new Form(context.document);
     const Selection& selection = context.selection;
@@ -19,10 +32,11 @@ Form* makeStepEditor(const EditorContext& context, const StepKind& kind) {
     form->help(toQt(kind.help));
     for (std::size_t i = 0; i < kind.fields.size(); ++i) {
         const Field& field = kind.fields[i];
-        if (field.type == Field::Type::number) {
+        if (field.type == Field::Type::number || field.type == Field::Type::whole) {
             const bool share = field.unit == "%";
-            const bool whole = field.unit == "ms";
-            const double step = share ? 0.01 : whole ? 10 : 0.05;
+            const bool counts = field.type == Field::Type::whole;
+            const bool whole = counts || field.unit == "ms";
+            const double step = share ? 0.01 : counts ? 1 : whole ? 10 : 0.05;
             NumberField* made = form->number(
                 toQt(field.label), share ? QStringLiteral("share") : toQt(field.unit),
                 {field.low, field.high, step, whole, true},
@@ -43,6 +57,16 @@ Form* makeStepEditor(const EditorContext& context, const StepKind& kind) {
                     if (at(e) != nullptr) at(e)->values[i] = choice;
                 });
             made->setToolTip(toQt(field.help));
+        } else if (field.type == Field::Type::names) {
+            QLineEdit* made = form->text(
+                toQt(field.label),
+                [at, i](const Ensemble& e) {
+                    return at(e) != nullptr ? joined(namesOf(*at(e), i)) : QString();
+                },
+                [at, i](Ensemble& e, const QString& text) {
+                    if (at(e) != nullptr) at(e)->values[i] = parted(text);
+                });
+            made->setToolTip(toQt(field.help) + Form::tr(" Names separated by commas."));
         } else {
             form->help(toQt(field.help));
         }

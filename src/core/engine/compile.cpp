@@ -52,7 +52,7 @@ std::optional<double> throughWindow(const PlanBranch& branch, double p) {
 
 int presentValue(const Program& program, const PlanChain& chain, std::uint32_t branch, int raw) {
     if (raw < 0) return -1;
-    if (chain.timed())
+    if (chain.isEvaluated())
         return program.state.branchLive[chain.firstBranch + branch].value.load(std::memory_order_relaxed);
     const std::size_t place = chain.table + static_cast<std::size_t>(raw) * chain.branchCount + branch;
     const Payload payload = program.plan.tables[place];
@@ -170,34 +170,42 @@ class Compiler {
         }
     }
 
-    /// Calls visit(channel) for each channel on which a chain hears its source.
+    /// Calls visit(list, listener) for each list of listeners that a chain belongs to.
     template<class Visit>
-    void forEachChannelOf(const PlanChain& chain, Visit&& visit) {
-        const std::uint16_t channels = plan().parts[chain.instrument].inputChannels;
+    void forEachListOf(std::uint32_t index, Visit&& visit) {
+        const PlanChain& chain = plan().chains[index];
+        const PlanInstrument& part = plan().parts[chain.instrument];
+        const Listener plain{index, chain.instrument, part.inputPort, chain.port, chain.keepOriginal};
+        const std::size_t own = listenKey(chain.definition.source);
         for (std::size_t channel = 0; channel < 16; ++channel) {
-            const bool own = chain.channel < 0 || chain.channel == static_cast<int>(channel);
-            if (own && (channels >> channel & 1) != 0) visit(channel);
+            if ((part.inputChannels >> channel & 1) == 0) continue;
+            const bool hearsSource = chain.channel < 0 || chain.channel == static_cast<int>(channel);
+            const auto visitKey = [&](std::size_t key, bool cue) {
+                Listener listener = plain;
+                listener.hearsSource = hearsSource && key == own;
+                listener.hearsCue = cue;
+                if (listener.hearsSource || cue) visit(channel * listenKeys + key, listener);
+            };
+            const bool ownHasCue = own == velocityKey || own == midi::sustain;
+            visitKey(own, chain.hearsCues && ownHasCue);
+            if (!chain.hearsCues) continue;
+            if (own != velocityKey) visitKey(velocityKey, true);
+            if (own != midi::sustain) visitKey(midi::sustain, true);
         }
     }
 
     /// Sorts chains by what they listen to, by counting, so that each list stays in document order.
     void indexListeners() {
         auto& first = plan().firstListener;
-        const auto place = [](std::size_t channel, const PlanChain& chain) {
-            return channel * listenKeys + listenKey(chain.definition.source);
-        };
-        for (const PlanChain& chain : plan().chains) {
-            forEachChannelOf(chain, [&](std::size_t channel) { ++first[place(channel, chain) + 1]; });
-        }
+        const auto chains = static_cast<std::uint32_t>(plan().chains.size());
+        for (std::uint32_t c = 0; c < chains; ++c)
+            forEachListOf(c, [&](std::size_t list, const Listener&) { ++first[list + 1]; });
         std::partial_sum(first.begin(), first.end(), first.begin());
         plan().listeners.resize(first.back());
         std::vector<std::uint32_t> next(first.begin(), first.end() - 1);
-        for (std::uint32_t c = 0; c < plan().chains.size(); ++c) {
-            const PlanChain& chain = plan().chains[c];
-            forEachChannelOf(chain, [&](std::size_t channel) {
-                plan().listeners[next[place(channel, chain)]++] = {c, chain.instrument,
-                                                                   plan().parts[chain.instrument].inputPort,
-                                                                   chain.port, chain.keepOriginal};
+        for (std::uint32_t c = 0; c < chains; ++c) {
+            forEachListOf(c, [&](std::size_t list, const Listener& listener) {
+                plan().listeners[next[list]++] = listener;
             });
         }
     }
@@ -231,7 +239,11 @@ class Compiler {
         const auto remembers = [](const Step& step) { return step.kind->remembers(); };
         compiled.firstMemory = static_cast<std::size_t>(
             std::find_if(compiled.steps.begin(), compiled.steps.end(), remembers) - compiled.steps.begin());
-        bool timed = compiled.trunkRemembers();
+        bool remembersSome = compiled.trunkRemembers();
+        const auto movesItself = [](const Step& step) { return step.kind->tick != nullptr; };
+        const auto waits = [](const Step& step) { return step.kind->hear != nullptr; };
+        bool ticks = std::any_of(compiled.steps.begin(), compiled.steps.end(), movesItself);
+        compiled.hearsCues = std::any_of(compiled.steps.begin(), compiled.steps.end(), waits);
         tabulateTrunk(compiled);
         compiled.firstBranch = static_cast<std::uint32_t>(plan().branches.size());
         compiled.branchCount = static_cast<std::uint32_t>(chain.branches.size());
@@ -239,11 +251,13 @@ class Compiler {
             compiled.targets.push_back(*findById(instrument.parameters, branch.target));
             addBranch(compiled.targets.back(), branch, part, compiled);
             const std::vector<Step>& steps = plan().branches.back().steps;
-            timed = timed || std::any_of(steps.begin(), steps.end(), remembers);
+            remembersSome = remembersSome || std::any_of(steps.begin(), steps.end(), remembers);
+            ticks = ticks || std::any_of(steps.begin(), steps.end(), movesItself);
+            compiled.hearsCues = compiled.hearsCues || std::any_of(steps.begin(), steps.end(), waits);
         }
-        if (timed) {
-            compiled.way = Way::timed;
-            plan().timedChains.push_back(static_cast<std::uint32_t>(plan().chains.size()));
+        if (remembersSome) {
+            compiled.way = Way::evaluated;
+            if (ticks) plan().timedChains.push_back(static_cast<std::uint32_t>(plan().chains.size()));
         } else {
             tabulateBranches(compiled);
         }

@@ -1,7 +1,6 @@
 #include "core/engine/engine.h"
 
 #include <algorithm>
-#include <optional>
 
 namespace mellow::engine {
 
@@ -11,10 +10,10 @@ bool portFits(PortId filter, PortId port) {
     return filter == everyPort || port == everyPort || filter == port;
 }
 
-/// Takes a value through steps, memory and all. Without an input the steps keep still but for the clock; the
-/// result is then nothing unless one of them moved (signal rules, section 3).
+/// Takes a value through steps, memory and all. Without an input the steps keep still but for the clock and a
+/// cue; the result is then nothing unless one of them moved (signal rules, section 3).
 std::optional<double> through(std::span<const Step> steps, StepState* states, std::optional<double> p,
-                              bool tick) {
+                              Moment moment) {
     for (std::size_t i = 0; i < steps.size(); ++i) {
         const StepKind& kind = *steps[i].kind;
         if (!kind.remembers()) {
@@ -23,8 +22,10 @@ std::optional<double> through(std::span<const Step> steps, StepState* states, st
         }
         StepState& state = states[i];
         const double before = state.output;
-        if (p) kind.take(steps[i], state, *p);
-        if (tick && state.started) kind.tick(steps[i], state);
+        if (p) kind.take(steps[i], state, *p, moment.time);
+        if (moment.cue != Cue::none && state.started && kind.hear != nullptr)
+            kind.hear(steps[i], state, moment.cue);
+        if (moment.tick && state.moving) kind.tick(steps[i], state, moment.time);
         if (p || state.output != before) p = clampPosition(state.output);
     }
     return p;
@@ -116,23 +117,29 @@ void Engine::sendPayload(std::uint32_t chain, std::uint32_t branch, Payload payl
             return sendTabulated(chain, index, raw, sink);
         case Way::carefully:
             return sendCarefully(index, raw, sink);
-        case Way::timed:
-            return runTimed(index, raw, sink);
+        case Way::evaluated:
+            return runEvaluated(index, raw, Cue::none, sink);
     }
 }
 
 /// Runs the listeners at the front of the list that belong to one instrument, and takes them off it.
 [[gnu::always_inline]] inline Engine::Matched Engine::runListeners(std::span<const Listener>& listeners,
-                                                                   PortId port, int raw, const Sink& sink) {
+                                                                   PortId port, int raw, Cue cue,
+                                                                   const Sink& sink) {
     Matched matched;
     const Listener* at = listeners.data();
     const Listener* end = at + listeners.size();
     const std::uint32_t part = at->part;
     for (; at != end && at->part == part; ++at) {
-        if (!portFits(at->partPort, port) || !portFits(at->port, port)) continue;
+        if (!portFits(at->partPort, port)) continue;
+        if (at->hearsCue) {
+            if (!runCued(*at, port, raw, cue, sink)) continue;
+        } else {
+            if (!portFits(at->port, port)) continue;
+            runFromSource(at->chain, raw, sink);
+        }
         matched.any = true;
         matched.keep = matched.keep || at->keep;
-        runFromSource(at->chain, raw, sink);
     }
     listeners = {at, end};
     return matched;
@@ -144,16 +151,36 @@ void Engine::sendEvaluated(std::uint32_t chain, std::uint32_t branch, Payload pa
     sendPayload(chain, branch, payload, sink);
 }
 
-void Engine::runTimed(std::uint32_t index, int raw, const Sink& sink) {
+void Engine::runEvaluated(std::uint32_t index, std::optional<int> raw, Cue cue, const Sink& sink) {
     const PlanChain& chain = plan().chains[index];
-    double position = plan().positions[chain.positions + static_cast<std::size_t>(raw)];
-    if (chain.trunkRemembers()) {
-        const auto rest = std::span(chain.steps).subspan(chain.firstMemory);
-        position = *through(rest, &state().steps[chain.firstState + chain.firstMemory], position, false);
-    }
-    state().chainLive[index].result.store(static_cast<float>(position), std::memory_order_relaxed);
-    runBranches(index, &position, false, sink);
+    std::optional<double> position;
+    if (raw) position = plan().positions[chain.positions + static_cast<std::size_t>(*raw)];
+    goOn(index, position, {now_, false, cue}, sink);
+}
+
+/// Takes a chain on from the first step that remembers: with a value that came, with a cue, or by the clock.
+void Engine::goOn(std::uint32_t index, std::optional<double> position, Moment moment, const Sink& sink) {
+    const PlanChain& chain = plan().chains[index];
+    const auto rest = std::span(chain.steps).subspan(chain.firstMemory);
+    position = through(rest, state().steps.data() + chain.firstState + chain.firstMemory, position, moment);
+    if (position)
+        state().chainLive[index].result.store(static_cast<float>(*position), std::memory_order_relaxed);
+    runBranches(index, position, moment, sink);
     updateMoving(index);
+}
+
+/// A listener that a cue concerns, whether its source spoke as well or not.
+bool Engine::runCued(const Listener& listener, PortId port, int raw, Cue cue, const Sink& sink) {
+    const bool spoke = listener.hearsSource && portFits(listener.port, port);
+    if (spoke) {
+        ChainState& chainState = state().chains[listener.chain];
+        chainState.raw = raw;
+        chainState.spoken = true;
+        state().chainLive[listener.chain].raw.store(raw, std::memory_order_relaxed);
+    }
+    if (spoke || cue != Cue::none)
+        runEvaluated(listener.chain, spoke ? std::optional(raw) : std::nullopt, cue, sink);
+    return spoke;
 }
 
 Program* Engine::adopt(Program* next, const Sink& sink) {
@@ -213,7 +240,7 @@ void Engine::runClock(Time until, const Sink& sink) {
     while (grid <= until && movingChains_ > 0) {
         now_ = grid;
         for (const std::uint32_t chain : plan().timedChains) {
-            if (state().chains[chain].moving) tickChain(chain, sink);
+            if (state().chains[chain].moving) goOn(chain, std::nullopt, {now_, true, Cue::none}, sink);
         }
         grid += gridStep;
     }
@@ -270,7 +297,7 @@ void Engine::noteOn(const Event& event, const Sink& sink) {
             listeners = listeners.subspan(1);
         if (!hears) continue;
         if (!listeners.empty() && listeners.front().part == place)
-            (void)runListeners(listeners, event.port, event.bytes[2], sink);
+            (void)runListeners(listeners, event.port, event.bytes[2], Cue::noteOn, sink);
         if (part.pass.notes) beginNote(event, part, sink);
     }
 }
@@ -292,6 +319,8 @@ void Engine::passUnmatched(const Event& event, const Sink& sink) {
 void Engine::controlMessage(const Event& event, std::size_t key, int raw, const Sink& sink) {
     const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
     const bool always = key >= midi::firstChannelMode && key < bendKey;
+    const Cue cue =
+        key == midi::sustain && pedals_.treads(event.port, channel, raw) ? Cue::pedalDown : Cue::none;
     auto listeners = plan().listenersTo(channel, key);
     std::span<const std::uint32_t> passers = always ? plan().byChannel[channel] : plan().passers[channel];
     const std::uint32_t* passer = passers.data();
@@ -301,7 +330,7 @@ void Engine::controlMessage(const Event& event, std::size_t key, int raw, const 
         while (passer != lastPasser && *passer < part) pass(event, *passer++, sink);
         const bool passes = passer != lastPasser && *passer == part;
         if (passes) ++passer;
-        const Matched matched = runListeners(listeners, event.port, raw, sink);
+        const Matched matched = runListeners(listeners, event.port, raw, cue, sink);
         if (matched.any ? matched.keep || always : passes) pass(event, part, sink);
     }
     while (passer != lastPasser) pass(event, *passer++, sink);
@@ -361,18 +390,19 @@ void Engine::followNote(const Event& event, const Part& part, const Sink& sink) 
     sink({now_, lane.port, part.name, noChain, -1, message.bytes()});
 }
 
-void Engine::runBranches(std::uint32_t index, const double* position, bool tick, const Sink& sink) {
+void Engine::runBranches(std::uint32_t index, std::optional<double> position, Moment moment,
+                         const Sink& sink) {
     const PlanChain& chain = plan().chains[index];
     for (std::uint32_t b = chain.firstBranch; b < chain.firstBranch + chain.branchCount; ++b) {
         const PlanBranch& branch = plan().branches[b];
         if (!branch.on) continue;
         std::optional<double> p;
         bool rests = false;
-        if (position != nullptr) {
+        if (position) {
             p = throughWindow(branch, *position);
             rests = !p && branch.window->outside == Outside::rest;
         }
-        p = through(branch.steps, state().steps.data() + branch.firstState, p, tick);
+        p = through(branch.steps, state().steps.data() + branch.firstState, p, moment);
         if (rests) {
             sendEvaluated(index, b, branch.restPayload, sink);
         } else if (p) {
@@ -381,22 +411,11 @@ void Engine::runBranches(std::uint32_t index, const double* position, bool tick,
     }
 }
 
-void Engine::tickChain(std::uint32_t index, const Sink& sink) {
-    const PlanChain& chain = plan().chains[index];
-    const auto rest = std::span(chain.steps).subspan(chain.firstMemory);
-    const auto position =
-        through(rest, state().steps.data() + chain.firstState + chain.firstMemory, std::nullopt, true);
-    if (position)
-        state().chainLive[index].result.store(static_cast<float>(*position), std::memory_order_relaxed);
-    runBranches(index, position ? &*position : nullptr, true, sink);
-    updateMoving(index);
-}
-
 void Engine::updateMoving(std::uint32_t index) {
     const PlanChain& chain = plan().chains[index];
     const auto anyMoves = [this](std::uint32_t first, std::size_t count) {
         const auto* states = state().steps.data() + first;
-        return std::any_of(states, states + count, [](const StepState& s) { return s.moving(); });
+        return std::any_of(states, states + count, [](const StepState& s) { return s.moving; });
     };
     bool moving = anyMoves(chain.firstState, chain.steps.size());
     for (std::uint32_t b = chain.firstBranch; !moving && b < chain.firstBranch + chain.branchCount; ++b) {

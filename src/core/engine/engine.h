@@ -9,6 +9,7 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 
 #include "core/engine/note_memory.h"
 #include "core/engine/plan.h"
@@ -52,6 +53,30 @@ template<class Callable>
 Sink sinkTo(Callable& callable) {
     return {[](void* self, const Output& output) { (*static_cast<Callable*>(self))(output); }, &callable};
 }
+
+/// What a chain is taken through: when, whether the clock moves it, and what happened at the instrument.
+struct Moment {
+    Time time = 0;
+    bool tick = false;
+    Cue cue = Cue::none;
+};
+
+/// Which sustain pedals are down, by input port and channel. Ports beyond the first 256 share.
+class Pedals {
+ public:
+    /// Takes a value of CC 64; true when the pedal goes from below 64 to 64 or above with it.
+    bool treads(PortId port, std::size_t channel, int value) {
+        std::uint16_t& down = down_[port % down_.size()];
+        const auto bit = static_cast<std::uint16_t>(1U << channel);
+        const bool was = (down & bit) != 0;
+        const bool is = value >= 64;
+        down = static_cast<std::uint16_t>(is ? down | bit : down & ~bit);
+        return is && !was;
+    }
+
+ private:
+    std::array<std::uint16_t, 256> down_{};
+};
 
 class Engine {
  public:
@@ -107,12 +132,14 @@ class Engine {
         bool any = false;
         bool keep = false;
     };
-    Matched runListeners(std::span<const Listener>& listeners, PortId port, int raw, const Sink& sink);
+    Matched runListeners(std::span<const Listener>& listeners, PortId port, int raw, Cue cue,
+                         const Sink& sink);
+    bool runCued(const Listener& listener, PortId port, int raw, Cue cue, const Sink& sink);
 
     void runFromSource(std::uint32_t chain, int raw, const Sink& sink);
-    void runTimed(std::uint32_t chain, int raw, const Sink& sink);
-    void runBranches(std::uint32_t chain, const double* position, bool tick, const Sink& sink);
-    void tickChain(std::uint32_t chain, const Sink& sink);
+    void runEvaluated(std::uint32_t chain, std::optional<int> raw, Cue cue, const Sink& sink);
+    void goOn(std::uint32_t chain, std::optional<double> position, Moment moment, const Sink& sink);
+    void runBranches(std::uint32_t chain, std::optional<double> position, Moment moment, const Sink& sink);
     void updateMoving(std::uint32_t chain);
     void sendTabulated(const PlanChain& chain, std::uint32_t index, int raw, const Sink& sink);
     void sendPayload(std::uint32_t chain, std::uint32_t branch, Payload payload, const Sink& sink);
@@ -125,6 +152,7 @@ class Engine {
 
     Program* program_;
     NoteMemory notes_;
+    Pedals pedals_;
     Time now_ = -1;
     std::uint32_t movingChains_ = 0;
 };

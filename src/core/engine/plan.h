@@ -110,7 +110,7 @@ struct Outlet {
 enum class Way : std::uint8_t {
     tabulated,  ///< by looking up
     carefully,  ///< by looking up, where some branch can be silent, repeats, or makes its lane forget
-    timed,      ///< step by step, since some step, in trunk or branch, moves on the grid
+    evaluated,  ///< step by step, since some step, in trunk or branch, remembers
 };
 
 struct PlanChain {
@@ -126,7 +126,8 @@ struct PlanChain {
     std::vector<Step> steps;       ///< those that are on
     std::size_t firstMemory = 0;   ///< the first step with memory, or steps.size()
     std::uint32_t firstState = 0;  ///< of State::steps
-    std::size_t table = 0;  ///< where Plan::tables has, for each raw value, a payload a branch; unless timed
+    std::size_t table =
+        0;  ///< where Plan::tables has, for each raw value, a payload a branch; unless evaluated
     std::size_t positions = 0;  ///< where Plan::positions has the position before firstMemory, by raw value
     std::uint32_t firstBranch = 0;  ///< of Plan::branches
     std::uint32_t branchCount = 0;
@@ -135,7 +136,8 @@ struct PlanChain {
     std::vector<Parameter> targets;  ///< one a branch
     std::uint32_t lane = 0;
 
-    [[nodiscard]] bool timed() const { return way == Way::timed; }
+    bool hearsCues = false;  ///< some step, in trunk or branch, waits for a note or the pedal
+    [[nodiscard]] bool isEvaluated() const { return way == Way::evaluated; }
     [[nodiscard]] bool trunkRemembers() const { return firstMemory < steps.size(); }
     [[nodiscard]] bool sameAs(const PlanChain& other) const {
         return lane == other.lane && definition == other.definition && targets == other.targets;
@@ -160,6 +162,8 @@ struct Listener {
     PortId partPort = everyPort;
     PortId port = everyPort;  ///< the chain's own filter, behind the part's
     bool keep = false;        ///< keepOriginal
+    bool hearsSource = true;  ///< false: only the cue concerns it
+    bool hearsCue = false;    ///< some step of it waits for a note or the pedal
 };
 
 struct Plan {
@@ -197,10 +201,11 @@ struct ChainState {
 /// not written.
 struct ChainLive {
     std::atomic<int> raw{-1};      ///< the source's newest raw value; −1 before it has spoken
-    std::atomic<float> result{0};  ///< the position behind the trunk, of a chain that is timed
+    std::atomic<float> result{0};  ///< the position behind the trunk, of a chain that is evaluated
 };
 struct BranchLive {
-    std::atomic<int> value{-1};  ///< what a timed chain last worked out for the target; −1 before the first
+    std::atomic<int> value{
+        -1};  ///< what an evaluated chain last worked out for the target; −1 before the first
 };
 
 struct State {

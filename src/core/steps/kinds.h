@@ -10,5 +10,14 @@ extern const StepKind reverseStep;
 extern const StepKind bendStep;
 extern const StepKind pointsStep;
 extern const StepKind smoothStep;
+extern const StepKind sCurveStep;
+extern const StepKind restAtStep;
+extern const StepKind deadZoneStep;
+extern const StepKind levelsStep;
+extern const StepKind gateStep;
+extern const StepKind latchStep;
+extern const StepKind holdStep;
+extern const StepKind scaleStep;
+extern const StepKind thinStep;
 
 }  // namespace mellow

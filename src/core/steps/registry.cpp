@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <iterator>
 
 #include "core/model/scale.h"
@@ -20,23 +21,14 @@ constexpr StepKind notYet(std::string_view name, std::string_view label) {
     return kind;
 }
 
-constexpr std::array<StepKind, 11> later{{
-    notYet("sCurve", "S-curve"),
-    notYet("restAt", "Rest placement"),
-    notYet("deadZone", "Dead zone"),
-    notYet("levels", "Levels"),
-    notYet("gate", "Gate"),
-    notYet("latch", "Latch"),
-    notYet("hold", "Hold"),
-    notYet("scale", "Scale"),
+constexpr std::array<StepKind, 2> later{{
     notYet("combine", "Combine"),
     notYet("formula", "Formula"),
-    notYet("thin", "Thin"),
 }};
 
 const std::array<const StepKind*, 16> kinds{
-    &windowStep, &reverseStep, &bendStep, &pointsStep, &smoothStep, &later[0], &later[1], &later[2],
-    &later[3],   &later[4],    &later[5], &later[6],   &later[7],   &later[8], &later[9], &later[10],
+    &windowStep, &reverseStep, &bendStep, &sCurveStep, &pointsStep, &restAtStep, &deadZoneStep, &levelsStep,
+    &gateStep,   &latchStep,   &holdStep, &smoothStep, &scaleStep,  &thinStep,   &later[0],     &later[1],
 };
 
 }  // namespace
@@ -56,7 +48,11 @@ Step makeStep(const StepKind& kind) {
     for (const Field& field : kind.fields) {
         switch (field.type) {
             case Field::Type::number:
+            case Field::Type::whole:
                 step.values.emplace_back(field.start);
+                break;
+            case Field::Type::names:
+                step.values.emplace_back(std::vector<std::string>{});
                 break;
             case Field::Type::choice:
                 step.values.emplace_back(static_cast<int>(field.start));
@@ -79,13 +75,24 @@ const std::vector<Point>& pointsOf(const Step& step, std::size_t field) {
     return *std::get_if<std::vector<Point>>(&step.values[field]);
 }
 
+const std::vector<std::string>& namesOf(const Step& step, std::size_t field) {
+    return *std::get_if<std::vector<std::string>>(&step.values[field]);
+}
+
+std::string placeText(double p, const PhraseContext& context) {
+    if (context.sourceMax > 0) return text::plain(std::round(p * context.sourceMax));
+    return text::plain(std::round(p * 1000) / 10) + " %";
+}
+
 double shapePosition(const Step& step, double p) {
     return clampPosition(step.kind->shape(step, p));
 }
 
 double settledPosition(std::span<const Step> steps, double p) {
     for (const Step& step : steps) {
-        if (step.on && step.kind->shape != nullptr) p = shapePosition(step, p);
+        if (!step.on) continue;
+        if (step.kind->shape != nullptr) p = shapePosition(step, p);
+        if (step.kind->settled != nullptr) p = clampPosition(step.kind->settled(step, p));
     }
     return p;
 }
@@ -100,8 +107,11 @@ std::vector<Step> stepsThatAreOn(const std::vector<Step>& steps) {
 std::string flawOf(const Step& step) {
     for (std::size_t i = 0; i < step.kind->fields.size(); ++i) {
         const Field& field = step.kind->fields[i];
-        if (!field.strict || field.type != Field::Type::number) continue;
+        const bool whole = field.type == Field::Type::whole;
+        if (!field.strict || (!whole && field.type != Field::Type::number)) continue;
         const double value = numberOf(step, i);
+        if (whole && value != std::floor(value))
+            return text::lowered(field.label) + " " + text::plain(value) + " is no whole number";
         if (value >= field.low && value <= field.high) continue;
         return text::lowered(field.label) + " " + text::plain(value) + " is outside " +
                text::plain(field.low) + " to " + text::plain(field.high);

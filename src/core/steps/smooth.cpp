@@ -40,14 +40,15 @@ double timeFor(const Step& step, const StepState& state) {
     return state.input > state.output ? numberOf(step, 0) : numberOf(step, 1);
 }
 
-void take(const Step& step, StepState& state, double input) {
+void take(const Step& step, StepState& state, double input, Microseconds) {
     state.input = input;
     if (!state.started || timeFor(step, state) == 0) state.output = input;
     state.started = true;
+    state.moving = state.output != input;
 }
 
-void tick(const Step& step, StepState& state) {
-    if (!state.moving()) return;
+void tick(const Step& step, StepState& state, Microseconds) {
+    if (!state.moving) return;
     const double tau = timeFor(step, state);
     const double left = state.input - state.output;
     if (tau == 0) {
@@ -59,6 +60,7 @@ void tick(const Step& step, StepState& state) {
         state.output = state.output + left * (1.0 - std::exp(-1.0 / tau));
         if (std::abs(state.input - state.output) <= near) state.output = state.input;
     }
+    state.moving = state.output != state.input;
 }
 
 std::string phrase(const Step& step, const PhraseContext&) {

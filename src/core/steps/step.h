@@ -11,6 +11,7 @@
 // sections 2, 3 and 7). The state is handed in, so that a step stays a value.
 #pragma once
 
+#include <cstdint>
 #include <span>
 #include <string>
 #include <string_view>
@@ -29,11 +30,16 @@ struct Point {
     bool operator==(const Point&) const = default;
 };
 
-/// The value of a field: a number, one of the field's choices (by index), or points.
-using FieldValue = std::variant<double, int, std::vector<Point>>;
+/// The value of a field: a number, one of the field's choices (by index), points, or names.
+using FieldValue = std::variant<double, int, std::vector<Point>, std::vector<std::string>>;
+
+using Microseconds = std::int64_t;
+
+/// What can happen at an instrument beside a value's coming: a note begins, the sustain pedal goes down.
+enum class Cue : std::uint8_t { none, noteOn, pedalDown };
 
 struct Field {
-    enum class Type { number, choice, points };
+    enum class Type { number, whole, choice, points, names };
     std::string_view key;    ///< in the document
     std::string_view label;  ///< on screen
     std::string_view unit;   ///< of a number: "", "%" (shown ×100), "ms"
@@ -60,9 +66,9 @@ struct Step {
 struct StepState {
     double input = 0;
     double output = 0;
-    bool started = false;  ///< an input has come
-
-    [[nodiscard]] bool moving() const { return started && output != input; }
+    Microseconds time = 0;  ///< when output was let through, for kinds that ask
+    bool started = false;   ///< an input has come
+    bool moving = false;    ///< the clock alone would change the output
 };
 
 /// What a sentence about a step needs to know of its surroundings.
@@ -80,13 +86,17 @@ struct StepKind {
     /// Stateless arithmetic: position in, any number out (the caller clamps). Null for kinds with memory.
     double (*shape)(const Step&, double p) = nullptr;
     /// Memory: an input arrives; sets state.output. Null for stateless kinds.
-    void (*take)(const Step&, StepState&, double input) = nullptr;
-    /// Memory: a grid point passes; may move state.output.
-    void (*tick)(const Step&, StepState&) = nullptr;
+    void (*take)(const Step&, StepState&, double input, Microseconds now) = nullptr;
+    /// Memory that moves by itself: a grid point passes; may move state.output. Null for kinds that wait.
+    void (*tick)(const Step&, StepState&, Microseconds now) = nullptr;
     /// The step in a few words ("eased in"), or nothing where it changes nothing.
     std::string (*phrase)(const Step&, const PhraseContext&) = nullptr;
     /// Why the step has no meaning as its values are, beyond what strict fields say; empty when it has one.
     std::string (*flaw)(const Step&) = nullptr;
+    /// Memory: something happened at the instrument; may move state.output. Null for kinds that do not care.
+    void (*hear)(const Step&, StepState&, Cue cue) = nullptr;
+    /// Memory: where an input comes to in the end, for pictures. Null: where it is.
+    double (*settled)(const Step&, double p) = nullptr;
 
     [[nodiscard]] bool remembers() const { return take != nullptr; }
 };
@@ -101,6 +111,11 @@ Step makeStep(const StepKind& kind);
 double numberOf(const Step& step, std::size_t field);
 int choiceOf(const Step& step, std::size_t field);
 const std::vector<Point>& pointsOf(const Step& step, std::size_t field);
+const std::vector<std::string>& namesOf(const Step& step, std::size_t field);
+
+/// A place on the travel in words: the source's raw value where the step stands directly behind it, else per
+/// cent.
+std::string placeText(double p, const PhraseContext& context);
 
 /// Stateless arithmetic with its result clamped to a position.
 double shapePosition(const Step& step, double p);
@@ -108,7 +123,7 @@ double shapePosition(const Step& step, double p);
 /// The steps that are on, in order.
 std::vector<Step> stepsThatAreOn(const std::vector<Step>& steps);
 
-/// Where steps take a position in the end: those with memory are taken to have let their input through.
+/// Where steps take a position in the end, those with memory included.
 double settledPosition(std::span<const Step> steps, double p);
 
 /// γ(b) = 8^b, the exponent behind `bend`.

@@ -43,18 +43,13 @@ double shape(const Step& step, double p) {
     return (p - low) / (high - low);
 }
 
-std::string bound(double p, const PhraseContext& context) {
-    if (context.sourceMax > 0) return text::plain(std::round(p * context.sourceMax));
-    return text::plain(std::round(p * 1000) / 10) + " %";
-}
-
 std::string phrase(const Step& step, const PhraseContext& context) {
     const double low = numberOf(step, 0);
     const double high = numberOf(step, 1);
     if (low == 0 && high == 1) return {};
-    if (low == high) return "on from " + bound(low, context);
-    if (low > high) return bound(high, context) + text::dash + bound(low, context) + " turned round";
-    return bound(low, context) + text::dash + bound(high, context);
+    if (low == high) return "on from " + placeText(low, context);
+    if (low > high) return placeText(high, context) + text::dash + placeText(low, context) + " turned round";
+    return placeText(low, context) + text::dash + placeText(high, context);
 }
 
 }  // namespace

@@ -93,10 +93,22 @@ std::vector<Point> readPoints(ObjectReader& in, std::string_view key, bool& pres
     });
 }
 
+std::vector<std::string> readNames(ObjectReader& in, std::string_view key) {
+    return in.list<std::string>(key, false, [&in](const Json& each, const std::string& at) {
+        if (each.is_string()) return each.get<std::string>();
+        in.complaint().raise(at, "expected a name, found " + describeJson(each));
+        return std::string();
+    });
+}
+
 void readField(ObjectReader& in, const Field& field, FieldValue& value) {
     switch (field.type) {
         case Field::Type::number:
+        case Field::Type::whole:
             value = in.number(field.key, std::get<double>(value));
+            break;
+        case Field::Type::names:
+            value = readNames(in, field.key);
             break;
         case Field::Type::choice:
             value = in.word(field.key, field.choices, std::get<int>(value));
@@ -190,11 +202,7 @@ Display readDisplay(const Json& json, const std::string& path, Complaint& compla
     if (in.find("high") != nullptr) display.high = in.number("high", 0);
     display.unit = in.text("unit");
     display.law = optionalWord<Law>(in, "law", lawWords);
-    display.choices = in.list<std::string>("choices", false, [&](const Json& each, const std::string& at) {
-        if (each.is_string()) return each.get<std::string>();
-        complaint.raise(at, "expected a label, found " + describeJson(each));
-        return std::string();
-    });
+    display.choices = readNames(in, "choices");
     display.extras = in.rest();
     return display;
 }

@@ -67,7 +67,10 @@ Json source(const Source& source) {
 Json field(const Field& field, const FieldValue& value) {
     switch (field.type) {
         case Field::Type::number:
+        case Field::Type::whole:
             return number(std::get<double>(value));
+        case Field::Type::names:
+            return std::get<std::vector<std::string>>(value);
         case Field::Type::choice:
             return field.choices[static_cast<std::size_t>(std::get<int>(value))];
         case Field::Type::points:
@@ -84,7 +87,9 @@ Json step(const Step& step) {
     json["kind"] = step.kind->name;
     if (!step.on) json["on"] = false;
     for (std::size_t i = 0; i < step.values.size(); ++i) {
-        json[std::string(step.kind->fields[i].key)] = field(step.kind->fields[i], step.values[i]);
+        const Field& each = step.kind->fields[i];
+        if (each.type == Field::Type::names && namesOf(step, i).empty()) continue;
+        json[std::string(each.key)] = field(each, step.values[i]);
     }
     addExtras(json, step.extras);
     return json;

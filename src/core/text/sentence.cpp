@@ -93,12 +93,18 @@ std::string stepLabel(const Step& step, int sourceMax) {
     std::string label(step.kind->label);
     if (!step.on) return label + " (off)";
     if (!step.kind->available) return label;
-    if (step.kind->name == "bend") return label + " " + signedNumber(numberOf(step, 0));
-    if (step.kind->name == "reverse") return label;
-    if (step.kind->name == "points") return label;
-    const std::string phrase = step.kind->phrase(step, {sourceMax});
-    if (step.kind->name == "window") return label + " " + (phrase.empty() ? "all" : phrase);
-    return label + " " + withUnit(numberOf(step, 0), "ms");
+    if (step.kind->name == "window") {
+        const std::string phrase = step.kind->phrase(step, {sourceMax});
+        return label + " " + (phrase.empty() ? "all" : phrase);
+    }
+    // The first number says most; a drawn response or a switch has none.
+    if (step.kind->fields.empty()) return label;
+    const Field& first = step.kind->fields.front();
+    if (first.type != Field::Type::number && first.type != Field::Type::whole) return label;
+    const double value = numberOf(step, 0);
+    if (first.unit == "%") return label + " " + placeText(value, {sourceMax});
+    if (!first.unit.empty()) return label + " " + withUnit(value, first.unit);
+    return label + " " + (first.low < 0 ? signedNumber(value) : plain(value));
 }
 
 std::string branchPhrase(const Instrument* instrument, const Branch& branch) {

@@ -74,12 +74,13 @@ double clamped(double p) {
 }
 
 bool anyMoving(const std::vector<StepState>& states) {
-    return std::any_of(states.begin(), states.end(), [](const StepState& s) { return s.moving(); });
+    return std::any_of(states.begin(), states.end(), [](const StepState& s) { return s.moving; });
 }
 
 /// Walks steps from the first. `moved` says whether a value has come from above; at a grid point a step whose
 /// output changes starts one.
-void walk(const std::vector<Step>& steps, std::vector<StepState>& memory, double& p, bool& moved, bool tick) {
+void walk(const std::vector<Step>& steps, std::vector<StepState>& memory, double& p, bool& moved, bool tick,
+          std::int64_t now, Cue cue) {
     for (std::size_t i = 0; i < steps.size(); ++i) {
         const Step& step = steps[i];
         StepState& state = memory[i];
@@ -88,8 +89,10 @@ void walk(const std::vector<Step>& steps, std::vector<StepState>& memory, double
             continue;
         }
         const double before = state.output;
-        if (moved) step.kind->take(step, state, p);
-        if (tick && state.started) step.kind->tick(step, state);
+        if (moved) step.kind->take(step, state, p, now);
+        if (cue != Cue::none && state.started && step.kind->hear != nullptr)
+            step.kind->hear(step, state, cue);
+        if (tick && state.started && step.kind->tick != nullptr) step.kind->tick(step, state, now);
         if (state.output != before) moved = true;
         if (moved) p = clamped(state.output);
     }
@@ -170,7 +173,7 @@ std::vector<Sent> Interpreter::advance(std::int64_t until) {
         for (const Instrument& instrument : ensemble_.instruments) {
             if (!runs(instrument)) continue;
             for (const Chain& chain : instrument.chains) {
-                if (runs(instrument, chain)) tickChain(instrument, chain);
+                if (runs(instrument, chain)) goOn(instrument, chain, nullptr, true, Cue::none);
             }
         }
     }
@@ -185,13 +188,21 @@ std::vector<Sent> Interpreter::process(std::int64_t time, const std::string& por
         noteOff(port, bytes);
         return std::exchange(out_, {});
     }
+    Cue cue = kind(bytes) == 0x90 ? Cue::noteOn : Cue::none;
+    if (kind(bytes) == 0xB0 && bytes[1] == 64) {
+        int& pedal = pedals_[{port, channel(bytes)}];
+        if (pedal < 64 && bytes[2] >= 64) cue = Cue::pedalDown;
+        pedal = bytes[2];
+    }
     for (const Instrument& instrument : ensemble_.instruments) {
-        if (runs(instrument) && fits(instrument.input.port, port)) playInstrument(instrument, port, bytes);
+        if (runs(instrument) && fits(instrument.input.port, port))
+            playInstrument(instrument, port, bytes, cue);
     }
     return std::exchange(out_, {});
 }
 
-void Interpreter::playInstrument(const Instrument& instrument, const std::string& port, const Bytes& bytes) {
+void Interpreter::playInstrument(const Instrument& instrument, const std::string& port, const Bytes& bytes,
+                                 Cue cue) {
     if (bytes[0] >= 0xF0) {
         const bool passes = bytes[0] == 0xF0   ? instrument.pass.sysex
                             : bytes[0] >= 0xF8 ? instrument.pass.clock
@@ -225,16 +236,21 @@ void Interpreter::playInstrument(const Instrument& instrument, const std::string
     bool matched = false;
     bool keep = false;
     for (const Chain& chain : instrument.chains) {
-        if (!runs(instrument, chain) || !sourceHears(chain.source, bytes)) continue;
-        if (chain.source.channel && *chain.source.channel != channel(bytes)) continue;
-        const Controller* controller = findById(ensemble_.controllers, chain.source.controller);
-        if (controller != nullptr && !fits(controller->port, port)) continue;
-        matched = true;
-        keep = keep || chain.keepOriginal;
+        if (!runs(instrument, chain)) continue;
         ChainMemory& memory = memory_[{instrument.id, chain.id}];
-        memory.spoken = true;
-        memory.raw = sourceValue(chain.source, bytes);
-        runChain(instrument, chain);
+        const Controller* controller = findById(ensemble_.controllers, chain.source.controller);
+        const bool hears = sourceHears(chain.source, bytes) &&
+                           (!chain.source.channel || *chain.source.channel == channel(bytes)) &&
+                           (controller == nullptr || fits(controller->port, port));
+        if (hears) {
+            matched = true;
+            keep = keep || chain.keepOriginal;
+            memory.spoken = true;
+            memory.raw = sourceValue(chain.source, bytes);
+            runChain(instrument, chain, cue);
+        } else if (cue != Cue::none) {
+            goOn(instrument, chain, nullptr, false, cue);
+        }
     }
 
     Bytes passed = bytes;
@@ -275,28 +291,25 @@ void Interpreter::passOn(const Instrument& instrument, Bytes bytes) {
     deliver(instrument.id, port, std::move(bytes));
 }
 
-void Interpreter::runChain(const Instrument& instrument, const Chain& chain) {
-    ChainMemory& memory = memory_[{instrument.id, chain.id}];
-    double p = decode(scaleOf(chain.source), memory.raw, maxOf(chain.source));
-    bool moved = true;
-    walk(chain.steps, memory.trunk, p, moved, false);
-    for (std::size_t b = 0; b < chain.branches.size(); ++b) {
-        runBranch(instrument, chain.branches[b], memory.branches[b], &p, false);
-    }
+void Interpreter::runChain(const Instrument& instrument, const Chain& chain, Cue cue) {
+    const ChainMemory& memory = memory_[{instrument.id, chain.id}];
+    const double p = decode(scaleOf(chain.source), memory.raw, maxOf(chain.source));
+    goOn(instrument, chain, &p, false, cue);
 }
 
-void Interpreter::tickChain(const Instrument& instrument, const Chain& chain) {
+void Interpreter::goOn(const Instrument& instrument, const Chain& chain, const double* position, bool tick,
+                       Cue cue) {
     ChainMemory& memory = memory_[{instrument.id, chain.id}];
-    double p = 0;
-    bool moved = false;
-    walk(chain.steps, memory.trunk, p, moved, true);
+    double p = position != nullptr ? *position : 0;
+    bool moved = position != nullptr;
+    walk(chain.steps, memory.trunk, p, moved, tick, now_, cue);
     for (std::size_t b = 0; b < chain.branches.size(); ++b) {
-        runBranch(instrument, chain.branches[b], memory.branches[b], moved ? &p : nullptr, true);
+        runBranch(instrument, chain.branches[b], memory.branches[b], moved ? &p : nullptr, tick, cue);
     }
 }
 
 void Interpreter::runBranch(const Instrument& instrument, const Branch& branch,
-                            std::vector<StepState>& memory, const double* position, bool tick) {
+                            std::vector<StepState>& memory, const double* position, bool tick, Cue cue) {
     if (!branch.on) return;
     const Parameter& parameter = *findById(instrument.parameters, branch.target);
     const Range range = rangeOf(parameter);
@@ -315,7 +328,7 @@ void Interpreter::runBranch(const Instrument& instrument, const Branch& branch,
             p = clamped((p - window.low) / (window.high - window.low));
         }
     }
-    walk(branch.steps, memory, p, moved, tick);
+    walk(branch.steps, memory, p, moved, tick, now_, cue);
     if (resting)
         return sendTo(instrument, parameter,
                       encode(scaleOf(parameter), restPosition(parameter), maxOf(parameter)));
@@ -438,7 +451,7 @@ std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
             if (!same) edited.emplace_back(&instrument, &chain);
         }
     }
-    for (const auto& [instrument, chain] : edited) runChain(*instrument, *chain);
+    for (const auto& [instrument, chain] : edited) runChain(*instrument, *chain, Cue::none);
     return std::exchange(out_, {});
 }
 

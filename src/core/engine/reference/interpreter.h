@@ -57,11 +57,12 @@ class Interpreter {
     };
 
     void playInstrument(const Instrument& instrument, const std::string& port,
-                        const std::vector<std::uint8_t>& bytes);
-    void runChain(const Instrument& instrument, const Chain& chain);
-    void tickChain(const Instrument& instrument, const Chain& chain);
+                        const std::vector<std::uint8_t>& bytes, Cue cue);
+    void runChain(const Instrument& instrument, const Chain& chain, Cue cue);
+    /// With a position that came, or without one: then only what the clock or the cue moves goes on.
+    void goOn(const Instrument& instrument, const Chain& chain, const double* position, bool tick, Cue cue);
     void runBranch(const Instrument& instrument, const Branch& branch, std::vector<StepState>& memory,
-                   const double* position, bool tick);
+                   const double* position, bool tick, Cue cue);
     void sendTo(const Instrument& instrument, const Parameter& parameter, int value);
     void passOn(const Instrument& instrument, std::vector<std::uint8_t> bytes);
     void noteOff(const std::string& port, const std::vector<std::uint8_t>& bytes);
@@ -77,6 +78,7 @@ class Interpreter {
     std::map<std::tuple<std::string, int, std::string>, int> lastSent_;  ///< port, channel, message → value
     std::vector<std::tuple<std::string, int, std::string>> lanes_;  ///< port, channel, instrument, ever used
     std::vector<Held> held_;
+    std::map<std::pair<std::string, int>, int> pedals_;  ///< port, channel → last CC 64
     std::vector<Sent> out_;
     std::int64_t now_ = -1;
 

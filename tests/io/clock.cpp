@@ -1,0 +1,129 @@
+// The silent clock: a playing thread and an editing thread at work together. Run under the thread sanitizer
+// by
+// ./mellow sanitize; MELLOW_SECONDS makes it longer.
+#include "io/clock_backend.h"
+
+#include <QElapsedTimer>
+#include <QtTest>
+
+#include "core/model/edit.h"
+#include "support/build.h"
+#include "support/random_ensemble.h"
+
+using namespace mellow;
+
+namespace {
+
+/// What the rack's port is sent, counted on the playing thread and read on this one.
+struct Ears {
+    std::atomic<int> noteOns{0};
+    std::atomic<int> noteOffs{0};
+    std::atomic<int> newest{-1};  ///< of CC 11
+
+    void hear(const midi::Short& message) {
+        const midi::Bytes bytes = message.bytes();
+        if (midi::isNoteOn(bytes)) ++noteOns;
+        if (midi::isNoteOff(bytes)) ++noteOffs;
+        if (midi::kindOf(bytes) == midi::controlChange && bytes[1] == 11) newest = bytes[2];
+    }
+};
+
+Ensemble onTheRack(std::vector<Step> steps = {}) {
+    Instrument one = test::instrument();
+    one.output.port = io::practiceRackPort;
+    one.chains.push_back(
+        test::chain("swell", test::ccSource(1), std::move(steps), {test::branch("expression", 0, 127)}));
+    return test::ensemble({one});
+}
+
+struct Stage {
+    Ears ears;
+    io::Player player;
+    io::ClockBackend clock;
+
+    Stage() {
+        player.onRack([this](const midi::Short& message) { ears.hear(message); });
+        player.play(onTheRack());
+        if (!clock.start(player)) qFatal("the clock does not start");
+    }
+    void send(const midi::Short& message) { player.send(player.portId(io::practiceKeysPort), message); }
+};
+
+}  // namespace
+
+class ClockTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    void aMessageIsPlayedAtOnce() {
+        Stage stage;
+        stage.send(midi::make(midi::controlChange, 0, 1, 77));
+        QTRY_COMPARE(stage.ears.newest.load(), 77);
+    }
+
+    void aSmoothedValueArrivesByItself() {
+        Stage stage;
+        stage.player.play(onTheRack({test::step("smooth", {30, 30})}));
+        stage.send(midi::make(midi::controlChange, 0, 1, 0));
+        stage.send(midi::make(midi::controlChange, 0, 1, 127));
+        QTRY_COMPARE(stage.ears.newest.load(), 127);
+    }
+
+    void aTakeIsPlayedInItsTime() {
+        Stage stage;
+        auto take = std::make_shared<Take>();
+        for (int i = 0; i < 20; ++i) {
+            take->events.push_back({i * 10000, midi::make(0x90, 0, 40 + i, 90)});
+            take->events.push_back({i * 10000 + 5000, midi::make(0x80, 0, 40 + i, 64)});
+        }
+        take->length = 200000;
+        QElapsedTimer timer;
+        timer.start();
+        stage.player.startTake(take);
+        QTRY_COMPARE(stage.ears.noteOffs.load(), 20);
+        QVERIFY(timer.elapsed() >= 190);
+        QCOMPARE(stage.ears.noteOns.load(), 20);
+        QTRY_COMPARE(stage.player.takePosition(), std::int64_t{-1});
+    }
+
+    void stoppingAndStartingKeepsTheTime() {
+        Stage stage;
+        stage.send(midi::make(midi::controlChange, 0, 1, 5));
+        QTRY_COMPARE(stage.ears.newest.load(), 5);
+        stage.clock.stop();
+        const engine::Time before = stage.player.now();
+        QVERIFY(static_cast<bool>(stage.clock.start(stage.player)));
+        stage.send(midi::make(midi::controlChange, 0, 1, 6));
+        QTRY_COMPARE(stage.ears.newest.load(), 6);
+        stage.clock.stop();
+        QVERIFY(stage.player.now() >= before);
+    }
+
+    void editingWhilePlayingLosesNothing() {
+        const int asked = qEnvironmentVariableIntValue("MELLOW_SECONDS");
+        const qint64 length = asked > 0 ? asked * 1000 : 1500;
+        Stage stage;
+        test::RandomWorld world(7);
+        Ensemble ensemble = onTheRack();
+        int struck = 0;
+        QElapsedTimer timer;
+        timer.start();
+        while (timer.elapsed() < length) {
+            const int key = 30 + struck % 60;
+            stage.send(midi::make(0x90, 0, key, 90));
+            stage.send(midi::make(midi::controlChange, 0, 1, struck % 128));
+            ensemble.instruments[0].chains[0].branches[0].high = static_cast<double>(world.below(128));
+            ensemble.instruments[0].chains[0].steps = {test::step("smooth", {5, 5})};
+            stage.player.play(ensemble);
+            stage.send(midi::make(0x80, 0, key, 64));
+            ++struck;
+            stage.player.watch([](const io::Happening&) {});
+            QTRY_COMPARE(stage.ears.noteOffs.load(), struck);
+        }
+        QCOMPARE(stage.ears.noteOns.load(), struck);
+        QVERIFY(struck > 50);
+    }
+};
+
+QTEST_GUILESS_MAIN(ClockTest)
+#include "clock.moc"

@@ -71,7 +71,7 @@ class SmfTest : public QObject {
                                       file.add(file.tracks[1], tick, smf::EventKind::channel, message);
                                   } else if (body.size() % 3 == 1) {
                                       file.add(file.tracks[0], tick, smf::EventKind::meta, body,
-                                               delta == 0x2F ? 0x7F : delta & 0x7F);
+                                               (delta & 0x7F) == smf::endOfTrack ? 0x7F : delta & 0x7F);
                                   } else {
                                       file.add(file.tracks[1], tick, smf::EventKind::sysex, body);
                                   }

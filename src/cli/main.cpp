@@ -5,7 +5,8 @@
 
 #include "cli/calls.h"
 
-int main(int argc, char** argv) {
+// What can be thrown here is an out-of-memory error, which nothing could be done about.
+int main(int argc, char** argv) {  // NOLINT(bugprone-exception-escape)
     using namespace mellow::cli;
 
     CLI::App app("Mellow Lever without a window: runs the chains of an ensemble over files and streams.");

@@ -69,7 +69,7 @@ InputKey inputKey(const Event& event) {
 }
 
 /// As sendTabulated, for chains that have something to be careful about.
-void Engine::sendCarefully(std::uint32_t index, int raw, const Sink& sink) {
+[[gnu::noinline]] void Engine::sendCarefully(std::uint32_t index, int raw, const Sink& sink) {
     const PlanChain& chain = plan().chains[index];
     const std::size_t row = chain.table + static_cast<std::size_t>(raw) * chain.branchCount;
     for (std::uint32_t b = 0; b < chain.branchCount; ++b) {
@@ -112,17 +112,18 @@ void Engine::sendPayload(std::uint32_t chain, std::uint32_t branch, Payload payl
     chainState.raw = raw;
     chainState.spoken = true;
     state().chainLive[index].raw.store(raw, std::memory_order_relaxed);
-    switch (chain.way) {
-        case Way::tabulated:
-            return sendTabulated(chain, index, raw, sink);
-        case Way::carefully:
-            return sendCarefully(index, raw, sink);
-        case Way::evaluated:
-            return runEvaluated(index, raw, Cue::none, sink);
+    if (chain.way == Way::tabulated) [[likely]] {
+        sendTabulated(chain, index, raw, sink);
+    } else if (chain.way == Way::carefully) {
+        sendCarefully(index, raw, sink);
+    } else {
+        runEvaluated(index, raw, Cue::none, sink);
     }
 }
 
-/// Runs the listeners at the front of the list that belong to one instrument, and takes them off it.
+/// Runs the listeners at the front of the list that belong to one instrument, and takes them off it. cues:
+/// the list may hold chains that wait for a note or the pedal.
+template<bool cues>
 [[gnu::always_inline]] inline Engine::Matched Engine::runListeners(std::span<const Listener>& listeners,
                                                                    PortId port, int raw, Cue cue,
                                                                    const Sink& sink) {
@@ -132,7 +133,7 @@ void Engine::sendPayload(std::uint32_t chain, std::uint32_t branch, Payload payl
     const std::uint32_t part = at->part;
     for (; at != end && at->part == part; ++at) {
         if (!portFits(at->partPort, port)) continue;
-        if (at->hearsCue) {
+        if (cues && at->hearsCue) {
             if (!runCued(*at, port, raw, cue, sink)) continue;
         } else {
             if (!portFits(at->port, port)) continue;
@@ -151,7 +152,8 @@ void Engine::sendEvaluated(std::uint32_t chain, std::uint32_t branch, Payload pa
     sendPayload(chain, branch, payload, sink);
 }
 
-void Engine::runEvaluated(std::uint32_t index, std::optional<int> raw, Cue cue, const Sink& sink) {
+[[gnu::noinline]] void Engine::runEvaluated(std::uint32_t index, std::optional<int> raw, Cue cue,
+                                            const Sink& sink) {
     const PlanChain& chain = plan().chains[index];
     std::optional<double> position;
     if (raw) position = plan().positions[chain.positions + static_cast<std::size_t>(*raw)];
@@ -170,7 +172,8 @@ void Engine::goOn(std::uint32_t index, std::optional<double> position, Moment mo
 }
 
 /// A listener that a cue concerns, whether its source spoke as well or not.
-bool Engine::runCued(const Listener& listener, PortId port, int raw, Cue cue, const Sink& sink) {
+[[gnu::noinline]] bool Engine::runCued(const Listener& listener, PortId port, int raw, Cue cue,
+                                       const Sink& sink) {
     const bool spoke = listener.hearsSource && portFits(listener.port, port);
     if (spoke) {
         ChainState& chainState = state().chains[listener.chain];
@@ -246,12 +249,33 @@ void Engine::runClock(Time until, const Sink& sink) {
     }
 }
 
+/// Two lists in document order, walked side by side: chains that want the message, and instruments that pass
+/// what no chain takes (channel-mode messages always pass).
+template<bool cues>
+void Engine::controlMessage(const Event& event, std::size_t key, int raw, Cue cue, const Sink& sink) {
+    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
+    const bool always = key >= midi::firstChannelMode && key < bendKey;
+    auto listeners = plan().listenersTo(channel, key);
+    std::span<const std::uint32_t> passers = always ? plan().byChannel[channel] : plan().passers[channel];
+    const std::uint32_t* passer = passers.data();
+    const std::uint32_t* const lastPasser = passer + passers.size();
+    while (!listeners.empty()) {
+        const std::uint32_t part = listeners.front().part;
+        while (passer != lastPasser && *passer < part) pass(event, *passer++, sink);
+        const bool passes = passer != lastPasser && *passer == part;
+        if (passes) ++passer;
+        const Matched matched = runListeners<cues>(listeners, event.port, raw, cue, sink);
+        if (matched.any ? matched.keep || always : passes) pass(event, part, sink);
+    }
+    while (passer != lastPasser) pass(event, *passer++, sink);
+}
+
 void Engine::process(const Event& event, const Sink& sink) {
     advance(event.time, sink);
     if (event.bytes.empty()) return;
     // Hands send little else, so it is asked for first.
-    if ((event.bytes[0] & 0xF0) == midi::controlChange) {
-        controlMessage(event, event.bytes[1], event.bytes[2], sink);
+    if ((event.bytes[0] & 0xF0) == midi::controlChange && event.bytes[1] != midi::sustain) {
+        controlMessage<false>(event, event.bytes[1], event.bytes[2], Cue::none, sink);
     } else if (midi::isChannelStatus(event.bytes[0])) {
         channelMessage(event, sink);
     } else {
@@ -272,10 +296,12 @@ void Engine::systemMessage(const Event& event, const Sink& sink) {
 
 void Engine::channelMessage(const Event& event, const Sink& sink) {
     switch (midi::kindOf(event.bytes)) {
+        case midi::controlChange:
+            return sustain(event, sink);
         case midi::pitchBend:
-            return controlMessage(event, bendKey, midi::bendOf(event.bytes), sink);
+            return controlMessage<false>(event, bendKey, midi::bendOf(event.bytes), Cue::none, sink);
         case midi::channelPressure:
-            return controlMessage(event, pressureKey, event.bytes[1], sink);
+            return controlMessage<false>(event, pressureKey, event.bytes[1], Cue::none, sink);
         case midi::noteOff:
             return endNote(event, sink);
         case midi::noteOn:
@@ -285,6 +311,12 @@ void Engine::channelMessage(const Event& event, const Sink& sink) {
         default:
             return passUnmatched(event, sink);
     }
+}
+
+void Engine::sustain(const Event& event, const Sink& sink) {
+    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
+    const bool treads = pedals_.treads(event.port, channel, event.bytes[2]);
+    controlMessage<true>(event, midi::sustain, event.bytes[2], treads ? Cue::pedalDown : Cue::none, sink);
 }
 
 void Engine::noteOn(const Event& event, const Sink& sink) {
@@ -297,7 +329,7 @@ void Engine::noteOn(const Event& event, const Sink& sink) {
             listeners = listeners.subspan(1);
         if (!hears) continue;
         if (!listeners.empty() && listeners.front().part == place)
-            (void)runListeners(listeners, event.port, event.bytes[2], Cue::noteOn, sink);
+            (void)runListeners<true>(listeners, event.port, event.bytes[2], Cue::noteOn, sink);
         if (part.pass.notes) beginNote(event, part, sink);
     }
 }
@@ -312,28 +344,6 @@ void Engine::keyPressure(const Event& event, const Sink& sink) {
 void Engine::passUnmatched(const Event& event, const Sink& sink) {
     for (const std::uint32_t part : plan().passers[static_cast<std::size_t>(midi::channelOf(event.bytes))])
         pass(event, part, sink);
-}
-
-/// Two lists in document order, walked side by side: chains that want the message, and instruments that pass
-/// what no chain takes (channel-mode messages always pass).
-void Engine::controlMessage(const Event& event, std::size_t key, int raw, const Sink& sink) {
-    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
-    const bool always = key >= midi::firstChannelMode && key < bendKey;
-    const Cue cue =
-        key == midi::sustain && pedals_.treads(event.port, channel, raw) ? Cue::pedalDown : Cue::none;
-    auto listeners = plan().listenersTo(channel, key);
-    std::span<const std::uint32_t> passers = always ? plan().byChannel[channel] : plan().passers[channel];
-    const std::uint32_t* passer = passers.data();
-    const std::uint32_t* const lastPasser = passer + passers.size();
-    while (!listeners.empty()) {
-        const std::uint32_t part = listeners.front().part;
-        while (passer != lastPasser && *passer < part) pass(event, *passer++, sink);
-        const bool passes = passer != lastPasser && *passer == part;
-        if (passes) ++passer;
-        const Matched matched = runListeners(listeners, event.port, raw, cue, sink);
-        if (matched.any ? matched.keep || always : passes) pass(event, part, sink);
-    }
-    while (passer != lastPasser) pass(event, *passer++, sink);
 }
 
 void Engine::beginNote(const Event& event, const Part& part, const Sink& sink) {
@@ -428,7 +438,7 @@ void Engine::updateMoving(std::uint32_t index) {
 }
 
 /// Passes a message on, if it comes from a port that the instrument listens to.
-void Engine::pass(const Event& event, std::uint32_t place, const Sink& sink) {
+[[gnu::noinline]] void Engine::pass(const Event& event, std::uint32_t place, const Sink& sink) {
     const Part& part = plan().parts[place];
     if (!portFits(part.inputPort, event.port)) return;
     const Lane& lane = plan().lanes[part.lane];

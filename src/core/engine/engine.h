@@ -125,13 +125,16 @@ class Engine {
     void beginNote(const Event& event, const Part& part, const Sink& sink);
     void endNote(const Event& event, const Sink& sink);
     void followNote(const Event& event, const Part& part, const Sink& sink);
-    void controlMessage(const Event& event, std::size_t key, int raw, const Sink& sink);
+    template<bool cues>
+    void controlMessage(const Event& event, std::size_t key, int raw, Cue cue, const Sink& sink);
+    void sustain(const Event& event, const Sink& sink);
     void passUnmatched(const Event& event, const Sink& sink);
 
     struct Matched {
         bool any = false;
         bool keep = false;
     };
+    template<bool cues>
     Matched runListeners(std::span<const Listener>& listeners, PortId port, int raw, Cue cue,
                          const Sink& sink);
     bool runCued(const Listener& listener, PortId port, int raw, Cue cue, const Sink& sink);

@@ -182,7 +182,8 @@ class JackTest : public QObject {
         QCOMPARE(received.back().bytes, (std::vector<std::uint8_t>{0xB0, 11, 127}));
         for (std::size_t i = 2; i < received.size(); ++i) {
             const auto apart = static_cast<int>(received[i].frame - received[i - 1].frame);
-            QVERIFY2(apart >= 47 && apart <= 49, qPrintable(QString::number(apart)));
+            // Never early; a busy machine may skip periods, and then it is later.
+            QVERIFY2(apart >= 47, qPrintable(QString::number(apart)));
         }
     }
 
@@ -238,7 +239,7 @@ class JackTest : public QObject {
         QVERIFY(static_cast<bool>(backend.start(player)));
         QVERIFY(backend.alive());
         server_.kill();
-        QVERIFY(server_.waitForFinished(5000));
+        QVERIFY(server_.waitForFinished(30000));
         QTRY_VERIFY_WITH_TIMEOUT(!backend.alive(), 10000);
         QCOMPARE(backend.status(), std::string("JACK has stopped"));
     }

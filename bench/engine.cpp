@@ -60,6 +60,12 @@ struct Counted {
     }
 };
 
+void report(benchmark::State& state, Counted& counted) {
+    benchmark::DoNotOptimize(counted.sum);
+    state.counters["messages"] =
+        benchmark::Counter(static_cast<double>(counted.messages), benchmark::Counter::kAvgIterations);
+}
+
 void handWritten(benchmark::State& state) {
     const Ensemble ensemble = fan();
     const Chain& chain = ensemble.instruments[0].chains[0];
@@ -92,9 +98,7 @@ void handWritten(benchmark::State& state) {
             sink({tick, 1, 0, 0, static_cast<std::int32_t>(b), out});
         }
     }
-    benchmark::DoNotOptimize(counted.sum);
-    state.counters["messages"] =
-        benchmark::Counter(static_cast<double>(counted.messages), benchmark::Counter::kAvgIterations);
+    report(state, counted);
 }
 BENCHMARK(handWritten);
 
@@ -109,9 +113,7 @@ void engineProcess(benchmark::State& state) {
         const std::array<std::uint8_t, 3> in{0xB0, 1, wheel(tick++)};
         engine.process({tick, 1, in}, sink);
     }
-    benchmark::DoNotOptimize(counted.sum);
-    state.counters["messages"] =
-        benchmark::Counter(static_cast<double>(counted.messages), benchmark::Counter::kAvgIterations);
+    report(state, counted);
 }
 BENCHMARK(engineProcess);
 

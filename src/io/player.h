@@ -90,10 +90,6 @@ class Player {
     /// True while the next cycle would do something without a command.
     [[nodiscard]] bool busy() const { return engine_.moving() || take_ != nullptr; }
     [[nodiscard]] engine::Time now() const { return engine_.now(); }
-    /// True when a command or program waits; may be asked from any thread.
-    [[nodiscard]] bool hasWork() const {
-        return !commands_.empty() || next_.load(std::memory_order_acquire) != nullptr;
-    }
 
  private:
     struct Command {

@@ -2,113 +2,16 @@
 // Mellow Lever's ports, and bytes and frames are compared.
 #include "io/jack_backend.h"
 
-#include <jack/midiport.h>
-#include <sys/prctl.h>
-
-#include <csignal>
-
-#include <QProcess>
 #include <QtTest>
-#include <mutex>
 
 #include "support/build.h"
+#include "support/jack.h"
 
 using namespace mellow;
+using test::Peer;
+using test::Stamped;
 
 namespace {
-
-constexpr int period = 128;  ///< frames
-
-struct Stamped {
-    std::uint64_t frame = 0;  ///< of the server
-    std::vector<std::uint8_t> bytes;
-    bool operator==(const Stamped&) const = default;
-};
-
-/// A client with one output that sends what it is told at an offset in the next period, and one input that
-/// keeps what arrives. Program changes are its probes: they are counted and not kept. A mutex is fine here:
-/// it is a test's client, and it is never held for long.
-class Peer {
- public:
-    Peer(const char* name, const std::string& server) {
-        client_ = jack_client_open(name, static_cast<jack_options_t>(JackNoStartServer | JackServerName),
-                                   nullptr, server.c_str());
-        if (client_ == nullptr) qFatal("no client on the test's JACK server");
-        out_ = jack_port_register(client_, "out", JACK_DEFAULT_MIDI_TYPE, JackPortIsOutput, 0);
-        in_ = jack_port_register(client_, "in", JACK_DEFAULT_MIDI_TYPE, JackPortIsInput, 0);
-        jack_set_process_callback(
-            client_,
-            [](jack_nframes_t frames, void* self) { return static_cast<Peer*>(self)->process(frames); },
-            this);
-        jack_activate(client_);
-    }
-    ~Peer() { jack_client_close(client_); }
-
-    void send(std::vector<std::pair<jack_nframes_t, std::vector<std::uint8_t>>> messages) {
-        const std::lock_guard lock(mutex_);
-        toSend_ = std::move(messages);
-    }
-    std::vector<Stamped> sent() {
-        const std::lock_guard lock(mutex_);
-        return sent_;
-    }
-    std::vector<Stamped> received() {
-        const std::lock_guard lock(mutex_);
-        return received_;
-    }
-    bool connect(const std::string& from, const std::string& to) {
-        return jack_connect(client_, from.c_str(), to.c_str()) == 0;
-    }
-    [[nodiscard]] std::string port(const char* name) const {
-        return std::string(jack_get_client_name(client_)) + ":" + name;
-    }
-    /// Sends probes until one arrives at another peer. JACK takes a new connection into account some periods
-    /// after it was made, and until then what is sent is lost.
-    void awaitWayTo(Peer& other) {
-        const int before = other.probes_;
-        const bool arrived = QTest::qWaitFor(
-            [&] {
-                send({{0, {probe, 1}}});
-                return other.probes_ > before;
-            },
-            30000);
-        if (!arrived) qFatal("a connection does not carry anything");
-    }
-    bool exists(const std::string& name) { return jack_port_by_name(client_, name.c_str()) != nullptr; }
-
- private:
-    int process(jack_nframes_t frames) {
-        const std::lock_guard lock(mutex_);
-        const std::uint64_t start = jack_last_frame_time(client_);
-        void* out = jack_port_get_buffer(out_, frames);
-        jack_midi_clear_buffer(out);
-        for (const auto& [at, bytes] : std::exchange(toSend_, {})) {
-            jack_midi_event_write(out, at, bytes.data(), bytes.size());
-            if (bytes[0] != probe) sent_.push_back({start + at, bytes});
-        }
-        void* in = jack_port_get_buffer(in_, frames);
-        for (std::uint32_t i = 0; i < jack_midi_get_event_count(in); ++i) {
-            jack_midi_event_t event;
-            jack_midi_event_get(&event, in, i);
-            if (event.buffer[0] == probe) {
-                ++probes_;
-                continue;
-            }
-            received_.push_back({start + event.time, {event.buffer, event.buffer + event.size}});
-        }
-        return 0;
-    }
-
-    static constexpr std::uint8_t probe = 0xC0;
-
-    std::mutex mutex_;
-    std::atomic<int> probes_{0};
-    jack_client_t* client_;
-    jack_port_t* out_;
-    jack_port_t* in_;
-    std::vector<std::pair<jack_nframes_t, std::vector<std::uint8_t>>> toSend_;
-    std::vector<Stamped> sent_, received_;
-};
 
 Ensemble northRack() {
     Instrument one = test::instrument();
@@ -143,35 +46,15 @@ struct Stage {
 class JackTest : public QObject {
     Q_OBJECT
 
-    QProcess server_;
+    std::unique_ptr<test::JackServer> server_;
     std::string name_;
 
  private slots:
     void initTestCase() {
-        jack_set_error_function([](const char*) {});
-        jack_set_info_function([](const char*) {});
-        // One name for all runs: JACK keeps a place for each name, and has eight, even of servers that died.
-        name_ = "mellow-lever-test";
-        // A test that is cut off takes its server with it.
-        server_.setChildProcessModifier([] { ::prctl(PR_SET_PDEATHSIG, SIGKILL); });
-        server_.setStandardOutputFile(QProcess::nullDevice());
-        server_.setStandardErrorFile(QProcess::nullDevice());
-        // Synchronous (-S): a client that the machine is slow to run is waited for, so no period is left out.
-        server_.start(
-            QStringLiteral("jackd"),
-            {QStringLiteral("-n"), QString::fromStdString(name_), QStringLiteral("-r"), QStringLiteral("-S"),
-             QStringLiteral("-t"), QStringLiteral("20000"), QStringLiteral("-d"), QStringLiteral("dummy"),
-             QStringLiteral("-r"), QStringLiteral("48000"), QStringLiteral("-p"), QString::number(period)});
-        QVERIFY2(server_.waitForStarted(), "jackd is not installed");
-        QTRY_VERIFY_WITH_TIMEOUT(serverAnswers(), 30000);
-        QVERIFY2(server_.state() == QProcess::Running, "another server has the test's name");
+        server_ = std::make_unique<test::JackServer>("mellow-lever-test");
+        name_ = server_->name();
     }
-
-    void cleanupTestCase() {
-        server_.terminate();
-        if (!server_.waitForFinished(5000)) server_.kill();
-        server_.waitForFinished(5000);
-    }
+    void cleanupTestCase() { server_.reset(); }
 
     void aMessageLeavesAtTheFrameAtWhichItCame() {
         Stage stage(northRack(), name_);
@@ -277,18 +160,9 @@ class JackTest : public QObject {
         backend.wantPorts(io::portsOf(northRack()));
         QVERIFY(static_cast<bool>(backend.start(player)));
         QVERIFY(backend.alive());
-        server_.kill();
-        QVERIFY(server_.waitForFinished(30000));
+        server_->kill();
         QTRY_VERIFY_WITH_TIMEOUT(!backend.alive(), 10000);
         QCOMPARE(backend.status(), std::string("JACK has stopped"));
-    }
-
- private:
-    [[nodiscard]] bool serverAnswers() const {
-        jack_client_t* probe = jack_client_open(
-            "probe", static_cast<jack_options_t>(JackNoStartServer | JackServerName), nullptr, name_.c_str());
-        if (probe != nullptr) jack_client_close(probe);
-        return probe != nullptr;
     }
 };
 

@@ -30,11 +30,11 @@ QAction* findAction(const QList<QAction*>& actions, const QString& text) {
 
 }  // namespace
 
-Window::Window(QSize size, double fontScale, bool linen) {
+Window::Window(QSize size, double fontScale, bool linen, bool jack) {
     useOwnSettings();
     app::applyTheme(*qApp, linen ? app::linenTheme() : app::duskTheme(), fontScale);
     app::Live::Options options;
-    options.jack = false;
+    options.jack = jack;
     options.soundCard = false;
     window_ = std::make_unique<app::MainWindow>(options);
     window_->onAsk([this](QWidget*) {

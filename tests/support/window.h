@@ -9,11 +9,13 @@
 
 namespace mellow::test {
 
-/// A window without JACK and sound card, shown and active. What a person would be asked is answered as set.
+/// A window without a sound card, and without JACK unless asked for, shown and active. What a person would be
+/// asked is answered as set.
 class Window {
  public:
-    /// size: of the window; fontScale: as the theme takes it.
-    explicit Window(QSize size = {1280, 800}, double fontScale = 1.0, bool linen = false);
+    /// size: of the window; fontScale: as the theme takes it; jack: use the server that JACK_DEFAULT_SERVER
+    /// names.
+    explicit Window(QSize size = {1280, 800}, double fontScale = 1.0, bool linen = false, bool jack = false);
 
     app::MainWindow* operator->() { return window_.get(); }
     app::MainWindow& operator*() { return *window_; }

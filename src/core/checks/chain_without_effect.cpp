@@ -1,7 +1,6 @@
 // A chain that runs and changes nothing: it leads nowhere, can never be moved, or gives one value whatever is
 // played. It still takes its source's messages away from the instrument, so it is worth telling.
 #include <algorithm>
-#include <set>
 
 #include "core/checks/rules.h"
 #include "core/engine/plan.h"
@@ -21,19 +20,23 @@ bool canBeMoved(const Ensemble& ensemble, const ChainAt& at) {
     return anywhere || controller->port == input.port;
 }
 
+/// Looks for a second payload, which nearly every branch has at the next raw value or at the last, and looks
+/// at all of them only where there is none. Steps that remember are taken to have settled.
 bool changesAnything(const ChainAt& at) {
     const Source& source = at.chain.source;
-    std::vector<double> positions;
-    for (int raw = 0; raw <= maxOf(source); ++raw) {
-        positions.push_back(settledPosition(at.chain.steps, decode(scaleOf(source), raw, maxOf(source))));
-    }
+    const int max = maxOf(source);
     return std::any_of(at.chain.branches.begin(), at.chain.branches.end(), [&](const Branch& branch) {
         if (!branch.on) return false;
         const engine::PlanBranch prepared = engine::prepareBranch(*targetOf(at, branch), branch);
-        // Steps that remember are passed over: in time they let through what they are given.
-        std::set<engine::Payload> payloads;
-        for (const double p : positions) payloads.insert(engine::settledPayload(prepared, p));
-        return payloads.size() > 1;
+        const auto payload = [&](int raw) {
+            return engine::settledPayload(prepared,
+                                          settledPosition(at.chain.steps, decode(scaleOf(source), raw, max)));
+        };
+        const engine::Payload first = payload(0);
+        for (int raw = max; raw > 0; --raw) {
+            if (payload(raw) != first) return true;
+        }
+        return false;
     });
 }
 

@@ -15,6 +15,7 @@ void instrumentsOnOneMessage(const Ensemble& ensemble, Findings& findings) {
     std::map<std::tuple<std::string, int, MessageKind, int>, First> first;
     for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {
         const Instrument& instrument = ensemble.instruments[i];
+        if (!instrument.on) continue;
         for (const Parameter& parameter : instrument.parameters) {
             const auto [earlier, isNew] =
                 first.try_emplace({instrument.output.port, instrument.output.channel, parameter.message.kind,

@@ -147,7 +147,7 @@ class Compiler {
         const auto place = static_cast<std::uint32_t>(plan().parts.size());
         for (std::size_t c = 0; c < instrument.chains.size(); ++c) {
             const Chain& chain = instrument.chains[c];
-            if (!stoppedChains[c]) addChain(instrument, chain, static_cast<std::uint32_t>(c), part, place);
+            if (!stoppedChains[c]) addChain(instrument, chain, part, place);
         }
         for (std::size_t channel = 0; channel < 16; ++channel) {
             if ((part.inputChannels >> channel & 1) == 0) continue;
@@ -221,12 +221,11 @@ class Compiler {
         return controller == nullptr ? everyPort : port(controller->port);
     }
 
-    void addChain(const Instrument& instrument, const Chain& chain, std::uint32_t index,
-                  const PlanInstrument& part, std::uint32_t place) {
+    void addChain(const Instrument& instrument, const Chain& chain, const PlanInstrument& part,
+                  std::uint32_t place) {
         PlanChain compiled;
         compiled.key = plan().chainKeys.intern(instrument.id + "/" + chain.id);
         compiled.instrument = place;
-        compiled.documentIndex = index;
         compiled.port = sourcePort(chain.source);
         compiled.channel = chain.source.channel ? *chain.source.channel - 1 : -1;
         compiled.scale = scaleOf(chain.source);
@@ -236,32 +235,40 @@ class Compiler {
         compiled.firstState = reserveStates(compiled.steps.size());
         compiled.definition = definitionOf(chain);
         compiled.lane = part.lane;
-        const auto remembers = [](const Step& step) { return step.kind->remembers(); };
-        compiled.firstMemory = static_cast<std::size_t>(
-            std::find_if(compiled.steps.begin(), compiled.steps.end(), remembers) - compiled.steps.begin());
-        bool remembersSome = compiled.trunkRemembers();
-        const auto movesItself = [](const Step& step) { return step.kind->tick != nullptr; };
-        const auto waits = [](const Step& step) { return step.kind->hear != nullptr; };
-        bool ticks = std::any_of(compiled.steps.begin(), compiled.steps.end(), movesItself);
-        compiled.hearsCues = std::any_of(compiled.steps.begin(), compiled.steps.end(), waits);
+        const auto remembers = [](const StepKind& kind) { return kind.remembers(); };
+        compiled.firstMemory =
+            static_cast<std::size_t>(std::find_if(compiled.steps.begin(), compiled.steps.end(),
+                                                  [&](const Step& step) { return remembers(*step.kind); }) -
+                                     compiled.steps.begin());
         tabulateTrunk(compiled);
         compiled.firstBranch = static_cast<std::uint32_t>(plan().branches.size());
         compiled.branchCount = static_cast<std::uint32_t>(chain.branches.size());
         for (const Branch& branch : chain.branches) {
             compiled.targets.push_back(*findById(instrument.parameters, branch.target));
-            addBranch(compiled.targets.back(), branch, part, compiled);
-            const std::vector<Step>& steps = plan().branches.back().steps;
-            remembersSome = remembersSome || std::any_of(steps.begin(), steps.end(), remembers);
-            ticks = ticks || std::any_of(steps.begin(), steps.end(), movesItself);
-            compiled.hearsCues = compiled.hearsCues || std::any_of(steps.begin(), steps.end(), waits);
+            addBranch(compiled.targets.back(), branch, part);
         }
-        if (remembersSome) {
+        compiled.hearsCues = anyStep(compiled, [](const StepKind& kind) { return kind.hear != nullptr; });
+        if (anyStep(compiled, remembers)) {
             compiled.way = Way::evaluated;
+            const bool ticks = anyStep(compiled, [](const StepKind& kind) { return kind.tick != nullptr; });
             if (ticks) plan().timedChains.push_back(static_cast<std::uint32_t>(plan().chains.size()));
         } else {
             tabulateBranches(compiled);
         }
         plan().chains.push_back(std::move(compiled));
+    }
+
+    /// True when a step of the trunk or of a branch is of a kind for which has(kind) holds.
+    template<class Has>
+    bool anyStep(const PlanChain& chain, Has&& has) {
+        const auto any = [&has](const std::vector<Step>& steps) {
+            return std::any_of(steps.begin(), steps.end(),
+                               [&has](const Step& step) { return has(*step.kind); });
+        };
+        const auto branches = std::span(plan().branches).subspan(chain.firstBranch, chain.branchCount);
+        return any(chain.steps) ||
+               std::any_of(branches.begin(), branches.end(),
+                           [&any](const PlanBranch& branch) { return any(branch.steps); });
     }
 
     void tabulateTrunk(PlanChain& chain) {
@@ -273,12 +280,8 @@ class Compiler {
         }
     }
 
-    void addBranch(const Parameter& parameter, const Branch& branch, const PlanInstrument& part,
-                   const PlanChain& chain) {
+    void addBranch(const Parameter& parameter, const Branch& branch, const PlanInstrument& part) {
         PlanBranch compiled = prepareBranch(parameter, branch);
-        compiled.number = static_cast<std::uint32_t>(plan().branches.size()) - chain.firstBranch;
-        compiled.instrument = part.name;
-        compiled.lane = part.lane;
         const std::uint32_t place = compiled.kind == MessageKind::bend       ? bendSlot
                                     : compiled.kind == MessageKind::pressure ? pressureSlot
                                                                              : compiled.control;

@@ -106,12 +106,16 @@ void Engine::sendPayload(std::uint32_t chain, std::uint32_t branch, Payload payl
     }
 }
 
-[[gnu::always_inline]] inline void Engine::runFromSource(std::uint32_t index, int raw, const Sink& sink) {
-    const PlanChain& chain = plan().chains[index];
+[[gnu::always_inline]] inline void Engine::noteSpoken(std::uint32_t index, int raw) {
     ChainState& chainState = state().chains[index];
     chainState.raw = raw;
     chainState.spoken = true;
     state().chainLive[index].raw.store(raw, std::memory_order_relaxed);
+}
+
+[[gnu::always_inline]] inline void Engine::runFromSource(std::uint32_t index, int raw, const Sink& sink) {
+    const PlanChain& chain = plan().chains[index];
+    noteSpoken(index, raw);
     if (chain.way == Way::tabulated) [[likely]] {
         sendTabulated(chain, index, raw, sink);
     } else if (chain.way == Way::carefully) {
@@ -154,9 +158,8 @@ void Engine::sendEvaluated(std::uint32_t chain, std::uint32_t branch, Payload pa
 
 [[gnu::noinline]] void Engine::runEvaluated(std::uint32_t index, std::optional<int> raw, Cue cue,
                                             const Sink& sink) {
-    const PlanChain& chain = plan().chains[index];
     std::optional<double> position;
-    if (raw) position = plan().positions[chain.positions + static_cast<std::size_t>(*raw)];
+    if (raw) position = plan().positions[plan().chains[index].positions + static_cast<std::size_t>(*raw)];
     goOn(index, position, {now_, false, cue}, sink);
 }
 
@@ -175,12 +178,7 @@ void Engine::goOn(std::uint32_t index, std::optional<double> position, Moment mo
 [[gnu::noinline]] bool Engine::runCued(const Listener& listener, PortId port, int raw, Cue cue,
                                        const Sink& sink) {
     const bool spoke = listener.hearsSource && portFits(listener.port, port);
-    if (spoke) {
-        ChainState& chainState = state().chains[listener.chain];
-        chainState.raw = raw;
-        chainState.spoken = true;
-        state().chainLive[listener.chain].raw.store(raw, std::memory_order_relaxed);
-    }
+    if (spoke) noteSpoken(listener.chain, raw);
     if (spoke || cue != Cue::none)
         runEvaluated(listener.chain, spoke ? std::optional(raw) : std::nullopt, cue, sink);
     return spoke;

@@ -139,6 +139,7 @@ class Engine {
                          const Sink& sink);
     bool runCued(const Listener& listener, PortId port, int raw, Cue cue, const Sink& sink);
 
+    void noteSpoken(std::uint32_t chain, int raw);
     void runFromSource(std::uint32_t chain, int raw, const Sink& sink);
     void runEvaluated(std::uint32_t chain, std::optional<int> raw, Cue cue, const Sink& sink);
     void goOn(std::uint32_t chain, std::optional<double> position, Moment moment, const Sink& sink);

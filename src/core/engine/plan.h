@@ -77,9 +77,6 @@ constexpr Payload payload(int first, int second) {
 }
 
 struct PlanBranch {
-    std::uint32_t number = 0;      ///< its place in the chain, from 0
-    std::uint32_t instrument = 0;  ///< interned
-    std::uint32_t lane = 0;
     MessageKind kind = MessageKind::cc;
     std::uint8_t control = 0;
     bool repeats = false;
@@ -114,9 +111,8 @@ enum class Way : std::uint8_t {
 };
 
 struct PlanChain {
-    std::uint32_t key = 0;            ///< interned "instrument/chain"
-    std::uint32_t instrument = 0;     ///< place in Plan::instruments
-    std::uint32_t documentIndex = 0;  ///< place in the instrument's chains
+    std::uint32_t key = 0;         ///< interned "instrument/chain"
+    std::uint32_t instrument = 0;  ///< place in Plan::instruments
     PortId port = everyPort;
     int channel = -1;  ///< 0..15; −1: any
     Scale scale = Scale::edge;

@@ -1,0 +1,79 @@
+// The window over a real JACK server: hands on a port move the page, results leave through ports, and a
+// server that dies leaves the practice keys working.
+#include "support/jack.h"
+#include "support/window.h"
+
+using namespace mellow;
+using test::Peer;
+using test::Window;
+
+namespace {
+
+constexpr const char* serverName = "mellow-lever-window-test";
+
+/// The Glass harmonium alone, behind a port that comes and goes with the document.
+void playThroughNorthRack(Window& window) {
+    window->document().edit(QStringLiteral("North rack"), [](Ensemble& e) {
+        e.instruments.resize(1);
+        e.instruments[0].output.port = "North rack";
+    });
+}
+
+QString status(Window& window) {
+    return window.find<QLabel>("status")->text();
+}
+
+}  // namespace
+
+class OverJackTest : public QObject {
+    Q_OBJECT
+
+    std::unique_ptr<test::JackServer> server_;
+
+ private slots:
+    void initTestCase() {
+        qputenv("JACK_DEFAULT_SERVER", serverName);
+        server_ = std::make_unique<test::JackServer>(serverName);
+    }
+    void cleanupTestCase() { server_.reset(); }
+
+    void handsOnAPortMoveThePageAndResultsLeaveThroughOne() {
+        Window window({1280, 800}, 1.0, false, true);
+        playThroughNorthRack(window);
+        QTRY_VERIFY2(status(window).startsWith(QStringLiteral("JACK: 2 in, 1 out, 48000 Hz, 128 frames")),
+                     qPrintable(status(window)));
+        Peer hands("hands", serverName), rack("rack", serverName);
+        QVERIFY(hands.connect(hands.port("out"), "Mellow Lever:hands"));
+        QVERIFY(hands.connect("Mellow Lever:North rack", rack.port("in")));
+        hands.awaitWayTo(rack);
+        hands.send({{0, {0xB0, 1, 127}}, {0, {0x90, 60, 100}}});
+        QTRY_COMPARE(window->page().lever().targetRails()[0]->content().valueText, QStringLiteral("127"));
+        QCOMPARE(window->page().lever().targetRails()[1]->content().valueText, QStringLiteral("10"));
+        QTRY_COMPARE(rack.received().size(), std::size_t{5});
+        QCOMPARE(rack.received()[0].bytes, (std::vector<std::uint8_t>{0xB0, 11, 127}));
+        QCOMPARE(rack.received()[4].bytes, (std::vector<std::uint8_t>{0x90, 60, 100}));
+        QVERIFY(window->practiceKeys().keyboard().isDown(60));
+
+        // Silence all reaches the port too, and so does an edit.
+        window.click("silence");
+        QTRY_VERIFY(rack.received().size() >= 9);
+        QCOMPARE(rack.received()[5].bytes, (std::vector<std::uint8_t>{0x80, 60, 64}));
+        const std::size_t before = rack.received().size();
+        window->document().edit(QStringLiteral("Reach"),
+                                [](Ensemble& e) { e.instruments[0].chains[0].branches[0].high = 100.0; });
+        QTRY_VERIFY(rack.received().size() > before);
+        QCOMPARE(rack.received()[before].bytes, (std::vector<std::uint8_t>{0xB0, 11, 100}));
+    }
+
+    void aServerThatDiesLeavesThePracticeKeysWorking() {
+        Window window({1280, 800}, 1.0, false, true);
+        QTRY_VERIFY(status(window).startsWith(QStringLiteral("JACK: ")));
+        server_->kill();
+        QTRY_VERIFY_WITH_TIMEOUT(status(window).startsWith(QStringLiteral("No MIDI ports")), 30000);
+        window->live().send(midi::make(midi::controlChange, 0, 1, 127));
+        QTRY_COMPARE(window->page().lever().targetRails()[0]->content().valueText, QStringLiteral("127"));
+    }
+};
+
+QTEST_MAIN(OverJackTest)
+#include "over_jack.moc"

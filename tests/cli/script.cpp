@@ -1,0 +1,62 @@
+// The script that a newcomer runs: what it says when called bare, and when called wrongly.
+#include <QProcess>
+#include <QtTest>
+
+namespace {
+
+struct Said {
+    int code = -1;
+    QString out, err;
+};
+
+Said run(const QStringList& arguments) {
+    QProcess script;
+    script.start(QStringLiteral(MELLOW_SOURCE_DIR "/mellow"), arguments);
+    if (!script.waitForFinished(60000)) return {};
+    return {script.exitCode(), QString::fromUtf8(script.readAllStandardOutput()),
+            QString::fromUtf8(script.readAllStandardError())};
+}
+
+}  // namespace
+
+class ScriptTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    void calledBareItNamesItsVerbs() {
+        const Said said = run({});
+        QCOMPARE(said.code, 0);
+        for (const char* verb : {"demo", "test", "build", "shots", "bench"}) {
+            QVERIFY2(said.out.contains(QStringLiteral("./mellow ") + QLatin1String(verb)), verb);
+        }
+    }
+    void aVerbThatIsNotThereIsRefused() {
+        const Said said = run({QStringLiteral("sing")});
+        QCOMPARE(said.code, 2);
+        QVERIFY(said.err.contains(QStringLiteral("no verb 'sing'")));
+    }
+    void everyPackageItNamesExists() {
+        // A package that does not exist would be looked for again at every call.
+        QFile script(QStringLiteral(MELLOW_SOURCE_DIR "/mellow"));
+        QVERIFY(script.open(QIODevice::ReadOnly));
+        const QString text = QString::fromUtf8(script.readAll());
+        QRegularExpression lists(QStringLiteral("(?:build|run|test)_packages=\\(([^)]*)\\)"));
+        int named = 0;
+        for (auto each = lists.globalMatch(text); each.hasNext();) {
+            const QStringList packages =
+                each.next().captured(1).split(QRegularExpression(QStringLiteral("\\s+")), Qt::SkipEmptyParts);
+            for (const QString& package : packages) {
+                QProcess query;
+                query.start(QStringLiteral("dpkg-query"),
+                            {QStringLiteral("-W"), QStringLiteral("-f=${Status}"), package});
+                QVERIFY(query.waitForFinished());
+                QVERIFY2(query.readAll().contains("install ok installed"), qPrintable(package));
+                ++named;
+            }
+        }
+        QVERIFY(named > 15);
+    }
+};
+
+QTEST_APPLESS_MAIN(ScriptTest)
+#include "script.moc"

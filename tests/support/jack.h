@@ -1,0 +1,154 @@
+// A JACK server with the dummy driver, started by the test, and clients on it that send and receive.
+#pragma once
+
+#include <jack/jack.h>
+#include <jack/midiport.h>
+#include <sys/prctl.h>
+
+#include <QProcess>
+#include <QtTest/QtTest>
+#include <atomic>
+#include <csignal>
+#include <mutex>
+#include <string>
+#include <vector>
+
+namespace mellow::test {
+
+constexpr int period = 128;  ///< frames
+
+struct Stamped {
+    std::uint64_t frame = 0;  ///< of the server
+    std::vector<std::uint8_t> bytes;
+    bool operator==(const Stamped&) const = default;
+};
+
+/// A client with one output that sends what it is told at an offset in the next period, and one input that
+/// keeps what arrives. Program changes are its probes: they are counted and not kept. A mutex is fine here:
+/// it is a test's client, and it is never held for long.
+class Peer {
+ public:
+    Peer(const char* name, const std::string& server) {
+        client_ = jack_client_open(name, static_cast<jack_options_t>(JackNoStartServer | JackServerName),
+                                   nullptr, server.c_str());
+        if (client_ == nullptr) qFatal("no client on the test's JACK server");
+        out_ = jack_port_register(client_, "out", JACK_DEFAULT_MIDI_TYPE, JackPortIsOutput, 0);
+        in_ = jack_port_register(client_, "in", JACK_DEFAULT_MIDI_TYPE, JackPortIsInput, 0);
+        jack_set_process_callback(
+            client_,
+            [](jack_nframes_t frames, void* self) { return static_cast<Peer*>(self)->process(frames); },
+            this);
+        jack_activate(client_);
+    }
+    ~Peer() { jack_client_close(client_); }
+
+    void send(std::vector<std::pair<jack_nframes_t, std::vector<std::uint8_t>>> messages) {
+        const std::lock_guard lock(mutex_);
+        toSend_ = std::move(messages);
+    }
+    std::vector<Stamped> sent() {
+        const std::lock_guard lock(mutex_);
+        return sent_;
+    }
+    std::vector<Stamped> received() {
+        const std::lock_guard lock(mutex_);
+        return received_;
+    }
+    bool connect(const std::string& from, const std::string& to) {
+        return jack_connect(client_, from.c_str(), to.c_str()) == 0;
+    }
+    [[nodiscard]] std::string port(const char* name) const {
+        return std::string(jack_get_client_name(client_)) + ":" + name;
+    }
+    /// Sends probes until one arrives at another peer. JACK takes a new connection into account some periods
+    /// after it was made, and until then what is sent is lost.
+    void awaitWayTo(Peer& other) {
+        const int before = other.probes_;
+        const bool arrived = QTest::qWaitFor(
+            [&] {
+                send({{0, {probe, 1}}});
+                return other.probes_ > before;
+            },
+            30000);
+        if (!arrived) qFatal("a connection does not carry anything");
+    }
+    bool exists(const std::string& name) { return jack_port_by_name(client_, name.c_str()) != nullptr; }
+
+ private:
+    int process(jack_nframes_t frames) {
+        const std::lock_guard lock(mutex_);
+        const std::uint64_t start = jack_last_frame_time(client_);
+        void* out = jack_port_get_buffer(out_, frames);
+        jack_midi_clear_buffer(out);
+        for (const auto& [at, bytes] : std::exchange(toSend_, {})) {
+            jack_midi_event_write(out, at, bytes.data(), bytes.size());
+            if (bytes[0] != probe) sent_.push_back({start + at, bytes});
+        }
+        void* in = jack_port_get_buffer(in_, frames);
+        for (std::uint32_t i = 0; i < jack_midi_get_event_count(in); ++i) {
+            jack_midi_event_t event;
+            jack_midi_event_get(&event, in, i);
+            if (event.buffer[0] == probe) {
+                ++probes_;
+                continue;
+            }
+            received_.push_back({start + event.time, {event.buffer, event.buffer + event.size}});
+        }
+        return 0;
+    }
+
+    static constexpr std::uint8_t probe = 0xC0;
+
+    std::mutex mutex_;
+    std::atomic<int> probes_{0};
+    jack_client_t* client_;
+    jack_port_t* out_;
+    jack_port_t* in_;
+    std::vector<std::pair<jack_nframes_t, std::vector<std::uint8_t>>> toSend_;
+    std::vector<Stamped> sent_, received_;
+};
+
+/// The server. It has a name of its own, dies with the test, and waits for clients that the machine is slow
+/// to run (-S), so that no period is left out.
+class JackServer {
+ public:
+    /// Fixed for all runs of a test program: JACK keeps a place for each name, and has eight, even of servers
+    /// that died.
+    explicit JackServer(std::string name) : name_(std::move(name)) {
+        jack_set_error_function([](const char*) {});
+        jack_set_info_function([](const char*) {});
+        process_.setChildProcessModifier([] { ::prctl(PR_SET_PDEATHSIG, SIGKILL); });
+        process_.setStandardOutputFile(QProcess::nullDevice());
+        process_.setStandardErrorFile(QProcess::nullDevice());
+        const QString arguments = QStringLiteral("-n %1 -r -S -t 20000 -d dummy -r 48000 -p %2");
+        process_.start(QStringLiteral("jackd"),
+                       arguments.arg(QString::fromStdString(name_)).arg(period).split(QLatin1Char(' ')));
+        if (!process_.waitForStarted()) qFatal("jackd is not installed");
+        if (!QTest::qWaitFor([this] { return answers(); }, 30000)) qFatal("the JACK server does not answer");
+        if (process_.state() != QProcess::Running) qFatal("another server has the test's name");
+    }
+    ~JackServer() {
+        process_.terminate();
+        if (!process_.waitForFinished(5000)) kill();
+    }
+
+    [[nodiscard]] const std::string& name() const { return name_; }
+    /// Ends it as a crash would. Returns when it is gone.
+    void kill() {
+        process_.kill();
+        process_.waitForFinished(30000);
+    }
+
+ private:
+    [[nodiscard]] bool answers() const {
+        jack_client_t* probe = jack_client_open(
+            "probe", static_cast<jack_options_t>(JackNoStartServer | JackServerName), nullptr, name_.c_str());
+        if (probe != nullptr) jack_client_close(probe);
+        return probe != nullptr;
+    }
+
+    std::string name_;
+    QProcess process_;
+};
+
+}  // namespace mellow::test

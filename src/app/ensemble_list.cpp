@@ -2,6 +2,7 @@
 
 #include <QPaintEvent>
 #include <QPainter>
+#include <algorithm>
 #include <cmath>
 
 #include "app/theme/theme.h"
@@ -85,7 +86,7 @@ class InstrumentDelegate : public QStyledItemDelegate {
 InstrumentModel::InstrumentModel(Document& document, Live& live, QObject* parent)
     : QAbstractListModel(parent), document_(document), live_(live) {
     connect(&document_, &Document::changed, this, [this] {
-        const int now = static_cast<int>(document_.ensemble().instruments.size());
+        const int now = rowsWanted();
         if (now != rows_) {
             beginResetModel();
             rows_ = now;
@@ -95,7 +96,13 @@ InstrumentModel::InstrumentModel(Document& document, Live& live, QObject* parent
         }
     });
     connect(&live_, &Live::moved, this, &InstrumentModel::refreshLevels);
-    rows_ = static_cast<int>(document_.ensemble().instruments.size());
+    rows_ = rowsWanted();
+}
+
+/// A card an instrument, and behind them one for what they share; an empty ensemble has none.
+int InstrumentModel::rowsWanted() const {
+    const auto instruments = static_cast<int>(document_.ensemble().instruments.size());
+    return instruments == 0 && document_.ensemble().sharedChains.empty() ? 0 : instruments + 1;
 }
 
 int InstrumentModel::rowCount(const QModelIndex& parent) const {
@@ -115,7 +122,8 @@ void InstrumentModel::refreshLevels() {
 
 QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
     const auto& instruments = document_.ensemble().instruments;
-    if (!at.isValid() || at.row() >= static_cast<int>(instruments.size())) return {};
+    if (!at.isValid() || at.row() >= rows_) return {};
+    if (at.row() >= static_cast<int>(instruments.size())) return sharedData(at, role);
     const auto place = static_cast<std::size_t>(at.row());
     const Instrument& instrument = instruments[place];
     const auto count = [&](Severity severity) {
@@ -133,7 +141,11 @@ QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
             const bool rack = instrument.output.port == io::practiceRackPort;
             const QString port = rack ? tr("Practice rack") : QString::fromStdString(instrument.output.port);
             const QString lane = tr("%1 · ch %2").arg(port).arg(instrument.output.channel);
-            return instrument.on ? lane : tr("%1 · off").arg(lane);
+            if (!instrument.on) return tr("%1 · off").arg(lane);
+            const auto& inHand = document_.ensemble().inHand;
+            const bool held =
+                !inHand || std::find(inHand->begin(), inHand->end(), instrument.id) != inHand->end();
+            return held ? lane : tr("%1 · not in hand").arg(lane);
         }
         case troubles:
             return static_cast<int>(count(Severity::trouble));
@@ -161,6 +173,42 @@ QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
     }
 }
 
+QVariant InstrumentModel::sharedData(const QModelIndex& at, int role) const {
+    const Ensemble& ensemble = document_.ensemble();
+    QStringList lines;
+    int troubleCount = 0;
+    for (const Finding& finding : document_.findings()) {
+        if (finding.place.instrument) continue;
+        lines << QString::fromStdString(finding.problem.sentence());
+        if (finding.severity == Severity::trouble) ++troubleCount;
+    }
+    switch (role) {
+        case Qt::DisplayRole:
+            return tr("Shared");
+        case id:
+            return QString::fromStdString(sharedOwner);
+        case where:
+            return tr("%1 chains · %2 tie lines")
+                .arg(ensemble.sharedChains.size())
+                .arg(ensemble.tieLines.size());
+        case troubles:
+            return troubleCount;
+        case notes:
+            return static_cast<int>(lines.size()) - troubleCount;
+        case on:
+            return true;
+        case level:
+            return 0.0;
+        case Qt::ToolTipRole:
+            return lines.isEmpty() ? tr("Chains that lead to any instrument, and tie lines")
+                                   : lines.join(QLatin1Char('\n'));
+        case Qt::AccessibleTextRole:
+            return tr("Shared chains, %1, %2 troubles").arg(data(at, where).toString()).arg(troubleCount);
+        default:
+            return {};
+    }
+}
+
 EnsembleList::EnsembleList(Document& document, Selection& selection, Live& live, QWidget* parent)
     : QListView(parent), document_(document), selection_(selection), model_(document, live) {
     setModel(&model_);
@@ -174,10 +222,10 @@ EnsembleList::EnsembleList(Document& document, Selection& selection, Live& live,
     connect(selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& now) {
         const std::string chosen = now.data(InstrumentModel::id).toString().toStdString();
         if (!now.isValid() || chosen == selection_.now().instrument) return;
-        const Instrument* instrument = findById(document_.ensemble().instruments, chosen);
-        const bool hasChain = instrument != nullptr && !instrument->chains.empty();
-        selection_.set({chosen, hasChain ? instrument->chains.front().id : "",
-                        hasChain ? Part::source : Part::instrument, 0, 0});
+        const auto* chains = chainsOf(document_.ensemble(), Selected{chosen, {}, Part::instrument, 0, 0});
+        const bool hasChain = chains != nullptr && !chains->empty();
+        selection_.set(
+            {chosen, hasChain ? chains->front().id : "", hasChain ? Part::source : Part::instrument, 0, 0});
     });
     // A click on the card of the instrument that is selected already shows the instrument itself.
     connect(this, &QListView::clicked, this, [this](const QModelIndex& now) {

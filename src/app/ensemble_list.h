@@ -1,4 +1,5 @@
-// The ensemble on the left: one card an instrument, with where it goes, how it is doing, and its troubles.
+// The ensemble on the left: one card an instrument, with where it goes, how it is doing, and its troubles,
+// and a card for what they share.
 #pragma once
 
 #include <QAbstractListModel>
@@ -23,6 +24,8 @@ class InstrumentModel : public QAbstractListModel {
 
  private:
     void refreshLevels();
+    [[nodiscard]] int rowsWanted() const;
+    [[nodiscard]] QVariant sharedData(const QModelIndex& at, int role) const;
 
     Document& document_;
     Live& live_;

@@ -22,6 +22,7 @@ Live::Live(Document& document, Options options, QObject* parent)
     : QObject(parent),
       document_(document),
       options_(std::move(options)),
+      osc_(player_),
       keysPort_(player_.portId(io::practiceKeysPort)) {
     player_.onRack([this](const midi::Short& message) {
         if (io::PracticeRack* rack = rackForPlayer_.load(std::memory_order_acquire)) rack->push(message);
@@ -75,6 +76,9 @@ void Live::openRack() {
 void Live::follow() {
     player_.play(document_.ensemble());
     if (backend_) backend_->wantPorts(io::portsOf(document_.ensemble()));
+    const std::size_t problems = osc_.problems().size();
+    osc_.wantPorts(io::oscPortsOf(document_.ensemble()));
+    if (osc_.problems().size() != problems) emit statusChanged();
     applySounds();
 }
 
@@ -114,8 +118,11 @@ void Live::index() {
     chains_.clear();
     for (std::size_t c = 0; c < program.plan.chains.size(); ++c) {
         const engine::PlanChain& chain = program.plan.chains[c];
-        chains_[program.plan.instruments.name(program.plan.parts[chain.instrument].name) + "/" +
-                chain.definition.id] = c;
+        const std::string& owner =
+            chain.part == engine::none
+                ? sharedOwner
+                : program.plan.numbering.instruments.name(program.plan.parts[chain.part].name);
+        chains_[owner + "/" + chain.definition.id] = c;
     }
 }
 
@@ -126,18 +133,22 @@ ChainReading Live::reading(const std::string& instrument, const std::string& cha
     const engine::Program& program = player_.shown();
     const engine::PlanChain& compiled = program.plan.chains[found->second];
     const engine::ChainLive& live = program.state.chainLive[found->second];
+    const engine::Ear& ear = program.plan.ears[compiled.firstEar];
     reading.runs = true;
     const int raw = live.raw.load(std::memory_order_relaxed);
-    reading.spoken = raw >= 0;
-    const Source& source = compiled.definition.source;
-    reading.position = reading.spoken ? decode(compiled.scale, raw, compiled.max)
-                                      : (scaleOf(source) == Scale::centred ? 0.5 : 0.0);
-    reading.raw = reading.spoken ? raw : encode(compiled.scale, reading.position, compiled.max);
+    const float source = live.source.load(std::memory_order_relaxed);
+    reading.spoken = raw >= 0 || source >= 0;
+    if (ear.max > 0) {
+        reading.position = raw >= 0 ? decode(ear.scale, raw, ear.max) : ear.rest;
+        reading.raw = raw >= 0 ? raw : encode(ear.scale, ear.rest, ear.max);
+    } else {
+        reading.position = reading.spoken ? source : ear.rest;
+    }
     reading.result = reading.spoken && compiled.isEvaluated()
                          ? live.result.load(std::memory_order_relaxed)
                          : settledPosition(compiled.steps, reading.position);
     for (std::uint32_t b = 0; b < compiled.branchCount; ++b)
-        reading.values.push_back(engine::presentValue(program, compiled, b, raw));
+        reading.values.push_back(engine::presentPosition(program, compiled, b, raw));
     return reading;
 }
 
@@ -199,7 +210,9 @@ void Live::countRates() {
 }
 
 QString Live::status() const {
-    const QString ports = QString::fromStdString(backend_->status());
+    QString ports = QString::fromStdString(backend_->status());
+    for (const Problem& problem : osc_.problems())
+        ports += QStringLiteral(" · ") + QString::fromStdString(problem.sentence());
     if (rackProblem_) return ports + QStringLiteral(" · ") + QString::fromStdString(rackProblem_->sentence());
     return ports + QStringLiteral(" · ") +
            (rack_ ? QString::fromStdString(rack_->status()) : tr("Practice rack: opening"));

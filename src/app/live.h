@@ -13,18 +13,19 @@
 
 #include "app/document.h"
 #include "io/backend.h"
+#include "io/osc_link.h"
 #include "io/practice_rack.h"
 
 namespace mellow::app {
 
 /// The present values of a chain, for painting.
 struct ChainReading {
-    bool runs = false;        ///< it is on and nothing stops it
-    bool spoken = false;      ///< its source has moved since the start
-    int raw = 0;              ///< the source's raw value
-    double position = 0;      ///< the source's position
-    double result = 0;        ///< the position behind the trunk
-    std::vector<int> values;  ///< what each branch last gave, encoded; −1 before the first
+    bool runs = false;           ///< it is on and nothing stops it
+    bool spoken = false;         ///< its source has moved since the start
+    int raw = -1;                ///< the source's raw value; −1 where it has none
+    double position = 0;         ///< the source's position
+    double result = 0;           ///< the position behind the trunk
+    std::vector<double> values;  ///< the raw position that each branch last gave its target; −1 before
 };
 
 class Live : public QObject {
@@ -88,6 +89,7 @@ class Live : public QObject {
     Document& document_;
     Options options_;
     io::Player player_;
+    io::OscLink osc_;
     std::unique_ptr<io::Backend> backend_;
     std::unique_ptr<io::PracticeRack> rack_;
     std::atomic<io::PracticeRack*> rackForPlayer_{nullptr};

@@ -357,7 +357,6 @@ void MainWindow::buildMenus() {
         tr("Lead the chain to one more target"), [this] { actions_.addBranch(); });
     auto* steps = chain->addMenu(tr("Add a &step"));
     for (const StepKind* kind : stepKinds()) {
-        if (!kind->available) continue;
         add(steps, toQt(kind->label), {}, toQt(kind->help), [this, kind] { actions_.addStep(*kind); });
     }
     chain->addSeparator();

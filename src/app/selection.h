@@ -12,7 +12,7 @@ namespace mellow::app {
 enum class Part { instrument, source, step, branch, branchStep };
 
 struct Selected {
-    std::string instrument;
+    std::string instrument;  ///< its id; sharedOwner: what belongs to the whole ensemble
     std::string chain;
     Part part = Part::instrument;
     int index = 0;  ///< of the step or branch
@@ -25,11 +25,21 @@ auto* instrumentOf(EnsembleType& ensemble, const Selected& selected) {
     return findById(ensemble.instruments, selected.instrument);
 }
 
+/// The chains among which the selected one is: an instrument's, or the shared ones; nullptr when there is no
+/// such instrument.
+template<class EnsembleType>
+auto* chainsOf(EnsembleType& ensemble, const Selected& selected) {
+    auto* instrument = instrumentOf(ensemble, selected);
+    using Chains = decltype(&ensemble.sharedChains);
+    if (selected.instrument == sharedOwner) return &ensemble.sharedChains;
+    return instrument == nullptr ? Chains{} : &instrument->chains;
+}
+
 template<class EnsembleType>
 auto* chainOf(EnsembleType& ensemble, const Selected& selected) {
-    auto* instrument = instrumentOf(ensemble, selected);
-    using ChainPointer = decltype(&instrument->chains.front());
-    return instrument == nullptr ? ChainPointer{} : findById(instrument->chains, selected.chain);
+    auto* chains = chainsOf(ensemble, selected);
+    using ChainPointer = decltype(&chains->front());
+    return chains == nullptr ? ChainPointer{} : findById(*chains, selected.chain);
 }
 
 template<class EnsembleType>
@@ -52,6 +62,17 @@ auto* stepOf(EnsembleType& ensemble, const Selected& selected) {
     const int place = branch != nullptr ? selected.inner : selected.index;
     return place >= 0 && place < static_cast<int>(steps->size()) ? &(*steps)[static_cast<std::size_t>(place)]
                                                                  : StepPointer{};
+}
+
+inline bool isShared(const Selected& selected) {
+    return selected.instrument == sharedOwner;
+}
+
+/// The place of a chain's owner in a finding: an instrument's, or none for shared chains.
+inline std::optional<std::size_t> ownerPlace(const Ensemble& ensemble, const Selected& selected) {
+    const Instrument* instrument = instrumentOf(ensemble, selected);
+    if (instrument == nullptr) return std::nullopt;
+    return static_cast<std::size_t>(instrument - ensemble.instruments.data());
 }
 
 class Selection : public QObject {

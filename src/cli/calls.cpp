@@ -1,13 +1,13 @@
 #include "cli/calls.h"
 
 #include <algorithm>
-#include <charconv>
 #include <filesystem>
 #include <iostream>
 
 #include "core/checks/check.h"
 #include "core/engine/compile.h"
 #include "core/engine/engine.h"
+#include "core/engine/feed.h"
 #include "core/engine/file_run.h"
 #include "core/smf/read.h"
 #include "core/smf/write.h"
@@ -68,56 +68,12 @@ void warnOfSilence(const Ensemble& ensemble, std::ostream& err) {
     }
 }
 
-struct Line {
-    std::int64_t time = 0;
-    std::string port;
-    std::vector<std::uint8_t> bytes;
-};
-
-std::vector<std::string_view> words(std::string_view text) {
-    std::vector<std::string_view> found;
-    while (true) {
-        const std::size_t start = text.find_first_not_of(" \t\r");
-        if (start == std::string_view::npos) return found;
-        text.remove_prefix(start);
-        const std::size_t end = std::min(text.find_first_of(" \t\r"), text.size());
-        found.push_back(text.substr(0, end));
-        text.remove_prefix(end);
-    }
-}
-
-Result<Line> parseLine(std::string_view text, std::int64_t earliest) {
-    const auto parts = words(text);
-    const auto wrong = [](std::string what) {
-        return Problem{"", std::move(what), "write TIME_US PORT HEXBYTES"};
-    };
-    if (parts.size() < 3) return wrong("expected a time, a port and the bytes of a message");
-    Line line;
-    const auto [end, error] = std::from_chars(parts[0].data(), parts[0].data() + parts[0].size(), line.time);
-    constexpr std::int64_t latest = std::int64_t{1} << 61;
-    if (error != std::errc() || end != parts[0].data() + parts[0].size() || line.time < 0 ||
-        line.time > latest) {
-        return wrong("\"" + std::string(parts[0]) + "\" is no time in microseconds");
-    }
-    if (line.time < earliest)
-        return wrong("the time " + std::string(parts[0]) + " is before that of the line above");
-    line.port = parts[1];
-    for (std::size_t i = 2; i < parts.size(); ++i) {
-        const auto byte = midi::byteFromHex(parts[i]);
-        if (!byte) return wrong("\"" + std::string(parts[i]) + "\" is no byte of two hexadecimal digits");
-        line.bytes.push_back(*byte);
-    }
-    if (!midi::isWhole(line.bytes))
-        return wrong("\"" + midi::toHex(line.bytes) + "\" is not one whole MIDI message");
-    return line;
-}
-
-Result<std::vector<Line>> readLines(std::istream& in) {
-    std::vector<Line> lines;
+Result<std::vector<engine::FeedLine>> readLines(std::istream& in) {
+    std::vector<engine::FeedLine> lines;
     std::string text;
     std::int64_t earliest = 0;
     while (std::getline(in, text)) {
-        auto line = parseLine(text, earliest);
+        auto line = engine::parseFeedLine(text, earliest);
         if (!line) {
             Problem problem = line.problem();
             problem.where = "standard input, line " + std::to_string(lines.size() + 1);
@@ -160,15 +116,13 @@ int runFeed(const FeedOptions& options, std::istream& in, std::ostream& out, std
 
     const auto program = engine::compile(*ensemble);
     engine::Engine engine(program.get());
-    engine::Names ports = program->plan.ports;
+    engine::Names ports = program->plan.numbering.ports;
     auto print = [&](const engine::Output& output) {
-        out << output.time << ' ' << program->plan.instruments.name(output.instrument) << ' '
-            << midi::toHex(output.bytes) << '\n';
+        out << engine::feedLine(program->plan, output) << '\n';
     };
     const engine::Sink sink = engine::sinkTo(print);
-    for (const Line& line : *lines) {
-        engine.process({line.time, static_cast<engine::PortId>(ports.intern(line.port)), line.bytes}, sink);
-    }
+    for (const engine::FeedLine& line : *lines)
+        engine::playFeedLine(engine, line, static_cast<engine::PortId>(ports.intern(line.port)), sink);
     if (options.until) engine.advance(*options.until, sink);
     return clear;
 }

@@ -2,13 +2,15 @@
 
 #include <algorithm>
 
+#include "io/osc_link.h"
+
 namespace mellow::io {
 
 namespace {
 
 void addName(std::vector<std::string>& names, const std::string& name) {
-    const bool inside =
-        name.empty() || name == anyPort || name == practiceKeysPort || name == practiceRackPort;
+    const bool inside = name.empty() || name == anyPort || name == practiceKeysPort ||
+                        name == practiceRackPort || isOscPort(name);
     if (!inside && std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
 }
 

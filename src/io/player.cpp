@@ -19,10 +19,10 @@ midi::Short head(midi::Bytes bytes) {
 
 Player::Player() : engine_(nullptr) {
     programs_.push_back(engine::compile(Ensemble{}));
-    ports_ = programs_.front()->plan.ports;
+    ports_ = programs_.front()->plan.numbering.ports;
     rackPort_ = static_cast<engine::PortId>(ports_.intern(practiceRackPort));
     keysPort_ = static_cast<engine::PortId>(ports_.intern(practiceKeysPort));
-    programs_.front()->plan.ports = ports_;
+    programs_.front()->plan.numbering.ports = ports_;
     engine_ = engine::Engine(programs_.front().get());
 }
 
@@ -30,33 +30,45 @@ Player::~Player() = default;
 
 void Player::play(const Ensemble& ensemble) {
     collectRetired();
-    engine::Plan numbering;
-    const engine::Plan& newest = names();
+    engine::Numbering numbering = names();
     numbering.ports = ports_;
-    numbering.instruments = newest.instruments;
-    numbering.chainKeys = newest.chainKeys;
-    numbering.lanes = newest.lanes;
     programs_.push_back(engine::compile(ensemble, &numbering));
     ports_ = names().ports;
     engine::Program* skipped = next_.exchange(programs_.back().get(), std::memory_order_acq_rel);
     if (skipped != nullptr) {
         std::erase_if(programs_, [skipped](const auto& program) { return program.get() == skipped; });
     }
-    if (wake_) wake_();
+    wake();
 }
 
 engine::PortId Player::portId(std::string_view name) {
     return static_cast<engine::PortId>(ports_.intern(name));
 }
 
+void Player::wake() {
+    const std::lock_guard lock(waking_);
+    if (wake_) wake_();
+}
+
 bool Player::order(const Command& command) {
     const bool taken = commands_.push(command);
-    if (wake_) wake_();
+    wake();
     return taken;
 }
 
 bool Player::send(engine::PortId port, const midi::Short& message) {
     return order({Command::Kind::message, port, message, nullptr});
+}
+
+bool Player::receiveOsc(engine::PortId port, std::string_view address, double number) {
+    if (address.size() > OscMessage::longest) return false;
+    OscMessage message;
+    message.port = port;
+    message.number = number;
+    std::copy(address.begin(), address.end(), message.address.begin());
+    const bool taken = oscIn_.push(message);
+    wake();
+    return taken;
 }
 
 void Player::silenceAll() {
@@ -163,8 +175,18 @@ void Player::liftHands(const engine::Sink& sink) {
     }
 }
 
+void Player::leaveByOsc(const engine::Output& output) {
+    if (output.address.size() > OscMessage::longest) return;
+    OscMessage message;
+    message.port = output.port;
+    message.number = output.number;
+    std::copy(output.address.begin(), output.address.end(), message.address.begin());
+    oscOut_.push(message);
+}
+
 void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const engine::Sink& elsewhere) {
     auto deliver = [&](const engine::Output& output) {
+        if (output.bytes.empty()) return leaveByOsc(output);
         tell({output.time, true, output.port, output.instrument, head(output.bytes)});
         if (output.port == rackPort_) {
             if (rack_ && output.bytes.size() <= 3) rack_(head(output.bytes));
@@ -177,6 +199,9 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
         retired_.push(engine_.adopt(next, sink));
     }
     for (Command command; commands_.pop(command);) obey(command, sink);
+    for (OscMessage message; oscIn_.pop(message);) {
+        engine_.process({engine_.now(), message.port, {}, message.address.data(), message.number}, sink);
+    }
     for (const Incoming& event : incoming) {
         takeUntil(event.time, sink);
         playEvent(event.port, event.time, event.bytes, sink);

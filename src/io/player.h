@@ -9,9 +9,11 @@
 // only while no backend runs.
 #pragma once
 
+#include <array>
 #include <atomic>
 #include <functional>
 #include <memory>
+#include <mutex>
 #include <string>
 #include <vector>
 
@@ -31,6 +33,14 @@ struct Happening {
     engine::PortId port = 0;
     std::uint32_t instrument = 0;  ///< interned; of those that went out
     midi::Short message;           ///< of a SysEx only its first byte
+};
+
+/// A number that came to an OSC address, or that leaves for one.
+struct OscMessage {
+    static constexpr std::size_t longest = 119;  ///< letters of an address
+    engine::PortId port = 0;
+    double number = 0;
+    std::array<char, longest + 1> address{};  ///< ends with a 0
 };
 
 /// A message that came in through a port, at its time.
@@ -56,6 +66,11 @@ class Player {
     [[nodiscard]] const std::string& portName(engine::PortId id) const { return ports_.name(id); }
     /// Plays a message as if it came in through a port. False when the queue is full.
     bool send(engine::PortId port, const midi::Short& message);
+    /// A number came to an OSC address; called by one thread, which need not be the editing side's. False
+    /// when the queue is full or the address too long.
+    bool receiveOsc(engine::PortId port, std::string_view address, double number);
+    /// Takes what is to be sent by OSC; called by one thread.
+    bool takeOsc(OscMessage& message) { return oscOut_.pop(message); }
     void silenceAll();
     /// Plays a take from its start, as if on the practice keys.
     void startTake(std::shared_ptr<const Take> take);
@@ -73,10 +88,13 @@ class Player {
     /// The program that is being played, or will be once the next cycle has run.
     [[nodiscard]] const engine::Program& shown() const { return *programs_.front(); }
     /// Names of the newest program; numbers from happenings stay valid in it.
-    [[nodiscard]] const engine::Plan& names() const { return programs_.back()->plan; }
+    [[nodiscard]] const engine::Numbering& names() const { return programs_.back()->plan.numbering; }
 
     /// Called on the editing side after each command, so that a clock that sleeps wakes up.
-    void onWork(std::function<void()> wake) { wake_ = std::move(wake); }
+    void onWork(std::function<void()> wake) {
+        const std::lock_guard lock(waking_);
+        wake_ = std::move(wake);
+    }
     /// Where messages for the practice rack go; called on the playing side. Set while no backend runs.
     void onRack(std::function<void(const midi::Short&)> rack) { rack_ = std::move(rack); }
 
@@ -100,11 +118,13 @@ class Player {
     };
 
     bool order(const Command& command);
+    void wake();
     void collectRetired();
     void obey(const Command& command, const engine::Sink& sink);
     void takeUntil(engine::Time time, const engine::Sink& sink);
     void liftHands(const engine::Sink& sink);
     void playEvent(engine::PortId port, engine::Time time, midi::Bytes bytes, const engine::Sink& sink);
+    void leaveByOsc(const engine::Output& output);
     void tell(const Happening& happening);
 
     // Shared.
@@ -112,12 +132,15 @@ class Player {
     SpscRing<engine::Program*> retired_{64};
     SpscRing<Command> commands_{4096};
     SpscRing<Happening> happenings_{16384};
+    SpscRing<OscMessage> oscIn_{1024};
+    SpscRing<OscMessage> oscOut_{4096};
     std::atomic<std::int64_t> takePosition_{-1};
 
     // Editing side.
     std::vector<std::unique_ptr<engine::Program>> programs_;  ///< the first plays, the last is the newest
     engine::Names ports_;
     std::vector<std::shared_ptr<const Take>> takes_;
+    std::mutex waking_;  ///< never taken on the playing side
     std::function<void()> wake_;
 
     // Playing side.

@@ -65,14 +65,15 @@ class AllocationsTest : public QObject {
             for (int i = 0; i < 1000; ++i) {
                 time += world.gap();
                 const auto message = world.message();
-                const auto port = static_cast<engine::PortId>(program->plan.ports.intern(world.port()));
+                const auto port =
+                    static_cast<engine::PortId>(program->plan.numbering.ports.intern(world.port()));
                 const std::uint64_t before = allocations.load();
                 engine.process({time, port, message}, sink);
                 if (world.oneIn(50)) engine.silenceAll(sink);
                 QCOMPARE(allocations.load(), before);
                 if (!world.oneIn(100)) continue;
                 world.edit(ensemble);
-                auto next = engine::compile(ensemble, &program->plan);
+                auto next = engine::compile(ensemble, &program->plan.numbering);
                 const std::uint64_t beforeSwap = allocations.load();
                 engine.adopt(next.get(), sink);
                 QCOMPARE(allocations.load(), beforeSwap);

@@ -49,28 +49,142 @@ class ChecksTest : public QObject {
             "controller", [](Ensemble& e) { e.instruments[0].chains[0].source.controller = "tile"; },
             "trouble one, c: its source names the controller \"tile\"", true);
         row(
-            "source kind", [](Ensemble& e) { e.instruments[0].chains[0].source.kind = SourceKind::lfo; },
-            "trouble one, c: the source \"lfo\" is not available yet", true);
-        row(
-            "step kind",
-            [](Ensemble& e) { e.instruments[0].chains[0].steps = {makeStep(*findStepKind("formula"))}; },
-            "trouble one, c: the step \"formula\" is not available yet", true);
-        row(
-            "branch step kind",
+            "control of nobody",
             [](Ensemble& e) {
-                e.instruments[0].chains[0].branches[0].steps = {makeStep(*findStepKind("combine"))};
+                Source& source = e.instruments[0].chains[0].source;
+                source = makeSource(SourceKind::control);
+                source.controller = "tile";
+                source.control = "tilt";
+                e.controllers = {{"tile", "Gesture tile", "any", {}, {}, {}}};
             },
-            "trouble one, c, branch 1: the step \"combine\" is not available yet", true);
+            "its source names the control \"tilt\", which Gesture tile does not have", true);
         row(
-            "message kind",
-            [](Ensemble& e) { e.instruments[0].parameters[0].message.kind = MessageKind::nrpn; },
-            "the message \"nrpn\" of expression is not available yet", true);
+            "tie line of nobody",
+            [](Ensemble& e) {
+                e.instruments[0].chains[0].source = makeSource(SourceKind::tieLine);
+                e.instruments[0].chains[0].source.tieLine = "storm";
+            },
+            "its source names the tie line \"storm\", which does not exist", true);
         row(
-            "fan", [](Ensemble& e) { e.instruments[0].chains[0].fan.mode = "chosen"; },
-            "the fan \"chosen\" is not available yet", true);
+            "second source of nobody",
+            [](Ensemble& e) {
+                e.instruments[0].chains[0].steps = {makeStep(*findStepKind("combine"))};
+                e.instruments[0].chains[0].steps[0].with->controller = "tile";
+            },
+            "a combine step of it names the controller \"tile\"", true);
         row(
-            "mix", [](Ensemble& e) { e.instruments[0].parameters[0].mix = Mix::sum; }, "mixing by a rule",
-            true);
+            "empty formula",
+            [](Ensemble& e) { e.instruments[0].chains[0].steps = {makeStep(*findStepKind("formula"))}; },
+            "formula: there is no expression in it", true);
+        row(
+            "broken formula",
+            [](Ensemble& e) {
+                e.instruments[0].chains[0].branches[0].steps = {makeStep(*findStepKind("formula"))};
+                e.instruments[0].chains[0].branches[0].steps[0].values = {std::string("x +")};
+            },
+            "trouble one, c, branch 1: formula: ", true);
+        row(
+            "formula without a number",
+            [](Ensemble& e) {
+                e.instruments[0].chains[0].steps = {makeStep(*findStepKind("formula"))};
+                e.instruments[0].chains[0].steps[0].values = {std::string("sqrt(0.5 - x)")};
+            },
+            "note one, c: its formula is not a number at x = 0.501", false);
+        row(
+            "14-bit above 31",
+            [](Ensemble& e) {
+                e.instruments[0].chains[0].source.kind = SourceKind::cc14;
+                e.instruments[0].chains[0].source.number = 40;
+            },
+            "its source: number 40 is outside 0 to 31", true);
+        row(
+            "half of a pair",
+            [](Ensemble& e) {
+                e.instruments[0].parameters[1].message = {MessageKind::cc14, 11, {}, 100, {}, {}};
+            },
+            "note one: expression is CC 11, which is half of tone, a 14-bit control", false);
+        row(
+            "half of a pair as source",
+            [](Ensemble& e) {
+                e.instruments[0].chains.push_back(chain("d", ccSource(33), {}, {branch("tone", 0, 127)}));
+                e.instruments[0].chains[0].source.kind = SourceKind::cc14;
+            },
+            "note one, d: it listens to CC 33, which is half of the 14-bit control that moves one, c", false);
+        row(
+            "data entry as a control", [](Ensemble& e) { e.instruments[0].parameters[0].message.number = 6; },
+            "note one: expression is CC 6, which is data entry", false);
+        row(
+            "bank select as a source", [](Ensemble& e) { e.instruments[0].chains[0].source.number = 0; },
+            "note one, c: it listens to CC 0, which is bank select", false);
+        row(
+            "gate never passed",
+            [](Ensemble& e) {
+                e.instruments[0].chains[0].steps = {step("scale", {0.4, 0}), step("gate", {0.5, 0.02})};
+            },
+            "note one, c: its gate never lets anything through", false);
+        row(
+            "window never open",
+            [](Ensemble& e) {
+                e.instruments[0].chains[0].steps = {step("scale", {0.4, 0})};
+                e.instruments[0].chains[0].branches[0].window = BranchWindow{0.6, 1, Outside::silent, {}};
+            },
+            "note one, c, branch 1: its window never lets anything through", false);
+        row(
+            "level out of reach",
+            [](Ensemble& e) {
+                e.instruments[0].chains[0].steps = {step("scale", {0.7, 0}), step("levels", {4, 0.1})};
+            },
+            "note one, c: level 4 of 4 cannot be reached", false);
+        row(
+            "choice out of reach",
+            [](Ensemble& e) {
+                Instrument& one = e.instruments[0];
+                one.parameters[0].display.law = Law::choices;
+                one.parameters[0].display.choices = {"Calm", "Breeze", "Storm"};
+                one.chains[0].steps = {step("gate", {0.5, 0.02})};
+                one.chains[0].branches[0].low = std::string("Calm");
+                one.chains[0].branches[0].high = std::string("Storm");
+            },
+            "note one, c, branch 1: the choice \"Breeze\" cannot be reached", false);
+        row(
+            "rest between levels",
+            [](Ensemble& e) {
+                e.instruments[0].chains[0].source = makeSource(SourceKind::bend);
+                e.instruments[0].chains[0].steps = {step("levels", {4, 0.1})};
+            },
+            "note one, c: its control rests between level 2 and level 3 of 4", false);
+        row(
+            "circle",
+            [](Ensemble& e) {
+                e.tieLines = {{"a", "", 0, {}}, {"b", "", 0, {}}};
+                Source a = makeSource(SourceKind::tieLine);
+                a.tieLine = "a";
+                Source b = a;
+                b.tieLine = "b";
+                e.instruments[0].chains[0] = chain("c", a, {}, {branch("tieLine:b", 0, 1)});
+                e.sharedChains = {chain("s", b, {}, {branch("tieLine:a", 0, 1)})};
+            },
+            "trouble one, c: its tie lines go in a circle: \"c\" and \"s\"", true);
+        row(
+            "tie line in vain",
+            [](Ensemble& e) {
+                e.tieLines = {{"storm", "Storm swell", 0, {}}};
+                e.instruments[0].chains[0].branches.push_back(branch("tieLine:storm", 0, 1));
+            },
+            "note Tie line Storm swell: chains write it, and none reads it", false);
+        row(
+            "tie line that stands",
+            [](Ensemble& e) {
+                e.tieLines = {{"storm", "Storm swell", 0, {}}};
+                e.instruments[0].chains[0].source = makeSource(SourceKind::tieLine);
+                e.instruments[0].chains[0].source.tieLine = "storm";
+            },
+            "trouble Tie line Storm swell: chains read it, and none writes it", false);
+        row(
+            "shared to nowhere",
+            [](Ensemble& e) { e.sharedChains = {chain("s", ccSource(3), {}, {branch("one/gone", 0, 1)})}; },
+            "trouble Shared chains, s, branch 1: it leads to \"one/gone\", and there is no such instrument",
+            false);
         row(
             "bend amount", [](Ensemble& e) { e.instruments[0].chains[0].steps = {step("bend", {2})}; },
             "trouble one, c: bend: amount 2 is outside −1 to 1", true);
@@ -114,9 +228,6 @@ class ChecksTest : public QObject {
         row(
             "one message", [](Ensemble& e) { e.instruments.push_back(instrument("two")); },
             "note two: its expression is the same message on out channel 1 as expression of one", false);
-        row(
-            "shared chain", [](Ensemble& e) { e.sharedChains = {chain("s", ccSource(1), {}, {})}; },
-            "trouble Shared chains, s: shared chains are not available yet", false);
         row(
             "same id",
             [](Ensemble& e) {

@@ -1,6 +1,7 @@
 // Scales and laws, by the formulas of the signal rules (sections 1 and 4), and edits of the model.
 #include <QtTest>
 #include <cmath>
+#include <functional>
 
 #include "core/checks/check.h"
 #include "core/model/edit.h"
@@ -104,11 +105,28 @@ class ModelTest : public QObject {
     }
 
     void removingAParameterRemovesItsBranches() {
-        Instrument i = instrument();
+        Ensemble e = ensemble({instrument()});
+        Instrument& i = e.instruments[0];
         i.chains = {chain("c", ccSource(1), {}, {branch("tone", 0, 127), branch("expression", 0, 127)})};
-        removeParameter(i, "tone");
+        e.sharedChains = {chain("s", ccSource(2), {}, {branch("one/tone", 0, 127)})};
+        removeParameter(e, i, "tone");
         QCOMPARE(i.chains[0].branches.size(), std::size_t{1});
         QCOMPARE(i.parameters.size(), std::size_t{1});
+        QVERIFY(e.sharedChains[0].branches.empty());
+    }
+
+    void removingAnInstrumentOrATieLineRemovesWhatLeadsThere() {
+        Ensemble e = ensemble({instrument("one"), instrument("two", 2)});
+        e.tieLines = {{"storm", "", 0, {}}};
+        e.inHand = {{"one", "two"}};
+        e.sharedChains = {
+            chain("s", ccSource(2), {}, {branch("one/tone", 0, 127), branch("tieLine:storm", 0, 1)})};
+        removeInstrument(e, "one");
+        QCOMPARE(e.instruments.size(), std::size_t{1});
+        QCOMPARE(e.sharedChains[0].branches.size(), std::size_t{1});
+        QCOMPARE(e.inHand->size(), std::size_t{1});
+        removeTieLine(e, "storm");
+        QVERIFY(e.tieLines.empty() && e.sharedChains[0].branches.empty());
     }
 
     void sentences() {
@@ -123,6 +141,84 @@ class ModelTest : public QObject {
             QString::fromStdString(text::chainSentence(e, &e.instruments[0], c)),
             QStringLiteral(
                 "Mod wheel 8–120, eased in, reaches Expression 30–127 and Tone 6.2 kHz falling to 400 Hz."));
+    }
+
+    void sentencesOfTheWholeLanguage_data() {
+        QTest::addColumn<std::function<void(Ensemble&, Chain&)>>("change");
+        QTest::addColumn<QString>("says");
+        const auto row = [](const char* name, std::function<void(Ensemble&, Chain&)> change,
+                            const char* says) { QTest::newRow(name) << change << QString::fromUtf8(says); };
+        row(
+            "cycle", [](Ensemble&, Chain& c) { c.source = makeSource(SourceKind::lfo); },
+            "Sine of 1 Hz reaches expression 0–127.");
+        row(
+            "cycle in beats",
+            [](Ensemble&, Chain& c) {
+                c.source = makeSource(SourceKind::lfo);
+                c.source.values[0] = 6;
+                c.source.values[2] = 4.0;
+            },
+            "Random drift over 4 beats reaches expression 0–127.");
+        row(
+            "tie line",
+            [](Ensemble&, Chain& c) {
+                c.source = makeSource(SourceKind::tieLine);
+                c.source.tieLine = "storm";
+            },
+            "Storm swell reaches expression 0–127.");
+        row(
+            "key",
+            [](Ensemble&, Chain& c) {
+                c.source = makeSource(SourceKind::key);
+                c.source.number = 36;
+            },
+            "Key 36 reaches expression 0–127.");
+        row(
+            "program", [](Ensemble&, Chain& c) { c.source = makeSource(SourceKind::program); },
+            "Program change reaches expression 0–127.");
+        row(
+            "control",
+            [](Ensemble&, Chain& c) {
+                c.source = makeSource(SourceKind::control);
+                c.source.controller = "tile";
+                c.source.control = "tilt";
+            },
+            "Tilt reaches expression 0–127.");
+        row(
+            "combine and formula",
+            [](Ensemble&, Chain& c) {
+                c.steps = {step("combine"), step("formula")};
+                c.steps[0].values = {1};
+                c.steps[0].with = ccSource(2);
+                c.steps[1].values = {std::string("x^2")};
+            },
+            "Mod wheel, times breath, by the formula x^2, reaches expression 0–127.");
+        row(
+            "chosen",
+            [](Ensemble&, Chain& c) {
+                c.branches.push_back(branch("tieLine:storm", 0, 1));
+                c.fan.mode = FanMode::chosen;
+                c.fan.by = makeSource(SourceKind::keyNumber);
+            },
+            "Mod wheel reaches one of expression 0–127 and Storm swell 0–1, chosen by key number.");
+        row(
+            "in hand and waiting",
+            [](Ensemble&, Chain& c) {
+                c.active = Active::inHand;
+                c.handover = Handover::meet;
+            },
+            "Mod wheel reaches expression 0–127; only in hand; the control is waited for.");
+    }
+    void sentencesOfTheWholeLanguage() {
+        QFETCH(std::function<void(Ensemble&, Chain&)>, change);
+        QFETCH(QString, says);
+        Ensemble e = ensemble({instrument()});
+        e.tieLines = {{"storm", "Storm swell", 0, {}}};
+        e.controllers = {{"tile", "", "any", {{"tilt", "Tilt", {}, {}, {}}}, {}, {}}};
+        e.controllers[0].controls[0].message.number = 22;
+        Chain c = chain("c", ccSource(1), {}, {branch("expression", 0, 127)});
+        change(e, c);
+        QCOMPARE(QString::fromStdString(text::chainSentence(e, &e.instruments[0], c)), says);
     }
 };
 

@@ -182,7 +182,7 @@ class PlayerTest : public QObject {
 
     void portsAreThoseTheDocumentNamesAndNoneOfOurOwn() {
         Ensemble ensemble = swell();
-        ensemble.controllers.push_back({"c", "", "North keys", {}, {}});
+        ensemble.controllers.push_back({"c", "", "North keys", {}, {}, {}});
         ensemble.instruments.push_back(test::instrument("two"));
         ensemble.instruments[1].output.port = io::practiceRackPort;
         ensemble.instruments[1].input.port = io::practiceKeysPort;

@@ -4,13 +4,14 @@
 #include <sstream>
 
 #include "core/engine/compile.h"
+#include "core/engine/feed.h"
 
 namespace mellow::test {
 
 Parameter ccParameter(const std::string& id, int number) {
     Parameter parameter;
     parameter.id = id;
-    parameter.message = {MessageKind::cc, number, {}};
+    parameter.message.number = number;
     return parameter;
 }
 
@@ -68,15 +69,13 @@ std::vector<std::uint8_t> bytes(const std::string& hex) {
 }
 
 Feeder::Feeder(const Ensemble& ensemble)
-    : program_(engine::compile(ensemble)), engine_(program_.get()), ports_(program_->plan.ports) {}
+    : program_(engine::compile(ensemble)), engine_(program_.get()), ports_(program_->plan.numbering.ports) {}
 
 template<class Act>
 std::vector<std::string> Feeder::collect(Act&& act) {
     std::vector<std::string> lines;
     auto take = [&](const engine::Output& output) {
-        lines.push_back(std::to_string(output.time) + " " +
-                        engine_.program().plan.instruments.name(output.instrument) + " " +
-                        midi::toHex(output.bytes));
+        lines.push_back(engine::feedLine(engine_.program().plan, output));
     };
     act(engine::sinkTo(take));
     return lines;
@@ -85,14 +84,10 @@ std::vector<std::string> Feeder::collect(Act&& act) {
 std::vector<std::string> Feeder::feed(const std::vector<std::string>& lines) {
     return collect([&](const engine::Sink& sink) {
         for (const std::string& line : lines) {
-            std::istringstream in(line);
-            engine::Time time = 0;
-            std::string port;
-            std::string rest;
-            in >> time >> port;
-            std::getline(in, rest);
-            const auto message = bytes(rest);
-            engine_.process({time, static_cast<engine::PortId>(ports_.intern(port)), message}, sink);
+            const auto read = engine::parseFeedLine(line, 0);
+            if (!read) qFatal("%s", read.problem().sentence().c_str());
+            engine::playFeedLine(engine_, *read, static_cast<engine::PortId>(ports_.intern(read->port)),
+                                 sink);
         }
     });
 }
@@ -102,9 +97,9 @@ std::vector<std::string> Feeder::until(engine::Time time) {
 }
 
 std::vector<std::string> Feeder::edit(const Ensemble& ensemble) {
-    program_->plan.ports = ports_;
-    auto next = engine::compile(ensemble, &program_->plan);
-    ports_ = next->plan.ports;
+    program_->plan.numbering.ports = ports_;
+    auto next = engine::compile(ensemble, &program_->plan.numbering);
+    ports_ = next->plan.numbering.ports;
     return collect([&](const engine::Sink& sink) {
         engine_.adopt(next.get(), sink);
         program_ = std::move(next);

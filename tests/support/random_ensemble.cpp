@@ -9,12 +9,22 @@ namespace mellow::test {
 
 namespace {
 // Few numbers, so that chains, parameters and messages meet.
-constexpr std::array<int, 7> numbers{1, 2, 10, 11, 64, 74, 121};
+constexpr std::array<int, 9> numbers{1, 2, 10, 11, 64, 74, 121, 6, 33};
+constexpr std::array<const char*, 2> tieLines{"storm", "calm"};
+constexpr std::array<const char*, 5> controls{"wheel", "fine", "switch", "bent", "tile"};
+constexpr std::array<const char*, 2> addresses{"/tile/tilt", "/wind"};
+constexpr std::array<const char*, 6> formulas{
+    "x^2", "sqrt(x-0.3)", "0.5+0.5*sin(6.28*x)", "x>0.5 ? 1-x : 0/0", "1/x-1", "x y"};
 constexpr std::array<const char*, 3> ports{"keys", "pads", "wind"};
 }  // namespace
 
+template<class List>
+const auto& RandomWorld::oneOf(const List& list) {
+    return list[static_cast<std::size_t>(below(static_cast<int>(std::size(list))))];
+}
+
 std::string RandomWorld::port() {
-    return oneIn(10) ? std::string(anyPort) : ports[static_cast<std::size_t>(below(3))];
+    return oneIn(10) ? std::string(anyPort) : oneOf(ports);
 }
 
 std::int64_t RandomWorld::gap() {
@@ -22,24 +32,55 @@ std::int64_t RandomWorld::gap() {
     return oneIn(20) ? below(400000) : below(4000);
 }
 
+double RandomWorld::numberFor(const Field& field) {
+    const double width = std::min(field.high, 200.0) - field.low;
+    const double value = field.low + unit() * width * (oneIn(3) ? 1 : 0.1);
+    return field.type == Field::Type::whole ? std::floor(value) : value;
+}
+
 Source RandomWorld::source() {
-    static constexpr std::array kinds{SourceKind::cc,   SourceKind::cc,       SourceKind::cc,
-                                      SourceKind::bend, SourceKind::pressure, SourceKind::velocity};
-    Source source;
-    source.kind = oneIn(40) ? SourceKind::lfo : kinds[static_cast<std::size_t>(below(kinds.size()))];
-    if (row(source.kind).numbered) source.number = numbers[static_cast<std::size_t>(below(6))];
+    static constexpr std::array common{SourceKind::cc,   SourceKind::cc,       SourceKind::cc,
+                                       SourceKind::bend, SourceKind::pressure, SourceKind::velocity};
+    static constexpr std::array rare{
+        SourceKind::cc14,     SourceKind::keyPressure, SourceKind::releaseVelocity,
+        SourceKind::key,      SourceKind::rpn,         SourceKind::keyNumber,
+        SourceKind::program,  SourceKind::nrpn,        SourceKind::relative,
+        SourceKind::control,  SourceKind::tieLine,     SourceKind::lfo,
+        SourceKind::envelope, SourceKind::walk,        SourceKind::osc,
+        SourceKind::tieLine,  SourceKind::rpn,         SourceKind::cc14};
+    Source source = makeSource(oneIn(2) ? oneOf(common) : oneOf(rare));
+    const auto& kind = row(source.kind);
+    if (kind.kind == SourceKind::cc || kind.kind == SourceKind::relative)
+        source.number = numbers[static_cast<std::size_t>(below(6))];
+    if (kind.kind == SourceKind::cc14) source.number = oneIn(30) ? 40 : oneOf(std::array{1, 2, 6});
+    if (kind.kind == SourceKind::key) source.number = 58 + below(6);
+    if (kind.kind == SourceKind::rpn || kind.kind == SourceKind::nrpn) source.number = below(3);
+    if (kind.kind == SourceKind::program && oneIn(2)) source.number = below(3);
     if (oneIn(4)) source.channel = 1 + below(2);
-    if (oneIn(5)) source.controller = "controller";
+    if (oneIn(5) || kind.kind == SourceKind::control) source.controller = "controller";
+    if (kind.kind == SourceKind::control) source.control = oneOf(controls);
+    if (kind.kind == SourceKind::tieLine) source.tieLine = oneOf(tieLines);
     if (oneIn(5)) source.rest = oneIn(2) ? Rest::middle : Rest::low;
+    for (std::size_t i = 0; i < kind.fields.size(); ++i) {
+        const Field& field = kind.fields[i];
+        if (field.type == Field::Type::choice)
+            source.values[i] = below(static_cast<int>(field.choices.size()));
+        if (field.type == Field::Type::number || field.type == Field::Type::whole)
+            source.values[i] = numberFor(field);
+        if (field.type == Field::Type::text) source.values[i] = std::string(oneOf(addresses));
+        if (field.key == "beats" && oneIn(2)) source.values[i] = 0.0;
+    }
     return source;
 }
 
 Step RandomWorld::step() {
-    static constexpr std::array names{"window", "reverse", "bend",   "points",   "smooth",
-                                      "smooth", "sCurve",  "restAt", "deadZone", "levels",
-                                      "gate",   "latch",   "scale",  "thin",     "hold"};
-    Step step =
-        makeStep(*findStepKind(oneIn(60) ? "formula" : names[static_cast<std::size_t>(below(names.size()))]));
+    static constexpr std::array names{"window", "reverse", "bend",     "points",  "smooth",  "smooth",
+                                      "sCurve", "restAt",  "deadZone", "levels",  "gate",    "latch",
+                                      "scale",  "thin",    "hold",     "combine", "combine", "formula"};
+    Step step = makeStep(*findStepKind(oneOf(names)));
+    if (step.with) step.with = source();
+    if (step.kind->name == "combine") step.values = {below(7)};
+    if (step.kind->name == "formula") step.values = {std::string(oneOf(formulas))};
     step.on = !oneIn(10);
     if (step.kind->name == "window") step.values = {unit(), oneIn(8) ? 0.5 : unit()};
     if (step.kind->name == "bend") step.values = {unit() * 2 - 1};
@@ -67,14 +108,22 @@ Step RandomWorld::step() {
 }
 
 Parameter RandomWorld::parameter(int index) {
-    static constexpr std::array kinds{MessageKind::cc, MessageKind::cc, MessageKind::bend,
-                                      MessageKind::pressure};
+    static constexpr std::array kinds{MessageKind::cc,          MessageKind::cc,       MessageKind::cc,
+                                      MessageKind::bend,        MessageKind::pressure, MessageKind::cc14,
+                                      MessageKind::rpn,         MessageKind::nrpn,     MessageKind::note,
+                                      MessageKind::keyPressure, MessageKind::velocity, MessageKind::rpn,
+                                      MessageKind::program,     MessageKind::osc};
     Parameter parameter;
     parameter.id = "p" + std::to_string(index);
-    parameter.message.kind =
-        oneIn(40) ? MessageKind::nrpn : kinds[static_cast<std::size_t>(below(kinds.size()))];
-    parameter.message.number =
-        row(parameter.message.kind).numbered ? numbers[static_cast<std::size_t>(below(numbers.size()))] : 0;
+    Message& message = parameter.message;
+    message.kind = oneOf(kinds);
+    if (message.kind == MessageKind::cc) message.number = oneOf(numbers);
+    if (message.kind == MessageKind::cc14) message.number = oneOf(std::array{1, 6, 10});
+    if (message.kind == MessageKind::rpn || message.kind == MessageKind::nrpn) message.number = below(3);
+    if (message.kind == MessageKind::note) message.number = 58 + below(6);
+    if (message.kind == MessageKind::program && oneIn(2)) message.bank = {below(2), below(3)};
+    if (message.kind == MessageKind::osc) message.address = oneOf(addresses);
+    parameter.mix = oneIn(3) ? static_cast<Mix>(below(6)) : Mix::latest;
     switch (below(6)) {
         case 0:
             parameter.display = {20.0, 20000.0, "Hz", Law::log, {}, {}};
@@ -114,6 +163,11 @@ Branch RandomWorld::branch(const Instrument& instrument) {
     branch.target = oneIn(60) ? "nowhere" : target.id;
     branch.low = level(target);
     branch.high = level(target);
+    if (oneIn(6)) {
+        branch.target = std::string(tieLineTarget) + oneOf(tieLines);
+        branch.low = unit();
+        branch.high = unit();
+    }
     branch.on = !oneIn(10);
     if (oneIn(4)) branch.window = BranchWindow{unit(), unit(), static_cast<Outside>(below(3)), {}};
     for (int i = 0; i < below(3); ++i) branch.steps.push_back(step());
@@ -128,6 +182,12 @@ Chain RandomWorld::chain(const Instrument& instrument, int index) {
     chain.keepOriginal = oneIn(5);
     for (int i = 0; i < below(4); ++i) chain.steps.push_back(step());
     for (int i = 0; i < below(4); ++i) chain.branches.push_back(branch(instrument));
+    if (oneIn(4)) {
+        chain.fan.mode = FanMode::chosen;
+        chain.fan.by = source();
+    }
+    if (oneIn(4)) chain.active = Active::inHand;
+    if (oneIn(4)) chain.handover = static_cast<Handover>(below(3));
     return chain;
 }
 
@@ -135,7 +195,7 @@ Instrument RandomWorld::instrument(int index) {
     Instrument instrument;
     instrument.id = "i" + std::to_string(index);
     instrument.on = !oneIn(10);
-    if (oneIn(3)) instrument.input.port = ports[static_cast<std::size_t>(below(3))];
+    if (oneIn(3)) instrument.input.port = oneOf(ports);
     if (oneIn(3)) instrument.input.channel = 1 + below(2);
     if (oneIn(3)) {
         instrument.input.lowKey = below(70);
@@ -149,12 +209,48 @@ Instrument RandomWorld::instrument(int index) {
     return instrument;
 }
 
+/// A chain that leads from anywhere to any instrument.
+Chain RandomWorld::sharedChain(const Ensemble& ensemble, int index) {
+    const Instrument& instrument = oneOf(ensemble.instruments);
+    Chain shared = chain(instrument, index);
+    for (Branch& branch : shared.branches) {
+        if (!tieLineOf(branch.target)) branch.target.insert(0, instrument.id + "/");
+    }
+    return shared;
+}
+
 Ensemble RandomWorld::ensemble() {
     Ensemble ensemble;
     ensemble.title = "Random";
-    ensemble.controllers.push_back({"controller", "", ports[static_cast<std::size_t>(below(3))], {}, {}});
+    Controller controller{"controller", "", oneOf(ports), {}, {}, {}};
+    const std::array kinds{MessageKind::cc, MessageKind::cc14, MessageKind::note, MessageKind::bend,
+                           MessageKind::osc};
+    for (std::size_t i = 0; i < controls.size(); ++i) {
+        Message message;
+        message.kind = kinds.at(i);
+        if (message.kind == MessageKind::note) message.number = 60;
+        if (message.kind == MessageKind::cc) message.number = 11;
+        if (message.kind == MessageKind::cc14) message.number = 2;
+        if (message.kind == MessageKind::osc) message.address = oneOf(addresses);
+        controller.controls.push_back(
+            {controls.at(i), "", message, oneIn(3) ? std::optional(Rest::middle) : std::nullopt, {}});
+    }
+    if (oneIn(2)) controller.handover = static_cast<Handover>(below(3));
+    ensemble.controllers.push_back(controller);
+    for (const char* id : tieLines) ensemble.tieLines.push_back({id, "", unit(), {}});
     for (int i = 0; i < 1 + below(4); ++i) ensemble.instruments.push_back(instrument(i));
+    for (int i = 0; i < below(4); ++i) ensemble.sharedChains.push_back(sharedChain(ensemble, i));
+    if (oneIn(2)) changeHands(ensemble);
     return ensemble;
+}
+
+void RandomWorld::changeHands(Ensemble& ensemble) {
+    ensemble.inHand.reset();
+    if (oneIn(4)) return;
+    ensemble.inHand.emplace();
+    for (const Instrument& instrument : ensemble.instruments) {
+        if (oneIn(2)) ensemble.inHand->push_back(instrument.id);
+    }
 }
 
 void RandomWorld::edit(Ensemble& ensemble) {
@@ -164,7 +260,14 @@ void RandomWorld::edit(Ensemble& ensemble) {
     }
     const auto at = static_cast<std::size_t>(below(static_cast<int>(ensemble.instruments.size())));
     Instrument& chosen = ensemble.instruments[at];
-    switch (below(8)) {
+    switch (below(10)) {
+        case 8:
+            changeHands(ensemble);
+            break;
+        case 9:
+            if (!ensemble.sharedChains.empty() && oneIn(2)) ensemble.sharedChains.pop_back();
+            ensemble.sharedChains.push_back(sharedChain(ensemble, below(100)));
+            break;
         case 5:
             chosen.on = !chosen.on;
             break;
@@ -192,6 +295,9 @@ void RandomWorld::edit(Ensemble& ensemble) {
                 if (oneIn(3) && !edited.steps.empty()) edited.steps.front() = step();
                 if (oneIn(3) && !edited.branches.empty()) edited.branches.back() = branch(chosen);
                 if (oneIn(4)) edited.steps.push_back(step());
+                if (oneIn(8)) edited.source = source();
+                if (oneIn(8)) edited.handover = static_cast<Handover>(below(3));
+                if (oneIn(8) && edited.fan.by) edited.fan.by = source();
                 if (oneIn(4) && !edited.steps.empty()) edited.steps.back().on = !edited.steps.back().on;
                 if (oneIn(4) && !edited.branches.empty()) edited.branches[0].on = !edited.branches[0].on;
             }
@@ -221,13 +327,23 @@ std::vector<std::uint8_t> RandomWorld::message() {
         case 7:
             return {status(0xD0), data()};
         case 8:
-            return {status(0xC0), data()};
+            return {status(0xC0), static_cast<std::uint8_t>(oneIn(2) ? below(3) : data())};
         case 9:
             if (oneIn(4)) return {0xF0, 0x7D, data(), 0xF7};
             return {static_cast<std::uint8_t>(oneIn(3) ? 0xF6 : 0xF8)};
         case 10:
             if (oneIn(3)) return {status(0xB0), static_cast<std::uint8_t>(120 + below(8)), 0};
             [[fallthrough]];
+        case 11:
+            return {status(0xB0), static_cast<std::uint8_t>(oneOf(std::array{6, 38, 6, 38, 96, 97})), data()};
+        case 12: {
+            if (oneIn(10)) return {status(0xB0), static_cast<std::uint8_t>(98 + below(4)), 127};
+            const bool high = oneIn(2);
+            return {status(0xB0), static_cast<std::uint8_t>((oneIn(2) ? 98 : 100) + (high ? 1 : 0)),
+                    static_cast<std::uint8_t>(high ? 0 : below(3))};
+        }
+        case 13:
+            return {status(0xB0), static_cast<std::uint8_t>(oneOf(std::array{1, 33, 2, 34, 66, 69})), data()};
         default:
             return {status(0xB0),
                     static_cast<std::uint8_t>(oneIn(12) ? below(128)

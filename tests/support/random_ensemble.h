@@ -22,16 +22,21 @@ class RandomWorld {
 
     int below(int count) { return static_cast<int>(random_() % static_cast<unsigned>(count)); }
     bool oneIn(int count) { return below(count) == 0; }
+    double unit() { return below(1001) / 1000.0; }
 
  private:
     Source source();
+    Chain sharedChain(const Ensemble& ensemble, int index);
+    void changeHands(Ensemble& ensemble);
+    double numberFor(const Field& field);
+    template<class List>
+    const auto& oneOf(const List& list);
     Step step();
     Parameter parameter(int index);
     Branch branch(const Instrument& instrument);
     Chain chain(const Instrument& instrument, int index);
     Instrument instrument(int index);
     Level level(const Parameter& parameter);
-    double unit() { return below(1001) / 1000.0; }
 
     std::mt19937 random_;
 };

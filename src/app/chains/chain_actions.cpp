@@ -35,7 +35,7 @@ std::size_t placeOf(const List& list, std::string_view id) {
 bool exists(const Ensemble& ensemble, const Selected& selected) {
     switch (selected.part) {
         case Part::instrument:
-            return instrumentOf(ensemble, selected) != nullptr;
+            return chainsOf(ensemble, selected) != nullptr;
         case Part::source:
             return chainOf(ensemble, selected) != nullptr;
         case Part::branch:
@@ -47,18 +47,20 @@ bool exists(const Ensemble& ensemble, const Selected& selected) {
     return false;
 }
 
-Selected firstOf(const Instrument& instrument) {
-    if (instrument.chains.empty()) return {instrument.id, {}, Part::instrument, 0, 0};
-    return {instrument.id, instrument.chains.front().id, Part::source, 0, 0};
+Selected firstOf(const std::string& owner, const std::vector<Chain>& chains) {
+    if (chains.empty()) return {owner, {}, Part::instrument, 0, 0};
+    return {owner, chains.front().id, Part::source, 0, 0};
 }
 
 /// What stands nearest to something that is not there any more.
 Selected nearest(const Ensemble& ensemble, Selected gone) {
-    const Instrument* instrument = instrumentOf(ensemble, gone);
-    if (instrument == nullptr)
-        return ensemble.instruments.empty() ? Selected{} : firstOf(ensemble.instruments.front());
+    const std::vector<Chain>* chains = chainsOf(ensemble, gone);
+    if (chains == nullptr) {
+        if (ensemble.instruments.empty()) return {};
+        return firstOf(ensemble.instruments.front().id, ensemble.instruments.front().chains);
+    }
     const Chain* chain = chainOf(ensemble, gone);
-    if (chain == nullptr) return firstOf(*instrument);
+    if (chain == nullptr) return firstOf(gone.instrument, *chains);
     const Selected source{gone.instrument, gone.chain, Part::source, 0, 0};
     if (gone.part == Part::step) {
         gone.index = static_cast<int>(chain->steps.size()) - 1;
@@ -88,24 +90,24 @@ void ChainActions::addInstrument() {
 }
 
 void ChainActions::addChain() {
-    const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
-    if (instrument == nullptr) return;
-    const Chain chain = newChain(*instrument);
-    const std::string owner = instrument->id;
-    edit(tr("Add a chain"), [&](Ensemble& e) { instrumentOf(e, selection_.now())->chains.push_back(chain); });
-    selection_.set({owner, chain.id, Part::source, 0, 0});
+    const Ensemble& ensemble = document_.ensemble();
+    const Selected now = selection_.now();
+    if (chainsOf(ensemble, now) == nullptr) return;
+    const Chain chain = isShared(now) ? newSharedChain(ensemble) : newChain(*instrumentOf(ensemble, now));
+    edit(tr("Add a chain"), [&](Ensemble& e) { chainsOf(e, now)->push_back(chain); });
+    selection_.set({now.instrument, chain.id, Part::source, 0, 0});
 }
 
 void ChainActions::addBranch() {
     const Chain* chain = chainOf(document_.ensemble(), selection_.now());
     if (chain == nullptr) return;
     const int index = static_cast<int>(chain->branches.size());
-    edit(tr("Add a target"), [&](Ensemble& e) {
-        const Instrument* instrument = instrumentOf(e, selection_.now());
-        Chain* changed = chainOf(e, selection_.now());
-        changed->branches.push_back(newBranch(*instrument, *changed));
-    });
     const Selected now = selection_.now();
+    edit(tr("Add a target"), [&](Ensemble& e) {
+        Chain* changed = chainOf(e, now);
+        changed->branches.push_back(isShared(now) ? newSharedBranch(e, *changed)
+                                                  : newBranch(*instrumentOf(e, now), *changed));
+    });
     selection_.set({now.instrument, now.chain, Part::branch, index, 0});
 }
 
@@ -121,7 +123,9 @@ void ChainActions::addStep(const StepKind& kind) {
         const bool behind = now.part == Part::step || now.part == Part::branchStep;
         const int selected = now.part == Part::step ? now.index : now.inner;
         const int place = behind && holds(steps, selected) ? selected + 1 : static_cast<int>(steps.size());
-        steps.insert(steps.begin() + place, makeStep(kind));
+        Step step = makeStep(kind);
+        if (step.with) step.with = ccSource(e, *chain);
+        steps.insert(steps.begin() + place, step);
         then.part = branch != nullptr ? Part::branchStep : Part::step;
         (branch != nullptr ? then.inner : then.index) = place;
     });
@@ -130,12 +134,11 @@ void ChainActions::addStep(const StepKind& kind) {
 
 void ChainActions::remove() {
     const Selected now = selection_.now();
-    if (now.part == Part::instrument) return removeInstrument();
+    if (now.part == Part::instrument) return isShared(now) ? void() : removeInstrument();
     if (now.part == Part::source) {
         edit(tr("Remove the chain"), [&](Ensemble& e) {
-            Instrument* instrument = instrumentOf(e, now);
-            if (instrument != nullptr)
-                std::erase_if(instrument->chains, [&](const Chain& chain) { return chain.id == now.chain; });
+            if (auto* chains = chainsOf(e, now))
+                std::erase_if(*chains, [&](const Chain& chain) { return chain.id == now.chain; });
         });
         return;
     }
@@ -148,12 +151,11 @@ void ChainActions::remove() {
 
 void ChainActions::duplicate() {
     const Selected now = selection_.now();
-    if (now.part == Part::instrument) return duplicateInstrument();
+    if (now.part == Part::instrument) return isShared(now) ? void() : duplicateInstrument();
     Selected then = now;
     if (now.part == Part::source) {
         edit(tr("Duplicate the chain"), [&](Ensemble& e) {
-            if (Instrument* instrument = instrumentOf(e, now))
-                then.chain = duplicateChain(*instrument, now.chain);
+            if (auto* chains = chainsOf(e, now)) then.chain = duplicateChain(*chains, now.chain);
         });
     } else {
         edit(now.part == Part::branch ? tr("Duplicate the branch") : tr("Duplicate the step"),
@@ -171,14 +173,14 @@ void ChainActions::duplicate() {
 
 void ChainActions::move(int by) {
     const Selected now = selection_.now();
-    if (now.part == Part::instrument) return moveInstrument(by);
+    if (now.part == Part::instrument) return isShared(now) ? void() : moveInstrument(by);
     Selected then = now;
     if (now.part == Part::source) {
         edit(tr("Move the chain"), [&](Ensemble& e) {
-            Instrument* instrument = instrumentOf(e, now);
-            if (instrument == nullptr) return;
-            const std::size_t place = placeOf(instrument->chains, now.chain);
-            moveWithin(instrument->chains, place, place + static_cast<std::size_t>(by));
+            auto* chains = chainsOf(e, now);
+            if (chains == nullptr) return;
+            const std::size_t place = placeOf(*chains, now.chain);
+            moveWithin(*chains, place, place + static_cast<std::size_t>(by));
         });
         return;
     }
@@ -213,9 +215,7 @@ void ChainActions::toggle() {
 
 void ChainActions::removeInstrument() {
     const std::string id = selection_.now().instrument;
-    edit(tr("Remove the instrument"), [&](Ensemble& e) {
-        std::erase_if(e.instruments, [&](const Instrument& instrument) { return instrument.id == id; });
-    });
+    edit(tr("Remove the instrument"), [&](Ensemble& e) { mellow::removeInstrument(e, id); });
 }
 
 void ChainActions::duplicateInstrument() {

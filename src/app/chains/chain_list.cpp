@@ -10,6 +10,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/badge.h"
 #include "core/model/law.h"
+#include "core/model/resolve.h"
 #include "core/text/sentence.h"
 
 namespace mellow::app {
@@ -135,10 +136,8 @@ class ChainDelegate : public QStyledItemDelegate {
                                scaled(6), area.height());
             painter.setBrush(t.ground);
             painter.drawRoundedRect(meter, 3, 3);
-            const Parameter* parameter = findById(model_.instrument()->parameters, chain.branches[b].target);
-            const int value = b < reading.values.size() ? reading.values[b] : -1;
-            if (parameter == nullptr || value < 0) continue;
-            const double share = decode(scaleOf(*parameter), value, maxOf(*parameter));
+            const double share = b < reading.values.size() ? reading.values[b] : -1;
+            if (share < 0) continue;
             const double height = std::max(3.0, meter.height() * share);
             painter.setBrush(t.mint);
             painter.drawRoundedRect(QRectF(meter.left(), meter.bottom() - height, meter.width(), height), 3,
@@ -149,9 +148,9 @@ class ChainDelegate : public QStyledItemDelegate {
     [[nodiscard]] QString targetNames(const Chain& chain) const {
         QStringList names;
         for (const Branch& branch : chain.branches) {
-            const Parameter* parameter = findById(model_.instrument()->parameters, branch.target);
-            names << (parameter != nullptr ? QString::fromStdString(nameOf(*parameter))
-                                           : tr("%1 (missing)").arg(QString::fromStdString(branch.target)));
+            const Target target = targetOf(model_.document().ensemble(), model_.instrument(), branch.target);
+            names << (target.exists() ? QString::fromStdString(nameOf(target, model_.instrument() == nullptr))
+                                      : tr("%1 (missing)").arg(QString::fromStdString(branch.target)));
         }
         return names.join(QStringLiteral(", "));
     }
@@ -174,21 +173,24 @@ const Instrument* ChainModel::instrument() const {
     return instrumentOf(document_.ensemble(), selection_.now());
 }
 
+const std::vector<Chain>* ChainModel::chains() const {
+    return chainsOf(document_.ensemble(), selection_.now());
+}
+
 const Chain* ChainModel::chain(int row) const {
-    const Instrument* owner = instrument();
-    const bool there = owner != nullptr && row >= 0 && row < static_cast<int>(owner->chains.size());
-    return there ? &owner->chains[static_cast<std::size_t>(row)] : nullptr;
+    const std::vector<Chain>* all = chains();
+    const bool there = all != nullptr && row >= 0 && row < static_cast<int>(all->size());
+    return there ? &(*all)[static_cast<std::size_t>(row)] : nullptr;
 }
 
 ChainReading ChainModel::reading(int row) const {
     const Chain* at = chain(row);
-    return at == nullptr ? ChainReading{} : live_.reading(instrument()->id, at->id);
+    return at == nullptr ? ChainReading{} : live_.reading(selection_.now().instrument, at->id);
 }
 
 int ChainModel::troubles(int row) const {
-    const Instrument* owner = instrument();
-    if (owner == nullptr) return 0;
-    const auto place = static_cast<std::size_t>(owner - document_.ensemble().instruments.data());
+    if (chains() == nullptr) return 0;
+    const auto place = ownerPlace(document_.ensemble(), selection_.now());
     return static_cast<int>(
         std::count_if(document_.findings().begin(), document_.findings().end(), [&](const Finding& finding) {
             return finding.severity == Severity::trouble && finding.place.instrument == place &&
@@ -197,9 +199,9 @@ int ChainModel::troubles(int row) const {
 }
 
 void ChainModel::follow() {
-    const Instrument* now = instrument();
-    const std::string name = now == nullptr ? std::string() : now->id;
-    const int rows = now == nullptr ? 0 : static_cast<int>(now->chains.size());
+    const std::vector<Chain>* now = chains();
+    const std::string name = now == nullptr ? std::string() : selection_.now().instrument;
+    const int rows = now == nullptr ? 0 : static_cast<int>(now->size());
     if (name != instrument_ || rows != rows_) {
         beginResetModel();
         instrument_ = name;
@@ -214,8 +216,8 @@ void ChainModel::refreshMoving() {
     shown_.resize(static_cast<std::size_t>(rows_));
     for (int row = 0; row < rows_; ++row) {
         const ChainReading now = reading(row);
-        std::vector<int> values = now.values;
-        values.push_back(now.raw);
+        std::vector<double> values = now.values;
+        values.push_back(now.position);
         values.push_back((now.spoken ? 1 : 0) + (now.runs ? 2 : 0));
         if (values == shown_[static_cast<std::size_t>(row)]) continue;
         shown_[static_cast<std::size_t>(row)] = std::move(values);
@@ -240,8 +242,7 @@ QVariant ChainModel::data(const QModelIndex& at, int role) const {
         case Qt::ToolTipRole: {
             QString tip =
                 QString::fromStdString(text::chainSentence(document_.ensemble(), instrument(), *shown));
-            const auto place =
-                static_cast<std::size_t>(instrument() - document_.ensemble().instruments.data());
+            const auto place = ownerPlace(document_.ensemble(), selection_.now());
             for (const Finding& finding : document_.findings()) {
                 const bool here = finding.place.instrument == place &&
                                   finding.place.chain == static_cast<std::size_t>(at.row());
@@ -329,8 +330,7 @@ void ChainList::toggle(int row) {
     if (chain == nullptr) return;
     const std::string chosen = chain->id;
     document_.edit(chain->on ? tr("Switch the chain off") : tr("Switch the chain on"), [&](Ensemble& e) {
-        Instrument* instrument = instrumentOf(e, selection_.now());
-        if (Chain* changed = findById(instrument->chains, chosen)) changed->on = !changed->on;
+        if (Chain* changed = findById(*chainsOf(e, selection_.now()), chosen)) changed->on = !changed->on;
     });
 }
 

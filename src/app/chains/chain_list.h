@@ -22,7 +22,9 @@ class ChainModel : public QAbstractListModel {
     [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
     [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
 
+    /// nullptr for shared chains.
     [[nodiscard]] const Instrument* instrument() const;
+    [[nodiscard]] const std::vector<Chain>* chains() const;
     [[nodiscard]] const Chain* chain(int row) const;
     [[nodiscard]] ChainReading reading(int row) const;
     [[nodiscard]] int troubles(int row) const;
@@ -37,7 +39,7 @@ class ChainModel : public QAbstractListModel {
     Live& live_;
     std::string instrument_;
     int rows_ = 0;
-    std::vector<std::vector<int>> shown_;  ///< the values that each row shows, to repaint only what moved
+    std::vector<std::vector<double>> shown_;  ///< the values that each row shows, to repaint only what moved
 };
 
 class ChainList : public QListView {

@@ -73,29 +73,34 @@ void ChainsPage::resizeEvent(QResizeEvent* event) {
 }
 
 void ChainsPage::follow() {
-    const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
-    add_->setEnabled(instrument != nullptr);
-    list_->setVisible(instrument != nullptr && !instrument->chains.empty());
+    const Ensemble& ensemble = document_.ensemble();
+    const Instrument* instrument = instrumentOf(ensemble, selection_.now());
+    const std::vector<Chain>* chains = chainsOf(ensemble, selection_.now());
+    add_->setEnabled(chains != nullptr);
+    add_->setToolTip(instrument != nullptr ? tr("Add a chain to this instrument")
+                                           : tr("Add a chain that leads to any instrument"));
+    list_->setVisible(chains != nullptr && !chains->empty());
     shareHeight();
-    if (instrument == nullptr) {
+    if (chains == nullptr) {
         title_->setText(tr("Chains"));
         summary_->clear();
         return;
     }
-    title_->setText(QString::fromStdString(nameOf(*instrument)));
+    title_->setText(instrument != nullptr ? QString::fromStdString(nameOf(*instrument))
+                                          : tr("Shared chains"));
     std::size_t targets = 0;
-    for (const Chain& chain : instrument->chains) targets += chain.branches.size();
-    const auto place = static_cast<std::size_t>(instrument - document_.ensemble().instruments.data());
+    for (const Chain& chain : *chains) targets += chain.branches.size();
+    const auto place = ownerPlace(ensemble, selection_.now());
     const auto troubles = std::count_if(
         document_.findings().begin(), document_.findings().end(), [place](const Finding& finding) {
-            return finding.severity == Severity::trouble && finding.place.instrument == place;
+            return finding.severity == Severity::trouble && finding.place.instrument == place &&
+                   (place || finding.place.chain);
         });
     const QString state =
         troubles == 0 ? tr("all clear")
                       : tr("%n trouble(s)", nullptr, static_cast<int>(troubles))
                             .replace(QLatin1String("(s)"), troubles == 1 ? QString() : QStringLiteral("s"));
-    summary_->setText(
-        tr("%1 chains · %2 targets · %3").arg(instrument->chains.size()).arg(targets).arg(state));
+    summary_->setText(tr("%1 chains · %2 targets · %3").arg(chains->size()).arg(targets).arg(state));
 }
 
 }  // namespace mellow::app

@@ -10,6 +10,7 @@
 #include "app/theme/theme.h"
 #include "core/midi/message.h"
 #include "core/model/law.h"
+#include "core/model/resolve.h"
 #include "core/text/numbers.h"
 #include "core/text/sentence.h"
 
@@ -17,7 +18,11 @@ namespace mellow::app {
 
 namespace {
 
-QString rawText(const Source& source, int raw) {
+/// A place on a source's travel in words: its raw value, or per cent where it has none.
+QString placeText(const Source& source, double position) {
+    const int max = maxOf(source);
+    if (max == 0) return QString::number(std::lround(position * 100)) + QStringLiteral(" %");
+    const int raw = encode(scaleOf(source), clampPosition(position), max);
     return QString::number(source.kind == SourceKind::bend ? raw - midi::bendCentre : raw);
 }
 
@@ -141,7 +146,7 @@ void LeverView::buildEmpty() {
     column->addWidget(emptyAct_, 0, Qt::AlignHCenter);
     column->addStretch(1);
     connect(emptyAct_, &QPushButton::clicked, this, [this] {
-        if (instrumentOf(document_.ensemble(), selection_.now()) == nullptr) {
+        if (chainsOf(document_.ensemble(), selection_.now()) == nullptr) {
             emit addInstrumentAsked();
         } else {
             emit addChainAsked();
@@ -149,15 +154,20 @@ void LeverView::buildEmpty() {
     });
 }
 
-void LeverView::showEmpty(const Instrument* instrument) {
-    const bool noChain = instrument != nullptr && instrument->chains.empty();
-    emptyText_->setText(instrument == nullptr
-                            ? tr("An ensemble begins with an instrument: something that you want to play.")
-                        : noChain ? tr("No chain yet. A chain takes a control that you play and leads it to "
-                                       "what this instrument listens to.")
-                                  : tr("Choose a chain above to see it as a lever."));
-    emptyAct_->setText(instrument == nullptr ? tr("Add an instrument") : tr("Add a chain"));
-    emptyAct_->setVisible(instrument == nullptr || noChain);
+void LeverView::showEmpty() {
+    const std::vector<Chain>* chains = chainsOf(document_.ensemble(), selection_.now());
+    const bool noChain = chains != nullptr && chains->empty();
+    const bool shared = isShared(selection_.now());
+    emptyText_->setText(
+        chains == nullptr ? tr("An ensemble begins with an instrument: something that you want to play.")
+        : !noChain        ? tr("Choose a chain above to see it as a lever.")
+        : shared
+            ? tr("No shared chain yet. A shared chain takes a control once, and leads it to any instrument, "
+                 "or to a tie line that many chains follow.")
+            : tr("No chain yet. A chain takes a control that you play and leads it to what this "
+                 "instrument listens to."));
+    emptyAct_->setText(chains == nullptr ? tr("Add an instrument") : tr("Add a chain"));
+    emptyAct_->setVisible(chains == nullptr || noChain);
 }
 
 void LeverView::resizeEvent(QResizeEvent* event) {
@@ -173,7 +183,7 @@ void LeverView::rebuild() {
     sentence_->setVisible(chain != nullptr);
     findings_->setVisible(false);
     empty_->setVisible(chain == nullptr);
-    if (chain == nullptr) return showEmpty(instrument);
+    if (chain == nullptr) return showEmpty();
     sentence_->setText(QString::fromStdString(text::chainSentence(document_.ensemble(), instrument, *chain)));
     showFindings();
     const Selected& selected = selection_.now();
@@ -185,14 +195,13 @@ void LeverView::rebuild() {
 
 /// What checks say of the chain, with the mend, right where the chain is.
 void LeverView::showFindings() {
-    const auto& instruments = document_.ensemble().instruments;
-    const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
+    const auto owner = ownerPlace(document_.ensemble(), selection_.now());
+    const auto* chains = chainsOf(document_.ensemble(), selection_.now());
     const Chain* chain = chainOf(document_.ensemble(), selection_.now());
     QStringList lines;
     for (const Finding& finding : document_.findings()) {
-        const bool here =
-            finding.place.instrument == static_cast<std::size_t>(instrument - instruments.data()) &&
-            finding.place.chain == static_cast<std::size_t>(chain - instrument->chains.data());
+        const bool here = finding.place.instrument == owner &&
+                          finding.place.chain == static_cast<std::size_t>(chain - chains->data());
         if (!here) continue;
         const bool trouble = finding.severity == Severity::trouble;
         const QString where =
@@ -236,7 +245,6 @@ void LeverView::rebuildChips(const Chain& chain) {
         add->setToolTip(tr("Add a step behind the last one"));
         auto* menu = new QMenu(add);
         for (const StepKind* kind : stepKinds()) {
-            if (!kind->available) continue;
             auto* action =
                 menu->addAction(QString::fromUtf8(kind->label.data(), static_cast<int>(kind->label.size())));
             action->setToolTip(QString::fromUtf8(kind->help.data(), static_cast<int>(kind->help.size())));
@@ -248,7 +256,7 @@ void LeverView::rebuildChips(const Chain& chain) {
         shownChain_ = chain.id;
     }
     for (std::size_t i = 0; i < chain.steps.size(); ++i) {
-        const int max = i == 0 ? maxOf(chain.source) : 0;
+        const int max = i == 0 ? maxOf(resolved(document_.ensemble(), chain.source)) : 0;
         stepChips_[i]->setText(QString::fromStdString(text::stepLabel(chain.steps[i], max)));
         stepChips_[i]->setChecked(selection_.now().part == Part::step &&
                                   selection_.now().index == static_cast<int>(i));
@@ -297,10 +305,10 @@ void LeverView::refresh() {
     const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
     const Chain* chain = chainOf(document_.ensemble(), selection_.now());
     if (chain == nullptr || !isVisible()) return;
-    const ChainReading reading = live_.reading(instrument->id, chain->id);
+    const ChainReading reading = live_.reading(selection_.now().instrument, chain->id);
     showSource(*chain, reading);
     for (std::size_t b = 0; b < targets_.size() && b < chain->branches.size(); ++b)
-        showTarget(b, *instrument, *chain, reading);
+        showTarget(b, instrument, *chain, reading);
     picture_->showDot(reading.position, reading.result, reading.spoken, reading.runs);
     const QString figures =
         reading.runs
@@ -312,55 +320,64 @@ void LeverView::refresh() {
 }
 
 void LeverView::showSource(const Chain& chain, const ChainReading& reading) {
-    const Source& source = chain.source;
-    const int max = maxOf(source);
+    const Source source = resolved(document_.ensemble(), chain.source);
     const Step* window = firstWindow(chain);
+    // Grips stand where the window's share of the travel is, whatever the source's scale.
+    const auto shareText = [&source](double share) {
+        const int max = maxOf(source);
+        return max == 0 ? placeText(source, share)
+                        : QString::number(std::lround(share * max) -
+                                          (source.kind == SourceKind::bend ? midi::bendCentre : 0));
+    };
     RailContent content;
-    content.name = QString::fromStdString(text::sourceName(document_.ensemble(), source));
-    content.top = rawText(source, max);
-    content.bottom = rawText(source, 0);
+    content.name = QString::fromStdString(text::sourceName(document_.ensemble(), chain.source));
+    content.top = placeText(source, 1);
+    content.bottom = placeText(source, 0);
     content.low = window != nullptr ? numberOf(*window, 0) : 0.0;
     content.high = window != nullptr ? numberOf(*window, 1) : 1.0;
-    content.lowText = rawText(source, static_cast<int>(std::lround(content.low * max)));
-    content.highText = rawText(source, static_cast<int>(std::lround(content.high * max)));
+    content.lowText = shareText(content.low);
+    content.highText = shareText(content.high);
     content.value = reading.position;
     content.hasValue = reading.spoken;
     content.active = reading.runs;
-    content.valueText = reading.spoken ? rawText(source, reading.raw) : QStringLiteral("–");
+    content.valueText = reading.spoken ? placeText(source, reading.position) : QStringLiteral("–");
     content.tip = tr("The part of the travel in use. Drag the grips; double-click a number to type it.");
     source_->show(content);
 }
 
-void LeverView::showTarget(std::size_t index, const Instrument& instrument, const Chain& chain,
+void LeverView::showTarget(std::size_t index, const Instrument* instrument, const Chain& chain,
                            const ChainReading& reading) {
     const Branch& branch = chain.branches[index];
-    const Parameter* parameter = findById(instrument.parameters, branch.target);
+    const Target target = targetOf(document_.ensemble(), instrument, branch.target);
     RailContent content;
-    content.active = reading.runs && parameter != nullptr && branch.on;
-    if (parameter == nullptr) {
+    content.active = reading.runs && target.exists() && branch.on;
+    if (!target.exists()) {
         content.name = tr("%1 (missing)").arg(QString::fromStdString(branch.target));
         content.valueText = QStringLiteral("–");
         targets_[index]->show(content);
         return;
     }
-    const Range range = rangeOf(*parameter);
-    content.name = QString::fromStdString(nameOf(*parameter));
+    const Range range = rangeOf(target);
+    content.name = QString::fromStdString(nameOf(target, instrument == nullptr));
     content.top = QString::fromStdString(displayText(range, 1));
     content.bottom = QString::fromStdString(displayText(range, 0));
     content.low = clampPosition(rawPosition(range, branch.low).value_or(0));
     content.high = clampPosition(rawPosition(range, branch.high).value_or(0));
     content.lowText = QString::fromStdString(levelText(range, branch.low));
     content.highText = QString::fromStdString(levelText(range, branch.high));
-    const int value = index < reading.values.size() ? reading.values[index] : -1;
+    const double value = index < reading.values.size() ? reading.values[index] : -1;
     content.hasValue = value >= 0 && branch.on;
-    content.value = value >= 0 ? decode(scaleOf(*parameter), value, maxOf(*parameter))
+    content.value = value >= 0 ? value
                                : content.low + settledPosition(branch.steps, reading.result) *
                                                    (content.high - content.low);
     content.valueText = !branch.on  ? tr("off")
                         : value < 0 ? QStringLiteral("–")
                                     : QString::fromStdString(displayText(range, content.value));
-    content.tip = QString::fromStdString(text::branchPhrase(&instrument, branch) + " · " +
-                                         text::targetMessage(parameter->message)) +
+    content.tip = QString::fromStdString(text::branchPhrase(document_.ensemble(), instrument, branch)) +
+                  (target.parameter == nullptr
+                       ? tr(" · tie line")
+                       : QStringLiteral(" · ") +
+                             QString::fromStdString(text::targetMessage(target.parameter->message))) +
                   tr("\nDrag the grips, or the lit span between them; past each other turns it round.");
     targets_[index]->show(content);
 }
@@ -429,9 +446,9 @@ void LeverView::moveTarget(int index, double low, double high, Gesture gesture) 
             Chain* chain = chainOf(e, selection_.now());
             if (chain == nullptr || index >= static_cast<int>(chain->branches.size())) return;
             Branch& branch = chain->branches[static_cast<std::size_t>(index)];
-            const Parameter* parameter = findById(instrument->parameters, branch.target);
-            if (parameter == nullptr) return;
-            const Range range = rangeOf(*parameter);
+            const Target target = targetOf(e, instrument, branch.target);
+            if (!target.exists()) return;
+            const Range range = rangeOf(target);
             const RailContent& shown = targets_[static_cast<std::size_t>(index)]->content();
             if (low != shown.low) branch.low = levelAt(range, low);
             if (high != shown.high) branch.high = levelAt(range, high);
@@ -442,7 +459,8 @@ void LeverView::moveTarget(int index, double low, double high, Gesture gesture) 
 void LeverView::typeSource(Rail::Grip grip, const QString& typed) {
     const Chain* chain = chainOf(document_.ensemble(), selection_.now());
     if (chain == nullptr) return;
-    const int max = maxOf(chain->source);
+    const Source source = resolved(document_.ensemble(), chain->source);
+    const int max = maxOf(source) == 0 ? 100 : maxOf(source);
     auto number = text::parse(typed.toStdString(), "");
     const bool share = typed.contains(QLatin1Char('%'));
     if (!number || !std::isfinite(*number)) {
@@ -452,7 +470,7 @@ void LeverView::typeSource(Rail::Grip grip, const QString& typed) {
                 .arg(max));
         return;
     }
-    if (!share && chain->source.kind == SourceKind::bend) *number += midi::bendCentre;
+    if (!share && source.kind == SourceKind::bend) *number += midi::bendCentre;
     const double position = std::clamp(share ? *number : *number / max, 0.0, 1.0);
     const RailContent& shown = source_->content();
     moveSource(grip == Rail::Grip::low ? position : shown.low,
@@ -463,14 +481,14 @@ void LeverView::typeTarget(int index, Rail::Grip grip, const QString& typed) {
     const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
     const Chain* chain = chainOf(document_.ensemble(), selection_.now());
     if (chain == nullptr || index >= static_cast<int>(chain->branches.size())) return;
-    const Parameter* parameter =
-        findById(instrument->parameters, chain->branches[static_cast<std::size_t>(index)].target);
-    if (parameter == nullptr) return;
-    const Range range = rangeOf(*parameter);
+    const Target target =
+        targetOf(document_.ensemble(), instrument, chain->branches[static_cast<std::size_t>(index)].target);
+    if (!target.exists()) return;
+    const Range range = rangeOf(target);
     const auto level = parseLevel(range, typed.toStdString());
     if (!level) {
         emit refused(tr("“%1” is no value of %2; type one from %3 to %4.")
-                         .arg(typed, QString::fromStdString(nameOf(*parameter)),
+                         .arg(typed, QString::fromStdString(nameOf(target, false)),
                               QString::fromStdString(displayText(range, 0)),
                               QString::fromStdString(displayText(range, 1))));
         return;

@@ -45,13 +45,13 @@ class LeverView : public QWidget {
  private:
     void buildEmpty();
     void rebuild();
-    void showEmpty(const Instrument* instrument);
+    void showEmpty();
     void refresh();
     void showFindings();
     void rebuildTargets(const Chain& chain);
     void rebuildChips(const Chain& chain);
     void showSource(const Chain& chain, const ChainReading& reading);
-    void showTarget(std::size_t index, const Instrument& instrument, const Chain& chain,
+    void showTarget(std::size_t index, const Instrument* instrument, const Chain& chain,
                     const ChainReading& reading);
     void moveSource(double low, double high, Gesture gesture);
     void moveTarget(int branch, double low, double high, Gesture gesture);

@@ -5,6 +5,7 @@
 
 #include "core/model/edit.h"
 #include "core/model/law.h"
+#include "core/model/resolve.h"
 
 namespace mellow::app {
 
@@ -12,10 +13,17 @@ namespace {
 
 constexpr double silence = -std::numeric_limits<double>::infinity();
 
-struct Target {
-    const Parameter* parameter = nullptr;
-    Range range;
-};
+/// Every target that the selected chain can lead to, as the document names them.
+std::vector<std::string> targetsOf(const Ensemble& e, const Selected& selected) {
+    return targetsFor(e, instrumentOf(e, selected));
+}
+
+QString targetLabel(const Ensemble& e, const Selected& selected, const std::string& target) {
+    const Instrument* instrument = instrumentOf(e, selected);
+    const Target led = targetOf(e, instrument, target);
+    const QString name = QString::fromStdString(nameOf(led, instrument == nullptr));
+    return led.tieLine != nullptr ? Form::tr("%1 (tie line)").arg(name) : name;
+}
 
 }  // namespace
 
@@ -23,42 +31,32 @@ Form* makeBranchEditor(const EditorContext& context) {
     auto* form = new Form(context.document);
     const Selection& selection = context.selection;
     const auto at = [&selection](auto& ensemble) { return branchOf(ensemble, selection.now()); };
-    const auto target = [&selection](const Ensemble& e) {
-        Target found;
-        const Instrument* instrument = instrumentOf(e, selection.now());
-        const Branch* branch = branchOf(e, selection.now());
-        if (instrument != nullptr && branch != nullptr)
-            found.parameter = findById(instrument->parameters, branch->target);
-        if (found.parameter != nullptr) found.range = rangeOf(*found.parameter);
-        return found;
+    const auto target = [&selection, at](const Ensemble& e) {
+        const Branch* branch = at(e);
+        return branch == nullptr ? Target{} : targetOf(e, instrumentOf(e, selection.now()), branch->target);
     };
     form->choice(
         Form::tr("Target"),
         [&selection](const Ensemble& e) {
             QStringList names;
-            const Instrument* instrument = instrumentOf(e, selection.now());
-            for (const Parameter& parameter :
-                 instrument == nullptr ? std::vector<Parameter>{} : instrument->parameters) {
-                names << QString::fromStdString(nameOf(parameter));
-            }
+            for (const std::string& each : targetsOf(e, selection.now()))
+                names << targetLabel(e, selection.now(), each);
             return names;
         },
         [&selection, at](const Ensemble& e) {
-            const Instrument* instrument = instrumentOf(e, selection.now());
-            for (std::size_t i = 0; at(e) && i < instrument->parameters.size(); ++i) {
-                if (instrument->parameters[i].id == at(e)->target) return static_cast<int>(i);
-            }
-            return -1;
+            const auto targets = targetsOf(e, selection.now());
+            const auto found =
+                at(e) ? std::find(targets.begin(), targets.end(), at(e)->target) : targets.end();
+            return found == targets.end() ? -1 : static_cast<int>(found - targets.begin());
         },
         [&selection, at](Ensemble& e, int index) {
-            const Instrument* instrument = instrumentOf(e, selection.now());
-            if (!at(e) || index < 0) return;
-            const Parameter& parameter = instrument->parameters[static_cast<std::size_t>(index)];
-            Branch fresh = wholeBranch(parameter);
-            Branch& branch = *at(e);
-            branch.target = fresh.target;
-            branch.low = fresh.low;
-            branch.high = fresh.high;
+            const auto targets = targetsOf(e, selection.now());
+            if (!at(e) || index < 0 || index >= static_cast<int>(targets.size())) return;
+            const auto fresh =
+                wholeBranch(e, instrumentOf(e, selection.now()), targets[static_cast<std::size_t>(index)]);
+            at(e)->target = fresh->target;
+            at(e)->low = fresh->low;
+            at(e)->high = fresh->high;
         });
     // Reach in the target's own units; a list of choices has no numbers and is set in the lever view.
     for (const bool high : {false, true}) {
@@ -77,11 +75,12 @@ Form* makeBranchEditor(const EditorContext& context) {
             });
         form->onlyWhen(field, [target, field](const Ensemble& e) {
             const Target found = target(e);
-            if (found.parameter == nullptr || found.range.law == Law::choices) return false;
-            field->setUnit(QString::fromStdString(found.range.unit));
-            const bool decibel = found.range.law == Law::decibel;
-            const double low = decibel ? silence : std::min(found.range.low, found.range.high);
-            const double highest = decibel ? 0 : std::max(found.range.low, found.range.high);
+            const Range range = found.exists() ? rangeOf(found) : Range{};
+            if (!found.exists() || range.law == Law::choices) return false;
+            field->setUnit(QString::fromStdString(range.unit));
+            const bool decibel = range.law == Law::decibel;
+            const double low = decibel ? silence : std::min(range.low, range.high);
+            const double highest = decibel ? 0 : std::max(range.low, range.high);
             const double width = decibel ? 60 : highest - low;
             field->setBounds(low, highest,
                              std::pow(10.0, std::floor(std::log10(std::max(width, 1e-6) / 50))));

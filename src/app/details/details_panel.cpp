@@ -188,7 +188,10 @@ std::string DetailsPanel::shape() const {
         branch != nullptr && selected.part == Part::branch) {
         for (const Step& each : branch->steps) text += "+" + text::stepLabel(each, 0);
     }
-    text += instrumentOf(ensemble, selected) == nullptr ? "-" : "i";
+    text += chainsOf(ensemble, selected) == nullptr ? "-" : "i";
+    if (isShared(selected)) text += std::to_string(ensemble.tieLines.size());
+    const Chain* chain = chainOf(ensemble, selected);
+    text += chain != nullptr && chain->fan.by ? "?" : "-";
     text += chainOf(ensemble, selected) == nullptr ? "-" : "c";
     text += branchOf(ensemble, selected) == nullptr ? "-" : "b";
     return text;
@@ -216,6 +219,10 @@ void DetailsPanel::follow() {
             buildSource();
         } else if (instrumentOf(ensemble, selected) != nullptr) {
             buildInstrument();
+        } else if (isShared(selected)) {
+            place_->setText(tr("whole ensemble"));
+            title_->setText(tr("Shared"));
+            column_->addWidget(forms_.emplace_back(makeSharedEditor(context_)));
         } else {
             title_->setText(tr("Details"));
             auto* hint = new QLabel(
@@ -318,7 +325,7 @@ void DetailsPanel::buildInstrument() {
             context_.document.edit(tr("Remove a parameter"), [this, place](Ensemble& e) {
                 Instrument* instrument = instrumentOf(e, context_.selection.now());
                 if (instrument == nullptr || place >= static_cast<int>(instrument->parameters.size())) return;
-                removeParameter(*instrument,
+                removeParameter(e, *instrument,
                                 std::string(instrument->parameters[static_cast<std::size_t>(place)].id));
             });
             follow();
@@ -335,6 +342,8 @@ void DetailsPanel::buildSource() {
     learn_->setCheckable(true);
     connect(learn_, &QPushButton::toggled, this, &DetailsPanel::learn);
     column_->addWidget(learn_);
+    if (chainOf(context_.document.ensemble(), context_.selection.now())->fan.by)
+        column_->addWidget(forms_.emplace_back(makeChooserEditor(context_)));
     addTools(tr("the chain"), true, true);
 }
 
@@ -347,15 +356,7 @@ void DetailsPanel::buildStep(const Step& step) {
     const auto count = branch != nullptr ? branch->steps.size() : chain->steps.size();
     place_->setText(
         tr("step %1 of %2").arg((branch != nullptr ? selected.inner : selected.index) + 1).arg(count));
-    if (step.kind->available) {
-        column_->addWidget(forms_.emplace_back(makeStepEditor(context_, *step.kind)));
-    } else {
-        auto* note = new QLabel(
-            tr("This kind of step is not available yet. It is kept as it is, and the chain does not run."));
-        note->setWordWrap(true);
-        note->setProperty("role", "help");
-        column_->addWidget(note);
-    }
+    column_->addWidget(forms_.emplace_back(makeStepEditor(context_, *step.kind)));
     addTools(tr("the step"), true, true);
 }
 
@@ -390,7 +391,6 @@ void DetailsPanel::addBranchSteps() {
     add->setObjectName(QStringLiteral("addBranchStep"));
     auto* menu = new QMenu(add);
     for (const StepKind* kind : stepKinds()) {
-        if (!kind->available) continue;
         connect(menu->addAction(toQt(kind->label)), &QAction::triggered, this,
                 [this, kind] { emit addStepAsked(kind); });
     }

@@ -128,6 +128,17 @@ QCheckBox* Form::flag(const QString& label, std::function<bool(const Ensemble&)>
     return field;
 }
 
+QPushButton* Form::act(const QString& label, const QString& tip, const QString& name,
+                       std::function<void(Ensemble&)> change) {
+    auto* button = new QPushButton(label);
+    button->setToolTip(tip);
+    button->setObjectName(name);
+    connect(button, &QPushButton::clicked, this,
+            [this, tip, change = std::move(change)] { document_.edit(tip, change); });
+    rows_->addRow(button);
+    return button;
+}
+
 void Form::help(const QString& sentence) {
     auto* label = new QLabel(sentence);
     label->setWordWrap(true);

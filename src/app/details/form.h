@@ -8,6 +8,7 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QFormLayout>
+#include <QPushButton>
 #include <QWidget>
 #include <functional>
 #include <vector>
@@ -40,6 +41,9 @@ class Form : public QWidget {
                       std::function<int(const Ensemble&)> read, std::function<void(Ensemble&, int)> write);
     QCheckBox* flag(const QString& label, std::function<bool(const Ensemble&)> read,
                     std::function<void(Ensemble&, bool)> write);
+    /// A button that makes an edit, named as the edit is.
+    QPushButton* act(const QString& label, const QString& tip, const QString& name,
+                     std::function<void(Ensemble&)> change);
     void help(const QString& sentence);
     void section(const QString& title);
     void whole(QWidget* widget);

@@ -1,6 +1,9 @@
-#include "app/details/editors.h"
+#include <algorithm>
+#include <array>
 
+#include "app/details/editors.h"
 #include "app/practice_sound.h"
+#include "core/model/edit.h"
 #include "core/model/law.h"
 
 namespace mellow::app {
@@ -9,14 +12,24 @@ namespace {
 
 constexpr std::array lawLabels{"Even (linear)", "Log", "Decibel", "Choices"};
 
-/// The message kinds that this version sends, and the present one if it is not among them.
-std::vector<MessageKind> kindsFor(const Parameter* parameter) {
-    std::vector<MessageKind> kinds;
-    for (const auto& each : messageKinds()) {
-        if (each.available || (parameter != nullptr && parameter->message.kind == each.kind))
-            kinds.push_back(each.kind);
+constexpr std::array mixLabels{"The latest moved", "The highest",   "The lowest",
+                               "Their sum",        "Their product", "Their average"};
+
+bool isInHand(const Ensemble& e, const std::string& id) {
+    return !e.inHand || std::find(e.inHand->begin(), e.inHand->end(), id) != e.inHand->end();
+}
+
+/// Takes an instrument into hand or out of it. All in hand is written as no list at all.
+void setInHand(Ensemble& e, const std::string& id, bool in) {
+    std::vector<std::string> ids;
+    for (const Instrument& instrument : e.instruments) {
+        if (instrument.id == id ? in : isInHand(e, instrument.id)) ids.push_back(instrument.id);
     }
-    return kinds;
+    if (ids.size() == e.instruments.size()) {
+        e.inHand.reset();
+    } else {
+        e.inHand = std::move(ids);
+    }
 }
 
 }  // namespace
@@ -32,6 +45,13 @@ Form* makeInstrumentEditor(const EditorContext& context) {
             if (at(e)) at(e)->name = name.toStdString();
         });
     addSwitch(*form, Form::tr("Instrument is on"), at);
+    form->flag(
+            Form::tr("In hand"), [at](const Ensemble& e) { return at(e) && isInHand(e, at(e)->id); },
+            [at](Ensemble& e, bool in) {
+                if (at(e)) setInHand(e, at(e)->id, in);
+            })
+        ->setToolTip(
+            Form::tr("The hands play it now: it gets notes, and its chains that work only in hand move"));
     form->text(
             Form::tr("Plays to"),
             [at](const Ensemble& e) {
@@ -132,24 +152,21 @@ Form* makeParameterEditor(const EditorContext& context, int place) {
         });
     form->choice(
         Form::tr("Message"),
-        [at](const Ensemble& e) {
+        [](const Ensemble&) {
             QStringList names;
-            for (const MessageKind kind : kindsFor(at(e))) {
-                names << toQt(row(kind).label) +
-                             (row(kind).available ? QString() : Form::tr(" (not available yet)"));
-            }
+            for (const MessageRow& kind : messageKinds()) names << toQt(kind.label);
             return names;
         },
-        [at](const Ensemble& e) {
-            const auto kinds = kindsFor(at(e));
-            const auto found =
-                std::find(kinds.begin(), kinds.end(), at(e) ? at(e)->message.kind : MessageKind::cc);
-            return static_cast<int>(found - kinds.begin());
-        },
+        [at](const Ensemble& e) { return at(e) ? static_cast<int>(at(e)->message.kind) : -1; },
         [at](Ensemble& e, int index) {
             if (!at(e)) return;
-            at(e)->message.kind = kindsFor(at(e)).at(static_cast<std::size_t>(index));
-            at(e)->message.extras.clear();
+            Message& message = at(e)->message;
+            const int number = message.number;
+            message = {};
+            message.kind = static_cast<MessageKind>(index);
+            if (row(message.kind).numbered)
+                message.number = std::clamp(number, 0, highestNumber(row(message.kind)));
+            if (message.kind == MessageKind::osc) message.address = "/" + at(e)->id;
         });
     NumberField* number = form->number(
         Form::tr("Number"), {}, {0, 127, 1, true, false},
@@ -157,7 +174,47 @@ Form* makeParameterEditor(const EditorContext& context, int place) {
         [at](Ensemble& e, double value) {
             if (at(e)) at(e)->message.number = static_cast<int>(value);
         });
-    form->onlyWhen(number, [at](const Ensemble& e) { return at(e) && row(at(e)->message.kind).numbered; });
+    form->onlyWhen(number, [at, number](const Ensemble& e) {
+        if (!at(e) || !row(at(e)->message.kind).numbered) return false;
+        number->setBounds(0, highestNumber(row(at(e)->message.kind)), 1);
+        return true;
+    });
+    const auto kindIs = [at](MessageKind wanted) {
+        return [at, wanted](const Ensemble& e) { return at(e) && at(e)->message.kind == wanted; };
+    };
+    NumberField* velocity = form->number(
+        Form::tr("Velocity"), {}, {1, 127, 1, true, false},
+        [at](const Ensemble& e) { return at(e) ? at(e)->message.velocity : 100; },
+        [at](Ensemble& e, double value) {
+            if (at(e)) at(e)->message.velocity = static_cast<int>(value);
+        });
+    form->onlyWhen(velocity, kindIs(MessageKind::note));
+    QLineEdit* bank = form->text(
+        Form::tr("Bank"),
+        [at](const Ensemble& e) {
+            if (!at(e) || !at(e)->message.bank) return QString();
+            return QStringLiteral("%1, %2").arg((*at(e)->message.bank)[0]).arg((*at(e)->message.bank)[1]);
+        },
+        [at](Ensemble& e, const QString& typed) {
+            if (!at(e)) return;
+            const std::vector<std::string> parts = parted(typed);
+            at(e)->message.bank.reset();
+            if (parts.size() == 2)
+                at(e)->message.bank = {QString::fromStdString(parts[0]).toInt(),
+                                       QString::fromStdString(parts[1]).toInt()};
+        });
+    bank->setToolTip(Form::tr("CC 0 and CC 32 that go before the program, such as 0, 3; empty for none"));
+    form->onlyWhen(bank, kindIs(MessageKind::program));
+    QLineEdit* address = form->text(
+        Form::tr("Address"),
+        [at](const Ensemble& e) {
+            return at(e) ? QString::fromStdString(at(e)->message.address) : QString();
+        },
+        [at](Ensemble& e, const QString& typed) {
+            if (at(e)) at(e)->message.address = typed.toStdString();
+        });
+    address->setToolTip(Form::tr("Such as /drone/cutoff; the instrument plays to osc.udp://HOST:PORT"));
+    form->onlyWhen(address, kindIs(MessageKind::osc));
     form->choice(
         Form::tr("Law"),
         [](const Ensemble&) {
@@ -222,6 +279,31 @@ Form* makeParameterEditor(const EditorContext& context, int place) {
         });
     rest->setToolTip(
         Form::tr("Where a branch that goes to rest outside its part sends it; empty for the usual place"));
+    QComboBox* middle = form->choice(
+        Form::tr("Scale"),
+        [](const Ensemble&) {
+            return QStringList{Form::tr("As usual"), Form::tr("From end to end"),
+                               Form::tr("Around its middle")};
+        },
+        [at](const Ensemble& e) { return !at(e) || !at(e)->centred ? 0
+                                         : *at(e)->centred         ? 2
+                                                                   : 1; },
+        [at](Ensemble& e, int index) {
+            if (at(e)) at(e)->centred = index == 0 ? std::nullopt : std::optional(index == 2);
+        });
+    middle->setToolTip(Form::tr("Around its middle, the value 64 or 8192 is exactly half way"));
+    form->choice(
+            Form::tr("Where chains meet"),
+            [](const Ensemble&) {
+                QStringList names;
+                for (const char* label : mixLabels) names << Form::tr(label);
+                return names;
+            },
+            [at](const Ensemble& e) { return at(e) ? static_cast<int>(at(e)->mix) : 0; },
+            [at](Ensemble& e, int index) {
+                if (at(e)) at(e)->mix = static_cast<Mix>(index);
+            })
+        ->setToolTip(Form::tr("What is sent where several branches lead to this parameter"));
     form->flag(
         Form::tr("Send repeats too"), [at](const Ensemble& e) { return at(e) && at(e)->repeats; },
         [at](Ensemble& e, bool on) {

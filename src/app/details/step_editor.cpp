@@ -1,5 +1,6 @@
 // The editor of a step, made from its kind's field descriptions: a kind that is added needs nothing here.
 #include "app/details/editors.h"
+#include "app/details/source_fields.h"
 
 #include "core/text/sentence.h"
 
@@ -31,45 +32,22 @@ Form* makeStepEditor(const EditorContext& context, const StepKind& kind) {
     };
     form->help(toQt(kind.help));
     for (std::size_t i = 0; i < kind.fields.size(); ++i) {
-        const Field& field = kind.fields[i];
-        if (field.type == Field::Type::number || field.type == Field::Type::whole) {
-            const bool share = field.unit == "%";
-            const bool counts = field.type == Field::Type::whole;
-            const bool whole = counts || field.unit == "ms";
-            const double step = share ? 0.01 : counts ? 1 : whole ? 10 : 0.05;
-            NumberField* made = form->number(
-                toQt(field.label), share ? QStringLiteral("share") : toQt(field.unit),
-                {field.low, field.high, step, whole, true},
-                [at, i, &field](const Ensemble& e) {
-                    return at(e) != nullptr ? numberOf(*at(e), i) : field.start;
-                },
-                [at, i](Ensemble& e, double value) {
-                    if (at(e) != nullptr) at(e)->values[i] = value;
-                });
-            made->setToolTip(toQt(field.help));
-        } else if (field.type == Field::Type::choice) {
-            QStringList labels;
-            for (const std::string_view choice : field.choices) labels << toQt(choice);
-            QComboBox* made = form->choice(
-                toQt(field.label), [labels](const Ensemble&) { return labels; },
-                [at, i](const Ensemble& e) { return at(e) != nullptr ? choiceOf(*at(e), i) : 0; },
-                [at, i](Ensemble& e, int choice) {
-                    if (at(e) != nullptr) at(e)->values[i] = choice;
-                });
-            made->setToolTip(toQt(field.help));
-        } else if (field.type == Field::Type::names) {
-            QLineEdit* made = form->text(
-                toQt(field.label),
-                [at, i](const Ensemble& e) {
-                    return at(e) != nullptr ? joined(namesOf(*at(e), i)) : QString();
-                },
-                [at, i](Ensemble& e, const QString& text) {
-                    if (at(e) != nullptr) at(e)->values[i] = parted(text);
-                });
-            made->setToolTip(toQt(field.help) + Form::tr(" Names separated by commas."));
-        } else {
-            form->help(toQt(field.help));
-        }
+        addField(
+            *form, kind.fields[i],
+            [at, i](auto& e) {
+                auto* step = at(e);
+                using Value = decltype(&step->values[i]);
+                return step != nullptr ? &step->values[i] : Value{};
+            },
+            true);
+    }
+    if (kind.namesSource) {
+        form->section(Form::tr("Second source"));
+        addSource(*form, Form::tr("Source"), [at](auto& e) {
+            auto* step = at(e);
+            using Pointer = decltype(&*step->with);
+            return step != nullptr && step->with ? &*step->with : Pointer{};
+        });
     }
     addSwitch(*form, Form::tr("Step is on"), at);
     return form;

@@ -10,44 +10,52 @@ namespace mellow::checks {
 
 namespace {
 
-bool canBeMoved(const Ensemble& ensemble, const ChainAt& at) {
-    const Source& source = at.chain.source;
+/// Whether some source of a chain passes its instrument's input filter.
+bool canBeMoved(const ChainAt& at) {
+    if (at.instrument == nullptr) return true;
     const Input& input = at.instrument->input;
-    if (source.channel && input.channel && *source.channel != *input.channel) return false;
-    if (source.kind == SourceKind::velocity && input.lowKey > input.highKey) return false;
-    const Controller* controller = findById(ensemble.controllers, source.controller);
-    const bool anywhere = controller == nullptr || controller->port == anyPort || input.port == anyPort;
-    return anywhere || controller->port == input.port;
+    bool can = false;
+    forEachSource(at.chain, [&](const Source& written) {
+        const Source source = resolved(at.ensemble, written);
+        const Origin origin = row(source.kind).origin;
+        if (origin == Origin::generator || origin == Origin::tieLine) {
+            can = true;
+            return;
+        }
+        if (source.channel && input.channel && *source.channel != *input.channel) return;
+        if (origin == Origin::note && input.lowKey > input.highKey) return;
+        const std::string* port = portOf(at.ensemble, source);
+        can = can || port == nullptr || input.port == anyPort || *port == input.port;
+    });
+    return can;
 }
 
-/// Looks for a second payload, which nearly every branch has at the next raw value or at the last, and looks
-/// at all of them only where there is none. Steps that remember are taken to have settled.
+/// Looks for a second value, which nearly every branch has at the next place or at the last, and looks at all
+/// of them only where there is none. Steps that remember are taken to have settled.
 bool changesAnything(const ChainAt& at) {
-    const Source& source = at.chain.source;
-    const int max = maxOf(source);
+    if (isBlurred(at.chain.steps)) return true;
+    std::vector<double> places = placesOf(at.ensemble, at.chain.source);
+    for (double& p : places) p = settledPosition(at.chain.steps, p);
     return std::any_of(at.chain.branches.begin(), at.chain.branches.end(), [&](const Branch& branch) {
         if (!branch.on) return false;
-        const engine::PlanBranch prepared = engine::prepareBranch(*targetOf(at, branch), branch);
-        const auto payload = [&](int raw) {
-            return engine::settledPayload(prepared,
-                                          settledPosition(at.chain.steps, decode(scaleOf(source), raw, max)));
+        if (isBlurred(branch.steps)) return true;
+        const Target target = targetOf(at, branch);
+        const auto prepared = target.parameter != nullptr ? engine::prepareBranch(*target.parameter, branch)
+                                                          : engine::prepareTieLineBranch(branch);
+        const bool fine = target.parameter == nullptr || prepared.kind == MessageKind::osc;
+        const auto valueAt = [&](double p) -> std::optional<double> {
+            const auto q = engine::settledReach(prepared, p);
+            return q && !fine ? std::optional<double>(engine::valueAt(prepared, *q)) : q;
         };
-        const engine::Payload first = payload(0);
-        for (int raw = max; raw > 0; --raw) {
-            if (payload(raw) != first) return true;
-        }
-        return false;
+        const auto first = valueAt(places.front());
+        return std::any_of(places.rbegin(), places.rend(), [&](double p) { return valueAt(p) != first; });
     });
 }
 
 }  // namespace
 
 void chainWithoutEffect(const Ensemble& ensemble, Findings& findings) {
-    const Stopped stopped = stoppedBy(ensemble);
-    forEachChain(ensemble, [&](const ChainAt& at) {
-        const bool runs = !stopped.instruments[*at.place.instrument] &&
-                          !stopped.chains[*at.place.instrument][*at.place.chain];
-        if (!runs) return;
+    forEachRunning(ensemble, [&](const ChainAt& at) {
         const auto tell = [&](std::string what, std::string mend) {
             findings.push_back(
                 about(at, {}, Severity::trouble, Stops::nothing, std::move(what), std::move(mend)));
@@ -58,7 +66,7 @@ void chainWithoutEffect(const Ensemble& ensemble, Findings& findings) {
         } else if (std::none_of(at.chain.branches.begin(), at.chain.branches.end(), isOn)) {
             tell("it has no effect: all its branches are switched off",
                  "switch a branch on, or switch the chain off");
-        } else if (!canBeMoved(ensemble, at)) {
+        } else if (!canBeMoved(at)) {
             tell("it has no effect: what moves it never passes the instrument's input filter",
                  "let the source and the instrument listen to the same port, channel and keys");
         } else if (!changesAnything(at)) {

@@ -12,13 +12,17 @@ namespace {
 
 using Rule = void (*)(const Ensemble&, Findings&);
 
-constexpr std::array<Rule, 3> stoppingRules{checks::referenceToNothing, checks::notAvailableYet,
-                                            checks::impossibleValue};
-constexpr std::array<Rule, 4> tellingRules{checks::reachOutsideRange, checks::chainWithoutEffect,
-                                           checks::branchesThatMeet, checks::instrumentsOnOneMessage};
+constexpr std::array stoppingRules{checks::referenceToNothing, checks::impossibleValue,
+                                   checks::circleOfTieLines};
+constexpr std::array tellingRules{checks::reachOutsideRange,   checks::chainWithoutEffect,
+                                  checks::branchesThatMeet,    checks::instrumentsOnOneMessage,
+                                  checks::loneTieLine,         checks::halfOfAPair,
+                                  checks::controlWithAMeaning, checks::neverReached,
+                                  checks::restBetweenLevels,   checks::formulaWithoutNumber};
 
 std::tuple<bool, std::size_t, std::size_t, std::size_t> order(const Finding& finding) {
     const auto rank = [](const std::optional<std::size_t>& index) { return index ? *index + 1 : 0; };
+    // Shared chains come first, as they run first.
     return {finding.severity == Severity::note, rank(finding.place.instrument), rank(finding.place.chain),
             rank(finding.place.branch)};
 }
@@ -43,9 +47,13 @@ Stopped stoppedBy(const Ensemble& ensemble) {
         std::vector<bool>& chains = stopped.chains.emplace_back();
         for (const Chain& chain : instrument.chains) chains.push_back(!chain.on);
     }
+    for (const Chain& chain : ensemble.sharedChains) stopped.shared.push_back(!chain.on);
     for (const Finding& finding : findings) {
         const Place& place = finding.place;
-        if (!place.instrument) continue;
+        if (!place.instrument) {
+            if (finding.stops == Stops::chain && place.chain) stopped.shared[*place.chain] = true;
+            continue;
+        }
         if (finding.stops == Stops::instrument) stopped.instruments[*place.instrument] = true;
         if (finding.stops == Stops::chain && place.chain)
             stopped.chains[*place.instrument][*place.chain] = true;
@@ -77,8 +85,26 @@ Finding about(const Ensemble& ensemble, std::size_t instrument, Severity severit
             {nameOf(ensemble.instruments[instrument]), std::move(what), std::move(mend)}};
 }
 
-const Parameter* targetOf(const ChainAt& at, const Branch& branch) {
-    return at.instrument == nullptr ? nullptr : findById(at.instrument->parameters, branch.target);
+Target targetOf(const ChainAt& at, const Branch& branch) {
+    return mellow::targetOf(at.ensemble, at.instrument, branch.target);
+}
+
+std::string targetName(const ChainAt& at, const Branch& branch) {
+    return nameOf(targetOf(at, branch), at.instrument == nullptr);
+}
+
+std::vector<double> placesOf(const Ensemble& ensemble, const Source& source) {
+    const Source heard = resolved(ensemble, source);
+    const int max = maxOf(heard) == 0 ? placesWithoutRaw : maxOf(heard);
+    const Scale scale = maxOf(heard) == 0 ? Scale::edge : scaleOf(heard);
+    std::vector<double> places;
+    places.reserve(static_cast<std::size_t>(max) + 1);
+    for (int raw = 0; raw <= max; ++raw) places.push_back(decode(scale, raw, max));
+    return places;
+}
+
+bool isBlurred(const std::vector<Step>& steps) {
+    return std::any_of(steps.begin(), steps.end(), [](const Step& step) { return step.on && step.with; });
 }
 
 }  // namespace checks

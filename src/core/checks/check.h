@@ -43,6 +43,7 @@ Findings check(const Ensemble& ensemble);
 struct Stopped {
     std::vector<bool> instruments;
     std::vector<std::vector<bool>> chains;  ///< for each instrument
+    std::vector<bool> shared;               ///< shared chains
 };
 Stopped stoppedBy(const Ensemble& ensemble);
 

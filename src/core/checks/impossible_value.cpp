@@ -2,6 +2,7 @@
 #include <set>
 
 #include "core/checks/rules.h"
+#include "core/model/edit.h"
 #include "core/model/law.h"
 #include "core/text/numbers.h"
 
@@ -13,17 +14,59 @@ bool isChannel(int channel) {
     return channel >= 1 && channel <= 16;
 }
 
-/// The highest number that a kind may carry.
-int highestNumber(std::string_view kind) {
-    if (kind == "cc14") return 31;
-    return kind == "rpn" || kind == "nrpn" ? 16383 : 127;
-}
-
-template<class Kind>
-std::string numberFlaw(const KindRow<Kind>& kind, int number) {
-    const int highest = highestNumber(kind.name);
+template<class Row>
+std::string numberFlaw(const Row& kind, int number) {
+    const int highest = highestNumber(kind);
     if (!kind.numbered || (number >= 0 && number <= highest)) return {};
     return "number " + std::to_string(number) + " is outside 0 to " + std::to_string(highest);
+}
+
+template<class Stop>
+void lookAtSource(const Source& source, const std::string& which, Stop&& stop) {
+    const std::string number = source.number == anyNumber && source.kind == SourceKind::program
+                                   ? std::string()
+                                   : numberFlaw(row(source.kind), source.number);
+    if (!number.empty()) stop(which + ": " + number, "correct the number");
+    if (source.channel && !isChannel(*source.channel)) {
+        stop(which + " listens to channel " + std::to_string(*source.channel), "use 1 to 16, or any");
+    }
+    if (!flawOf(source).empty()) stop(which + ": " + flawOf(source), "correct the value");
+}
+
+template<class Stop>
+void lookAtSteps(const std::vector<Step>& steps, Stop&& stop) {
+    for (const Step& step : steps) {
+        if (!step.on) continue;
+        const std::string flaw = flawOf(step);
+        if (!flaw.empty()) stop(text::lowered(step.kind->label) + ": " + flaw, "correct the value");
+        if (step.with) lookAtSource(*step.with, "its " + text::lowered(step.kind->label) + " step", stop);
+    }
+}
+
+bool isData(int value) {
+    return value >= 0 && value <= 127;
+}
+
+template<class Stop>
+void lookAtParameter(const Parameter& parameter, Stop&& stop) {
+    const Message& message = parameter.message;
+    const std::string number = numberFlaw(row(message.kind), message.number);
+    if (!number.empty()) stop(nameOf(parameter) + ": " + number, "correct the parameter's message");
+    if (message.bank && (!isData((*message.bank)[0]) || !isData((*message.bank)[1])))
+        stop(nameOf(parameter) + ": its bank is outside 0 to 127", "correct the parameter's message");
+    if (message.kind == MessageKind::note && (message.velocity < 1 || message.velocity > 127))
+        stop(nameOf(parameter) + ": velocity " + std::to_string(message.velocity) + " is outside 1 to 127",
+             "correct the parameter's message");
+    if (message.kind == MessageKind::osc && !message.address.starts_with('/'))
+        stop(nameOf(parameter) + ": an OSC address begins with /", "correct the parameter's message");
+    const Range range = rangeOf(parameter);
+    if (!flawOf(range).empty())
+        return stop(nameOf(parameter) + ": " + flawOf(range), "correct its display range");
+    if (parameter.rest && !rawPosition(range, *parameter.rest)) {
+        stop(nameOf(parameter) + " rests at \"" + levelText(range, *parameter.rest) +
+                 "\", which it does not know",
+             "correct its rest");
+    }
 }
 
 void lookAtBranch(const ChainAt& at, std::size_t b, Findings& findings) {
@@ -31,29 +74,18 @@ void lookAtBranch(const ChainAt& at, std::size_t b, Findings& findings) {
         findings.push_back(about(at, b, Severity::trouble, Stops::chain, std::move(what), std::move(mend)));
     };
     const Branch& branch = at.chain.branches[b];
-    for (const Step& step : branch.steps) {
-        if (branch.on && step.on && step.kind->available && !flawOf(step).empty()) {
-            stop(text::lowered(step.kind->label) + ": " + flawOf(step), "correct the value");
-        }
-    }
-    const Parameter* parameter = targetOf(at, branch);
-    if (parameter == nullptr) return;
-    const std::string number = numberFlaw(row(parameter->message.kind), parameter->message.number);
-    if (!number.empty()) stop(nameOf(*parameter) + ": " + number, "correct the parameter's message");
-    const Range range = rangeOf(*parameter);
-    if (!flawOf(range).empty())
-        return stop(nameOf(*parameter) + ": " + flawOf(range), "correct its display range");
+    if (branch.on) lookAtSteps(branch.steps, stop);
+    const Target target = targetOf(at, branch);
+    if (!target.exists()) return;
+    if (target.parameter != nullptr) lookAtParameter(*target.parameter, stop);
+    const Range range = rangeOf(target);
+    if (!flawOf(range).empty()) return;
     for (const Level& level : {branch.low, branch.high}) {
         if (!rawPosition(range, level)) {
-            stop("its reach names \"" + levelText(range, level) + "\", which " + nameOf(*parameter) +
+            stop("its reach names \"" + levelText(range, level) + "\", which " + targetName(at, branch) +
                      " does not know",
                  "choose a value in the parameter's range");
         }
-    }
-    if (parameter->rest && !rawPosition(range, *parameter->rest)) {
-        stop(nameOf(*parameter) + " rests at \"" + levelText(range, *parameter->rest) +
-                 "\", which it does not know",
-             "correct its rest");
     }
 }
 
@@ -61,17 +93,11 @@ void lookAtChain(const ChainAt& at, Findings& findings) {
     const auto stop = [&](std::string what, std::string mend) {
         findings.push_back(about(at, {}, Severity::trouble, Stops::chain, std::move(what), std::move(mend)));
     };
-    const Source& source = at.chain.source;
-    const std::string number = numberFlaw(row(source.kind), source.number);
-    if (!number.empty()) stop("its source: " + number, "correct the number");
-    if (source.channel && !isChannel(*source.channel)) {
-        stop("its source listens to channel " + std::to_string(*source.channel), "use 1 to 16, or any");
-    }
-    for (const Step& step : at.chain.steps) {
-        if (step.on && step.kind->available && !flawOf(step).empty()) {
-            stop(text::lowered(step.kind->label) + ": " + flawOf(step), "correct the value");
-        }
-    }
+    lookAtSource(at.chain.source, "its source", stop);
+    if (at.chain.fan.by) lookAtSource(*at.chain.fan.by, "the chooser of its fan", stop);
+    lookAtSteps(at.chain.steps, stop);
+    if (at.chain.fan.mode == FanMode::chosen && at.chain.branches.empty())
+        stop("its fan has no branch to choose", "add a target");
     for (std::size_t b = 0; b < at.chain.branches.size(); ++b) lookAtBranch(at, b, findings);
 }
 
@@ -114,7 +140,8 @@ void impossibleValue(const Ensemble& ensemble, Findings& findings) {
     std::set<std::string> chains;
     forEachChain(ensemble, [&](const ChainAt& at) {
         lookAtChain(at, findings);
-        if (!chains.insert(std::to_string(*at.place.instrument) + "/" + at.chain.id).second) {
+        const std::string owner = at.place.instrument ? std::to_string(*at.place.instrument) : std::string();
+        if (!chains.insert(owner + "/" + at.chain.id).second) {
             findings.push_back(about(at, {}, Severity::trouble, Stops::chain,
                                      "another chain has the id \"" + at.chain.id + "\" already",
                                      "give each an id of its own"));

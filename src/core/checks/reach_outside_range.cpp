@@ -24,15 +24,15 @@ void reachOutsideRange(const Ensemble& ensemble, Findings& findings) {
     forEachChain(ensemble, [&](const ChainAt& at) {
         for (std::size_t b = 0; b < at.chain.branches.size(); ++b) {
             const Branch& branch = at.chain.branches[b];
-            const Parameter* parameter = targetOf(at, branch);
-            if (parameter == nullptr) continue;
-            const Range range = rangeOf(*parameter);
+            const Target target = targetOf(at, branch);
+            if (!target.exists()) continue;
+            const Range range = rangeOf(target);
             if (!flawOf(range).empty()) continue;
             for (const Level& level : {branch.low, branch.high}) {
                 if (!isOutside(range, level)) continue;
                 findings.push_back(about(at, b, Severity::trouble, Stops::nothing,
                                          "its reach goes to " + levelText(range, level) + ", and " +
-                                             nameOf(*parameter) + " only has " + bounds(range),
+                                             targetName(at, branch) + " only has " + bounds(range),
                                          "set it inside the range, or widen the parameter's display range"));
             }
         }

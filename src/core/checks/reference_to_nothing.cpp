@@ -1,40 +1,77 @@
-// A chain that names a parameter, a controller or an instrument that does not exist.
+// A chain that names a parameter, a controller, a control, a tie line or an instrument that does not exist.
 #include "core/checks/rules.h"
 
 namespace mellow::checks {
 
 namespace {
 
-bool namesTieLine(const std::string& target) {
-    return target.starts_with("tieLine:");
+std::string quoted(const std::string& id) {
+    return "\"" + id + "\"";
+}
+
+/// What a source refers to that does not exist, and the mend; empty when all of it does.
+std::pair<std::string, std::string> missingIn(const Ensemble& ensemble, const Source& source) {
+    const Controller* controller = findById(ensemble.controllers, source.controller);
+    if (source.kind == SourceKind::control && source.controller.empty())
+        return {"names a control without its controller", "choose a controller and a control"};
+    if (!source.controller.empty() && controller == nullptr)
+        return {"names the controller " + quoted(source.controller) + ", which does not exist",
+                "choose a controller, or any port"};
+    if (source.kind == SourceKind::control && findById(controller->controls, source.control) == nullptr)
+        return {"names the control " + quoted(source.control) + ", which " + nameOf(*controller) +
+                    " does not have",
+                "choose one of its controls"};
+    if (source.kind == SourceKind::tieLine && findById(ensemble.tieLines, source.tieLine) == nullptr)
+        return {"names the tie line " + quoted(source.tieLine) + ", which does not exist",
+                "choose a tie line, or another source"};
+    return {};
+}
+
+void lookAtSources(const ChainAt& at, Findings& findings) {
+    const auto look = [&](const Source& source, const std::string& which) {
+        const auto [what, mend] = missingIn(at.ensemble, source);
+        if (what.empty()) return;
+        std::string sentence = which;
+        sentence += " ";
+        findings.push_back(about(at, {}, Severity::trouble, Stops::chain, sentence + what, mend));
+    };
+    look(at.chain.source, "its source");
+    if (at.chain.fan.by) look(*at.chain.fan.by, "the chooser of its fan");
+    const auto lookAtSteps = [&](const std::vector<Step>& steps) {
+        for (const Step& step : steps) {
+            if (step.on && step.with) look(*step.with, "a combine step of it");
+        }
+    };
+    lookAtSteps(at.chain.steps);
+    for (const Branch& branch : at.chain.branches) {
+        if (branch.on) lookAtSteps(branch.steps);
+    }
+}
+
+void lookAtTargets(const ChainAt& at, Findings& findings) {
+    for (std::size_t b = 0; b < at.chain.branches.size(); ++b) {
+        const std::string& target = at.chain.branches[b].target;
+        if (targetOf(at, at.chain.branches[b]).exists()) continue;
+        std::string what = "it leads to ";
+        if (const auto line = tieLineOf(target)) {
+            what += "the tie line " + quoted(*line) + ", which does not exist";
+        } else if (at.instrument == nullptr) {
+            what += quoted(target) + ", and there is no such instrument and parameter";
+        } else {
+            what +=
+                "the parameter " + quoted(target) + ", which " + nameOf(*at.instrument) + " does not have";
+        }
+        findings.push_back(about(at, b, Severity::trouble, Stops::chain, what,
+                                 "choose another target or remove the branch"));
+    }
 }
 
 }  // namespace
 
 void referenceToNothing(const Ensemble& ensemble, Findings& findings) {
     forEachChain(ensemble, [&](const ChainAt& at) {
-        const std::string& controller = at.chain.source.controller;
-        if (!controller.empty() && findById(ensemble.controllers, controller) == nullptr) {
-            findings.push_back(
-                about(at, {}, Severity::trouble, Stops::chain,
-                      "its source names the controller \"" + controller + "\", which does not exist",
-                      "choose a controller, or any port"));
-        }
-        for (std::size_t b = 0; b < at.chain.branches.size(); ++b) {
-            const std::string& target = at.chain.branches[b].target;
-            if (namesTieLine(target)) {
-                if (findById(ensemble.tieLines, target.substr(8)) != nullptr) continue;
-                findings.push_back(
-                    about(at, b, Severity::trouble, Stops::chain,
-                          "it leads to the tie line \"" + target.substr(8) + "\", which does not exist",
-                          "choose another target or remove the branch"));
-            } else if (targetOf(at, at.chain.branches[b]) == nullptr) {
-                findings.push_back(about(at, b, Severity::trouble, Stops::chain,
-                                         "it leads to the parameter \"" + target + "\", which " +
-                                             nameOf(*at.instrument) + " does not have",
-                                         "choose another target or remove the branch"));
-            }
-        }
+        lookAtSources(at, findings);
+        lookAtTargets(at, findings);
     });
     if (!ensemble.inHand) return;
     for (const std::string& id : *ensemble.inHand) {
@@ -43,7 +80,7 @@ void referenceToNothing(const Ensemble& ensemble, Findings& findings) {
             {Severity::trouble,
              Stops::nothing,
              {},
-             {"In hand", "the instrument \"" + id + "\" does not exist", "take it out of hand"}});
+             {"In hand", "the instrument " + quoted(id) + " does not exist", "take it out of hand"}});
     }
 }
 

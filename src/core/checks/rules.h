@@ -2,23 +2,27 @@
 #pragma once
 
 #include "core/checks/check.h"
+#include "core/model/resolve.h"
 
 namespace mellow::checks {
 
 /// A chain and where it stands; instrument is null for a shared chain.
 struct ChainAt {
+    const Ensemble& ensemble;
     const Instrument* instrument;
     const Chain& chain;
     Place place;
 };
 
-/// Calls visit(ChainAt) for every chain of every instrument, in document order.
+/// Calls visit(ChainAt) for every shared chain, then for every chain of every instrument, in document order.
 template<class Visit>
 void forEachChain(const Ensemble& ensemble, Visit&& visit) {
+    for (std::size_t c = 0; c < ensemble.sharedChains.size(); ++c)
+        visit(ChainAt{ensemble, nullptr, ensemble.sharedChains[c], Place{std::nullopt, c, std::nullopt}});
     for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {
         const Instrument& instrument = ensemble.instruments[i];
         for (std::size_t c = 0; c < instrument.chains.size(); ++c) {
-            visit(ChainAt{&instrument, instrument.chains[c], Place{i, c, std::nullopt}});
+            visit(ChainAt{ensemble, &instrument, instrument.chains[c], Place{i, c, std::nullopt}});
         }
     }
 }
@@ -33,17 +37,44 @@ Finding about(const ChainAt& at, std::optional<std::size_t> branch, Severity sev
 Finding about(const Ensemble& ensemble, std::size_t instrument, Severity severity, Stops stops,
               std::string what, std::string mend);
 
-/// The parameter that a branch of an instrument's chain leads to, or nullptr.
-const Parameter* targetOf(const ChainAt& at, const Branch& branch);
+Target targetOf(const ChainAt& at, const Branch& branch);
+/// The target's name, with its instrument where a shared chain leads there.
+std::string targetName(const ChainAt& at, const Branch& branch);
+
+/// Calls visit(ChainAt) for the chains that run.
+template<class Visit>
+void forEachRunning(const Ensemble& ensemble, Visit&& visit) {
+    const Stopped stopped = stoppedBy(ensemble);
+    forEachChain(ensemble, [&](const ChainAt& at) {
+        const std::size_t chain = *at.place.chain;
+        const bool stops = at.instrument == nullptr ? stopped.shared[chain]
+                                                    : stopped.instruments[*at.place.instrument] ||
+                                                          stopped.chains[*at.place.instrument][chain];
+        if (!stops) visit(at);
+    });
+}
+
+/// Positions at which a source can stand: all of them, or enough of one that has no raw values.
+inline constexpr int placesWithoutRaw = 1024;
+std::vector<double> placesOf(const Ensemble& ensemble, const Source& source);
+
+/// True when a second source decides too what comes out of steps, so that looking at one says nothing.
+bool isBlurred(const std::vector<Step>& steps);
 
 // Rules that stop what they find.
 void referenceToNothing(const Ensemble&, Findings&);
-void notAvailableYet(const Ensemble&, Findings&);
 void impossibleValue(const Ensemble&, Findings&);
+void circleOfTieLines(const Ensemble&, Findings&);
 // Rules that only tell.
 void reachOutsideRange(const Ensemble&, Findings&);
 void chainWithoutEffect(const Ensemble&, Findings&);
 void branchesThatMeet(const Ensemble&, Findings&);
 void instrumentsOnOneMessage(const Ensemble&, Findings&);
+void loneTieLine(const Ensemble&, Findings&);
+void halfOfAPair(const Ensemble&, Findings&);
+void controlWithAMeaning(const Ensemble&, Findings&);
+void neverReached(const Ensemble&, Findings&);
+void restBetweenLevels(const Ensemble&, Findings&);
+void formulaWithoutNumber(const Ensemble&, Findings&);
 
 }  // namespace mellow::checks

@@ -2,87 +2,14 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <numeric>
 
 #include "core/checks/check.h"
-#include "core/midi/message.h"
-#include "core/model/law.h"
+#include "core/engine/order.h"
+#include "core/model/resolve.h"
 
 namespace mellow::engine {
-
-std::uint32_t Names::intern(std::string_view name) {
-    const auto [entry, isNew] =
-        numbers_.try_emplace(std::string(name), static_cast<std::uint32_t>(names_.size()));
-    if (isNew) names_.emplace_back(name);
-    return entry->second;
-}
-
-std::optional<std::uint32_t> Names::find(std::string_view name) const {
-    const auto found = numbers_.find(std::string(name));
-    return found == numbers_.end() ? std::nullopt : std::optional(found->second);
-}
-
-int encodeAtTarget(const PlanBranch& branch, double p) {
-    double q = clampPosition(branch.fromRaw + p * (branch.toRaw - branch.fromRaw));
-    if (branch.choices > 1) {
-        const double last = branch.choices - 1;
-        q = std::floor(q * last + 0.5) / last;
-    }
-    return encode(branch.scale, q, branch.max);
-}
-
-Payload payloadOf(const PlanBranch& branch, int value) {
-    if (branch.kind == MessageKind::cc) return payload(branch.control, value);
-    return payload(value & midi::max7, value >> 7);
-}
-
-int valueOf(const PlanBranch& branch, Payload payload) {
-    return branch.kind == MessageKind::cc ? payload >> 8 : (payload & midi::max7) | payload >> 8 << 7;
-}
-
-std::optional<double> throughWindow(const PlanBranch& branch, double p) {
-    if (!branch.window) return p;
-    const double low = branch.window->low;
-    const double high = branch.window->high;
-    const bool inside = p >= std::min(low, high) && p <= std::max(low, high);
-    if (!inside && branch.window->outside != Outside::clamp) return std::nullopt;
-    if (low == high) return p >= low ? 1.0 : 0.0;
-    return clampPosition((p - low) / (high - low));
-}
-
-int presentValue(const Program& program, const PlanChain& chain, std::uint32_t branch, int raw) {
-    if (raw < 0) return -1;
-    if (chain.isEvaluated())
-        return program.state.branchLive[chain.firstBranch + branch].value.load(std::memory_order_relaxed);
-    const std::size_t place = chain.table + static_cast<std::size_t>(raw) * chain.branchCount + branch;
-    const Payload payload = program.plan.tables[place];
-    return payload == noPayload ? -1 : valueOf(program.plan.branches[chain.firstBranch + branch], payload);
-}
-
-Payload settledPayload(const PlanBranch& branch, double position) {
-    if (!branch.on) return noPayload;
-    const auto p = throughWindow(branch, position);
-    if (!p) return branch.window->outside == Outside::rest ? branch.restPayload : noPayload;
-    return payloadOf(branch, encodeAtTarget(branch, settledPosition(branch.steps, *p)));
-}
-
-PlanBranch prepareBranch(const Parameter& parameter, const Branch& branch) {
-    const Range range = rangeOf(parameter);
-    PlanBranch prepared;
-    prepared.kind = parameter.message.kind;
-    prepared.control = static_cast<std::uint8_t>(parameter.message.number);
-    prepared.repeats = parameter.repeats;
-    prepared.scale = scaleOf(parameter);
-    prepared.max = maxOf(parameter);
-    prepared.choices = range.law == Law::choices ? static_cast<int>(range.choices.size()) : 0;
-    prepared.fromRaw = rawPosition(range, branch.low).value_or(0);
-    prepared.toRaw = rawPosition(range, branch.high).value_or(0);
-    prepared.window = branch.window;
-    prepared.restPayload = payloadOf(prepared, encode(prepared.scale, restPosition(parameter), prepared.max));
-    prepared.on = branch.on;
-    if (branch.on) prepared.steps = stepsThatAreOn(branch.steps);
-    return prepared;
-}
 
 namespace {
 
@@ -95,45 +22,103 @@ Chain definitionOf(Chain chain) {
     return chain;
 }
 
+template<class List, class Thing>
+std::uint32_t placeIn(List& list, const Thing& wanted) {
+    const auto found = std::find(list.begin(), list.end(), wanted);
+    if (found != list.end()) return static_cast<std::uint32_t>(found - list.begin());
+    list.push_back(wanted);
+    return static_cast<std::uint32_t>(list.size() - 1);
+}
+
+bool isPair(SourceKind kind) {
+    return kind == SourceKind::cc14 || kind == SourceKind::rpn || kind == SourceKind::nrpn;
+}
+
+/// The kinds of message that concern a source.
+std::vector<std::size_t> listenKeysOf(const Source& source) {
+    const auto number = static_cast<std::size_t>(std::max(0, source.number));
+    switch (source.kind) {
+        case SourceKind::cc:
+        case SourceKind::relative:
+            return {number};
+        case SourceKind::cc14:
+            return {number, number + 32};
+        case SourceKind::bend:
+            return {bendKey};
+        case SourceKind::pressure:
+            return {pressureKey};
+        case SourceKind::keyPressure:
+            return {keyPressureKey};
+        case SourceKind::velocity:
+        case SourceKind::keyNumber:
+            return {noteOnKey};
+        case SourceKind::releaseVelocity:
+            return {noteOffKey};
+        case SourceKind::key:
+        case SourceKind::envelope:
+            return {noteOnKey, noteOffKey};
+        case SourceKind::lfo:
+            return cycleRestarts(source) ? std::vector{noteOnKey} : std::vector<std::size_t>{};
+        case SourceKind::program:
+            return {programKey};
+        case SourceKind::rpn:
+        case SourceKind::nrpn:
+            return {midi::dataEntry, midi::dataEntryLow, midi::dataIncrement, midi::dataDecrement};
+        default:
+            return {};
+    }
+}
+
+/// True of controls that mean something beyond their value: pedals, and what selects and enters data.
+bool meansMore(std::size_t key) {
+    return key == midi::sustain || key == midi::sostenuto || key == midi::legatoPedal ||
+           key == midi::dataEntry || key == midi::dataEntryLow || (key >= 96 && key <= 101) ||
+           key > pressureKey;
+}
+
 class Compiler {
  public:
-    Compiler(const Ensemble& ensemble, const Plan* previous) : ensemble_(ensemble), program_(new Program) {
-        if (previous != nullptr) {
-            plan().ports = previous->ports;
-            plan().instruments = previous->instruments;
-            plan().chainKeys = previous->chainKeys;
-            plan().lanes = previous->lanes;
-        }
-        plan().ports.intern(anyPort);
+    Compiler(const Ensemble& ensemble, const Numbering* previous)
+        : ensemble_(ensemble), stopped_(stoppedBy(ensemble)), program_(new Program) {
+        if (previous != nullptr) numbering() = *previous;
+        numbering().ports.intern(anyPort);
     }
 
     std::unique_ptr<Program> run() {
-        const Stopped stopped = stoppedBy(ensemble_);
+        for (const TieLine& line : ensemble_.tieLines) numbering().tieLines.intern(line.id);
         for (std::size_t i = 0; i < ensemble_.instruments.size(); ++i) {
-            if (!stopped.instruments[i]) addInstrument(ensemble_.instruments[i], stopped.chains[i]);
+            if (!stopped_.instruments[i]) addPart(ensemble_.instruments[i]);
         }
+        addChains(nullptr, none, ensemble_.sharedChains, stopped_.shared);
+        for (std::size_t i = 0; i < ensemble_.instruments.size(); ++i) {
+            if (stopped_.instruments[i]) continue;
+            const std::uint32_t part = partOf_.at(ensemble_.instruments[i].id);
+            addChains(&ensemble_.instruments[i], part, ensemble_.instruments[i].chains, stopped_.chains[i]);
+            plan().parts[part].endChain = static_cast<std::uint32_t>(plan().chains.size());
+        }
+        findMixes();
+        for (PlanChain& chain : plan().chains) tabulate(chain);
         indexListeners();
-        indexChains();
+        indexTheRest();
         allocateState();
         return std::move(program_);
     }
 
  private:
     Plan& plan() { return program_->plan; }
+    Numbering& numbering() { return program_->plan.numbering; }
 
-    PortId port(std::string_view name) { return static_cast<PortId>(plan().ports.intern(name)); }
+    PortId port(std::string_view name) { return static_cast<PortId>(numbering().ports.intern(name)); }
 
-    std::uint32_t lane(const Lane& wanted) {
-        auto& lanes = plan().lanes;
-        const auto found = std::find(lanes.begin(), lanes.end(), wanted);
-        if (found != lanes.end()) return static_cast<std::uint32_t>(found - lanes.begin());
-        lanes.push_back(wanted);
-        return static_cast<std::uint32_t>(lanes.size() - 1);
+    bool inHand(const Instrument& instrument) const {
+        if (!ensemble_.inHand) return true;
+        const auto& ids = *ensemble_.inHand;
+        return std::find(ids.begin(), ids.end(), instrument.id) != ids.end();
     }
 
-    void addInstrument(const Instrument& instrument, const std::vector<bool>& stoppedChains) {
+    void addPart(const Instrument& instrument) {
         PlanInstrument part;
-        part.name = plan().instruments.intern(instrument.id);
+        part.name = numbering().instruments.intern(instrument.id);
         part.inputPort = port(instrument.input.port);
         part.inputChannels = instrument.input.channel
                                  ? static_cast<std::uint16_t>(1 << (*instrument.input.channel - 1))
@@ -142,72 +127,25 @@ class Compiler {
         part.highKey = instrument.input.highKey;
         part.transpose = instrument.input.transpose;
         part.pass = instrument.pass;
-        part.lane = lane({port(instrument.output.port),
-                          static_cast<std::uint8_t>(instrument.output.channel - 1), part.name});
+        part.inHand = inHand(instrument);
+        part.lane = placeIn(numbering().lanes,
+                            Lane{port(instrument.output.port),
+                                 static_cast<std::uint8_t>(instrument.output.channel - 1), part.name});
         const auto place = static_cast<std::uint32_t>(plan().parts.size());
-        for (std::size_t c = 0; c < instrument.chains.size(); ++c) {
-            const Chain& chain = instrument.chains[c];
-            if (!stoppedChains[c]) addChain(instrument, chain, part, place);
-        }
-        for (std::size_t channel = 0; channel < 16; ++channel) {
+        for (std::size_t channel = 0; channel < 16 && part.inHand; ++channel) {
             if ((part.inputChannels >> channel & 1) == 0) continue;
-            plan().byChannel[channel].push_back(place);
+            plan().receivers[channel].push_back(place);
             if (part.pass.unmatched) plan().passers[channel].push_back(place);
         }
+        partOf_.emplace(instrument.id, place);
         plan().parts.push_back(part);
     }
 
-    static std::size_t listenKey(const Source& source) {
-        switch (source.kind) {
-            case SourceKind::bend:
-                return bendKey;
-            case SourceKind::pressure:
-                return pressureKey;
-            case SourceKind::velocity:
-                return velocityKey;
-            default:
-                return static_cast<std::size_t>(source.number);
-        }
-    }
-
-    /// Calls visit(list, listener) for each list of listeners that a chain belongs to.
-    template<class Visit>
-    void forEachListOf(std::uint32_t index, Visit&& visit) {
-        const PlanChain& chain = plan().chains[index];
-        const PlanInstrument& part = plan().parts[chain.instrument];
-        const Listener plain{index, chain.instrument, part.inputPort, chain.port, chain.keepOriginal};
-        const std::size_t own = listenKey(chain.definition.source);
-        for (std::size_t channel = 0; channel < 16; ++channel) {
-            if ((part.inputChannels >> channel & 1) == 0) continue;
-            const bool hearsSource = chain.channel < 0 || chain.channel == static_cast<int>(channel);
-            const auto visitKey = [&](std::size_t key, bool cue) {
-                Listener listener = plain;
-                listener.hearsSource = hearsSource && key == own;
-                listener.hearsCue = cue;
-                if (listener.hearsSource || cue) visit(channel * listenKeys + key, listener);
-            };
-            const bool ownHasCue = own == velocityKey || own == midi::sustain;
-            visitKey(own, chain.hearsCues && ownHasCue);
-            if (!chain.hearsCues) continue;
-            if (own != velocityKey) visitKey(velocityKey, true);
-            if (own != midi::sustain) visitKey(midi::sustain, true);
-        }
-    }
-
-    /// Sorts chains by what they listen to, by counting, so that each list stays in document order.
-    void indexListeners() {
-        auto& first = plan().firstListener;
-        const auto chains = static_cast<std::uint32_t>(plan().chains.size());
-        for (std::uint32_t c = 0; c < chains; ++c)
-            forEachListOf(c, [&](std::size_t list, const Listener&) { ++first[list + 1]; });
-        std::partial_sum(first.begin(), first.end(), first.begin());
-        plan().listeners.resize(first.back());
-        std::vector<std::uint32_t> next(first.begin(), first.end() - 1);
-        for (std::uint32_t c = 0; c < chains; ++c) {
-            forEachListOf(c, [&](std::size_t list, const Listener& listener) {
-                plan().listeners[next[list]++] = listener;
-            });
-        }
+    void addChains(const Instrument* instrument, std::uint32_t part, const std::vector<Chain>& chains,
+                   const std::vector<bool>& stopped) {
+        std::vector<bool> runs(stopped.size());
+        std::transform(stopped.begin(), stopped.end(), runs.begin(), [](bool stops) { return !stops; });
+        for (const std::size_t c : runningOrder(chains, runs)) addChain(instrument, part, chains[c]);
     }
 
     std::uint32_t reserveStates(std::size_t count) {
@@ -216,46 +154,255 @@ class Compiler {
         return first;
     }
 
-    PortId sourcePort(const Source& source) {
-        const Controller* controller = findById(ensemble_.controllers, source.controller);
-        return controller == nullptr ? everyPort : port(controller->port);
-    }
-
-    void addChain(const Instrument& instrument, const Chain& chain, const PlanInstrument& part,
-                  std::uint32_t place) {
+    void addChain(const Instrument* instrument, std::uint32_t part, const Chain& chain) {
         PlanChain compiled;
-        compiled.key = plan().chainKeys.intern(instrument.id + "/" + chain.id);
-        compiled.instrument = place;
-        compiled.port = sourcePort(chain.source);
-        compiled.channel = chain.source.channel ? *chain.source.channel - 1 : -1;
-        compiled.scale = scaleOf(chain.source);
-        compiled.max = maxOf(chain.source);
+        compiled.key = numbering().chainKeys.intern((instrument == nullptr ? sharedOwner : instrument->id) +
+                                                    "/" + chain.id);
+        compiled.part = part;
         compiled.keepOriginal = chain.keepOriginal;
+        compiled.asleep = part != none && chain.active == Active::inHand && !plan().parts[part].inHand;
+        compiled.chosen = chain.fan.mode == FanMode::chosen;
         compiled.steps = stepsThatAreOn(chain.steps);
+        prepare(compiled.steps);
         compiled.firstState = reserveStates(compiled.steps.size());
         compiled.definition = definitionOf(chain);
-        compiled.lane = part.lane;
-        const auto remembers = [](const StepKind& kind) { return kind.remembers(); };
-        compiled.firstMemory =
-            static_cast<std::size_t>(std::find_if(compiled.steps.begin(), compiled.steps.end(),
-                                                  [&](const Step& step) { return remembers(*step.kind); }) -
-                                     compiled.steps.begin());
-        tabulateTrunk(compiled);
+        compiled.firstEar = static_cast<std::uint32_t>(plan().ears.size());
+        addEar(chain.source, Role::main, none).handover = handoverOf(ensemble_, chain);
+        addCombineEars(compiled.steps, compiled.firstState, -1);
         compiled.firstBranch = static_cast<std::uint32_t>(plan().branches.size());
         compiled.branchCount = static_cast<std::uint32_t>(chain.branches.size());
         for (const Branch& branch : chain.branches) {
-            compiled.targets.push_back(*findById(instrument.parameters, branch.target));
-            addBranch(compiled.targets.back(), branch, part);
+            const Target target = targetOf(ensemble_, instrument, branch.target);
+            addBranch(target, branch);
+            compiled.targets.push_back(target.parameter != nullptr ? *target.parameter : Parameter{});
+            compiled.lanes.push_back(plan().branches.back().part == none ? none
+                                                                         : plan().branches.back().lane);
+            addCombineEars(plan().branches.back().steps, plan().branches.back().firstState,
+                           static_cast<int>(compiled.lanes.size()) - 1);
         }
-        compiled.hearsCues = anyStep(compiled, [](const StepKind& kind) { return kind.hear != nullptr; });
-        if (anyStep(compiled, remembers)) {
-            compiled.way = Way::evaluated;
-            const bool ticks = anyStep(compiled, [](const StepKind& kind) { return kind.tick != nullptr; });
-            if (ticks) plan().timedChains.push_back(static_cast<std::uint32_t>(plan().chains.size()));
-        } else {
-            tabulateBranches(compiled);
-        }
+        if (compiled.chosen) addEar(*chain.fan.by, Role::chooser, none);
+        compiled.earCount = static_cast<std::uint32_t>(plan().ears.size()) - compiled.firstEar;
         plan().chains.push_back(std::move(compiled));
+    }
+
+    Ear& addEar(const Source& written, Role role, std::uint32_t step) {
+        Ear ear;
+        ear.chain = static_cast<std::uint32_t>(plan().chains.size());
+        ear.role = role;
+        ear.step = step;
+        ear.source = resolved(ensemble_, written);
+        const std::string* from = portOf(ensemble_, ear.source);
+        ear.port = from == nullptr ? everyPort : port(*from);
+        ear.channel = ear.source.channel ? *ear.source.channel - 1 : -1;
+        ear.scale = scaleOf(ear.source);
+        ear.max = maxOf(ear.source);
+        ear.rest = restOf(ensemble_, ear.source);
+        if (ear.source.kind == SourceKind::tieLine)
+            ear.tieLine = numbering().tieLines.intern(ear.source.tieLine);
+        plan().ears.push_back(std::move(ear));
+        return plan().ears.back();
+    }
+
+    /// branch: the steps' place in the chain; −1: the trunk.
+    void addCombineEars(const std::vector<Step>& steps, std::uint32_t firstState, int branch) {
+        for (std::size_t i = 0; i < steps.size(); ++i) {
+            if (!steps[i].with) continue;
+            addEar(*steps[i].with, Role::combine, firstState + static_cast<std::uint32_t>(i)).place = {
+                branch, static_cast<int>(i)};
+        }
+    }
+
+    void addBranch(const Target& target, const Branch& branch) {
+        PlanBranch compiled = target.parameter != nullptr ? prepareBranch(*target.parameter, branch)
+                                                          : prepareTieLineBranch(branch);
+        if (target.tieLine != nullptr) {
+            compiled.tieLine = numbering().tieLines.intern(target.tieLine->id);
+        } else if (const auto part = partOf_.find(target.instrument->id); part == partOf_.end()) {
+            compiled.on = false;  // It is switched off, and gets nothing.
+        } else {
+            compiled.part = part->second;
+            compiled.lane = plan().parts[part->second].lane;
+            placeTarget(compiled, target);
+        }
+        compiled.chain = static_cast<std::uint32_t>(plan().chains.size());
+        compiled.firstState = reserveStates(compiled.steps.size());
+        plan().outlets.push_back(outletOf(compiled));
+        plan().branches.push_back(std::move(compiled));
+    }
+
+    void placeTarget(PlanBranch& branch, const Target& target) {
+        switch (branch.kind) {
+            case MessageKind::rpn:
+            case MessageKind::nrpn: {
+                const auto kind =
+                    branch.kind == MessageKind::rpn ? midi::PairKind::rpn : midi::PairKind::nrpn;
+                branch.place = placeIn(numbering().registers, Register{branch.lane, kind, branch.number});
+                break;
+            }
+            case MessageKind::osc:
+                branch.place = placeIn(numbering().oscPlaces, OscPlace{numbering().lanes[branch.lane].port,
+                                                                       target.parameter->message.address});
+                break;
+            case MessageKind::note:
+                branch.place =
+                    numbering().noteCauses.intern(target.instrument->id + "/" + target.parameter->id);
+                if (branch.on) plan().noteCauses.push_back(branch.place);
+                break;
+            case MessageKind::velocity:
+                if (branch.on) plan().parts[branch.part].drivesVelocity = true;
+                break;
+            default:
+                break;
+        }
+        if (target.parameter->mix == Mix::latest || !branch.on) return;
+        const auto [mix, isNew] = mixOf_.try_emplace({branch.part, target.parameter->id},
+                                                     static_cast<std::uint32_t>(plan().mixes.size()));
+        if (isNew) plan().mixes.push_back({target.parameter->mix, {}});
+        branch.mix = mix->second;
+    }
+
+    Outlet outletOf(const PlanBranch& branch) {
+        Outlet made;
+        if (branch.part == none) return made;
+        const Lane& where = numbering().lanes[branch.lane];
+        int status = midi::controlChange;
+        std::uint32_t slot = static_cast<std::uint32_t>(branch.number);
+        if (branch.kind == MessageKind::bend) {
+            status = midi::pitchBend;
+            slot = bendSlot;
+        } else if (branch.kind == MessageKind::pressure) {
+            status = midi::channelPressure;
+            slot = pressureSlot;
+        }
+        made.plain =
+            !branch.repeats && (branch.kind == MessageKind::bend || branch.kind == MessageKind::pressure ||
+                                (branch.kind == MessageKind::cc && !selectsOrClears(branch.number)));
+        made.slot = branch.lane * slotsPerLane + slot % slotsPerLane;
+        made.instrument = plan().parts[branch.part].name;
+        made.port = where.port;
+        made.size = static_cast<std::uint8_t>(midi::dataLength(static_cast<std::uint8_t>(status)) + 1);
+        made.status = static_cast<std::uint8_t>(status | where.channel);
+        return made;
+    }
+
+    static bool selectsOrClears(int control) {
+        return control == midi::dataEntry || control == midi::dataEntryLow ||
+               (control >= 96 && control <= 101) || control == midi::resetAllControllers;
+    }
+
+    /// Branches that meet by a rule, those of shared chains first, then as the document has them. A chain
+    /// that writes to a lane's control of which the other half is sent as a pair cannot merely copy either.
+    void findMixes() {
+        std::vector<std::uint32_t> order(plan().branches.size());
+        std::iota(order.begin(), order.end(), 0);
+        const auto documentPlace = [this](std::uint32_t b) { return documentPlaceOf(b); };
+        std::stable_sort(order.begin(), order.end(),
+                         [&](auto a, auto b) { return documentPlace(a) < documentPlace(b); });
+        for (const std::uint32_t b : order) {
+            const PlanBranch& branch = plan().branches[b];
+            if (branch.mix != none) plan().mixes[branch.mix].branches.push_back(b);
+        }
+        std::vector<bool> paired(numbering().lanes.size() * 32);
+        for (const PlanBranch& branch : plan().branches) {
+            if (branch.kind == MessageKind::cc14 && branch.part != none)
+                paired[branch.lane * 32 + static_cast<std::uint32_t>(branch.number)] = true;
+        }
+        for (std::size_t b = 0; b < plan().branches.size(); ++b) {
+            const PlanBranch& branch = plan().branches[b];
+            const bool half = branch.kind == MessageKind::cc && branch.part != none && branch.number < 64 &&
+                              paired[branch.lane * 32 + static_cast<std::uint32_t>(branch.number % 32)];
+            if (half) plan().outlets[b].plain = false;
+        }
+    }
+
+    /// Chains were put into running order; ears tell them apart, so the document's order is looked up.
+    std::pair<std::size_t, std::size_t> documentPlaceOf(std::uint32_t b) {
+        if (placeOfBranch_.empty()) {
+            placeOfBranch_.resize(plan().branches.size());
+            std::map<std::uint32_t, std::size_t> placeOfKey;
+            const auto note = [&](const std::string& owner, const std::vector<Chain>& chains) {
+                for (const Chain& chain : chains) {
+                    if (const auto key = numbering().chainKeys.find(owner + "/" + chain.id))
+                        placeOfKey.try_emplace(*key, placeOfKey.size());
+                }
+            };
+            note(sharedOwner, ensemble_.sharedChains);
+            for (const Instrument& instrument : ensemble_.instruments) note(instrument.id, instrument.chains);
+            for (const PlanChain& chain : plan().chains) {
+                for (std::uint32_t i = 0; i < chain.branchCount; ++i)
+                    placeOfBranch_[chain.firstBranch + i] = {placeOfKey.at(chain.key), i};
+            }
+        }
+        return placeOfBranch_[b];
+    }
+
+    /// Folds what can be folded: the trunk as far as it is stateless, and the whole chain where all of it is.
+    void tabulate(PlanChain& chain) {
+        const Ear& ear = plan().ears[chain.firstEar];
+        chain.hearsCues = anyStep(chain, [](const StepKind& kind) { return kind.hear != nullptr; });
+        if (anyStep(chain, [](const StepKind& kind) { return kind.tick != nullptr; }) && !chain.asleep)
+            plan().timedChains.push_back(static_cast<std::uint32_t>(&chain - plan().chains.data()));
+        chain.way = Way::evaluated;
+        if (ear.max == 0 || ear.handover != Handover::jump) return;
+        chain.positions = plan().positions.size();
+        const int coarse = isPair(ear.source.kind) ? midi::max7 + 1 : 0;
+        for (int raw = 0; raw <= ear.max; ++raw) plan().positions.push_back(decode(ear.scale, raw, ear.max));
+        for (int raw = 0; raw < coarse; ++raw) plan().positions.push_back(decode(ear.scale, raw, midi::max7));
+        const auto positions = std::span(plan().positions).subspan(chain.positions);
+        while (chain.firstLive < chain.steps.size() && fold(chain.steps[chain.firstLive], positions))
+            ++chain.firstLive;
+        if (chain.firstLive == chain.steps.size() && !chain.chosen) tabulateBranches(chain, positions);
+    }
+
+    /// Takes positions through a step, if the step is a function of position alone wherever they are.
+    static bool fold(const Step& step, std::span<double> positions) {
+        if (step.kind->shape == nullptr) return false;
+        if (step.kind->remembers()) {
+            const auto isNone = [&step](double p) { return std::isnan(step.kind->shape(step, p)); };
+            if (std::any_of(positions.begin(), positions.end(), isNone)) return false;
+        }
+        for (double& p : positions) p = shapePosition(step, p);
+        return true;
+    }
+
+    /// Values lie by raw value, then branch, so that one event reads one short run of them.
+    void tabulateBranches(PlanChain& chain, std::span<const double> positions) {
+        const std::size_t table = plan().tables.size();
+        plan().tables.resize(table + positions.size() * chain.branchCount, noPayload);
+        bool careful = false;
+        for (std::uint32_t b = 0; b < chain.branchCount; ++b) {
+            const PlanBranch& branch = plan().branches[chain.firstBranch + b];
+            if (branch.tieLine != none || branch.mix != none || branch.kind == MessageKind::osc ||
+                !tabulateBranch(branch, positions, plan().tables.data() + table + b, chain.branchCount)) {
+                plan().tables.resize(table);
+                return;
+            }
+            careful = careful || !plan().outlets[chain.firstBranch + b].plain || !branch.on;
+        }
+        const auto payloads = std::span(plan().tables).subspan(table);
+        careful = careful || std::find(payloads.begin(), payloads.end(), noPayload) != payloads.end();
+        chain.table = table;
+        chain.way = careful ? Way::carefully : Way::tabulated;
+    }
+
+    static bool tabulateBranch(const PlanBranch& branch, std::span<const double> positions, Payload* column,
+                               std::uint32_t stride) {
+        if (!branch.on) return true;
+        std::vector<double> inside;
+        std::vector<std::size_t> places;
+        for (std::size_t i = 0; i < positions.size(); ++i) {
+            if (const auto p = throughWindow(branch, positions[i])) {
+                inside.push_back(*p);
+                places.push_back(i);
+            } else if (branch.window->outside == Outside::rest) {
+                column[i * stride] = payloadOf(branch, valueAt(branch, branch.restRaw));
+            }
+        }
+        const auto foldsInto = [&inside](const Step& step) { return fold(step, inside); };
+        if (!std::all_of(branch.steps.begin(), branch.steps.end(), foldsInto)) return false;
+        for (std::size_t i = 0; i < inside.size(); ++i)
+            column[places[i] * stride] = payloadOf(branch, valueAt(branch, reached(branch, inside[i])));
+        return true;
     }
 
     /// True when a step of the trunk or of a branch is of a kind for which has(kind) holds.
@@ -271,59 +418,73 @@ class Compiler {
                            [&any](const PlanBranch& branch) { return any(branch.steps); });
     }
 
-    void tabulateTrunk(PlanChain& chain) {
-        chain.positions = plan().positions.size();
-        for (int raw = 0; raw <= chain.max; ++raw) {
-            double p = decode(chain.scale, raw, chain.max);
-            for (std::size_t i = 0; i < chain.firstMemory; ++i) p = shapePosition(chain.steps[i], p);
-            plan().positions.push_back(p);
-        }
-    }
-
-    void addBranch(const Parameter& parameter, const Branch& branch, const PlanInstrument& part) {
-        PlanBranch compiled = prepareBranch(parameter, branch);
-        const std::uint32_t place = compiled.kind == MessageKind::bend       ? bendSlot
-                                    : compiled.kind == MessageKind::pressure ? pressureSlot
-                                                                             : compiled.control;
-        compiled.firstState = reserveStates(compiled.steps.size());
-        plan().outlets.push_back(outlet(compiled, part, place));
-        plan().branches.push_back(std::move(compiled));
-    }
-
-    Outlet outlet(const PlanBranch& branch, const PlanInstrument& part, std::uint32_t place) {
-        const Lane& where = plan().lanes[part.lane];
-        Outlet made;
-        made.slot = part.lane * slotsPerLane + place;
-        made.instrument = part.name;
-        made.port = where.port;
-        made.repeats = branch.repeats;
-        made.clears = branch.kind == MessageKind::cc && branch.control == midi::resetAllControllers;
-        int status = midi::controlChange;
-        if (branch.kind == MessageKind::bend) status = midi::pitchBend;
-        if (branch.kind == MessageKind::pressure) status = midi::channelPressure;
-        made.size = static_cast<std::uint8_t>(midi::dataLength(static_cast<std::uint8_t>(status)) + 1);
-        made.status = static_cast<std::uint8_t>(status | where.channel);
-        return made;
-    }
-
-    /// Values lie by raw value, then branch, so that one event reads one short run of them.
-    void tabulateBranches(PlanChain& chain) {
-        chain.table = plan().tables.size();
-        for (int raw = 0; raw <= chain.max; ++raw) {
-            const double p = plan().positions[chain.positions + static_cast<std::size_t>(raw)];
-            for (std::uint32_t b = 0; b < chain.branchCount; ++b) {
-                plan().tables.push_back(settledPayload(plan().branches[chain.firstBranch + b], p));
+    /// Calls visit(list, listener) for each list of listeners that a chain belongs to. Where a message
+    /// concerns several ears of a chain, they come one after another.
+    template<class Visit>
+    void forEachListOf(std::uint32_t index, Visit&& visit) {
+        const PlanChain& chain = plan().chains[index];
+        if (chain.asleep) return;
+        const PlanInstrument* part = chain.part == none ? nullptr : &plan().parts[chain.part];
+        Listener plain;
+        plain.chain = index;
+        plain.part = chain.part;
+        plain.partPort = part == nullptr ? everyPort : part->inputPort;
+        plain.keep = chain.keepOriginal;
+        const int channels = part == nullptr ? 0xFFFF : part->inputChannels;
+        for (std::size_t channel = 0; channel < 16; ++channel) {
+            if ((channels >> channel & 1) == 0) continue;
+            for (std::uint32_t e = chain.firstEar; e < chain.firstEar + chain.earCount; ++e) {
+                const Ear& ear = plan().ears[e];
+                if (ear.channel >= 0 && ear.channel != static_cast<int>(channel)) continue;
+                Listener listener = plain;
+                listener.ear = e;
+                listener.port = ear.port;
+                for (const std::size_t key : listenKeysOf(ear.source))
+                    visit(channel * listenKeys + key, listener);
             }
+            if (!chain.hearsCues) continue;
+            visit(channel * listenKeys + noteOnKey, plain);
+            visit(channel * listenKeys + midi::sustain, plain);
         }
-        const auto payloads = std::span(plan().tables).subspan(chain.table);
-        const auto outlets = std::span(plan().outlets).subspan(chain.firstBranch);
-        const bool careful =
-            std::find(payloads.begin(), payloads.end(), noPayload) != payloads.end() ||
-            std::any_of(outlets.begin(), outlets.end(), [](auto& o) { return o.repeats || o.clears; });
-        if (careful) chain.way = Way::carefully;
     }
 
-    void indexChains() {
+    /// Sorts chains by what they listen to, by counting, so that each list stays in order.
+    void indexListeners() {
+        auto& first = plan().firstListener;
+        const auto chains = static_cast<std::uint32_t>(plan().chains.size());
+        for (std::uint32_t c = 0; c < chains; ++c)
+            forEachListOf(c, [&](std::size_t list, const Listener&) { ++first[list + 1]; });
+        std::partial_sum(first.begin(), first.end(), first.begin());
+        plan().listeners.resize(first.back());
+        std::vector<std::uint32_t> next(first.begin(), first.end() - 1);
+        for (std::size_t list = 0; list < plan().plain.size(); ++list)
+            plan().plain[list] = !meansMore(list % listenKeys);
+        for (std::uint32_t c = 0; c < chains; ++c) {
+            forEachListOf(c, [&](std::size_t list, const Listener& listener) {
+                plan().listeners[next[list]++] = listener;
+                const bool looksUp = plan().chains[c].part != none && !plan().chains[c].isEvaluated() &&
+                                     listener.ear != none && !isPair(plan().ears[listener.ear].source.kind);
+                plan().plain[list] = plan().plain[list] && looksUp;
+            });
+        }
+    }
+
+    void indexTheRest() {
+        std::map<std::string, std::vector<std::uint32_t>> byAddress;
+        plan().tieLines.resize(numbering().tieLines.size());
+        for (std::uint32_t e = 0; e < plan().ears.size(); ++e) {
+            const Ear& ear = plan().ears[e];
+            if (plan().chains[ear.chain].asleep) continue;
+            const Source& source = ear.source;
+            if (source.kind == SourceKind::cc14)
+                plan().pairsHeard[static_cast<std::size_t>(source.number)] = true;
+            if (ear.tieLine != none) plan().tieLines[ear.tieLine].ears.push_back(e);
+            if (source.kind == SourceKind::osc) byAddress[textOf(source, 0)].push_back(e);
+            if (row(source.kind).origin == Origin::generator) plan().generators.push_back(e);
+            if (source.kind == SourceKind::envelope) plan().notesCounted.push_back(e);
+        }
+        for (auto& [address, ears] : byAddress) plan().oscListeners.push_back({address, std::move(ears)});
+        std::sort(plan().noteCauses.begin(), plan().noteCauses.end());
         auto& byKey = plan().chainsByKey;
         for (std::uint32_t c = 0; c < plan().chains.size(); ++c) byKey.push_back(c);
         std::sort(byKey.begin(), byKey.end(),
@@ -334,19 +495,41 @@ class Compiler {
         State& state = program_->state;
         state.steps.resize(stateCount_);
         state.chains.resize(plan().chains.size());
-        state.sent.assign(plan().lanes.size() * slotsPerLane, noPayload);
+        state.ears.resize(plan().ears.size());
+        for (std::size_t e = 0; e < plan().ears.size(); ++e) {
+            const Ear& ear = plan().ears[e];
+            state.ears[e].position = ear.rest;
+            state.ears[e].moves = row(ear.source.kind).origin == Origin::generator;
+            if (ear.role == Role::combine) state.steps[ear.step].other = ear.rest;
+        }
+        state.sent.assign(numbering().lanes.size() * slotsPerLane, noPayload);
+        state.selections.resize(numbering().lanes.size());
+        state.registers.assign(numbering().registers.size(), -1);
+        state.osc.resize(numbering().oscPlaces.size());
+        state.mixed.assign(plan().branches.size(), std::numeric_limits<double>::quiet_NaN());
+        state.mixQueued.assign(plan().mixes.size(), none);
+        state.tieLines.assign(plan().tieLines.size(), 0);
+        state.velocities.assign(plan().parts.size(), -1);
+        state.pending.assign(plan().chains.size() / 64 + 1, 0);
+        state.matches.resize(plan().parts.size());
+        if (!plan().mixes.empty())
+            state.deferred.reserve(2 * plan().branches.size() + plan().parts.size() + 16);
         state.chainLive = std::make_unique<ChainLive[]>(plan().chains.size());
         state.branchLive = std::make_unique<BranchLive[]>(plan().branches.size());
     }
 
     const Ensemble& ensemble_;
+    const Stopped stopped_;
     std::unique_ptr<Program> program_;
+    std::map<std::string, std::uint32_t, std::less<>> partOf_;
+    std::map<std::pair<std::uint32_t, std::string>, std::uint32_t> mixOf_;
+    std::vector<std::pair<std::size_t, std::size_t>> placeOfBranch_;
     std::size_t stateCount_ = 0;
 };
 
 }  // namespace
 
-std::unique_ptr<Program> compile(const Ensemble& ensemble, const Plan* previous) {
+std::unique_ptr<Program> compile(const Ensemble& ensemble, const Numbering* previous) {
     return Compiler(ensemble, previous).run();
 }
 

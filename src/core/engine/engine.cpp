@@ -1,34 +1,19 @@
 #include "core/engine/engine.h"
 
 #include <algorithm>
+#include <bit>
+#include <cmath>
+#include <utility>
+
+#include "core/sources/encoder.h"
 
 namespace mellow::engine {
 
-namespace {
-
-bool portFits(PortId filter, PortId port) {
-    return filter == everyPort || port == everyPort || filter == port;
-}
-
-/// Takes a value through steps, memory and all. Without an input the steps keep still but for the clock and a
-/// cue; the result is then nothing unless one of them moved (signal rules, section 3).
-std::optional<double> through(std::span<const Step> steps, StepState* states, std::optional<double> p,
-                              Moment moment) {
-    for (std::size_t i = 0; i < steps.size(); ++i) {
-        const StepKind& kind = *steps[i].kind;
-        if (!kind.remembers()) {
-            if (p) p = shapePosition(steps[i], *p);
-            continue;
-        }
-        StepState& state = states[i];
-        const double before = state.output;
-        if (p) kind.take(steps[i], state, *p, moment.time);
-        if (moment.cue != Cue::none && state.started && kind.hear != nullptr)
-            kind.hear(steps[i], state, moment.cue);
-        if (moment.tick && state.moving) kind.tick(steps[i], state, moment.time);
-        if (p || state.output != before) p = clampPosition(state.output);
-    }
-    return p;
+std::optional<int> transposed(const PlanInstrument& part, int key) {
+    if (key < part.lowKey || key > part.highKey) return std::nullopt;
+    const int moved = key + part.transpose;
+    if (moved < 0 || moved > 127) return std::nullopt;
+    return moved;
 }
 
 midi::Short onChannel(midi::Bytes message, int channel) {
@@ -39,460 +24,502 @@ midi::Short onChannel(midi::Bytes message, int channel) {
     return moved;
 }
 
-/// The key a note leaves with, or nothing when the instrument does not take it.
-std::optional<int> transposed(const PlanInstrument& part, int key) {
-    if (key < part.lowKey || key > part.highKey) return std::nullopt;
-    const int moved = key + part.transpose;
-    if (moved < 0 || moved > 127) return std::nullopt;
-    return moved;
-}
-
-InputKey inputKey(const Event& event) {
-    return {event.port, static_cast<std::uint8_t>(midi::channelOf(event.bytes)), event.bytes[1]};
-}
-
-}  // namespace
-
-// From an event to its results: the way that nearly all of them take, inline from end to end.
-
-/// Sends what an outlet is to send now. Filling in what is there, rather than making an Output each time, is
-/// a third of the cost of an event.
-[[gnu::always_inline]] inline void emitPayload(const Outlet& outlet, std::uint32_t branch, Payload payload,
-                                               Output& output, const Sink& sink) {
-    const std::array<std::uint8_t, 3> message{outlet.status, static_cast<std::uint8_t>(payload),
-                                              static_cast<std::uint8_t>(payload >> 8)};
-    output.port = outlet.port;
-    output.instrument = outlet.instrument;
-    output.branch = static_cast<std::int32_t>(branch);
-    output.bytes = {message.data(), outlet.size};
-    sink(output);
-}
-
-/// As sendTabulated, for chains that have something to be careful about.
-[[gnu::noinline]] void Engine::sendCarefully(std::uint32_t index, int raw, const Sink& sink) {
-    const PlanChain& chain = plan().chains[index];
-    const std::size_t row = chain.table + static_cast<std::size_t>(raw) * chain.branchCount;
-    for (std::uint32_t b = 0; b < chain.branchCount; ++b) {
-        const Payload payload = plan().tables[row + b];
-        if (payload != noPayload) sendPayload(index, chain.firstBranch + b, payload, sink);
-    }
-}
-
-void Engine::sendPayload(std::uint32_t chain, std::uint32_t branch, Payload payload, const Sink& sink) {
-    const Outlet& outlet = plan().outlets[branch];
-    Payload& sent = state().sent[outlet.slot];
-    if (sent == payload && !outlet.repeats) return;
-    sent = payload;
-    if (outlet.clears) forgetLane(outlet.slot / slotsPerLane);
-    Output output{now_, everyPort, 0, static_cast<std::int32_t>(chain), -1, {}};
-    emitPayload(outlet, branch, payload, output, sink);
-}
-
-/// Looking up: what almost every event comes to. What the loop needs is fetched before it.
-[[gnu::always_inline]] inline void Engine::sendTabulated(const PlanChain& chain, std::uint32_t index, int raw,
-                                                         const Sink& sink) {
-    const std::uint32_t count = chain.branchCount;
-    const std::uint32_t first = chain.firstBranch;
-    const Payload* payloads = plan().tables.data() + chain.table + static_cast<std::size_t>(raw) * count;
-    const Outlet* outlets = plan().outlets.data() + first;
-    Payload* sent = state().sent.data();
-    const Sink sinkHere = sink;
-    Output output{now_, everyPort, 0, static_cast<std::int32_t>(index), -1, {}};
-    for (std::uint32_t b = 0; b < count; ++b) {
-        const Payload payload = payloads[b];
-        if (sent[outlets[b].slot] == payload) continue;
-        sent[outlets[b].slot] = payload;
-        emitPayload(outlets[b], first + b, payload, output, sinkHere);
-    }
-}
-
-[[gnu::always_inline]] inline void Engine::noteSpoken(std::uint32_t index, int raw) {
-    ChainState& chainState = state().chains[index];
-    chainState.raw = raw;
-    chainState.spoken = true;
-    state().chainLive[index].raw.store(raw, std::memory_order_relaxed);
-}
-
-[[gnu::always_inline]] inline void Engine::runFromSource(std::uint32_t index, int raw, const Sink& sink) {
-    const PlanChain& chain = plan().chains[index];
-    noteSpoken(index, raw);
-    if (chain.way == Way::tabulated) [[likely]] {
-        sendTabulated(chain, index, raw, sink);
-    } else if (chain.way == Way::carefully) {
-        sendCarefully(index, raw, sink);
-    } else {
-        runEvaluated(index, raw, Cue::none, sink);
-    }
-}
-
-/// Runs the listeners at the front of the list that belong to one instrument, and takes them off it. cues:
-/// the list may hold chains that wait for a note or the pedal.
-template<bool cues>
-[[gnu::always_inline]] inline Engine::Matched Engine::runListeners(std::span<const Listener>& listeners,
-                                                                   PortId port, int raw, Cue cue,
-                                                                   const Sink& sink) {
-    Matched matched;
-    const Listener* at = listeners.data();
-    const Listener* end = at + listeners.size();
-    const std::uint32_t part = at->part;
-    for (; at != end && at->part == part; ++at) {
-        if (!portFits(at->partPort, port)) continue;
-        if (cues && at->hearsCue) {
-            if (!runCued(*at, port, raw, cue, sink)) continue;
-        } else {
-            if (!portFits(at->port, port)) continue;
-            runFromSource(at->chain, raw, sink);
-        }
-        matched.any = true;
-        matched.keep = matched.keep || at->keep;
-    }
-    listeners = {at, end};
-    return matched;
-}
-
-void Engine::sendEvaluated(std::uint32_t chain, std::uint32_t branch, Payload payload, const Sink& sink) {
-    state().branchLive[branch].value.store(valueOf(plan().branches[branch], payload),
-                                           std::memory_order_relaxed);
-    sendPayload(chain, branch, payload, sink);
-}
-
-[[gnu::noinline]] void Engine::runEvaluated(std::uint32_t index, std::optional<int> raw, Cue cue,
-                                            const Sink& sink) {
-    std::optional<double> position;
-    if (raw) position = plan().positions[plan().chains[index].positions + static_cast<std::size_t>(*raw)];
-    goOn(index, position, {now_, false, cue}, sink);
-}
-
-/// Takes a chain on from the first step that remembers: with a value that came, with a cue, or by the clock.
-void Engine::goOn(std::uint32_t index, std::optional<double> position, Moment moment, const Sink& sink) {
-    const PlanChain& chain = plan().chains[index];
-    const auto rest = std::span(chain.steps).subspan(chain.firstMemory);
-    position = through(rest, state().steps.data() + chain.firstState + chain.firstMemory, position, moment);
-    if (position)
-        state().chainLive[index].result.store(static_cast<float>(*position), std::memory_order_relaxed);
-    runBranches(index, position, moment, sink);
-    updateMoving(index);
-}
-
-/// A listener that a cue concerns, whether its source spoke as well or not.
-[[gnu::noinline]] bool Engine::runCued(const Listener& listener, PortId port, int raw, Cue cue,
-                                       const Sink& sink) {
-    const bool spoke = listener.hearsSource && portFits(listener.port, port);
-    if (spoke) noteSpoken(listener.chain, raw);
-    if (spoke || cue != Cue::none)
-        runEvaluated(listener.chain, spoke ? std::optional(raw) : std::nullopt, cue, sink);
-    return spoke;
-}
-
-Program* Engine::adopt(Program* next, const Sink& sink) {
-    Program* old = program_;
-    const auto lanes = std::min(old->state.sent.size(), next->state.sent.size());
-    std::copy_n(old->state.sent.begin(), lanes, next->state.sent.begin());
-    program_ = next;
-    movingChains_ = 0;
-    for (std::uint32_t chain = 0; chain < plan().chains.size(); ++chain) carryChain(*old, chain);
-    for (std::uint32_t chain = 0; chain < plan().chains.size(); ++chain) {
-        const bool edited =
-            state().chains[chain].spoken && state().chainLive[chain].raw.load(std::memory_order_relaxed) < 0;
-        if (edited) runFromSource(chain, state().chains[chain].raw, sink);
-    }
-    return old;
-}
-
-void Engine::carryChain(const Program& old, std::uint32_t index) {
-    const PlanChain& chain = plan().chains[index];
-    const auto found = std::lower_bound(old.plan.chainsByKey.begin(), old.plan.chainsByKey.end(), chain.key,
-                                        [&old](auto at, auto key) { return old.plan.chains[at].key < key; });
-    if (found == old.plan.chainsByKey.end() || old.plan.chains[*found].key != chain.key) return;
-    const PlanChain& before = old.plan.chains[*found];
-    const ChainState& was = old.state.chains[*found];
-    if (!was.spoken || before.definition.source != chain.definition.source) return;
-    const bool same = chain.sameAs(before);
-    state().chains[index].raw = was.raw;
-    state().chains[index].spoken = true;
-    const auto carrySteps = [&](const std::vector<Step>& now, std::uint32_t first,
-                                const std::vector<Step>& then, std::uint32_t firstThen) {
-        for (std::size_t i = 0; i < std::min(now.size(), then.size()); ++i) {
-            if (now[i].kind != then[i].kind) break;
-            state().steps[first + i] = old.state.steps[firstThen + i];
-        }
-    };
-    carrySteps(chain.steps, chain.firstState, before.steps, before.firstState);
-    for (std::uint32_t b = 0; b < std::min(chain.branchCount, before.branchCount); ++b) {
-        const PlanBranch& now = plan().branches[chain.firstBranch + b];
-        const PlanBranch& then = old.plan.branches[before.firstBranch + b];
-        carrySteps(now.steps, now.firstState, then.steps, then.firstState);
-        if (!same) continue;
-        const int value = old.state.branchLive[before.firstBranch + b].value.load(std::memory_order_relaxed);
-        state().branchLive[chain.firstBranch + b].value.store(value, std::memory_order_relaxed);
-    }
-    // A chain that is as it was shows its value at once; an edited one gets it when adopt() runs it.
-    if (same) {
-        ChainLive& live = state().chainLive[index];
-        live.raw.store(was.raw, std::memory_order_relaxed);
-        live.result.store(old.state.chainLive[*found].result.load(std::memory_order_relaxed),
-                          std::memory_order_relaxed);
-    }
-    updateMoving(index);
-}
-
-void Engine::runClock(Time until, const Sink& sink) {
-    Time grid = (now_ < 0 ? 0 : now_ / gridStep + 1) * gridStep;
-    while (grid <= until && movingChains_ > 0) {
-        now_ = grid;
-        for (const std::uint32_t chain : plan().timedChains) {
-            if (state().chains[chain].moving) goOn(chain, std::nullopt, {now_, true, Cue::none}, sink);
-        }
-        grid += gridStep;
-    }
-}
-
-/// Two lists in document order, walked side by side: chains that want the message, and instruments that pass
-/// what no chain takes (channel-mode messages always pass).
-template<bool cues>
-void Engine::controlMessage(const Event& event, std::size_t key, int raw, Cue cue, const Sink& sink) {
-    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
-    const bool always = key >= midi::firstChannelMode && key < bendKey;
-    auto listeners = plan().listenersTo(channel, key);
-    std::span<const std::uint32_t> passers = always ? plan().byChannel[channel] : plan().passers[channel];
-    const std::uint32_t* passer = passers.data();
-    const std::uint32_t* const lastPasser = passer + passers.size();
-    while (!listeners.empty()) {
-        const std::uint32_t part = listeners.front().part;
-        while (passer != lastPasser && *passer < part) pass(event, *passer++, sink);
-        const bool passes = passer != lastPasser && *passer == part;
-        if (passes) ++passer;
-        const Matched matched = runListeners<cues>(listeners, event.port, raw, cue, sink);
-        if (matched.any ? matched.keep || always : passes) pass(event, part, sink);
-    }
-    while (passer != lastPasser) pass(event, *passer++, sink);
+Engine::Engine(Program* program) : program_(program) {
+    if (program == nullptr) return;
+    mixes_ = !plan().mixes.empty();
+    movingGenerators_ = static_cast<std::uint32_t>(plan().generators.size());
 }
 
 void Engine::process(const Event& event, const Sink& sink) {
     advance(event.time, sink);
-    if (event.bytes.empty()) return;
-    // Hands send little else, so it is asked for first.
-    if ((event.bytes[0] & 0xF0) == midi::controlChange && event.bytes[1] != midi::sustain) {
-        controlMessage<false>(event, event.bytes[1], event.bytes[2], Cue::none, sink);
-    } else if (midi::isChannelStatus(event.bytes[0])) {
+    if (event.bytes.empty()) {
+        if (!event.address.empty()) oscMessage(event, sink);
+        return;
+    }
+    // Hands send little else than what is looked up, so that is asked for first.
+    const std::uint8_t status = event.bytes[0];
+    const std::size_t lists = (status & 0x0FU) * listenKeys;
+    if ((status & 0xF0) == midi::controlChange && plan().plain[lists + event.bytes[1]]) [[likely]] {
+        playPlainly(event, event.bytes[1], event.bytes[2], sink);
+    } else if ((status & 0xF0) == midi::pitchBend && plan().plain[lists + bendKey]) {
+        playPlainly(event, bendKey, midi::bendOf(event.bytes), sink);
+    } else if ((status & 0xF0) == midi::channelPressure && plan().plain[lists + pressureKey]) {
+        playPlainly(event, pressureKey, event.bytes[1], sink);
+    } else if (midi::isChannelStatus(status)) {
         channelMessage(event, sink);
     } else {
         systemMessage(event, sink);
     }
 }
 
+/// Two lists in document order, walked side by side: chains that want the message, and instruments that pass
+/// what no chain takes (channel-mode messages always pass).
+void Engine::playPlainly(const Event& event, std::size_t key, int raw, const Sink& sink) {
+    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
+    const bool always = key >= midi::firstChannelMode && key < bendKey;
+    auto listeners = plan().listenersTo(channel, key);
+    const auto& passing = always ? plan().receivers[channel] : plan().passers[channel];
+    const std::uint32_t* passer = passing.data();
+    const std::uint32_t* const lastPasser = passer + passing.size();
+    while (!listeners.empty()) {
+        const std::uint32_t part = listeners.front().part;
+        while (passer != lastPasser && *passer < part) pass(event, *passer++, sink);
+        const bool listed = passer != lastPasser && *passer == part;
+        if (listed) ++passer;
+        const Matched matched = runListeners(listeners, event.port, raw, sink);
+        const bool passes = matched.any ? (matched.keep || always) && plan().parts[part].inHand : listed;
+        if (passes) pass(event, part, sink);
+    }
+    while (passer != lastPasser) pass(event, *passer++, sink);
+}
+
 void Engine::systemMessage(const Event& event, const Sink& sink) {
     for (const Part& part : plan().parts) {
-        if (!portFits(part.inputPort, event.port)) continue;
+        if (!part.inHand || !portFits(part.inputPort, event.port)) continue;
         const std::uint8_t status = event.bytes[0];
         const bool passes = status == midi::sysexStart ? part.pass.sysex
                             : midi::isRealTime(status) ? part.pass.clock
                                                        : part.pass.unmatched;
-        if (passes) sink({now_, plan().lanes[part.lane].port, part.name, noChain, -1, event.bytes});
+        if (passes) sink({now_, laneOf(part).port, part.name, noChain, -1, event.bytes});
     }
+}
+
+// Hearing.
+
+namespace {
+
+std::size_t listenKeyOf(midi::Bytes bytes) {
+    switch (midi::kindOf(bytes)) {
+        case midi::controlChange:
+            return bytes[1];
+        case midi::pitchBend:
+            return bendKey;
+        case midi::channelPressure:
+            return pressureKey;
+        case midi::keyPressure:
+            return keyPressureKey;
+        case midi::programChange:
+            return programKey;
+        default:
+            return midi::isNoteOn(bytes) ? noteOnKey : noteOffKey;
+    }
+}
+
+bool concernsKey(std::size_t listenKey) {
+    return listenKey == noteOnKey || listenKey == noteOffKey || listenKey == keyPressureKey;
+}
+
+bool isData(int control) {
+    return control == midi::dataEntry || control == midi::dataEntryLow || control == midi::dataIncrement ||
+           control == midi::dataDecrement;
+}
+
+}  // namespace
+
+/// Something happens that is not merely looked up; at a grid point there is no event.
+void Engine::beginEvent(const Event* event) {
+    ++serial_;
+    event_ = event;
+    shared_ = {};
+    readingCount_ = 0;
+    dataStep_ = 0;
+    cue_ = Cue::none;
+    defers_ = mixes_;
 }
 
 void Engine::channelMessage(const Event& event, const Sink& sink) {
-    switch (midi::kindOf(event.bytes)) {
-        case midi::controlChange:
-            return sustain(event, sink);
-        case midi::pitchBend:
-            return controlMessage<false>(event, bendKey, midi::bendOf(event.bytes), Cue::none, sink);
-        case midi::channelPressure:
-            return controlMessage<false>(event, pressureKey, event.bytes[1], Cue::none, sink);
-        case midi::noteOff:
-            return endNote(event, sink);
-        case midi::noteOn:
-            return event.bytes[2] == 0 ? endNote(event, sink) : noteOn(event, sink);
-        case midi::keyPressure:
-            return keyPressure(event, sink);
+    beginEvent(&event);
+    const std::size_t key = listenKeyOf(event.bytes);
+    if (key < bendKey) followControl(event);
+    if (key == noteOnKey) cue_ = Cue::noteOn;
+    hear(event, key);
+    walk(event, sink);
+}
+
+void Engine::oscMessage(const Event& event, const Sink& sink) {
+    beginEvent(&event);
+    const auto& all = plan().oscListeners;
+    const auto found =
+        std::lower_bound(all.begin(), all.end(), event.address,
+                         [](const OscListener& a, auto address) { return a.address < address; });
+    if (found == all.end() || found->address != event.address) return walkRest(sink);
+    for (const std::uint32_t e : found->ears) {
+        const Ear& ear = plan().ears[e];
+        const std::uint32_t part = plan().chains[ear.chain].part;
+        const bool heard = portFits(ear.port, event.port) &&
+                           (part == none || portFits(plan().parts[part].inputPort, event.port));
+        if (!heard) continue;
+        const double place = clampPosition(event.number);
+        if (const auto position = handOver(e, place, event.port, 0)) speak(e, *position);
+    }
+    walkRest(sink);
+}
+
+/// What a control means beside its value: pedals that are down, registers that are selected, halves of pairs.
+void Engine::followControl(const Event& event) {
+    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
+    const int number = event.bytes[1];
+    const int value = event.bytes[2];
+    if (hands_.control(event.port, channel, number, value)) cue_ = Cue::pedalDown;
+    if (number >= midi::nrpnSelectLow && number <= midi::rpnSelect) {
+        selections_.at(event.port, channel).take(number, value);
+    } else if (isData(number)) {
+        enterData(event);
+    }
+    if (number < 64 && plan().pairsHeard[static_cast<std::size_t>(number % 32)]) {
+        readPair({event.port, static_cast<std::uint8_t>(channel), midi::PairKind::control,
+                  static_cast<std::uint16_t>(number % 32)},
+                 number < 32, value);
+    }
+}
+
+void Engine::readPair(const midi::PairAddress& address, bool high, int value) {
+    const auto take = [this](const midi::PairReading& reading) { readings_[readingCount_++] = reading; };
+    if (high) {
+        pairs_.high(address, value, now_, take);
+    } else {
+        pairs_.low(address, value, take);
+    }
+}
+
+void Engine::enterData(const Event& event) {
+    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
+    const midi::Selection& selection = selections_.at(event.port, channel);
+    dataAddress_ = {};
+    if (selection.number() == midi::Selection::unknown) return;
+    dataAddress_ = {event.port, static_cast<std::uint8_t>(channel), selection.kind,
+                    static_cast<std::uint16_t>(selection.number())};
+    if (!someoneHears(dataAddress_)) return;
+    const int number = event.bytes[1];
+    if (number == midi::dataEntry || number == midi::dataEntryLow)
+        return readPair(dataAddress_, number == midi::dataEntry, event.bytes[2]);
+    pairs_.settle(dataAddress_,
+                  [this](const midi::PairReading& reading) { readings_[readingCount_++] = reading; });
+    dataStep_ = number == midi::dataIncrement ? 1 : -1;
+}
+
+namespace {
+
+bool isOfPair(const Source& source, midi::PairKind kind, int number) {
+    const SourceKind wanted = kind == midi::PairKind::control ? SourceKind::cc14
+                              : kind == midi::PairKind::rpn   ? SourceKind::rpn
+                                                              : SourceKind::nrpn;
+    return source.kind == wanted && source.number == number;
+}
+
+}  // namespace
+
+bool Engine::someoneHears(const midi::PairAddress& address) {
+    const auto listeners = plan().listenersTo(address.channel, midi::dataEntry);
+    return std::any_of(listeners.begin(), listeners.end(), [&](const Listener& listener) {
+        return listener.ear != none &&
+               isOfPair(plan().ears[listener.ear].source, address.kind, address.number);
+    });
+}
+
+/// A high byte has waited long enough.
+void Engine::hearDue(const midi::PairReading& reading) {
+    const auto& at = reading.address;
+    const std::size_t key = at.kind == midi::PairKind::control ? at.number : std::size_t{midi::dataEntry};
+    for (const Listener& listener : plan().listenersTo(at.channel, key)) {
+        if (listener.ear == none || !isOfPair(plan().ears[listener.ear].source, at.kind, at.number)) continue;
+        if (!portFits(listener.partPort, at.port) || !portFits(listener.port, at.port)) continue;
+        speakRaw(listener.ear, rawOf(plan().ears[listener.ear], reading), at.port, at.channel);
+    }
+}
+
+/// Tells every ear that a message concerns, and notes which instruments' chains it matched.
+void Engine::hear(const Event& event, std::size_t key) {
+    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
+    const bool changes = (key == noteOnKey || key == noteOffKey) &&
+                         hands_.key(event.port, channel, event.bytes[1], key == noteOnKey);
+    for (const Listener& listener : plan().listenersTo(channel, key)) {
+        if (!portFits(listener.partPort, event.port)) continue;
+        int note = event.bytes[1];
+        if (concernsKey(key) && listener.part != none) {
+            const auto moved = transposed(plan().parts[listener.part], note);
+            if (!moved) continue;
+            note = *moved;
+        }
+        if (listener.ear == none) {
+            if (cue_ == Cue::none) continue;
+            state().chains[listener.chain].hears = true;
+            mark(listener.chain);
+            continue;
+        }
+        if (!portFits(listener.port, event.port)) continue;
+        const SourceKind kind = plan().ears[listener.ear].source.kind;
+        if (row(kind).origin == Origin::generator) {
+            if (key == noteOnKey) noteOnForGenerator(listener.ear, changes);
+            if (key == noteOffKey) noteOffForGenerator(listener.ear, changes);
+            continue;
+        }
+        if (hearWith(listener.ear, event, note) != Fit::taken) continue;
+        if (listener.part == none) {
+            shared_ = {true, shared_.keep || listener.keep};
+        } else {
+            State::PartMatch& match = state().matches[listener.part];
+            match.keep = listener.keep || (match.event == serial_ && match.keep);
+            match.event = serial_;
+        }
+    }
+}
+
+/// note: the key of a note message, as the instrument takes it.
+Engine::Fit Engine::hearWith(std::uint32_t e, const Event& event, int note) {
+    const Ear& ear = plan().ears[e];
+    const Source& source = ear.source;
+    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
+    const auto take = [&](int raw) {
+        speakRaw(e, raw, event.port, channel);
+        return Fit::taken;
+    };
+    switch (source.kind) {
+        case SourceKind::cc:
+        case SourceKind::keyPressure:
+            return take(event.bytes[2]);
+        case SourceKind::bend:
+            return take(midi::bendOf(event.bytes));
+        case SourceKind::pressure:
+            return take(event.bytes[1]);
+        case SourceKind::program:
+            return source.number == anyNumber || source.number == event.bytes[1] ? take(event.bytes[1])
+                                                                                 : Fit::no;
+        case SourceKind::velocity:
+        case SourceKind::releaseVelocity:
+            take(event.bytes[2]);
+            return Fit::heard;
+        case SourceKind::keyNumber:
+            take(note);
+            return Fit::heard;
+        case SourceKind::key:
+            return source.number == note ? take(midi::isNoteOn(event.bytes) ? midi::max7 : 0) : Fit::no;
+        case SourceKind::relative:
+            speak(e, clampPosition(state().ears[e].position + encoderMove(source, event.bytes[2])));
+            return Fit::taken;
+        case SourceKind::cc14:
+            return hearPair(e, midi::PairKind::control, event.bytes[1] % 32);
+        case SourceKind::rpn:
+        case SourceKind::nrpn:
+            return hearPair(e, dataAddress_.kind, dataAddress_.number);
         default:
-            return passUnmatched(event, sink);
+            return Fit::no;
     }
 }
 
-void Engine::sustain(const Event& event, const Sink& sink) {
-    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
-    const bool treads = pedals_.treads(event.port, channel, event.bytes[2]);
-    controlMessage<true>(event, midi::sustain, event.bytes[2], treads ? Cue::pedalDown : Cue::none, sink);
+Engine::Fit Engine::hearPair(std::uint32_t e, midi::PairKind kind, int number) {
+    const Ear& ear = plan().ears[e];
+    if (!isOfPair(ear.source, kind, number)) return Fit::no;
+    for (std::size_t i = 0; i < readingCount_; ++i) {
+        const midi::PairReading& reading = readings_[i];
+        if (isOfPair(ear.source, reading.address.kind, reading.address.number))
+            speakRaw(e, rawOf(ear, reading), reading.address.port, reading.address.channel);
+    }
+    if (dataStep_ != 0) {
+        int raw = state().ears[e].raw;
+        if (raw < 0) raw = encode(ear.scale, ear.rest, ear.max);
+        if (raw > ear.max) raw = rawOf(ear, {{}, (raw - ear.max - 1) << 7, true});
+        speakRaw(e, std::clamp(raw + dataStep_, 0, ear.max), dataAddress_.port, dataAddress_.channel);
+    }
+    return Fit::taken;
 }
 
-void Engine::noteOn(const Event& event, const Sink& sink) {
-    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
-    auto listeners = plan().listenersTo(channel, velocityKey);
-    for (const std::uint32_t place : plan().byChannel[channel]) {
-        const Part& part = plan().parts[place];
-        const bool hears = transposed(part, event.bytes[1]) && portFits(part.inputPort, event.port);
-        while (!hears && !listeners.empty() && listeners.front().part == place)
-            listeners = listeners.subspan(1);
-        if (!hears) continue;
-        if (!listeners.empty() && listeners.front().part == place)
-            (void)runListeners<true>(listeners, event.port, event.bytes[2], Cue::noteOn, sink);
-        if (part.pass.notes) beginNote(event, part, sink);
+void Engine::speakRaw(std::uint32_t e, int raw, PortId port, std::size_t channel) {
+    const Ear& ear = plan().ears[e];
+    state().ears[e].raw = raw;
+    const bool coarse = raw > ear.max;
+    if (ear.role == Role::main) {
+        const int shown = coarse ? std::min((raw - ear.max - 1) << 7, ear.max) : raw;
+        state().chainLive[ear.chain].raw.store(shown, std::memory_order_relaxed);
+    }
+    const double place = placeOf(ear, raw);
+    if (ear.handover == Handover::jump) return speak(e, place);
+    if (const auto position = handOver(e, place, port, channel)) speak(e, *position);
+}
+
+void Engine::speak(std::uint32_t e, double position) {
+    const Ear& ear = plan().ears[e];
+    EarState& earState = state().ears[e];
+    ChainState& chain = state().chains[ear.chain];
+    earState.position = position;
+    earState.spoken = true;
+    switch (ear.role) {
+        case Role::main:
+            chain.moved = true;
+            if (ear.max == 0)
+                state().chainLive[ear.chain].source.store(static_cast<float>(position),
+                                                          std::memory_order_relaxed);
+            break;
+        case Role::combine:
+            state().steps[ear.step].other = position;
+            state().steps[ear.step].stirred = true;
+            chain.stirred = true;
+            break;
+        case Role::chooser:
+            break;
+    }
+    mark(ear.chain);
+}
+
+/// What a control's place becomes for the chain, or nothing while the control has not caught up with it
+/// (signal rules, section 5).
+std::optional<double> Engine::handOver(std::uint32_t e, double place, PortId port, std::size_t channel) {
+    constexpr double close = 1e-9;
+    const Ear& ear = plan().ears[e];
+    if (ear.handover == Handover::jump || row(ear.source.kind).origin != Origin::message) return place;
+    EarState& earState = state().ears[e];
+    HandState& hand = earState.hand;
+    const bool same = hand.known && hand.port == port && hand.channel == channel;
+    if (same && hand.caught) return place;
+    const double value = earState.position;
+    const double before = std::exchange(hand.place, place);
+    hand.port = port;
+    hand.channel = static_cast<std::uint8_t>(channel);
+    hand.known = true;
+    hand.caught = std::abs(place - value) < close ||
+                  (same && ear.handover == Handover::meet && (before < value) != (place < value));
+    if (hand.caught) return place;
+    if (!same || ear.handover == Handover::meet || place == before) return std::nullopt;
+    const double moved = place > before ? value + (1 - value) * (place - before) / (1 - before)
+                                        : value - value * (before - place) / before;
+    hand.caught = std::abs(place - moved) < close;
+    return clampPosition(hand.caught ? place : moved);
+}
+
+void Engine::noteOnForGenerator(std::uint32_t e, bool pressed) {
+    EarState& ear = state().ears[e];
+    if (pressed) ++ear.keysDown;
+    noteBegins(plan().ears[e].source, ear.generator, now_);
+    refreshGenerator(e);
+}
+
+void Engine::noteOffForGenerator(std::uint32_t e, bool lifted) {
+    EarState& ear = state().ears[e];
+    if (!lifted || ear.keysDown == 0 || --ear.keysDown > 0) return;
+    lastNoteEnds(plan().ears[e].source, ear.generator, now_);
+    refreshGenerator(e);
+}
+
+void Engine::refreshGenerator(std::uint32_t e) {
+    EarState& ear = state().ears[e];
+    const bool moves = keepsMoving(plan().ears[e].source, ear.generator);
+    if (moves && !ear.moves) ++movingGenerators_;
+    if (!moves && ear.moves) --movingGenerators_;
+    ear.moves = moves;
+}
+
+// The clock.
+
+void Engine::runClock(Time until, const Sink& sink) {
+    Time grid = (now_ < 0 ? 0 : now_ / gridStep + 1) * gridStep;
+    while (grid <= until && moving()) {
+        now_ = grid;
+        gridPoint(sink);
+        grid += gridStep;
     }
 }
 
-void Engine::keyPressure(const Event& event, const Sink& sink) {
-    for (const std::uint32_t place : plan().passers[static_cast<std::size_t>(midi::channelOf(event.bytes))]) {
-        const Part& part = plan().parts[place];
-        if (portFits(part.inputPort, event.port)) followNote(event, part, sink);
+void Engine::gridPoint(const Sink& sink) {
+    beginEvent(nullptr);
+    ticking_ = true;
+    pairs_.due(now_, [this](const midi::PairReading& reading) { hearDue(reading); });
+    for (const std::uint32_t e : plan().generators) {
+        EarState& ear = state().ears[e];
+        if (!ear.moves) continue;
+        const double before = ear.position;
+        const double position = clampPosition(movedTo(plan().ears[e].source, ear.generator, now_, tempo_));
+        if (position != before || !ear.spoken) speak(e, position);
+        refreshGenerator(e);
     }
-}
-
-void Engine::passUnmatched(const Event& event, const Sink& sink) {
-    for (const std::uint32_t part : plan().passers[static_cast<std::size_t>(midi::channelOf(event.bytes))])
-        pass(event, part, sink);
-}
-
-void Engine::beginNote(const Event& event, const Part& part, const Sink& sink) {
-    const Lane& lane = plan().lanes[part.lane];
-    midi::Short message = onChannel(event.bytes, lane.channel);
-    message.data[1] = static_cast<std::uint8_t>(event.bytes[1] + part.transpose);
-    if (!notes_.begin(inputKey(event), {lane.port, lane.channel, message.data[1]}, part.name)) return;
-    sink({now_, lane.port, part.name, noChain, -1, message.bytes()});
-}
-
-void Engine::endNote(const Event& event, const Sink& sink) {
-    const InputKey input = inputKey(event);
-    const auto release = [&](std::size_t index) {
-        const HeldNote note = notes_.held()[index];
-        if (!notes_.end(index)) return;
-        midi::Short message = onChannel(event.bytes, note.output.channel);
-        message.data[1] = note.output.key;
-        sink({now_, note.output.port, note.instrument, noChain, -1, message.bytes()});
-    };
-    // Document order first; then what belongs to instruments that the document no longer has.
-    const auto& held = notes_.held();
-    const auto holds = [&](std::size_t i) { return held[i].input == input && held[i].count > 0; };
-    std::size_t left = 0;
-    for (std::size_t i = 0; i < held.size(); ++i) left += holds(i) ? 1 : 0;
-    for (std::size_t p = 0; p < plan().parts.size() && left > 0; ++p) {
-        for (std::size_t i = 0; i < held.size(); ++i) {
-            if (!holds(i) || held[i].instrument != plan().parts[p].name) continue;
-            release(i);
-            --left;
+    if (movingChains_ > 0) {
+        for (const std::uint32_t chain : plan().timedChains) {
+            if (state().chains[chain].moving) mark(chain);
         }
     }
-    for (std::size_t i = 0; i < held.size() && left > 0; ++i) {
-        const auto sameName = [&](const Part& part) { return part.name == held[i].instrument; };
-        if (holds(i) && std::none_of(plan().parts.begin(), plan().parts.end(), sameName)) release(i);
-    }
-    notes_.sweep();
+    walkRest(sink);
 }
 
-void Engine::followNote(const Event& event, const Part& part, const Sink& sink) {
-    const InputKey input = inputKey(event);
-    bool held = false;
-    for (const HeldNote& note : notes_.held()) {
-        if (note.input != input || note.instrument != part.name) continue;
-        held = true;
-        midi::Short message = onChannel(event.bytes, note.output.channel);
-        message.data[1] = note.output.key;
-        sink({now_, note.output.port, note.instrument, noChain, -1, message.bytes()});
-    }
-    const auto key = transposed(part, event.bytes[1]);
-    if (held || !key || !part.pass.notes) return;
-    const Lane& lane = plan().lanes[part.lane];
-    midi::Short message = onChannel(event.bytes, lane.channel);
-    message.data[1] = static_cast<std::uint8_t>(*key);
-    sink({now_, lane.port, part.name, noChain, -1, message.bytes()});
+// Walking.
+
+void Engine::mark(std::uint32_t chain) {
+    std::uint64_t& word = state().pending[chain / 64];
+    const std::uint64_t bit = std::uint64_t{1} << (chain % 64);
+    if ((word & bit) == 0) ++pendingCount_;
+    word |= bit;
 }
 
-void Engine::runBranches(std::uint32_t index, std::optional<double> position, Moment moment,
-                         const Sink& sink) {
-    const PlanChain& chain = plan().chains[index];
-    for (std::uint32_t b = chain.firstBranch; b < chain.firstBranch + chain.branchCount; ++b) {
-        const PlanBranch& branch = plan().branches[b];
-        if (!branch.on) continue;
-        std::optional<double> p;
-        bool rests = false;
-        if (position) {
-            p = throughWindow(branch, *position);
-            rests = !p && branch.window->outside == Outside::rest;
+/// Runs marked chains before `end` that have not had their turn.
+void Engine::runPending(std::uint32_t end, const Sink& sink) {
+    while (pendingCount_ > 0 && cursor_ < end) {
+        const std::uint64_t word = state().pending[cursor_ / 64] >> (cursor_ % 64);
+        if (word == 0) {
+            cursor_ = (cursor_ / 64 + 1) * 64;
+            continue;
         }
-        p = through(branch.steps, state().steps.data() + branch.firstState, p, moment);
-        if (rests) {
-            sendEvaluated(index, b, branch.restPayload, sink);
-        } else if (p) {
-            sendEvaluated(index, b, payloadOf(branch, encodeAtTarget(branch, *p)), sink);
-        }
+        cursor_ += static_cast<std::uint32_t>(std::countr_zero(word));
+        if (cursor_ >= end) break;
+        state().pending[cursor_ / 64] &= ~(std::uint64_t{1} << (cursor_ % 64));
+        --pendingCount_;
+        runChain(cursor_, sink);
+        ++cursor_;
+    }
+    cursor_ = std::max(cursor_, end);
+}
+
+/// The chains that are left: behind the last instrument, and those that a later one moved by a tie line.
+void Engine::walkRest(const Sink& sink) {
+    const auto end = static_cast<std::uint32_t>(plan().chains.size());
+    do {
+        runPending(end, sink);
+        ticking_ = false;
+        cursor_ = 0;
+    } while (pendingCount_ > 0);
+    if (defers_) flush(sink);
+    defers_ = false;
+}
+
+void Engine::walk(const Event& event, const Sink& sink) {
+    if (midi::isNoteOff(event.bytes)) {
+        // Whoever holds the note ends it, whether it still hears this channel or not.
+        if (!someoneHolds(event)) return walkRest(sink);
+        for (std::uint32_t part = 0; part < plan().parts.size(); ++part) finish(part, sink);
+        walkRest(sink);
+        return endForgottenNotes(event, sink);
+    }
+    for (const std::uint32_t part : plan().receivers[static_cast<std::size_t>(midi::channelOf(event.bytes))])
+        finish(part, sink);
+    walkRest(sink);
+}
+
+/// Runs what stands before the end of an instrument's chains, then passes on what it passes.
+void Engine::finish(std::uint32_t part, const Sink& sink) {
+    runPending(plan().parts[part].endChain, sink);
+    if (defers_) {
+        defer({Deferred::What::finish, part, 0, 0}, sink);
+    } else {
+        finishNow(part, sink);
     }
 }
 
-void Engine::updateMoving(std::uint32_t index) {
-    const PlanChain& chain = plan().chains[index];
-    const auto anyMoves = [this](std::uint32_t first, std::size_t count) {
-        const auto* states = state().steps.data() + first;
-        return std::any_of(states, states + count, [](const StepState& s) { return s.moving; });
-    };
-    bool moving = anyMoves(chain.firstState, chain.steps.size());
-    for (std::uint32_t b = chain.firstBranch; !moving && b < chain.firstBranch + chain.branchCount; ++b) {
-        moving = anyMoves(plan().branches[b].firstState, plan().branches[b].steps.size());
-    }
-    ChainState& chainState = state().chains[index];
-    if (moving && !chainState.moving) ++movingChains_;
-    if (!moving && chainState.moving) --movingChains_;
-    chainState.moving = moving;
-}
-
-/// Passes a message on, if it comes from a port that the instrument listens to.
-[[gnu::noinline]] void Engine::pass(const Event& event, std::uint32_t place, const Sink& sink) {
+void Engine::finishNow(std::uint32_t place, const Sink& sink) {
+    const Event& event = *event_;
     const Part& part = plan().parts[place];
-    if (!portFits(part.inputPort, event.port)) return;
-    const Lane& lane = plan().lanes[part.lane];
-    const midi::Short message = onChannel(event.bytes, lane.channel);
-    rememberSent(lane, part.lane, message.bytes());
-    sink({now_, lane.port, part.name, noChain, -1, message.bytes()});
-}
-
-void Engine::rememberSent(const Lane& lane, std::uint32_t laneIndex, midi::Bytes message) {
-    Payload* sent = state().sent.data() + static_cast<std::size_t>(laneIndex) * slotsPerLane;
-    const int first = message[1];
-    switch (midi::kindOf(message)) {
-        case midi::controlChange:
-            sent[first] = payload(first, message[2]);
-            if (first == midi::resetAllControllers) forgetLane(laneIndex);
-            if (first == midi::allSoundOff || first >= midi::firstNoteClearing)
-                notes_.clearChannel(lane.port, lane.channel);
-            break;
-        case midi::pitchBend:
-            sent[bendSlot] = payload(first, message[2]);
-            break;
-        case midi::channelPressure:
-            sent[pressureSlot] = payload(first, 0);
-            break;
-        default:
-            break;
+    const auto& match = state().matches[place];
+    const bool own = match.event == serial_;
+    const bool taken = shared_.any || own;
+    const bool kept = !taken || shared_.keep || (own && match.keep);
+    if (midi::isNoteOff(event.bytes)) {
+        endNotesOf(event, part, sink);
+    } else if (midi::kindOf(event.bytes) == midi::noteOn) {
+        if (kept && part.pass.notes && portFits(part.inputPort, event.port)) beginNote(event, place, sink);
+    } else if (midi::kindOf(event.bytes) == midi::keyPressure) {
+        if ((taken ? kept : part.pass.unmatched) && portFits(part.inputPort, event.port))
+            followNote(event, part, sink);
+    } else {
+        const bool always =
+            midi::kindOf(event.bytes) == midi::controlChange && event.bytes[1] >= midi::firstChannelMode;
+        if (always || (taken ? kept : part.pass.unmatched)) pass(event, place, sink);
     }
-}
-
-void Engine::silenceAll(const Sink& sink) {
-    const auto& held = notes_.held();
-    for (std::size_t i = 0; i < held.size(); ++i) {
-        const auto sameKey = [&](const HeldNote& earlier) { return earlier.output == held[i].output; };
-        if (std::any_of(held.begin(), held.begin() + static_cast<std::ptrdiff_t>(i), sameKey)) continue;
-        const auto off = midi::make(midi::noteOff, held[i].output.channel, held[i].output.key, 64);
-        sink({now_, held[i].output.port, held[i].instrument, noChain, -1, off.bytes()});
-    }
-    notes_.clear();
-    for (const Lane& lane : plan().lanes) {
-        for (const int control : {midi::sustain, midi::allNotesOff, midi::allSoundOff}) {
-            const auto message = midi::make(midi::controlChange, lane.channel, control, 0);
-            sink({now_, lane.port, lane.instrument, noChain, -1, message.bytes()});
-        }
-    }
-    std::fill(state().sent.begin(), state().sent.end(), noPayload);
-}
-
-void Engine::portConnected(PortId port) {
-    for (std::uint32_t lane = 0; lane < plan().lanes.size(); ++lane) {
-        if (plan().lanes[lane].port == port) forgetLane(lane);
-    }
-}
-
-void Engine::forgetLane(std::uint32_t lane) {
-    std::fill_n(state().sent.begin() + static_cast<std::ptrdiff_t>(lane) * slotsPerLane, slotsPerLane,
-                noPayload);
 }
 
 }  // namespace mellow::engine

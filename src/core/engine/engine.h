@@ -4,13 +4,25 @@
 // results to a Sink at once, in the order in which the signal rules (sections 3 to 7) say they are sent. Live
 // playing, files and the command line all use it, which is why they agree to the byte.
 //
+// Most messages only have to be looked up, and go straight from the list of those that want them to the sink
+// (playPlainly). Every other event takes three steps. It is heard: each ear that it fits notes where its
+// source stands now, and its chain is marked. It is walked: marked chains run in their order, which may mark
+// others through tie lines, and each instrument passes on what it passes. And where some parameter is mixed,
+// what is to be sent waits until the end, when it is known which of its branches was the last.
+//
+// engine.cpp hears and walks, running.cpp takes chains through their steps, sending.cpp knows what leaves and
+// what has left, adopting.cpp changes the plan under what is playing.
+//
 // process(), advance() and adopt() take no lock, allocate nothing, throw nothing and call nothing of the
-// system. All memory comes with the Program. A Program is never freed here: adopt() hands the old one back.
+// system. All memory comes with the Engine or the Program. A Program is never freed here: adopt() hands the
+// old one back.
 #pragma once
 
 #include <cstdint>
 #include <optional>
+#include <string_view>
 
+#include "core/engine/hands.h"
 #include "core/engine/note_memory.h"
 #include "core/engine/plan.h"
 #include "core/midi/message.h"
@@ -19,13 +31,16 @@ namespace mellow::engine {
 
 using Time = std::int64_t;  ///< microseconds from the start
 
-/// The grid on which timed steps move.
+/// The grid on which timed steps and generators move.
 inline constexpr Time gridStep = 1000;
 
+/// A message of MIDI or of OSC.
 struct Event {
     Time time = 0;  ///< never below that of the event before
     PortId port = everyPort;
-    midi::Bytes bytes;  ///< one whole message
+    midi::Bytes bytes;              ///< one whole message
+    std::string_view address = {};  ///< of OSC; empty: it is MIDI
+    double number = 0;              ///< of OSC
 };
 
 inline constexpr std::int32_t noChain = -1;
@@ -33,11 +48,13 @@ inline constexpr std::int32_t noChain = -1;
 struct Output {
     Time time = 0;
     PortId port = everyPort;
-    std::uint32_t instrument = 0;  ///< interned; see Plan::instruments
+    std::uint32_t instrument = 0;  ///< interned; see Numbering::instruments
     std::int32_t chain =
         noChain;               ///< the chain that sent it (place in Plan::chains), or noChain when it passed
     std::int32_t branch = -1;  ///< place in Plan::branches
-    midi::Bytes bytes;         ///< valid during the call only
+    midi::Bytes bytes;         ///< valid during the call only; empty: it is OSC
+    std::string_view address = {};  ///< of OSC
+    float number = 0;               ///< of OSC, in display units
 };
 
 /// Where results go. A function and what it is called with, so that calling it costs no allocation.
@@ -61,37 +78,21 @@ struct Moment {
     Cue cue = Cue::none;
 };
 
-/// Which sustain pedals are down, by input port and channel. Ports beyond the first 256 share.
-class Pedals {
- public:
-    /// Takes a value of CC 64; true when the pedal goes from below 64 to 64 or above with it.
-    bool treads(PortId port, std::size_t channel, int value) {
-        std::uint16_t& down = down_[port % down_.size()];
-        const auto bit = static_cast<std::uint16_t>(1U << channel);
-        const bool was = (down & bit) != 0;
-        const bool is = value >= 64;
-        down = static_cast<std::uint16_t>(is ? down | bit : down & ~bit);
-        return is && !was;
-    }
-
- private:
-    std::array<std::uint16_t, 256> down_{};
-};
-
 class Engine {
  public:
     /// program: not owned.
-    explicit Engine(Program* program) : program_(program) {}
+    explicit Engine(Program* program);
 
-    /// Plays the given program from now on and returns the one played so far. What steps remember, what was
-    /// sent, and held notes carry over. A chain that was edited while its source had spoken runs once, so
-    /// that an edit is heard without touching the control again.
+    /// Plays the given program from now on and returns the one played so far. What ears and steps remember,
+    /// what was sent, and held notes carry over. A chain that was edited while something had moved it runs
+    /// once, so that an edit is heard without touching the control again; an instrument that leaves the hand
+    /// lets go of pedals, bend and pressure, and one that comes into hand gets the pedals that are down.
     Program* adopt(Program* next, const Sink& sink);
 
     /// Runs the clock up to and including `until`.
     void advance(Time until, const Sink& sink) {
         if (until <= now_) return;
-        if (movingChains_ > 0) runClock(until, sink);
+        if (moving()) runClock(until, sink);
         now_ = until;
     }
 
@@ -105,8 +106,13 @@ class Engine {
     /// Forgets what was sent to a port, because something else listens there now.
     void portConnected(PortId port);
 
+    /// The tempo at hand, in beats a minute, for cycles in beats. 0 or below: unknown, so 120.
+    void setTempo(double tempo) { tempo_ = tempo > 0 ? tempo : unknownTempo; }
+
     /// True while the clock alone would still change something.
-    [[nodiscard]] bool moving() const { return movingChains_ > 0; }
+    [[nodiscard]] bool moving() const {
+        return movingChains_ > 0 || movingGenerators_ > 0 || pairs_.waiting();
+    }
     [[nodiscard]] Time now() const { return now_; }
     [[nodiscard]] const Program& program() const { return *program_; }
     [[nodiscard]] const NoteMemory& notes() const { return notes_; }
@@ -116,49 +122,138 @@ class Engine {
 
     const Plan& plan() const { return program_->plan; }
     State& state() { return program_->state; }
+    const Lane& laneOf(const Part& part) const { return plan().lanes()[part.lane]; }
 
+    // Hearing and walking: engine.cpp.
     void runClock(Time until, const Sink& sink);
+    void gridPoint(const Sink& sink);
+    void playPlainly(const Event& event, std::size_t key, int raw, const Sink& sink);
     void channelMessage(const Event& event, const Sink& sink);
+    void oscMessage(const Event& event, const Sink& sink);
     void systemMessage(const Event& event, const Sink& sink);
-    void noteOn(const Event& event, const Sink& sink);
-    void keyPressure(const Event& event, const Sink& sink);
-    void beginNote(const Event& event, const Part& part, const Sink& sink);
-    void endNote(const Event& event, const Sink& sink);
-    void followNote(const Event& event, const Part& part, const Sink& sink);
-    template<bool cues>
-    void controlMessage(const Event& event, std::size_t key, int raw, Cue cue, const Sink& sink);
-    void sustain(const Event& event, const Sink& sink);
-    void passUnmatched(const Event& event, const Sink& sink);
+    void followControl(const Event& event);
+    void readPair(const midi::PairAddress& address, bool high, int value);
+    void enterData(const Event& event);
+    [[nodiscard]] bool someoneHears(const midi::PairAddress& address);
+    void hearDue(const midi::PairReading& reading);
+    void hear(const Event& event, std::size_t key);
+    enum class Fit : std::uint8_t { no, heard, taken };
+    Fit hearWith(std::uint32_t ear, const Event& event, int key);
+    Fit hearPair(std::uint32_t ear, midi::PairKind kind, int number);
+    void speakRaw(std::uint32_t ear, int raw, PortId port, std::size_t channel);
+    void speak(std::uint32_t ear, double position);
+    std::optional<double> handOver(std::uint32_t ear, double place, PortId port, std::size_t channel);
+    void noteOnForGenerator(std::uint32_t ear, bool pressed);
+    void noteOffForGenerator(std::uint32_t ear, bool lifted);
+    void refreshGenerator(std::uint32_t ear);
+    void mark(std::uint32_t chain);
+    void beginEvent(const Event* event);
+    void walk(const Event& event, const Sink& sink);
+    void walkRest(const Sink& sink);
+    void runPending(std::uint32_t end, const Sink& sink);
+    void finish(std::uint32_t part, const Sink& sink);
+    void finishNow(std::uint32_t part, const Sink& sink);
 
+    // Taking chains through: running.cpp.
     struct Matched {
         bool any = false;
         bool keep = false;
     };
-    template<bool cues>
-    Matched runListeners(std::span<const Listener>& listeners, PortId port, int raw, Cue cue,
-                         const Sink& sink);
-    bool runCued(const Listener& listener, PortId port, int raw, Cue cue, const Sink& sink);
-
-    void noteSpoken(std::uint32_t chain, int raw);
-    void runFromSource(std::uint32_t chain, int raw, const Sink& sink);
-    void runEvaluated(std::uint32_t chain, std::optional<int> raw, Cue cue, const Sink& sink);
-    void goOn(std::uint32_t chain, std::optional<double> position, Moment moment, const Sink& sink);
+    Matched runListeners(std::span<const Listener>& listeners, PortId port, int raw, const Sink& sink);
+    void lookUp(std::uint32_t chain, int raw, const Sink& sink);
+    void runChain(std::uint32_t chain, const Sink& sink);
+    void goOn(std::uint32_t chain, std::optional<double> position, std::size_t from, Moment moment,
+              const Sink& sink);
     void runBranches(std::uint32_t chain, std::optional<double> position, Moment moment, const Sink& sink);
+    [[nodiscard]] bool feeds(const PlanChain& chain, std::uint32_t branch) const;
+    void produce(std::uint32_t branch, double q, const Sink& sink);
+    void writeTieLine(std::uint32_t line, double q);
     void updateMoving(std::uint32_t chain);
+
+    // What leaves, and what has left: sending.cpp.
+    void flush(const Sink& sink);
+    void defer(const Deferred& what, const Sink& sink);
+    [[nodiscard]] double mixedReach(std::uint32_t branch) const;
     void sendTabulated(const PlanChain& chain, std::uint32_t index, int raw, const Sink& sink);
-    void sendPayload(std::uint32_t chain, std::uint32_t branch, Payload payload, const Sink& sink);
-    void sendCarefully(std::uint32_t chain, int raw, const Sink& sink);
-    void sendEvaluated(std::uint32_t chain, std::uint32_t branch, Payload payload, const Sink& sink);
+    void sendCarefully(const PlanChain& chain, int raw, const Sink& sink);
+    void sendReach(std::uint32_t branch, double q, const Sink& sink);
+    void sendPayload(std::uint32_t branch, Payload payload, const Sink& sink);
+    void sendPlain(std::uint32_t branch, Payload payload, const Sink& sink);
+    struct Sender {
+        std::uint32_t instrument = 0;  ///< interned
+        std::int32_t chain = noChain;
+        std::int32_t branch = -1;
+    };
+    [[nodiscard]] Sender senderOf(std::uint32_t branch) const;
+    void put(std::uint32_t lane, const Sender& sender, const midi::Short& message, const Sink& sink);
+    void putControl(std::uint32_t lane, const Sender& sender, int number, int value, const Sink& sink);
+    void sendPair(std::uint32_t branch, int value, const Sink& sink);
+    void sendRegister(std::uint32_t branch, int value, const Sink& sink);
+    void sendKeyPressure(std::uint32_t branch, int value, const Sink& sink);
+    void sendNote(std::uint32_t branch, bool on, const Sink& sink);
+    void sendProgram(std::uint32_t branch, int value, const Sink& sink);
+    void sendOsc(std::uint32_t branch, double q, const Sink& sink);
+    void releaseNote(std::size_t held, midi::Bytes off, const Sink& sink);
     void pass(const Event& event, std::uint32_t part, const Sink& sink);
-    void rememberSent(const Lane& lane, std::uint32_t laneIndex, midi::Bytes message);
+    void rememberPassed(std::uint32_t lane, midi::Bytes message);
+    void reselect(std::uint32_t lane, const Part& part, const Sink& sink);
+    void beginNote(const Event& event, std::uint32_t part, const Sink& sink);
+    [[nodiscard]] bool someoneHolds(const Event& event) const;
+    void endNotesOf(const Event& event, const Part& part, const Sink& sink);
+    void endForgottenNotes(const Event& event, const Sink& sink);
+    void followNote(const Event& event, const Part& part, const Sink& sink);
+    void forgetRegister(std::uint32_t lane, const midi::Selection& selection);
     void forgetLane(std::uint32_t lane);
+    [[nodiscard]] std::uint32_t laneAt(PortId port, std::uint8_t channel) const;
+    Payload& sent(std::uint32_t lane, std::uint32_t slot) {
+        return state().sent[static_cast<std::size_t>(lane) * slotsPerLane + slot];
+    }
+
+    // Changing the plan: adopting.cpp.
+    void carryLanes(const Program& old);
+    void carryParts(const Program& old);
     void carryChain(const Program& old, std::uint32_t chain);
+    void carryEars(const Program& old, const PlanChain& now, const PlanChain& before);
+    void countKeys(std::uint32_t ear);
+    void leaveHand(std::uint32_t part, std::uint32_t lane, const Sink& sink);
+    void comeIntoHand(std::uint32_t part, const Sink& sink);
+    void givePedal(const Event& event, std::uint32_t part, const Sink& sink);
+    void releaseForgottenNotes(const Sink& sink);
 
     Program* program_;
     NoteMemory notes_;
-    Pedals pedals_;
+    Hands hands_;
+    Selections selections_;
+    midi::Pairs pairs_;
+    double tempo_ = unknownTempo;
     Time now_ = -1;
     std::uint32_t movingChains_ = 0;
+    std::uint32_t movingGenerators_ = 0;
+
+    // The event at hand.
+    const Event* event_ = nullptr;
+    std::uint64_t serial_ = 0;
+    bool ticking_ = false;  ///< steps of chains that have their turn move on by one grid point
+    Cue cue_ = Cue::none;
+    Matched shared_;  ///< by shared chains
+    std::array<midi::PairReading, 4> readings_{};
+    std::size_t readingCount_ = 0;
+    int dataStep_ = 0;  ///< of data increment and decrement
+    midi::PairAddress dataAddress_;
+    std::uint32_t pendingCount_ = 0;
+    std::uint32_t cursor_ = 0;  ///< chains before it have had their turn
+    bool muted_ = false;        ///< chains run to learn where they stand, and produce nothing
+    bool mixes_ = false;        ///< the plan has parameters on which branches meet by a rule
+    bool defers_ = false;       ///< what is to be sent waits for the end of the event
 };
+
+bool portFits(PortId filter, PortId port);
+/// The key a note leaves with, or nothing when the instrument does not take it.
+std::optional<int> transposed(const PlanInstrument& part, int key);
+midi::Short onChannel(midi::Bytes message, int channel);
+
+inline bool portFits(PortId filter, PortId port) {
+    return filter == everyPort || port == everyPort || filter == port;
+}
 
 }  // namespace mellow::engine

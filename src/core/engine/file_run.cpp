@@ -49,7 +49,7 @@ class Run {
             const std::string& name = nameOf(ensemble.instruments[i]);
             output_.add(output_.tracks[i + 1], 0, smf::EventKind::meta,
                         {reinterpret_cast<const std::uint8_t*>(name.data()), name.size()}, smf::trackName);
-            trackOf_.push_back(program_->plan.instruments.find(ensemble.instruments[i].id));
+            trackOf_.push_back(program_->plan.numbering.instruments.find(ensemble.instruments[i].id));
         }
     }
 
@@ -75,9 +75,10 @@ class Run {
 
  private:
     PortId portNumber(const std::string& name) {
-        const auto known = program_->plan.ports.find(name);
+        const auto known = program_->plan.numbering.ports.find(name);
         // A port that nothing in the ensemble names still is a port of its own.
-        return static_cast<PortId>(known.value_or(static_cast<std::uint32_t>(program_->plan.ports.size())));
+        return static_cast<PortId>(
+            known.value_or(static_cast<std::uint32_t>(program_->plan.numbering.ports.size())));
     }
 
     void runClock(Time until, const Sink& sink) {

@@ -3,50 +3,47 @@
 // The compiler resolves every reference, drops what cannot run, and folds what can be folded. A source yields
 // whole numbers (128 or 16,384 of them), and a run of stateless steps behind it is a function of that number
 // alone; so the whole way from the source through the trunk, the branch and the encoding is written out as a
-// table, once, and playing is looking up (signal rules, section 8). Only steps with memory, and what stands
-// behind them, are left to be evaluated.
+// table, once, and playing is looking up (signal rules, section 8). Only steps with memory, second sources,
+// and what stands behind them, are left to be evaluated.
 //
-// A plan never changes. What changes while it is played (what steps remember, what was sent last) is in
-// State, allocated together with the plan by the editing side, so that playing allocates nothing. Port names,
-// instruments and chains are numbered by interning: a name keeps its number in every later plan compiled from
-// this one, which is how memory is carried across an edit and how a note-off finds a port that the document
-// no longer mentions.
+// A chain listens with ears: one for its source, one for each `combine`, one for its fan's chooser. Messages
+// find the ears that want them through lists by channel and kind of message, so the cost of an event does not
+// grow with the ensemble.
+//
+// A plan never changes. What changes while it is played (where ears stand, what steps remember, what was sent
+// last) is in State, allocated together with the plan by the editing side, so that playing allocates nothing.
+// Names are numbered, and keep their numbers in every later plan compiled from this one (Numbering), which is
+// how memory is carried across an edit and how a note-off finds a port that the document no longer mentions.
 #pragma once
 
 #include <array>
 #include <atomic>
 #include <cstdint>
+#include <limits>
 #include <memory>
 #include <optional>
 #include <span>
 #include <string>
-#include <unordered_map>
+#include <utility>
 #include <vector>
 
+#include "core/engine/names.h"
 #include "core/midi/message.h"
+#include "core/midi/pairs.h"
 #include "core/model/ensemble.h"
+#include "core/model/law.h"
 #include "core/model/scale.h"
+#include "core/sources/generator.h"
 
 namespace mellow::engine {
 
 using PortId = std::uint16_t;
 /// Stands for every port: as a filter it lets all through, as an event's port it passes every filter.
 inline constexpr PortId everyPort = 0;
+/// Where notes come from that a parameter sounds; no port has this number.
+inline constexpr PortId parameterPort = 0xFFFF;
 
-/// Names numbered in the order in which they were first seen.
-class Names {
- public:
-    /// The number of a name, new or old.
-    std::uint32_t intern(std::string_view name);
-    /// The number of a name, or nothing when it was never interned.
-    [[nodiscard]] std::optional<std::uint32_t> find(std::string_view name) const;
-    [[nodiscard]] const std::string& name(std::uint32_t number) const { return names_[number]; }
-    [[nodiscard]] std::size_t size() const { return names_.size(); }
-
- private:
-    std::vector<std::string> names_;
-    std::unordered_map<std::string, std::uint32_t> numbers_;
-};
+inline constexpr std::uint32_t none = 0xFFFFFFFF;
 
 /// An output port and channel, with a memory of what was last sent there.
 struct Lane {
@@ -56,19 +53,41 @@ struct Lane {
     bool operator==(const Lane& other) const { return port == other.port && channel == other.channel; }
 };
 
-/// What a lane remembers: controls 0..127, then bend, then pressure.
+/// What a lane remembers: controls 0..127, then these.
 inline constexpr std::uint32_t bendSlot = 128;
 inline constexpr std::uint32_t pressureSlot = 129;
-inline constexpr std::uint32_t slotsPerLane = 130;
+inline constexpr std::uint32_t programSlot = 130;
+inline constexpr std::uint32_t keyPressureSlot = 131;  ///< and 127 more, by key
+inline constexpr std::uint32_t pairSlot = 259;         ///< 14-bit controls 0..31
+inline constexpr std::uint32_t slotsPerLane = 291;
+
+/// A register (RPN or NRPN) of a lane that some parameter sends.
+struct Register {
+    std::uint32_t lane = 0;
+    midi::PairKind kind = midi::PairKind::rpn;
+    int number = 0;
+    bool operator==(const Register&) const = default;
+};
+
+/// An OSC address of a port that some parameter sends.
+struct OscPlace {
+    PortId port = everyPort;
+    std::string address;
+    bool operator==(const OscPlace&) const = default;
+};
 
 /// The kinds of incoming message that can move a chain: controls 0..127, then these.
 inline constexpr std::size_t bendKey = 128;
 inline constexpr std::size_t pressureKey = 129;
-inline constexpr std::size_t velocityKey = 130;
-inline constexpr std::size_t listenKeys = 131;
+inline constexpr std::size_t noteOnKey = 130;
+inline constexpr std::size_t noteOffKey = 131;
+inline constexpr std::size_t keyPressureKey = 132;
+inline constexpr std::size_t programKey = 133;
+inline constexpr std::size_t listenKeys = 134;
 
-/// The data bytes of a message: the first, and the second above it. What tables and the memory of what was
-/// sent hold, so that sending is copying and repeating is comparing.
+/// What a table holds for a branch, and the memory for a message. Of messages whose data bytes are the value
+/// and nothing else: both bytes, the second above the first, so that sending is copying and repeating is
+/// comparing. Of all others: the value.
 using Payload = std::uint16_t;
 inline constexpr Payload noPayload = 0xFFFF;  ///< in a table: send nothing; in the memory: unknown
 
@@ -78,18 +97,28 @@ constexpr Payload payload(int first, int second) {
 
 struct PlanBranch {
     MessageKind kind = MessageKind::cc;
-    std::uint8_t control = 0;
+    int number = 0;
     bool repeats = false;
     Scale scale = Scale::edge;
     int max = 127;
     int choices = 0;  ///< labels of a `choices` law, else 0
     double fromRaw = 0;
-    double toRaw = 1;  ///< the reach, as raw positions
+    double toRaw = 1;    ///< the reach, as raw positions
+    double restRaw = 0;  ///< the raw position of the parameter's resting value
     std::optional<BranchWindow> window;
-    Payload restPayload = 0;  ///< of the parameter's resting value
     bool on = true;
     std::vector<Step> steps;       ///< those that are on
     std::uint32_t firstState = 0;  ///< of State::steps, one for each of `steps`
+    std::uint32_t chain = 0;       ///< place in Plan::chains
+    // Where it leads.
+    std::uint32_t part = none;  ///< place in Plan::parts
+    std::uint32_t lane = 0;
+    std::uint32_t tieLine = none;  ///< place in Plan::tieLines; a branch that leads to one sends nothing
+    std::uint32_t mix = none;      ///< place in Plan::mixes
+    std::uint32_t place = none;    ///< of Plan::numbering: a register, an OSC place, or a note's cause
+    int velocity = 100;            ///< of a note
+    std::optional<std::array<int, 2>> bank;
+    Range range;  ///< of an OSC value
 };
 
 /// What sending a branch's payload takes, and no more: an event touches as many of these as it has results.
@@ -99,45 +128,64 @@ struct Outlet {
     PortId port = everyPort;
     std::uint8_t status = 0;  ///< of the message, with its channel
     std::uint8_t size = 3;    ///< of the message, in bytes
-    bool repeats = false;
-    bool clears = false;  ///< a control that makes the lane forget what was sent
+    bool plain = true;        ///< sent by copying the payload, unless it is the one sent last
+};
+
+/// A parameter on which several branches meet by a rule.
+struct MixPoint {
+    Mix rule = Mix::latest;
+    std::vector<std::uint32_t> branches;  ///< in document order, those of shared chains first
 };
 
 /// How a chain is played.
 enum class Way : std::uint8_t {
     tabulated,  ///< by looking up
-    carefully,  ///< by looking up, where some branch can be silent, repeats, or makes its lane forget
-    evaluated,  ///< step by step, since some step, in trunk or branch, remembers
+    carefully,  ///< by looking up, where some branch can be silent or is not sent by copying alone
+    evaluated,  ///< step by step
 };
 
-struct PlanChain {
-    std::uint32_t key = 0;         ///< interned "instrument/chain"
-    std::uint32_t instrument = 0;  ///< place in Plan::instruments
+enum class Role : std::uint8_t { main, combine, chooser };
+
+/// A place at which a chain listens.
+struct Ear {
+    std::uint32_t chain = 0;
+    Role role = Role::main;
     PortId port = everyPort;
     int channel = -1;  ///< 0..15; −1: any
     Scale scale = Scale::edge;
-    int max = 127;
+    int max = 127;  ///< 0: it has positions only
+    double rest = 0;
+    std::uint32_t step = 0;     ///< of a combine: of State::steps
+    std::pair<int, int> place;  ///< of a combine: its branch in the chain (−1: the trunk) and its step there
+    std::uint32_t tieLine = none;  ///< place in Plan::tieLines
+    Handover handover = Handover::jump;
+    Source source;  ///< resolved
+};
+
+struct PlanChain {
+    std::uint32_t key = 0;      ///< interned "instrument/chain"
+    std::uint32_t part = none;  ///< place in Plan::parts; none: a shared chain
     bool keepOriginal = false;
+    bool asleep = false;  ///< it moves only in hand, and its instrument is not
+    bool chosen = false;  ///< its fan feeds one branch, that of its last ear
     Way way = Way::tabulated;
     std::vector<Step> steps;       ///< those that are on
-    std::size_t firstMemory = 0;   ///< the first step with memory, or steps.size()
+    std::size_t firstLive = 0;     ///< the first step that is not folded, or steps.size()
     std::uint32_t firstState = 0;  ///< of State::steps
     std::size_t table =
         0;  ///< where Plan::tables has, for each raw value, a payload a branch; unless evaluated
-    std::size_t positions = 0;  ///< where Plan::positions has the position before firstMemory, by raw value
+    std::size_t positions = 0;      ///< where Plan::positions has the position before firstLive, by raw value
     std::uint32_t firstBranch = 0;  ///< of Plan::branches
     std::uint32_t branchCount = 0;
-    // What it was compiled from: an edit that leaves all three alone leaves the chain alone.
+    std::uint32_t firstEar = 0;  ///< of Plan::ears; the first is the source's
+    std::uint32_t earCount = 0;
+    // What it was compiled from: an edit that leaves all of it alone leaves the chain alone.
     Chain definition;
-    std::vector<Parameter> targets;  ///< one a branch
-    std::uint32_t lane = 0;
+    std::vector<Parameter> targets;    ///< one a branch; empty ids for tie lines
+    std::vector<std::uint32_t> lanes;  ///< one a branch
 
     bool hearsCues = false;  ///< some step, in trunk or branch, waits for a note or the pedal
     [[nodiscard]] bool isEvaluated() const { return way == Way::evaluated; }
-    [[nodiscard]] bool trunkRemembers() const { return firstMemory < steps.size(); }
-    [[nodiscard]] bool sameAs(const PlanChain& other) const {
-        return lane == other.lane && definition == other.definition && targets == other.targets;
-    }
 };
 
 struct PlanInstrument {
@@ -149,37 +197,68 @@ struct PlanInstrument {
     int transpose = 0;
     Pass pass;
     std::uint32_t lane = 0;
+    std::uint32_t endChain = 0;  ///< the place in Plan::chains behind its last
+    bool inHand = true;
+    bool drivesVelocity = false;  ///< some branch leads to a velocity parameter of it
 };
 
-/// A chain that a kind of incoming message moves.
+/// A chain that a kind of incoming message concerns.
 struct Listener {
-    std::uint32_t chain = 0;  ///< place in Plan::chains
-    std::uint32_t part = 0;   ///< place in Plan::parts
+    std::uint32_t chain = 0;    ///< place in Plan::chains
+    std::uint32_t part = none;  ///< place in Plan::parts
+    std::uint32_t ear = none;   ///< place in Plan::ears; none: only the cue concerns it
     PortId partPort = everyPort;
-    PortId port = everyPort;  ///< the chain's own filter, behind the part's
+    PortId port = everyPort;  ///< the ear's own filter, behind the part's
     bool keep = false;        ///< keepOriginal
-    bool hearsSource = true;  ///< false: only the cue concerns it
-    bool hearsCue = false;    ///< some step of it waits for a note or the pedal
 };
 
-struct Plan {
+struct TieLineReaders {
+    std::vector<std::uint32_t> ears;
+};
+
+struct OscListener {
+    std::string address;
+    std::vector<std::uint32_t> ears;
+};
+
+/// Names and places that keep their numbers from plan to plan.
+struct Numbering {
     Names ports;        ///< number 0 is "any"
     Names instruments;  ///< by id
     Names chainKeys;
+    Names tieLines;
+    Names noteCauses;  ///< "instrument/parameter" of note parameters
     std::vector<Lane> lanes;
+    std::vector<Register> registers;
+    std::vector<OscPlace> oscPlaces;
+};
+
+struct Plan {
+    Numbering numbering;
     std::vector<PlanInstrument> parts;  ///< in document order
-    std::vector<PlanChain> chains;      ///< in document order
-    std::vector<PlanBranch> branches;   ///< in document order
+    std::vector<PlanChain> chains;      ///< in the order in which they run: shared ones, then part by part
+    std::vector<PlanBranch> branches;   ///< chain by chain
     std::vector<Outlet> outlets;        ///< one for each of `branches`
+    std::vector<Ear> ears;              ///< chain by chain
+    std::vector<MixPoint> mixes;
+    std::vector<TieLineReaders> tieLines;  ///< by number
     // Dispatch: an event reads the list of those that want it, whatever else the ensemble holds.
-    std::vector<Listener> listeners;  ///< by channel and key, each list in document order
+    std::vector<Listener> listeners;  ///< by channel and key, each list in order of chains
     std::array<std::uint32_t, 16 * listenKeys + 1> firstListener{};  ///< by channel · listenKeys + key
-    std::array<std::vector<std::uint32_t>, 16> byChannel;  ///< places in `parts` that hear a channel
+    std::array<bool, 16 * listenKeys> plain{};  ///< all listeners look up, and the message means nothing more
+    std::array<std::vector<std::uint32_t>, 16> receivers;  ///< places in `parts` in hand that hear a channel
     std::array<std::vector<std::uint32_t>, 16> passers;    ///< those of them that pass what no chain takes
+    std::array<bool, 32> pairsHeard{};                     ///< 14-bit controls that some ear listens to
+    std::vector<OscListener> oscListeners;                 ///< sorted by address
     std::vector<std::uint32_t> timedChains;
+    std::vector<std::uint32_t> generators;    ///< ears that the clock moves
+    std::vector<std::uint32_t> notesCounted;  ///< ears of envelopes
     std::vector<Payload> tables;
     std::vector<double> positions;
     std::vector<std::uint32_t> chainsByKey;  ///< places in `chains`, sorted by key
+    std::vector<std::uint32_t> noteCauses;   ///< causes that some branch drives, sorted
+    std::vector<Lane>& lanes() { return numbering.lanes; }
+    [[nodiscard]] const std::vector<Lane>& lanes() const { return numbering.lanes; }
 
     [[nodiscard]] std::span<const Listener> listenersTo(std::size_t channel, std::size_t key) const {
         const std::size_t at = channel * listenKeys + key;
@@ -187,27 +266,80 @@ struct Plan {
     }
 };
 
-struct ChainState {
-    int raw = 0;
+/// What an ear knows of the control that it follows, for handovers.
+struct HandState {
+    double place = 0;  ///< c, the control's position
+    PortId port = everyPort;
+    std::uint8_t channel = 0;
+    bool known = false;   ///< place is
+    bool caught = false;  ///< the chain follows the control
+};
+
+struct EarState {
+    double position = 0;
+    int raw = -1;  ///< of an ear that has raw values: the newest; −1 before it has spoken
     bool spoken = false;
-    bool moving = false;
+    bool moves = false;          ///< of a generator: the clock alone would change it
+    std::uint16_t keysDown = 0;  ///< of an envelope
+    GeneratorState generator;
+    HandState hand;
+};
+
+struct ChainState {
+    int raw = 0;          ///< of a chain that looks up: the source's newest raw value
+    bool spoken = false;  ///< something has moved it
+    bool moving = false;  ///< the clock alone would change something
+    // What waits to be done with it in the present event.
+    bool moved = false;    ///< its source spoke
+    bool stirred = false;  ///< a combine's source spoke
+    bool hears = false;    ///< the event's cue
+    bool edited = false;   ///< it changed since it last ran
 };
 
 /// What the window reads while the player plays: plain numbers, each written whole. What a table can tell is
 /// not written.
 struct ChainLive {
-    std::atomic<int> raw{-1};      ///< the source's newest raw value; −1 before it has spoken
+    std::atomic<int> raw{-1};       ///< the source's newest raw value; −1 before it has spoken
+    std::atomic<float> source{-1};  ///< its position, of a source without raw values; −1 before it has spoken
     std::atomic<float> result{0};  ///< the position behind the trunk, of a chain that is evaluated
 };
 struct BranchLive {
-    std::atomic<int> value{
-        -1};  ///< what an evaluated chain last worked out for the target; −1 before the first
+    std::atomic<float> value{-1};  ///< the raw position an evaluated chain last sent a target to; −1 before
+};
+
+/// Which register is selected on a lane: by whoever sent last, and by what the player passed.
+struct LaneSelections {
+    midi::Selection wire;
+    midi::Selection player;
+};
+
+/// Something to be sent when the event's end is known.
+struct Deferred {
+    enum class What : std::uint8_t { payload, reach, mix, finish } what = What::payload;
+    std::uint32_t index = 0;  ///< a branch; of `finish`, a part
+    Payload payload = 0;
+    double q = 0;  ///< of `reach`
 };
 
 struct State {
     std::vector<StepState> steps;
     std::vector<ChainState> chains;
+    std::vector<EarState> ears;
     std::vector<Payload> sent;  ///< slotsPerLane a lane
+    std::vector<LaneSelections> selections;
+    std::vector<int> registers;  ///< by number; −1: unknown
+    std::vector<std::optional<float>> osc;
+    std::vector<double> mixed;             ///< one a branch: the q it last produced, or NaN
+    std::vector<std::uint32_t> mixQueued;  ///< one a mix: the place in `deferred` at which it is sent
+    std::vector<double> tieLines;          ///< by number
+    std::vector<int> velocities;           ///< one a part; −1: as played
+    std::vector<std::uint64_t> pending;    ///< a bit a chain
+    std::vector<Deferred> deferred;
+    struct PartMatch {
+        std::uint64_t event = 0;
+        bool keep = false;
+    };
+    std::vector<PartMatch> matches;  ///< one a part
     std::unique_ptr<ChainLive[]> chainLive;
     std::unique_ptr<BranchLive[]> branchLive;
 };
@@ -218,24 +350,37 @@ struct Program {
     State state;
 };
 
-/// What a branch of a chain stands at when its source's raw value is `raw` (−1: not spoken): the encoded
-/// value, or −1 when there is none. Safe to ask while the program plays.
-int presentValue(const Program& program, const PlanChain& chain, std::uint32_t branch, int raw);
+/// What a branch of a chain stands at when its source's raw value is `raw` (−1: not spoken): the raw position
+/// of its target, or −1 when there is none. Safe to ask while the program plays.
+double presentPosition(const Program& program, const PlanChain& chain, std::uint32_t branch, int raw);
 
 /// The arithmetic of a branch that leads to a parameter, without its place in a plan.
 PlanBranch prepareBranch(const Parameter& parameter, const Branch& branch);
+/// The same for one that leads to a tie line.
+PlanBranch prepareTieLineBranch(const Branch& branch);
 
-/// The encoded value of a position at the end of a branch: reach, choices, encoding.
-int encodeAtTarget(const PlanBranch& branch, double p);
-/// The data bytes that carry an encoded value of a branch, and back.
+/// The raw position of a target for a position at the end of a branch: reach and choices.
+double reached(const PlanBranch& branch, double p);
+/// The label of a `choices` law nearest to a raw position, as one; other laws leave it as it is.
+double nearestChoice(const PlanBranch& branch, double q);
+/// The value that a raw position is sent as: a program's number, 1 or 0 for a note that is on or off, 1..127
+/// for a velocity, else what section 1 encodes.
+int valueAt(const PlanBranch& branch, double q);
+/// The data that carry a value of a branch, and back.
 Payload payloadOf(const PlanBranch& branch, int value);
 int valueOf(const PlanBranch& branch, Payload payload);
 
-/// What a branch sends in the end for a position behind the trunk, its steps with memory passed over.
-Payload settledPayload(const PlanBranch& branch, double position);
+/// The raw position that a branch reaches in the end for a position behind the trunk, its steps with memory
+/// passed over; nothing where it is silent.
+std::optional<double> settledReach(const PlanBranch& branch, double position);
 
 /// Where a branch's window puts a position: a position to go on with, or nothing when it is outside and the
 /// window does not clamp.
 std::optional<double> throughWindow(const PlanBranch& branch, double p);
+
+/// The raw value at which an ear's tables hold a reading of two bytes.
+int rawOf(const Ear& ear, const midi::PairReading& reading);
+/// The position of a raw value, as tables hold them.
+double placeOf(const Ear& ear, int raw);
 
 }  // namespace mellow::engine

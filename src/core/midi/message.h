@@ -33,7 +33,19 @@ enum Status : std::uint8_t {
 
 /// Control numbers that the signal rules treat apart.
 enum Control : std::uint8_t {
+    bankSelect = 0,
+    dataEntry = 6,
+    bankSelectLow = 32,
+    dataEntryLow = 38,
     sustain = 64,
+    sostenuto = 66,
+    legatoPedal = 69,
+    dataIncrement = 96,
+    dataDecrement = 97,
+    nrpnSelectLow = 98,
+    nrpnSelect = 99,
+    rpnSelectLow = 100,
+    rpnSelect = 101,
     allSoundOff = 120,
     resetAllControllers = 121,
     allNotesOff = 123,

@@ -7,6 +7,7 @@
 #include "core/checks/check.h"
 #include "core/midi/message.h"
 #include "core/model/law.h"
+#include "core/model/resolve.h"
 
 namespace mellow {
 
@@ -115,7 +116,7 @@ Branch newBranch(const Instrument& instrument, const Chain& chain) {
                            [&](const Branch& branch) { return branch.target == parameter.id; });
     };
     for (const Parameter& parameter : instrument.parameters) {
-        if (row(parameter.message.kind).available && !reached(parameter)) return wholeBranch(parameter);
+        if (!reached(parameter)) return wholeBranch(parameter);
     }
     return instrument.parameters.empty() ? Branch{} : wholeBranch(instrument.parameters.front());
 }
@@ -144,22 +145,143 @@ std::string duplicateInstrument(Ensemble& ensemble, std::string_view id) {
     return copy.id;
 }
 
-std::string duplicateChain(Instrument& instrument, std::string_view id) {
-    const Chain* original = findById(instrument.chains, id);
+std::string duplicateChain(std::vector<Chain>& chains, std::string_view id) {
+    const Chain* original = findById(chains, id);
     if (original == nullptr) return {};
     Chain copy = *original;
     copy.name = nameOf(copy) + " copy";
-    copy.id = newId(instrument.chains, copy.name);
-    const auto place = original - instrument.chains.data();
-    instrument.chains.insert(instrument.chains.begin() + place + 1, copy);
+    copy.id = newId(chains, copy.name);
+    const auto place = original - chains.data();
+    chains.insert(chains.begin() + place + 1, copy);
     return copy.id;
 }
 
-void removeParameter(Instrument& instrument, std::string_view id) {
-    for (Chain& chain : instrument.chains) {
-        std::erase_if(chain.branches, [id](const Branch& branch) { return branch.target == id; });
-    }
+namespace {
+
+template<class Leads>
+void removeBranches(std::vector<Chain>& chains, Leads&& leads) {
+    for (Chain& chain : chains)
+        std::erase_if(chain.branches, [&](const Branch& branch) { return leads(branch.target); });
+}
+
+}  // namespace
+
+void removeParameter(Ensemble& ensemble, Instrument& instrument, std::string_view id) {
+    removeBranches(instrument.chains, [id](const std::string& target) { return target == id; });
+    const std::string fromAfar = instrument.id + "/" + std::string(id);
+    removeBranches(ensemble.sharedChains, [&](const std::string& target) { return target == fromAfar; });
     std::erase_if(instrument.parameters, [id](const Parameter& parameter) { return parameter.id == id; });
+}
+
+void removeInstrument(Ensemble& ensemble, std::string_view id) {
+    const std::string gone(id);
+    removeBranches(ensemble.sharedChains, [&](const std::string& target) {
+        const Target led = targetOf(ensemble, nullptr, target);
+        return led.instrument != nullptr && led.instrument->id == gone;
+    });
+    std::erase_if(ensemble.instruments, [&](const Instrument& instrument) { return instrument.id == gone; });
+    if (ensemble.inHand) std::erase(*ensemble.inHand, gone);
+}
+
+void removeTieLine(Ensemble& ensemble, std::string_view id) {
+    const std::string target = std::string(tieLineTarget) + std::string(id);
+    const auto leads = [&](const std::string& to) { return to == target; };
+    removeBranches(ensemble.sharedChains, leads);
+    for (Instrument& instrument : ensemble.instruments) removeBranches(instrument.chains, leads);
+    std::erase_if(ensemble.tieLines, [id](const TieLine& line) { return line.id == id; });
+}
+
+std::vector<std::string> targetsFor(const Ensemble& ensemble, const Instrument* instrument) {
+    std::vector<std::string> targets;
+    for (const Instrument& each : ensemble.instruments) {
+        if (instrument != nullptr && &each != instrument) continue;
+        for (const Parameter& parameter : each.parameters)
+            targets.push_back((instrument == nullptr ? each.id + "/" : "") + parameter.id);
+    }
+    for (const TieLine& line : ensemble.tieLines) targets.push_back(std::string(tieLineTarget) + line.id);
+    return targets;
+}
+
+std::optional<Branch> wholeBranch(const Ensemble& ensemble, const Instrument* instrument,
+                                  const std::string& target) {
+    const Target led = targetOf(ensemble, instrument, target);
+    if (!led.exists()) return std::nullopt;
+    Branch branch = led.parameter != nullptr ? wholeBranch(*led.parameter) : Branch{};
+    if (led.tieLine != nullptr) branch.high = 1.0;
+    branch.target = target;
+    return branch;
+}
+
+Branch newSharedBranch(const Ensemble& ensemble, const Chain& chain) {
+    for (const std::string& target : targetsFor(ensemble, nullptr)) {
+        const auto leads = [&](const Branch& branch) { return branch.target == target; };
+        if (std::none_of(chain.branches.begin(), chain.branches.end(), leads))
+            return *wholeBranch(ensemble, nullptr, target);
+    }
+    return {};
+}
+
+Chain newSharedChain(const Ensemble& ensemble) {
+    Chain chain;
+    chain.name = "New shared chain";
+    chain.id = newId(ensemble.sharedChains, chain.name);
+    chain.source.number = 1;
+    if (!ensemble.tieLines.empty()) {
+        chain.branches.push_back(
+            *wholeBranch(ensemble, nullptr, std::string(tieLineTarget) + ensemble.tieLines.front().id));
+    } else if (!targetsFor(ensemble, nullptr).empty()) {
+        chain.branches.push_back(newSharedBranch(ensemble, chain));
+    }
+    return chain;
+}
+
+TieLine newTieLine(const Ensemble& ensemble) {
+    TieLine line;
+    line.name = "New tie line";
+    line.id = newId(ensemble.tieLines, line.name);
+    return line;
+}
+
+Source ccSource(const Ensemble& ensemble, const Chain& chain) {
+    std::set<int> used;
+    forEachSource(chain, [&](const Source& source) {
+        const Source heard = resolved(ensemble, source);
+        if (heard.kind == SourceKind::cc) used.insert(heard.number);
+    });
+    Source source = makeSource(SourceKind::cc);
+    for (const int number : {2, 11, 1, 4, 16, 17, 18, 19}) {
+        source.number = number;
+        if (!used.contains(number)) break;
+    }
+    return source;
+}
+
+int highestNumber(const SourceRow& kind) {
+    if (kind.kind == SourceKind::cc14) return 31;
+    return kind.kind == SourceKind::rpn || kind.kind == SourceKind::nrpn ? midi::max14 : midi::max7;
+}
+
+int highestNumber(const MessageRow& kind) {
+    if (kind.kind == MessageKind::cc14) return 31;
+    return kind.kind == MessageKind::rpn || kind.kind == MessageKind::nrpn ? midi::max14 : midi::max7;
+}
+
+void giveReferences(const Ensemble& ensemble, Source& source) {
+    if (source.kind == SourceKind::tieLine && findById(ensemble.tieLines, source.tieLine) == nullptr &&
+        !ensemble.tieLines.empty())
+        source.tieLine = ensemble.tieLines.front().id;
+    if (source.kind != SourceKind::control) return;
+    const auto hasControls = [](const Controller& controller) { return !controller.controls.empty(); };
+    const Controller* controller = findById(ensemble.controllers, source.controller);
+    if (controller == nullptr || !hasControls(*controller)) {
+        const auto found =
+            std::find_if(ensemble.controllers.begin(), ensemble.controllers.end(), hasControls);
+        if (found == ensemble.controllers.end()) return;
+        controller = &*found;
+    }
+    source.controller = controller->id;
+    if (findById(controller->controls, source.control) == nullptr)
+        source.control = controller->controls.front().id;
 }
 
 }  // namespace mellow

@@ -6,7 +6,9 @@
 #pragma once
 
 #include <cstddef>
+#include <optional>
 #include <string>
+#include <vector>
 
 #include "core/model/ensemble.h"
 
@@ -25,16 +27,39 @@ Instrument newInstrument(const Ensemble& ensemble);
 Chain newChain(const Instrument& instrument);
 /// A branch over the whole range of a parameter that the chain does not reach yet, if there is one.
 Branch newBranch(const Instrument& instrument, const Chain& chain);
+/// A branch of a shared chain over the whole range of some parameter that it does not reach yet.
+Branch newSharedBranch(const Ensemble& ensemble, const Chain& chain);
+/// A shared chain from the mod wheel to a tie line, or to a parameter where there is none.
+Chain newSharedChain(const Ensemble& ensemble);
 Parameter newParameter(const Instrument& instrument);
+TieLine newTieLine(const Ensemble& ensemble);
+/// A control that a chain does not use yet, for its chooser or a combine step.
+Source ccSource(const Ensemble& ensemble, const Chain& chain);
 /// A branch over the whole range of a parameter.
 Branch wholeBranch(const Parameter& parameter);
+/// A branch over the whole range of whatever a target names; nothing when it names nothing.
+std::optional<Branch> wholeBranch(const Ensemble& ensemble, const Instrument* instrument,
+                                  const std::string& target);
+/// Every target that a chain can lead to: its instrument's parameters, or all instruments' where it is null;
+/// then the tie lines.
+std::vector<std::string> targetsFor(const Ensemble& ensemble, const Instrument* instrument);
+
+/// The highest number that a kind of source or message may carry.
+int highestNumber(const SourceRow& kind);
+int highestNumber(const MessageRow& kind);
+/// Fills in what a source's kind refers to with the first there is, where it names nothing that exists.
+void giveReferences(const Ensemble& ensemble, Source& source);
 
 /// Copies, with new ids and "copy" in the name, put behind the original. Returns the copy's id.
 std::string duplicateInstrument(Ensemble& ensemble, std::string_view id);
-std::string duplicateChain(Instrument& instrument, std::string_view id);
+std::string duplicateChain(std::vector<Chain>& chains, std::string_view id);
 
-/// Removes a parameter and every branch that leads to it.
-void removeParameter(Instrument& instrument, std::string_view id);
+/// Removes a parameter and every branch that leads to it, those of shared chains included.
+void removeParameter(Ensemble& ensemble, Instrument& instrument, std::string_view id);
+/// Removes an instrument, and what leads to it from shared chains.
+void removeInstrument(Ensemble& ensemble, std::string_view id);
+/// Removes a tie line and every branch that leads to it. Chains that read it are kept, for checks to name.
+void removeTieLine(Ensemble& ensemble, std::string_view id);
 
 /// Moves an element of a list from one place to another.
 template<class List>

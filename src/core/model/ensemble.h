@@ -6,6 +6,7 @@
 // is kept beside each struct as JSON text (Extras), so that it survives a round trip untouched.
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <optional>
 #include <string>
@@ -28,7 +29,8 @@ enum class Law { linear, log, decibel, choices };
 enum class Mix { latest, highest, lowest, sum, product, average };
 enum class Outside { clamp, silent, rest };
 enum class Active { always, inHand };
-enum class Rest { low, middle };
+enum class FanMode { all, chosen };
+enum class Handover { jump, meet, glide };
 
 /// How a parameter's raw range is shown. Absent bounds stand for the message's own (signal rules, section 4).
 struct Display {
@@ -43,8 +45,11 @@ struct Display {
 
 struct Message {
     MessageKind kind = MessageKind::cc;
-    int number = 0;  ///< for the kinds that have one
-    Extras extras;   ///< fields of kinds that this version does not run
+    int number = 0;                          ///< for the kinds that have one
+    std::optional<std::array<int, 2>> bank;  ///< of a program: CC 0 and CC 32 before it, 0..127 each
+    int velocity = 100;                      ///< of a note, 1..127
+    std::string address;                     ///< of OSC
+    Extras extras;
     bool operator==(const Message&) const = default;
 };
 
@@ -60,16 +65,6 @@ struct Parameter {
     bool repeats = false;
     Extras extras;
     bool operator==(const Parameter&) const = default;
-};
-
-struct Source {
-    SourceKind kind = SourceKind::cc;
-    int number = 0;
-    std::optional<int> channel;  ///< 1..16; absent: any
-    std::string controller;      ///< a controller's id; empty: any port
-    std::optional<Rest> rest;
-    Extras extras;
-    bool operator==(const Source&) const = default;
 };
 
 struct BranchWindow {
@@ -92,8 +87,9 @@ struct Branch {
 };
 
 struct Fan {
-    std::string mode = "all";
-    Extras extras;  ///< `by`, for the mode `chosen`
+    FanMode mode = FanMode::all;
+    std::optional<Source> by;  ///< the chooser, of the mode `chosen`
+    Extras extras;
     bool operator==(const Fan&) const = default;
 };
 
@@ -107,6 +103,7 @@ struct Chain {
     std::vector<Step> steps;
     Fan fan;
     std::vector<Branch> branches;
+    std::optional<Handover> handover;  ///< absent: the controller's
     Extras extras;
     bool operator==(const Chain&) const = default;
 };
@@ -164,14 +161,16 @@ struct Controller {
     std::string name;
     std::string port;
     std::vector<ControllerControl> controls;
+    std::optional<Handover> handover;
     Extras extras;
     bool operator==(const Controller&) const = default;
 };
 
+/// A named inner signal.
 struct TieLine {
     std::string id;
     std::string name;
-    double rest = 0;
+    double rest = 0;  ///< its position before anything has written it
     Extras extras;
     bool operator==(const TieLine&) const = default;
 };
@@ -186,6 +185,17 @@ struct Ensemble {
     Extras extras;
     bool operator==(const Ensemble&) const = default;
 };
+
+/// Stands where an instrument's id would, for what belongs to the whole ensemble; no id has a line break.
+inline const std::string sharedOwner = "\n";
+
+inline constexpr std::string_view tieLineTarget = "tieLine:";
+
+/// The tie line that a branch's target names ("tieLine:swell" gives "swell"), or nothing.
+inline std::optional<std::string> tieLineOf(std::string_view target) {
+    if (!target.starts_with(tieLineTarget)) return std::nullopt;
+    return std::string(target.substr(tieLineTarget.size()));
+}
 
 /// The thing with an id, or nullptr. Works on any list of things that have one.
 template<class List>

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <array>
 
+#include "core/sources/fields.h"
+
 namespace mellow {
 
 namespace {
@@ -10,40 +12,91 @@ namespace {
 constexpr int max7 = 127;
 constexpr int max14 = 16383;
 
-constexpr std::array<KindRow<SourceKind>, 19> sourceRows{{
-    {SourceKind::cc, "cc", "Control (CC)", max7, true, true},
-    {SourceKind::cc14, "cc14", "Control, 14-bit", max14, true, false},
-    {SourceKind::bend, "bend", "Pitch bend", max14, false, true},
-    {SourceKind::pressure, "pressure", "Channel pressure", max7, false, true},
-    {SourceKind::keyPressure, "keyPressure", "Key pressure", max7, false, false},
-    {SourceKind::velocity, "velocity", "Velocity", max7, false, true},
-    {SourceKind::releaseVelocity, "releaseVelocity", "Release velocity", max7, false, false},
-    {SourceKind::key, "key", "Key as a button", max7, true, false},
-    {SourceKind::keyNumber, "keyNumber", "Key number", max7, false, false},
-    {SourceKind::program, "program", "Program change", max7, true, false},
-    {SourceKind::rpn, "rpn", "RPN", max14, true, false},
-    {SourceKind::nrpn, "nrpn", "NRPN", max14, true, false},
-    {SourceKind::relative, "relative", "Relative encoder", max7, true, false},
-    {SourceKind::control, "control", "Control of a controller", max7, false, false},
-    {SourceKind::tieLine, "tieLine", "Tie line", max7, false, false},
-    {SourceKind::lfo, "lfo", "Cycle generator", max7, false, false},
-    {SourceKind::envelope, "envelope", "Envelope", max7, false, false},
-    {SourceKind::walk, "walk", "Random walk", max7, false, false},
-    {SourceKind::osc, "osc", "OSC", max7, false, false},
-}};
+const std::array<SourceRow, 19>& sourceRows() {
+    using enum Origin;
+    static const std::array<SourceRow, 19> rows{{
+        {SourceKind::cc, "cc", "Control (CC)", max7, true, message, {}, "A wheel, pedal, slider or knob."},
+        {SourceKind::cc14,
+         "cc14",
+         "Control, 14-bit",
+         max14,
+         true,
+         message,
+         {},
+         "A control that sends a pair of numbers, the second 32 above the first."},
+        {SourceKind::bend, "bend", "Pitch bend", max14, false, message, {}, ""},
+        {SourceKind::pressure, "pressure", "Channel pressure", max7, false, message, {}, ""},
+        {SourceKind::keyPressure,
+         "keyPressure",
+         "Key pressure",
+         max7,
+         false,
+         message,
+         {},
+         "The pressure of whichever key was pressed newest."},
+        {SourceKind::velocity, "velocity", "Velocity", max7, false, note, {}, ""},
+        {SourceKind::releaseVelocity, "releaseVelocity", "Release velocity", max7, false, note, {}, ""},
+        {SourceKind::key,
+         "key",
+         "Key as a button",
+         max7,
+         true,
+         note,
+         {},
+         "Full while the key is held; it does not sound."},
+        {SourceKind::keyNumber,
+         "keyNumber",
+         "Key number",
+         max7,
+         false,
+         note,
+         {},
+         "How high on the keyboard a note is."},
+        {SourceKind::program, "program", "Program change", max7, true, message, {}, ""},
+        {SourceKind::rpn, "rpn", "RPN", max14, true, message, {}, ""},
+        {SourceKind::nrpn, "nrpn", "NRPN", max14, true, message, {}, ""},
+        {SourceKind::relative, "relative", "Relative encoder", 0, true, message, encoderFields,
+         "An endless knob, which sends steps instead of places."},
+        {SourceKind::control,
+         "control",
+         "Control of a controller",
+         0,
+         false,
+         message,
+         {},
+         "A control by its name, whatever it sends."},
+        {SourceKind::tieLine,
+         "tieLine",
+         "Tie line",
+         0,
+         false,
+         tieLine,
+         {},
+         "What other chains write to a tie line."},
+        {SourceKind::lfo, "lfo", "Cycle", 0, false, generator, cycleFields,
+         "A shape that repeats, in Hz or in beats."},
+        {SourceKind::envelope, "envelope", "Envelope", 0, false, generator, envelopeFields,
+         "A course that each note starts."},
+        {SourceKind::walk, "walk", "Random walk", 0, false, generator, walkFields,
+         "Small steps up and down, at random."},
+        {SourceKind::osc, "osc", "OSC", 0, false, message, oscFields,
+         "A number from 0 to 1 sent to an OSC address."},
+    }};
+    return rows;
+}
 
-constexpr std::array<KindRow<MessageKind>, 11> messageRows{{
-    {MessageKind::cc, "cc", "Control (CC)", max7, true, true},
-    {MessageKind::cc14, "cc14", "Control, 14-bit", max14, true, false},
-    {MessageKind::bend, "bend", "Pitch bend", max14, false, true},
-    {MessageKind::pressure, "pressure", "Channel pressure", max7, false, true},
-    {MessageKind::keyPressure, "keyPressure", "Key pressure", max7, false, false},
-    {MessageKind::velocity, "velocity", "Velocity of passing notes", max7, false, false},
-    {MessageKind::note, "note", "Note", max7, true, false},
-    {MessageKind::program, "program", "Program change", max7, false, false},
-    {MessageKind::rpn, "rpn", "RPN", max14, true, false},
-    {MessageKind::nrpn, "nrpn", "NRPN", max14, true, false},
-    {MessageKind::osc, "osc", "OSC", max7, false, false},
+constexpr std::array<MessageRow, 11> messageRows{{
+    {MessageKind::cc, "cc", "Control (CC)", max7, true},
+    {MessageKind::cc14, "cc14", "Control, 14-bit", max14, true},
+    {MessageKind::bend, "bend", "Pitch bend", max14, false},
+    {MessageKind::pressure, "pressure", "Channel pressure", max7, false},
+    {MessageKind::keyPressure, "keyPressure", "Key pressure", max7, false},
+    {MessageKind::velocity, "velocity", "Velocity of passing notes", max7, false},
+    {MessageKind::note, "note", "Note or key switch", max7, true},
+    {MessageKind::program, "program", "Program change", max7, false},
+    {MessageKind::rpn, "rpn", "RPN", max14, true},
+    {MessageKind::nrpn, "nrpn", "NRPN", max14, true},
+    {MessageKind::osc, "osc", "OSC", max7, false},
 }};
 
 template<class Rows>
@@ -55,22 +108,22 @@ auto find(const Rows& rows, std::string_view name) -> decltype(rows.data()) {
 
 }  // namespace
 
-std::span<const KindRow<SourceKind>> sourceKinds() {
-    return sourceRows;
+std::span<const SourceRow> sourceKinds() {
+    return sourceRows();
 }
-std::span<const KindRow<MessageKind>> messageKinds() {
+std::span<const MessageRow> messageKinds() {
     return messageRows;
 }
-const KindRow<SourceKind>& row(SourceKind kind) {
-    return sourceRows.at(static_cast<std::size_t>(kind));
+const SourceRow& row(SourceKind kind) {
+    return sourceRows().at(static_cast<std::size_t>(kind));
 }
-const KindRow<MessageKind>& row(MessageKind kind) {
+const MessageRow& row(MessageKind kind) {
     return messageRows.at(static_cast<std::size_t>(kind));
 }
-const KindRow<SourceKind>* findSourceKind(std::string_view name) {
-    return find(sourceRows, name);
+const SourceRow* findSourceKind(std::string_view name) {
+    return find(sourceRows(), name);
 }
-const KindRow<MessageKind>* findMessageKind(std::string_view name) {
+const MessageRow* findMessageKind(std::string_view name) {
     return find(messageRows, name);
 }
 

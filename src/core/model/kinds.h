@@ -1,12 +1,14 @@
 // The kinds of source and of message that the ensemble format knows, one table each.
 //
-// A row says what the kind is called in the document and on screen, how fine its values are, and whether this
-// version can run it. A kind that is not `available` is loaded, kept, saved and named in checks, and its
-// chain stays silent: so a document from a version that can do more is never damaged by one that can do less.
+// A row says what the kind is called in the document and on screen, how fine its values are, and what else it
+// can be set to. A kind that belongs here and nowhere else (which byte of which message carries the value) is
+// the business of the engine, not of the table.
 #pragma once
 
 #include <span>
 #include <string_view>
+
+#include "core/model/field.h"
 
 namespace mellow {
 
@@ -34,24 +36,41 @@ enum class SourceKind {
 
 enum class MessageKind { cc, cc14, bend, pressure, keyPressure, velocity, note, program, rpn, nrpn, osc };
 
-template<class Kind>
-struct KindRow {
-    Kind kind;
+/// What moves a source of a kind.
+enum class Origin {
+    message,    ///< a control's message, at any time
+    note,       ///< a note's coming or going
+    generator,  ///< the clock
+    tieLine,
+};
+
+struct SourceRow {
+    SourceKind kind;
+    std::string_view name;   ///< in the document
+    std::string_view label;  ///< on screen
+    int max;                 ///< the highest raw value, 127 or 16383; 0: it has positions and no raw values
+    bool numbered;           ///< has a `number`
+    Origin origin;
+    std::span<const Field> fields;  ///< what else it can be set to
+    std::string_view help;          ///< one sentence for the musician
+};
+
+struct MessageRow {
+    MessageKind kind;
     std::string_view name;   ///< in the document
     std::string_view label;  ///< on screen
     int max;                 ///< the highest raw value: 127 or 16383
     bool numbered;           ///< has a `number`
-    bool available;          ///< this version runs it
 };
 
-std::span<const KindRow<SourceKind>> sourceKinds();
-std::span<const KindRow<MessageKind>> messageKinds();
+std::span<const SourceRow> sourceKinds();
+std::span<const MessageRow> messageKinds();
 
-const KindRow<SourceKind>& row(SourceKind kind);
-const KindRow<MessageKind>& row(MessageKind kind);
+const SourceRow& row(SourceKind kind);
+const MessageRow& row(MessageKind kind);
 
 /// nullptr when the format knows no such name.
-const KindRow<SourceKind>* findSourceKind(std::string_view name);
-const KindRow<MessageKind>* findMessageKind(std::string_view name);
+const SourceRow* findSourceKind(std::string_view name);
+const MessageRow* findMessageKind(std::string_view name);
 
 }  // namespace mellow

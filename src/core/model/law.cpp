@@ -16,7 +16,7 @@ constexpr double silence = -std::numeric_limits<double>::infinity();
 /// The message numbers whose middle is a rest of its own: balance and pan; fine and coarse tuning.
 bool centredByNature(std::string_view kind, int number) {
     if (kind == "bend") return true;
-    if (kind == "cc") return number == 8 || number == 10;
+    if (kind == "cc" || kind == "cc14") return number == 8 || number == 10;
     if (kind == "rpn") return number == 1 || number == 2;
     return false;
 }
@@ -42,7 +42,7 @@ Range rangeOf(const Parameter& parameter) {
     range.bendUnits = parameter.message.kind == MessageKind::bend && !ownBounds && range.law == Law::linear;
     const bool bend = parameter.message.kind == MessageKind::bend;
     range.low = display.low.value_or(bend ? -midi::bendCentre : 0);
-    range.high = display.high.value_or(bend ? midi::bendCentre - 1 : maxOf(parameter));
+    range.high = display.high.value_or(bend ? midi::bendCentre - 1 : row(parameter.message.kind).max);
     return range;
 }
 
@@ -144,6 +144,8 @@ Scale scaleOf(const Parameter& parameter) {
 }
 
 int maxOf(const Parameter& parameter) {
+    if (parameter.message.kind == MessageKind::rpn && parameter.message.number == pitchRangeRegister)
+        return pitchRangeMax;
     return row(parameter.message.kind).max;
 }
 
@@ -164,6 +166,7 @@ Scale scaleOf(const Source& source) {
 }
 
 int maxOf(const Source& source) {
+    if (source.kind == SourceKind::rpn && source.number == pitchRangeRegister) return pitchRangeMax;
     return row(source.kind).max;
 }
 

@@ -14,6 +14,12 @@
 
 namespace mellow {
 
+/// RPN 0, the range of pitch bend, is semitones in the high byte and cents in the low, so its raw values are
+/// cents: 0 to 127 semitones and 99 cents.
+inline constexpr int pitchRangeRegister = 0;
+inline constexpr int centsASemitone = 100;
+inline constexpr int pitchRangeMax = 127 * centsASemitone + 99;
+
 struct Range {
     Law law = Law::linear;
     double low = 0;     ///< display value of q = 0

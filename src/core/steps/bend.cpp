@@ -43,9 +43,11 @@ double bendExponent(double amount) {
     return std::pow(8.0, amount);
 }
 
-const StepKind bendStep{"bend",  "Bend",  "Curves the travel with one number; the ends stay.",
-                        fields,  true,    shape,
-                        nullptr, nullptr, phrase,
-                        nullptr};
+const StepKind bendStep = [] {
+    StepKind kind{"bend", "Bend", "Curves the travel with one number; the ends stay.", fields};
+    kind.shape = shape;
+    kind.phrase = phrase;
+    return kind;
+}();
 
 }  // namespace mellow

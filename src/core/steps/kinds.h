@@ -18,6 +18,8 @@ extern const StepKind gateStep;
 extern const StepKind latchStep;
 extern const StepKind holdStep;
 extern const StepKind scaleStep;
+extern const StepKind combineStep;
+extern const StepKind formulaStep;
 extern const StepKind thinStep;
 
 }  // namespace mellow

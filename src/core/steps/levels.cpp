@@ -29,7 +29,7 @@ constexpr std::array<Field, 3> fields{{
      false,
      {},
      "How far past an edge the control must go, in widths of a level."},
-    {"names", "Names", "", Field::Type::names, 0, 0, 0, false, {}, "A name a level, lowest first."},
+    {"names", "Names", "", Field::Type::names, 0, 0, 0, false, {}, "A name a level, lowest first.", true},
 }};
 
 int levelAt(double scaled, int count) {

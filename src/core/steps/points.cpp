@@ -98,9 +98,12 @@ std::string flaw(const Step& step) {
 
 }  // namespace
 
-const StepKind pointsStep{"points", "Drawn points", "A response that you draw, point by point.",
-                          fields,   true,           shape,
-                          nullptr,  nullptr,        phrase,
-                          flaw};
+const StepKind pointsStep = [] {
+    StepKind kind{"points", "Drawn points", "A response that you draw, point by point.", fields};
+    kind.shape = shape;
+    kind.phrase = phrase;
+    kind.flaw = flaw;
+    return kind;
+}();
 
 }  // namespace mellow

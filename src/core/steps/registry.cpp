@@ -13,22 +13,9 @@ namespace mellow {
 
 namespace {
 
-constexpr StepKind notYet(std::string_view name, std::string_view label) {
-    StepKind kind{};
-    kind.name = name;
-    kind.label = label;
-    kind.available = false;
-    return kind;
-}
-
-constexpr std::array<StepKind, 2> later{{
-    notYet("combine", "Combine"),
-    notYet("formula", "Formula"),
-}};
-
 const std::array<const StepKind*, 16> kinds{
-    &windowStep, &reverseStep, &bendStep, &sCurveStep, &pointsStep, &restAtStep, &deadZoneStep, &levelsStep,
-    &gateStep,   &latchStep,   &holdStep, &smoothStep, &scaleStep,  &thinStep,   &later[0],     &later[1],
+    &windowStep, &reverseStep, &bendStep, &sCurveStep, &pointsStep, &restAtStep,  &deadZoneStep, &levelsStep,
+    &gateStep,   &latchStep,   &holdStep, &smoothStep, &scaleStep,  &combineStep, &formulaStep,  &thinStep,
 };
 
 }  // namespace
@@ -44,25 +31,17 @@ const StepKind* findStepKind(std::string_view name) {
 }
 
 Step makeStep(const StepKind& kind) {
-    Step step{&kind, {}, {}, true};
-    for (const Field& field : kind.fields) {
-        switch (field.type) {
-            case Field::Type::number:
-            case Field::Type::whole:
-                step.values.emplace_back(field.start);
-                break;
-            case Field::Type::names:
-                step.values.emplace_back(std::vector<std::string>{});
-                break;
-            case Field::Type::choice:
-                step.values.emplace_back(static_cast<int>(field.start));
-                break;
-            case Field::Type::points:
-                step.values.emplace_back(std::vector<Point>{{0, 0}, {1, 1}});
-                break;
-        }
-    }
+    Step step;
+    step.kind = &kind;
+    step.values = startOf(kind.fields);
+    if (kind.namesSource) step.with = makeSource(SourceKind::cc);
     return step;
+}
+
+void prepare(std::vector<Step>& steps) {
+    for (Step& step : steps) {
+        if (step.kind->prepare != nullptr) step.prepared.made = step.kind->prepare(step);
+    }
 }
 
 double numberOf(const Step& step, std::size_t field) {
@@ -77,6 +56,10 @@ const std::vector<Point>& pointsOf(const Step& step, std::size_t field) {
 
 const std::vector<std::string>& namesOf(const Step& step, std::size_t field) {
     return *std::get_if<std::vector<std::string>>(&step.values[field]);
+}
+
+const std::string& textOf(const Step& step, std::size_t field) {
+    return *std::get_if<std::string>(&step.values[field]);
 }
 
 std::string placeText(double p, const PhraseContext& context) {
@@ -105,17 +88,8 @@ std::vector<Step> stepsThatAreOn(const std::vector<Step>& steps) {
 }
 
 std::string flawOf(const Step& step) {
-    for (std::size_t i = 0; i < step.kind->fields.size(); ++i) {
-        const Field& field = step.kind->fields[i];
-        const bool whole = field.type == Field::Type::whole;
-        if (!field.strict || (!whole && field.type != Field::Type::number)) continue;
-        const double value = numberOf(step, i);
-        if (whole && value != std::floor(value))
-            return text::lowered(field.label) + " " + text::plain(value) + " is no whole number";
-        if (value >= field.low && value <= field.high) continue;
-        return text::lowered(field.label) + " " + text::plain(value) + " is outside " +
-               text::plain(field.low) + " to " + text::plain(field.high);
-    }
+    const std::string flaw = flawOf(step.kind->fields, step.values);
+    if (!flaw.empty()) return flaw;
     return step.kind->flaw != nullptr ? step.kind->flaw(step) : std::string();
 }
 

@@ -14,8 +14,11 @@ std::string phrase(const Step&, const PhraseContext&) {
 
 }  // namespace
 
-const StepKind reverseStep{
-    "reverse", "Reverse", "Turns the travel round: up becomes down.", {}, true, shape, nullptr, nullptr,
-    phrase,    nullptr};
+const StepKind reverseStep = [] {
+    StepKind kind{"reverse", "Reverse", "Turns the travel round: up becomes down.", {}};
+    kind.shape = shape;
+    kind.phrase = phrase;
+    return kind;
+}();
 
 }  // namespace mellow

@@ -78,8 +78,13 @@ std::string flaw(const Step& step) {
 
 }  // namespace
 
-const StepKind smoothStep{
-    "smooth", "Smooth", "Glides from value to value instead of jumping.", fields, true, nullptr, take, tick,
-    phrase,   flaw};
+const StepKind smoothStep = [] {
+    StepKind kind{"smooth", "Smooth", "Glides from value to value instead of jumping.", fields};
+    kind.take = take;
+    kind.tick = tick;
+    kind.phrase = phrase;
+    kind.flaw = flaw;
+    return kind;
+}();
 
 }  // namespace mellow

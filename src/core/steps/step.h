@@ -12,53 +12,39 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
-#include <utility>
-#include <variant>
 #include <vector>
 
+#include "core/model/field.h"
+#include "core/model/source.h"
+
 namespace mellow {
-
-/// Members of a JSON object that this version does not know: name and JSON text, in the order found.
-using Extras = std::vector<std::pair<std::string, std::string>>;
-
-struct Point {
-    double x = 0;
-    double y = 0;
-    bool operator==(const Point&) const = default;
-};
-
-/// The value of a field: a number, one of the field's choices (by index), points, or names.
-using FieldValue = std::variant<double, int, std::vector<Point>, std::vector<std::string>>;
 
 using Microseconds = std::int64_t;
 
 /// What can happen at an instrument beside a value's coming: a note begins, the sustain pedal goes down.
 enum class Cue : std::uint8_t { none, noteOn, pedalDown };
 
-struct Field {
-    enum class Type { number, whole, choice, points, names };
-    std::string_view key;    ///< in the document
-    std::string_view label;  ///< on screen
-    std::string_view unit;   ///< of a number: "", "%" (shown ×100), "ms"
-    Type type = Type::number;
-    double low = 0;       ///< what the editor offers
-    double high = 1;      ///< what the editor offers
-    double start = 0;     ///< default of a number; of a choice, its index
-    bool strict = false;  ///< outside low..high the rules give it no meaning, and its chain cannot run
-    std::span<const std::string_view> choices = {};
-    std::string_view help = {};  ///< one sentence for the musician
-};
-
 struct StepKind;
+
+/// What a step's kind makes of it once, so that applying it is quick. Belongs to whoever applies it: it may
+/// have memory of its own, so two threads must not share one. No part of the step's value.
+struct Prepared {
+    std::shared_ptr<const void> made;
+    bool operator==(const Prepared&) const { return true; }
+};
 
 struct Step {
     const StepKind* kind = nullptr;
     std::vector<FieldValue> values;  ///< one for each of the kind's fields, of the field's type
+    std::optional<Source> with;      ///< of the kinds that name a second source
     Extras extras;
     bool on = true;  ///< an off step lets everything through as it is
+    Prepared prepared = {};
     bool operator==(const Step&) const = default;
 };
 
@@ -67,13 +53,16 @@ struct StepState {
     double input = 0;
     double output = 0;
     Microseconds time = 0;  ///< when output was let through, for kinds that ask
+    double other = 0;       ///< where the second source stands, for kinds that name one
     bool started = false;   ///< an input has come
     bool moving = false;    ///< the clock alone would change the output
+    bool stirred = false;   ///< the second source has spoken since the step was last taken through
 };
 
 /// What a sentence about a step needs to know of its surroundings.
 struct PhraseContext {
-    int sourceMax = 0;  ///< the raw maximum where the step stands directly behind a source, else 0
+    int sourceMax = 0;   ///< the raw maximum where the step stands directly behind a source, else 0
+    std::string second;  ///< the name of the step's second source, if it has one
 };
 
 struct StepKind {
@@ -81,9 +70,9 @@ struct StepKind {
     std::string_view label;  ///< on screen
     std::string_view help;   ///< one sentence: what it is for
     std::span<const Field> fields;
-    bool available = true;  ///< this version runs it
-
-    /// Stateless arithmetic: position in, any number out (the caller clamps). Null for kinds with memory.
+    bool namesSource = false;  ///< it has a second source, `with`
+    /// Stateless arithmetic: position in, any number out (the caller clamps). Null for kinds with memory,
+    /// unless what they remember only matters where this is not a number.
     double (*shape)(const Step&, double p) = nullptr;
     /// Memory: an input arrives; sets state.output. Null for stateless kinds.
     void (*take)(const Step&, StepState&, double input, Microseconds now) = nullptr;
@@ -97,6 +86,8 @@ struct StepKind {
     void (*hear)(const Step&, StepState&, Cue cue) = nullptr;
     /// Memory: where an input comes to in the end, for pictures. Null: where it is.
     double (*settled)(const Step&, double p) = nullptr;
+    /// What a step needs beside its values to be quick. Null: nothing.
+    std::shared_ptr<const void> (*prepare)(const Step&) = nullptr;
 
     [[nodiscard]] bool remembers() const { return take != nullptr; }
 };
@@ -108,10 +99,14 @@ const StepKind* findStepKind(std::string_view name);
 /// A step of a kind with every field at its start.
 Step makeStep(const StepKind& kind);
 
+/// Makes steps quick that one owner will apply again and again.
+void prepare(std::vector<Step>& steps);
+
 double numberOf(const Step& step, std::size_t field);
 int choiceOf(const Step& step, std::size_t field);
 const std::vector<Point>& pointsOf(const Step& step, std::size_t field);
 const std::vector<std::string>& namesOf(const Step& step, std::size_t field);
+const std::string& textOf(const Step& step, std::size_t field);
 
 /// A place on the travel in words: the source's raw value where the step stands directly behind it, else per
 /// cent.

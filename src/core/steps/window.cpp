@@ -54,9 +54,11 @@ std::string phrase(const Step& step, const PhraseContext& context) {
 
 }  // namespace
 
-const StepKind windowStep{"window", "Window", "Keeps part of the travel and stretches it to the whole.",
-                          fields,   true,     shape,
-                          nullptr,  nullptr,  phrase,
-                          nullptr};
+const StepKind windowStep = [] {
+    StepKind kind{"window", "Window", "Keeps part of the travel and stretches it to the whole.", fields};
+    kind.shape = shape;
+    kind.phrase = phrase;
+    return kind;
+}();
 
 }  // namespace mellow

@@ -40,6 +40,16 @@ std::optional<Level> readLevel(ObjectReader& in, std::string_view key, bool requ
     return std::nullopt;
 }
 
+/// Two whole numbers, as `keys` and `bank` are written.
+std::optional<std::array<int, 2>> readPair(ObjectReader& in, std::string_view key, std::string wanted) {
+    const Json* pair = in.find(key);
+    if (pair == nullptr) return std::nullopt;
+    if (pair->is_array() && pair->size() == 2 && asWhole((*pair)[0]) && asWhole((*pair)[1]))
+        return std::array{*asWhole((*pair)[0]), *asWhole((*pair)[1])};
+    in.wrongType(key, wanted, *pair);
+    return std::nullopt;
+}
+
 Message readMessage(const Json& json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     Message message;
@@ -55,30 +65,11 @@ Message readMessage(const Json& json, const std::string& path, Complaint& compla
         in.require("number");
         message.number = in.whole("number", 0);
     }
+    if (message.kind == MessageKind::program) message.bank = readPair(in, "bank", "two numbers [msb, lsb]");
+    if (message.kind == MessageKind::note) message.velocity = in.whole("velocity", message.velocity);
+    if (message.kind == MessageKind::osc) message.address = in.requiredText("address");
     message.extras = in.rest();
     return message;
-}
-
-Source readSource(const Json& json, const std::string& path, Complaint& complaint) {
-    ObjectReader in(json, path, complaint);
-    Source source;
-    const std::string name = in.requiredText("kind");
-    const auto* kind = findSourceKind(name);
-    if (kind == nullptr) {
-        complaint.raise(in.pathOf("kind"), "unknown source \"" + name + "\"",
-                        "use one of " + namesOf(sourceKinds(), [](auto& r) { return r.name; }));
-        return source;
-    }
-    source.kind = kind->kind;
-    if (kind->numbered) {
-        in.require("number");
-        source.number = in.whole("number", 0);
-    }
-    source.channel = in.channel("channel");
-    source.controller = in.text("controller");
-    source.rest = optionalWord<Rest>(in, "rest", restWords);
-    source.extras = in.rest();
-    return source;
 }
 
 std::vector<Point> readPoints(ObjectReader& in, std::string_view key, bool& present) {
@@ -110,6 +101,9 @@ void readField(ObjectReader& in, const Field& field, FieldValue& value) {
         case Field::Type::names:
             value = readNames(in, field.key);
             break;
+        case Field::Type::text:
+            value = in.text(field.key);
+            break;
         case Field::Type::choice:
             value = in.word(field.key, field.choices, std::get<int>(value));
             break;
@@ -120,6 +114,35 @@ void readField(ObjectReader& in, const Field& field, FieldValue& value) {
             break;
         }
     }
+}
+
+/// What a source refers to, by kind.
+void readReferences(ObjectReader& in, Source& source) {
+    source.controller = in.text("controller");
+    if (source.kind == SourceKind::control) source.control = in.requiredText("control");
+    if (source.kind == SourceKind::tieLine) source.tieLine = in.requiredText("id");
+}
+
+Source readSource(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    const std::string name = in.requiredText("kind");
+    const auto* kind = findSourceKind(name);
+    if (kind == nullptr) {
+        complaint.raise(in.pathOf("kind"), "unknown source \"" + name + "\"",
+                        "use one of " + namesOf(sourceKinds(), [](auto& r) { return r.name; }));
+        return {};
+    }
+    Source source = makeSource(kind->kind);
+    if (kind->numbered) {
+        if (kind->kind != SourceKind::program) in.require("number");
+        source.number = in.whole("number", source.number);
+    }
+    source.channel = in.channel("channel");
+    readReferences(in, source);
+    source.rest = optionalWord<Rest>(in, "rest", restWords);
+    for (std::size_t i = 0; i < kind->fields.size(); ++i) readField(in, kind->fields[i], source.values[i]);
+    source.extras = in.rest();
+    return source;
 }
 
 Step readStep(const Json& json, const std::string& path, Complaint& complaint) {
@@ -134,6 +157,10 @@ Step readStep(const Json& json, const std::string& path, Complaint& complaint) {
     Step step = makeStep(*kind);
     step.on = in.flag("on", true);
     for (std::size_t i = 0; i < kind->fields.size(); ++i) readField(in, kind->fields[i], step.values[i]);
+    if (kind->namesSource) {
+        if (const Json* with = in.require("with"))
+            step.with = readSource(*with, in.pathOf("with"), complaint);
+    }
     step.extras = in.rest();
     return step;
 }
@@ -171,7 +198,10 @@ Branch readBranch(const Json& json, const std::string& path, Complaint& complain
 Fan readFan(const Json& json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     Fan fan;
-    fan.mode = fanWords.at(static_cast<std::size_t>(in.word("mode", fanWords, 0)));
+    fan.mode = wordAs(in, "mode", fanWords, FanMode::all);
+    if (fan.mode == FanMode::chosen) {
+        if (const Json* by = in.require("by")) fan.by = readSource(*by, in.pathOf("by"), complaint);
+    }
     fan.extras = in.rest();
     return fan;
 }
@@ -191,6 +221,7 @@ Chain readChain(const Json& json, const std::string& path, Complaint& complaint)
     chain.branches = in.list<Branch>("branches", true, [&](const Json& each, const std::string& at) {
         return readBranch(each, at, complaint);
     });
+    chain.handover = optionalWord<Handover>(in, "handover", handoverWords);
     chain.extras = in.rest();
     return chain;
 }
@@ -231,14 +262,9 @@ Input readInput(const Json& json, const std::string& path, Complaint& complaint)
     Input input;
     if (in.find("port") != nullptr) input.port = in.text("port");
     input.channel = in.channel("channel");
-    if (const Json* keys = in.find("keys")) {
-        const bool pair = keys->is_array() && keys->size() == 2 && asWhole((*keys)[0]) && asWhole((*keys)[1]);
-        if (pair) {
-            input.lowKey = *asWhole((*keys)[0]);
-            input.highKey = *asWhole((*keys)[1]);
-        } else {
-            in.wrongType("keys", "two key numbers [low, high]", *keys);
-        }
+    if (const auto keys = readPair(in, "keys", "two key numbers [low, high]")) {
+        input.lowKey = (*keys)[0];
+        input.highKey = (*keys)[1];
     }
     input.transpose = in.whole("transpose", 0);
     input.extras = in.rest();
@@ -308,6 +334,7 @@ Controller readController(const Json& json, const std::string& path, Complaint& 
     controller.controls = in.list<ControllerControl>(
         "controls", false,
         [&](const Json& each, const std::string& at) { return readControl(each, at, complaint); });
+    controller.handover = optionalWord<Handover>(in, "handover", handoverWords);
     controller.extras = in.rest();
     return controller;
 }

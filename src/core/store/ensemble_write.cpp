@@ -41,26 +41,15 @@ void addList(Json& json, const char* key, const List& list, Write&& write, bool 
     json[key] = std::move(array);
 }
 
-template<class Thing>
-Json kindAndNumber(const Thing& thing) {
-    Json json;
-    json["kind"] = row(thing.kind).name;
-    if (row(thing.kind).numbered) json["number"] = thing.number;
-    return json;
-}
-
 Json message(const Message& message) {
-    Json json = kindAndNumber(message);
+    Json json;
+    json["kind"] = row(message.kind).name;
+    if (row(message.kind).numbered) json["number"] = message.number;
+    if (message.bank) json["bank"] = *message.bank;
+    if (message.kind == MessageKind::note && message.velocity != Message{}.velocity)
+        json["velocity"] = message.velocity;
+    if (message.kind == MessageKind::osc) json["address"] = message.address;
     addExtras(json, message.extras);
-    return json;
-}
-
-Json source(const Source& source) {
-    Json json = kindAndNumber(source);
-    if (source.channel) json["channel"] = *source.channel;
-    if (!source.controller.empty()) json["controller"] = source.controller;
-    if (source.rest) json["rest"] = wordOf(restWords, *source.rest);
-    addExtras(json, source.extras);
     return json;
 }
 
@@ -71,6 +60,8 @@ Json field(const Field& field, const FieldValue& value) {
             return number(std::get<double>(value));
         case Field::Type::names:
             return std::get<std::vector<std::string>>(value);
+        case Field::Type::text:
+            return std::get<std::string>(value);
         case Field::Type::choice:
             return field.choices[static_cast<std::size_t>(std::get<int>(value))];
         case Field::Type::points:
@@ -82,15 +73,33 @@ Json field(const Field& field, const FieldValue& value) {
     return points;
 }
 
+void addFields(Json& json, std::span<const Field> fields, const std::vector<FieldValue>& values) {
+    for (std::size_t i = 0; i < fields.size(); ++i) {
+        if (fields[i].sparing && values[i] == startOf(fields[i])) continue;
+        json[std::string(fields[i].key)] = field(fields[i], values[i]);
+    }
+}
+
+Json source(const Source& source) {
+    Json json;
+    json["kind"] = row(source.kind).name;
+    if (row(source.kind).numbered && source.number != anyNumber) json["number"] = source.number;
+    if (source.channel) json["channel"] = *source.channel;
+    if (!source.controller.empty()) json["controller"] = source.controller;
+    if (!source.control.empty()) json["control"] = source.control;
+    if (source.kind == SourceKind::tieLine) json["id"] = source.tieLine;
+    if (source.rest) json["rest"] = wordOf(restWords, *source.rest);
+    addFields(json, row(source.kind).fields, source.values);
+    addExtras(json, source.extras);
+    return json;
+}
+
 Json step(const Step& step) {
     Json json;
     json["kind"] = step.kind->name;
     if (!step.on) json["on"] = false;
-    for (std::size_t i = 0; i < step.values.size(); ++i) {
-        const Field& each = step.kind->fields[i];
-        if (each.type == Field::Type::names && namesOf(step, i).empty()) continue;
-        json[std::string(each.key)] = field(each, step.values[i]);
-    }
+    if (step.with) json["with"] = source(*step.with);
+    addFields(json, step.kind->fields, step.values);
     addExtras(json, step.extras);
     return json;
 }
@@ -125,13 +134,15 @@ Json chain(const Chain& chain) {
     json["source"] = source(chain.source);
     if (chain.keepOriginal) json["keepOriginal"] = true;
     addList(json, "steps", chain.steps, step);
-    if (chain.fan.mode != "all" || !chain.fan.extras.empty()) {
+    if (chain.fan != Fan{}) {
         Json fan;
-        fan["mode"] = chain.fan.mode;
+        fan["mode"] = wordOf(fanWords, chain.fan.mode);
+        if (chain.fan.by) fan["by"] = source(*chain.fan.by);
         addExtras(fan, chain.fan.extras);
         json["fan"] = std::move(fan);
     }
     addList(json, "branches", chain.branches, branch, true);
+    if (chain.handover) json["handover"] = wordOf(handoverWords, *chain.handover);
     addExtras(json, chain.extras);
     return json;
 }
@@ -219,6 +230,7 @@ Json controller(const Controller& controller) {
     addName(json, controller.name);
     json["port"] = controller.port;
     addList(json, "controls", controller.controls, control);
+    if (controller.handover) json["handover"] = wordOf(handoverWords, *controller.handover);
     addExtras(json, controller.extras);
     return json;
 }

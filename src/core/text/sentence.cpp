@@ -1,27 +1,25 @@
 #include "core/text/sentence.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "core/checks/check.h"
 #include "core/midi/message.h"
 #include "core/model/law.h"
+#include "core/model/resolve.h"
 #include "core/text/numbers.h"
 
 namespace mellow::text {
 
 namespace {
 
-template<class Thing>
-std::string messageText(const Thing& thing) {
-    switch (row(thing.kind).name == "cc" ? 0 : row(thing.kind).numbered ? 1 : 2) {
-        case 0:
-            return "CC " + std::to_string(thing.number);
-        case 1:
-            return std::string(row(thing.kind).label) + " " + std::to_string(thing.number);
-        default:
-            return lowered(row(thing.kind).label);
-    }
+template<class Row>
+std::string messageText(const Row& kind, int number) {
+    if (kind.name == "cc") return "CC " + std::to_string(number);
+    if (kind.name == "cc14") return "CC " + std::to_string(number) + ", 14-bit";
+    if (kind.numbered && number != anyNumber) return std::string(kind.label) + " " + std::to_string(number);
+    return lowered(kind.label);
 }
 
 bool sendsSame(const ControllerControl& control, const Source& source) {
@@ -29,17 +27,34 @@ bool sendsSame(const ControllerControl& control, const Source& source) {
            (!row(source.kind).numbered || control.message.number == source.number);
 }
 
+/// "Sine of 0.5 Hz", "Random steps over 4 beats".
+std::string cycleName(const Source& source) {
+    static constexpr std::array<std::string_view, 7> shapes{
+        "Sine", "Triangle", "Rising ramp", "Falling ramp", "Square", "Random steps", "Random drift"};
+    const std::string shape(shapes.at(static_cast<std::size_t>(choiceOf(source, 0))));
+    const double beats = numberOf(source, 2);
+    if (beats > 0) return shape + " over " + plain(beats) + (beats == 1 ? " beat" : " beats");
+    return shape + " of " + withUnit(numberOf(source, 1), "Hz");
+}
+
+std::string withNumber(const Source& source) {
+    const auto& kind = row(source.kind);
+    std::string name(kind.label);
+    if (!kind.numbered || source.number == anyNumber) return name;
+    return (source.kind == SourceKind::key ? "Key" : name) + " " + std::to_string(source.number);
+}
+
 std::string signedNumber(double value) {
     return value > 0 ? "+" + plain(value) : plain(value);
 }
 
-std::vector<std::string> phrases(const std::vector<Step>& steps, int sourceMax) {
+std::vector<std::string> phrases(const Ensemble& ensemble, const std::vector<Step>& steps, int sourceMax) {
     std::vector<std::string> words;
     bool first = true;
     for (const Step& step : steps) {
         if (!step.on) continue;
-        std::string phrase = step.kind->available ? step.kind->phrase(step, {first ? sourceMax : 0})
-                                                  : lowered(step.kind->label) + " (not available yet)";
+        const std::string second = step.with ? lowered(sourceName(ensemble, *step.with)) : std::string();
+        std::string phrase = step.kind->phrase(step, {first ? sourceMax : 0, second});
         if (!phrase.empty()) words.push_back(std::move(phrase));
         first = false;
     }
@@ -54,8 +69,7 @@ std::string windowPhrase(const BranchWindow& window) {
     return "from " + percent(window.low) + " to " + percent(window.high) + " of the way" + outside;
 }
 
-std::string reachPhrase(const Parameter& parameter, const Branch& branch) {
-    const Range range = rangeOf(parameter);
+std::string reachPhrase(const Range& range, const Branch& branch) {
     const std::string low = levelText(range, branch.low);
     const std::string high = levelText(range, branch.high);
     const auto from = rawPosition(range, branch.low);
@@ -71,30 +85,45 @@ std::string reachPhrase(const Parameter& parameter, const Branch& branch) {
 }  // namespace
 
 std::string sourceMessage(const Source& source) {
-    return messageText(source);
+    return messageText(row(source.kind), source.number);
 }
 std::string targetMessage(const Message& message) {
-    return messageText(message);
+    if (message.kind == MessageKind::osc) return "OSC " + message.address;
+    return messageText(row(message.kind), message.number);
 }
 
 std::string sourceName(const Ensemble& ensemble, const Source& source) {
     for (const Controller& controller : ensemble.controllers) {
         if (!source.controller.empty() && source.controller != controller.id) continue;
         for (const ControllerControl& control : controller.controls) {
-            if (sendsSame(control, source)) return nameOf(control);
+            const bool named = source.kind == SourceKind::control && source.control == control.id;
+            if (named || sendsSame(control, source)) return nameOf(control);
         }
     }
-    if (source.kind == SourceKind::cc) return midi::controlName(source.number);
-    std::string name(row(source.kind).label);
-    return row(source.kind).numbered ? name + " " + std::to_string(source.number) : name;
+    switch (source.kind) {
+        case SourceKind::cc:
+        case SourceKind::cc14:
+            return midi::controlName(source.number);
+        case SourceKind::lfo:
+            return cycleName(source);
+        case SourceKind::osc:
+            return "OSC " + textOf(source, 0);
+        case SourceKind::tieLine: {
+            const TieLine* line = findById(ensemble.tieLines, source.tieLine);
+            return line == nullptr ? "Tie line " + source.tieLine + " (missing)" : nameOf(*line);
+        }
+        case SourceKind::control:
+            return "Control " + source.control + " (missing)";
+        default:
+            return withNumber(source);
+    }
 }
 
 std::string stepLabel(const Step& step, int sourceMax) {
     std::string label(step.kind->label);
     if (!step.on) return label + " (off)";
-    if (!step.kind->available) return label;
     if (step.kind->name == "window") {
-        const std::string phrase = step.kind->phrase(step, {sourceMax});
+        const std::string phrase = step.kind->phrase(step, {sourceMax, ""});
         return label + " " + (phrase.empty() ? "all" : phrase);
     }
     // The first number says most; a drawn response or a switch has none.
@@ -102,25 +131,40 @@ std::string stepLabel(const Step& step, int sourceMax) {
     const Field& first = step.kind->fields.front();
     if (first.type != Field::Type::number && first.type != Field::Type::whole) return label;
     const double value = numberOf(step, 0);
-    if (first.unit == "%") return label + " " + placeText(value, {sourceMax});
+    if (first.unit == "%") return label + " " + placeText(value, {sourceMax, ""});
     if (!first.unit.empty()) return label + " " + withUnit(value, first.unit);
     return label + " " + (first.low < 0 ? signedNumber(value) : plain(value));
 }
 
-std::string branchPhrase(const Instrument* instrument, const Branch& branch) {
-    const Parameter* parameter =
-        instrument == nullptr ? nullptr : findById(instrument->parameters, branch.target);
-    if (parameter == nullptr) return branch.target + " (missing)";
-    if (!branch.on) return nameOf(*parameter) + " (switched off)";
-    std::string phrase = nameOf(*parameter) + " " + reachPhrase(*parameter, branch);
-    std::vector<std::string> extra = phrases(branch.steps, 0);
+std::string branchPhrase(const Ensemble& ensemble, const Instrument* instrument, const Branch& branch) {
+    const Target target = targetOf(ensemble, instrument, branch.target);
+    if (!target.exists()) return branch.target + " (missing)";
+    const std::string name = nameOf(target, instrument == nullptr);
+    if (!branch.on) return name + " (switched off)";
+    std::string phrase = name + " " + reachPhrase(rangeOf(target), branch);
+    std::vector<std::string> extra = phrases(ensemble, branch.steps, 0);
     if (branch.window) extra.insert(extra.begin(), windowPhrase(*branch.window));
     return extra.empty() ? phrase : phrase + " (" + listed(extra) + ")";
 }
 
+namespace {
+
+/// What is to be said of a chain behind its targets.
+std::string asidesOf(const Ensemble& ensemble, const Chain& chain) {
+    std::string asides;
+    if (chain.active == Active::inHand) asides += "; only in hand";
+    if (handoverOf(ensemble, chain) == Handover::meet) asides += "; the control is waited for";
+    if (handoverOf(ensemble, chain) == Handover::glide) asides += "; the control is met half way";
+    if (chain.keepOriginal) asides += "; the original is passed on too";
+    return asides;
+}
+
+}  // namespace
+
 std::string chainSentence(const Ensemble& ensemble, const Instrument* instrument, const Chain& chain) {
     std::string sentence = sourceName(ensemble, chain.source);
-    const std::vector<std::string> steps = phrases(chain.steps, maxOf(chain.source));
+    const std::vector<std::string> steps =
+        phrases(ensemble, chain.steps, maxOf(resolved(ensemble, chain.source)));
     const auto firstOn =
         std::find_if(chain.steps.begin(), chain.steps.end(), [](const Step& step) { return step.on; });
     const bool windowFirst = firstOn != chain.steps.end() && firstOn->kind->name == "window";
@@ -129,10 +173,12 @@ std::string chainSentence(const Ensemble& ensemble, const Instrument* instrument
     }
     sentence += steps.empty() ? " " : ", ";
     std::vector<std::string> targets;
-    for (const Branch& branch : chain.branches) targets.push_back(branchPhrase(instrument, branch));
+    for (const Branch& branch : chain.branches) targets.push_back(branchPhrase(ensemble, instrument, branch));
     if (targets.empty()) return sentence + "reaches nothing yet.";
-    sentence += "reaches " + listed(targets);
-    if (chain.keepOriginal) sentence += "; the original is passed on too";
+    const bool chosen = chain.fan.mode == FanMode::chosen && chain.fan.by;
+    sentence += (chosen ? "reaches one of " : "reaches ") + listed(targets);
+    if (chosen) sentence += ", chosen by " + lowered(sourceName(ensemble, *chain.fan.by));
+    sentence += asidesOf(ensemble, chain);
     sentence += chain.on ? "." : " (switched off).";
     return sentence;
 }

@@ -8,11 +8,11 @@
 
 namespace mellow::text {
 
-/// What moves a chain: the name of a control of the ensemble's controllers that sends the same message, or
-/// the trade name of the message.
+/// What moves a chain: the name of a control of the ensemble's controllers that sends the same message, the
+/// trade name of the message, or what a generator does.
 std::string sourceName(const Ensemble& ensemble, const Source& source);
 
-/// The message a source listens to: "CC 1", "pitch bend".
+/// The message a source listens to: "CC 1", "pitch bend"; of a generator, what it is.
 std::string sourceMessage(const Source& source);
 std::string targetMessage(const Message& message);
 
@@ -20,7 +20,7 @@ std::string targetMessage(const Message& message);
 std::string stepLabel(const Step& step, int sourceMax);
 
 /// "Expression 30–127", "Tone 6.2 kHz falling to 400 Hz".
-std::string branchPhrase(const Instrument* instrument, const Branch& branch);
+std::string branchPhrase(const Ensemble& ensemble, const Instrument* instrument, const Branch& branch);
 
 /// The whole chain. instrument: the one it belongs to, or null for a shared chain.
 std::string chainSentence(const Ensemble& ensemble, const Instrument* instrument, const Chain& chain);

@@ -1,0 +1,69 @@
+// The editor of what belongs to the whole ensemble: tie lines, and how controllers hand over.
+#include "app/details/editors.h"
+#include "core/model/edit.h"
+
+namespace mellow::app {
+
+namespace {
+
+template<class List>
+auto* placeIn(List& list, std::size_t place) {
+    using Pointer = decltype(&list.front());
+    return place < list.size() ? &list[place] : Pointer{};
+}
+
+void addTieLine(Form& form, std::size_t place) {
+    const auto at = [place](auto& e) { return placeIn(e.tieLines, place); };
+    form.section(Form::tr("Tie line %1").arg(place + 1));
+    form.text(
+        Form::tr("Name"),
+        [at](const Ensemble& e) { return at(e) ? QString::fromStdString(nameOf(*at(e))) : QString(); },
+        [at](Ensemble& e, const QString& name) {
+            if (at(e)) at(e)->name = name.toStdString();
+        });
+    form.number(
+            Form::tr("Rests at"), QStringLiteral("share"), {0, 1, 0.01, false, false},
+            [at](const Ensemble& e) { return at(e) ? at(e)->rest : 0; },
+            [at](Ensemble& e, double value) {
+                if (at(e)) at(e)->rest = value;
+            })
+        ->setToolTip(Form::tr("Where it stands before any chain has written it"));
+    form.act(Form::tr("Remove"), Form::tr("Remove the tie line and the branches that lead to it"),
+             QStringLiteral("removeTieLine%1").arg(place), [at](Ensemble& e) {
+                 if (at(e)) removeTieLine(e, std::string(at(e)->id));
+             });
+}
+
+void addController(Form& form, std::size_t place) {
+    const auto at = [place](auto& e) { return placeIn(e.controllers, place); };
+    form.section(Form::tr("Controller %1").arg(place + 1));
+    form.text(
+        Form::tr("Name"),
+        [at](const Ensemble& e) { return at(e) ? QString::fromStdString(nameOf(*at(e))) : QString(); },
+        [at](Ensemble& e, const QString& name) {
+            if (at(e)) at(e)->name = name.toStdString();
+        });
+    form.text(
+            Form::tr("Port"),
+            [at](const Ensemble& e) { return at(e) ? QString::fromStdString(at(e)->port) : QString(); },
+            [at](Ensemble& e, const QString& port) {
+                if (at(e)) at(e)->port = port.isEmpty() ? std::string(anyPort) : port.toStdString();
+            })
+        ->setToolTip(Form::tr("any, practice-keys, the name of a port, or osc.udp://:PORT"));
+    addHandover(form, Form::tr("As usual"), at);
+}
+
+}  // namespace
+
+Form* makeSharedEditor(const EditorContext& context) {
+    auto* form = new Form(context.document);
+    const Ensemble& ensemble = context.document.ensemble();
+    form->help(Form::tr("A tie line is an inner signal: chains lead to it, and chains follow it."));
+    for (std::size_t i = 0; i < ensemble.tieLines.size(); ++i) addTieLine(*form, i);
+    form->act(Form::tr("+ Tie line"), Form::tr("Add a tie line"), QStringLiteral("addTieLine"),
+              [](Ensemble& e) { e.tieLines.push_back(newTieLine(e)); });
+    for (std::size_t i = 0; i < ensemble.controllers.size(); ++i) addController(*form, i);
+    return form;
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,52 @@
+// Bank select and data entry are controls by form only: they mean something together with other messages, and
+// used as an ordinary control they change sounds or settings that nobody meant to change.
+#include "core/checks/rules.h"
+#include "core/midi/message.h"
+
+namespace mellow::checks {
+
+namespace {
+
+/// What a control number is for, or nothing for an ordinary one.
+std::string meaningOf(int number) {
+    switch (number) {
+        case midi::bankSelect:
+        case midi::bankSelectLow:
+            return "bank select";
+        case midi::dataEntry:
+        case midi::dataEntryLow:
+        case midi::dataIncrement:
+        case midi::dataDecrement:
+            return "data entry";
+        default:
+            return number >= midi::nrpnSelectLow && number <= midi::rpnSelect ? "the choice of a register"
+                                                                              : "";
+    }
+}
+
+}  // namespace
+
+void controlWithAMeaning(const Ensemble& ensemble, Findings& findings) {
+    for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {
+        for (const Parameter& parameter : ensemble.instruments[i].parameters) {
+            const int number = parameter.message.number;
+            if (parameter.message.kind != MessageKind::cc || meaningOf(number).empty()) continue;
+            findings.push_back(about(
+                ensemble, i, Severity::note, Stops::nothing,
+                nameOf(parameter) + " is CC " + std::to_string(number) + ", which is " + meaningOf(number),
+                "use a program, RPN or NRPN parameter, or another number"));
+        }
+    }
+    forEachRunning(ensemble, [&](const ChainAt& at) {
+        forEachSource(at.chain, [&](const Source& written) {
+            const Source source = resolved(ensemble, written);
+            if (source.kind != SourceKind::cc || meaningOf(source.number).empty()) return;
+            findings.push_back(about(at, {}, Severity::note, Stops::nothing,
+                                     "it listens to CC " + std::to_string(source.number) + ", which is " +
+                                         meaningOf(source.number),
+                                     "use a program, RPN or NRPN source, or another number"));
+        });
+    });
+}
+
+}  // namespace mellow::checks

@@ -1,0 +1,133 @@
+// What lies beyond anything that can come: a branch that never opens, a gate that is never passed, a level or
+// a choice that no position leads to.
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+#include "core/checks/rules.h"
+#include "core/engine/plan.h"
+#include "core/text/numbers.h"
+
+namespace mellow::checks {
+
+namespace {
+
+using Places = std::vector<double>;
+
+/// The outputs of a step with memory for an input that goes up through all places and down again.
+std::set<double> outputsOf(const Step& step, Places places) {
+    std::sort(places.begin(), places.end());
+    std::set<double> outputs;
+    StepState state;
+    const auto visit = [&](double p) {
+        step.kind->take(step, state, p, 0);
+        outputs.insert(state.output);
+    };
+    std::for_each(places.begin(), places.end(), visit);
+    std::for_each(places.rbegin(), places.rend(), visit);
+    return outputs;
+}
+
+class Look {
+ public:
+    Look(const ChainAt& at, Findings& findings) : at_(at), findings_(findings) {}
+
+    void chain() {
+        Places trunk = placesOf(at_.ensemble, at_.chain.source);
+        steps(at_.chain.steps, trunk, {});
+        if (isBlurred(at_.chain.steps)) return;
+        for (std::size_t b = 0; b < at_.chain.branches.size(); ++b) branch(b, trunk);
+    }
+
+ private:
+    void tell(std::optional<std::size_t> branch, std::string what, std::string mend) {
+        findings_.push_back(
+            about(at_, branch, Severity::note, Stops::nothing, std::move(what), std::move(mend)));
+    }
+
+    /// Takes places through steps, and looks at what each step can come to on the way.
+    void steps(const std::vector<Step>& all, Places& places, std::optional<std::size_t> branch) {
+        for (const Step& step : all) {
+            if (!step.on) continue;
+            if (step.with || places.empty()) return;
+            if (step.kind->name == "levels") levels(step, places, branch);
+            if (step.kind->name == "gate") gate(step, places, branch);
+            for (double& p : places) p = settledPosition(std::span(&step, 1), p);
+        }
+    }
+
+    void levels(const Step& step, const Places& places, std::optional<std::size_t> branch) {
+        const int count = static_cast<int>(numberOf(step, 0));
+        const std::set<double> outputs = outputsOf(step, places);
+        std::vector<std::string> missing;
+        for (int level = 0; level < count; ++level) {
+            if (outputs.contains(static_cast<double>(level) / (count - 1))) continue;
+            const auto& names = namesOf(step, 2);
+            const auto place = static_cast<std::size_t>(level);
+            missing.push_back(place < names.size()
+                                  ? "\"" + names[place] + "\""
+                                  : std::to_string(level + 1) + " of " + std::to_string(count));
+        }
+        if (missing.empty()) return;
+        tell(branch,
+             (missing.size() == 1 ? "level " : "levels ") + text::listed(missing) + " cannot be reached",
+             "use fewer levels or less hysteresis, or widen what comes before");
+    }
+
+    void gate(const Step& step, const Places& places, std::optional<std::size_t> branch) {
+        if (outputsOf(step, places).contains(1)) return;
+        tell(branch, "its gate never lets anything through",
+             "lower the threshold, or widen what comes before");
+    }
+
+    void branch(std::size_t b, const Places& trunk) {
+        const Branch& branch = at_.chain.branches[b];
+        const Target target = targetOf(at_, branch);
+        if (!branch.on || !target.exists()) return;
+        const auto prepared = target.parameter != nullptr ? engine::prepareBranch(*target.parameter, branch)
+                                                          : engine::prepareTieLineBranch(branch);
+        Places inside;
+        for (const double p : trunk) {
+            if (const auto through = engine::throughWindow(prepared, p)) inside.push_back(*through);
+        }
+        if (inside.empty()) {
+            tell(b, "its window never lets anything through",
+                 "move the window to where the chain's values are");
+            return;
+        }
+        steps(branch.steps, inside, b);
+        if (!isBlurred(branch.steps)) choices(b, prepared, inside);
+    }
+
+    void choices(std::size_t b, const engine::PlanBranch& branch, const Places& places) {
+        if (branch.choices < 2) return;
+        std::set<int> met;
+        const auto choiceAt = [&](double q) {
+            return static_cast<int>(std::lround(q * (branch.choices - 1)));
+        };
+        for (const double p : places) met.insert(choiceAt(engine::reached(branch, p)));
+        std::vector<std::string> missing;
+        const int from = choiceAt(std::min(branch.fromRaw, branch.toRaw));
+        const int to = choiceAt(std::max(branch.fromRaw, branch.toRaw));
+        for (int choice = from; choice <= to; ++choice) {
+            if (!met.contains(choice))
+                missing.push_back("\"" + branch.range.choices[static_cast<std::size_t>(choice)] + "\"");
+        }
+        if (missing.empty()) return;
+        tell(b,
+             (missing.size() == 1 ? "the choice " : "the choices ") + text::listed(missing) +
+                 " cannot be reached",
+             "widen what comes before, or leave them out of the reach");
+    }
+
+    const ChainAt& at_;
+    Findings& findings_;
+};
+
+}  // namespace
+
+void neverReached(const Ensemble& ensemble, Findings& findings) {
+    forEachRunning(ensemble, [&](const ChainAt& at) { Look(at, findings).chain(); });
+}
+
+}  // namespace mellow::checks

@@ -1,0 +1,120 @@
+// The arithmetic of a branch, from the position behind the trunk to what is sent (signal rules, section 4).
+#include <algorithm>
+#include <cmath>
+
+#include "core/engine/plan.h"
+
+namespace mellow::engine {
+
+double reached(const PlanBranch& branch, double p) {
+    return nearestChoice(branch, clampPosition(branch.fromRaw + p * (branch.toRaw - branch.fromRaw)));
+}
+
+double nearestChoice(const PlanBranch& branch, double q) {
+    if (branch.choices < 2) return q;
+    const double last = branch.choices - 1;
+    return std::floor(q * last + 0.5) / last;
+}
+
+int valueAt(const PlanBranch& branch, double q) {
+    if (branch.kind == MessageKind::note) return q >= 0.5 ? 1 : 0;
+    if (branch.kind == MessageKind::program && branch.choices > 1)
+        return static_cast<int>(std::floor(q * (branch.choices - 1) + 0.5)) & midi::max7;
+    const int value = encode(branch.scale, q, branch.max);
+    return branch.kind == MessageKind::velocity ? std::max(1, value) : value;
+}
+
+Payload payloadOf(const PlanBranch& branch, int value) {
+    switch (branch.kind) {
+        case MessageKind::cc:
+            return payload(branch.number, value);
+        case MessageKind::bend:
+            return payload(value & midi::max7, value >> 7);
+        default:
+            return static_cast<Payload>(value);
+    }
+}
+
+int valueOf(const PlanBranch& branch, Payload payload) {
+    switch (branch.kind) {
+        case MessageKind::cc:
+            return payload >> 8;
+        case MessageKind::bend:
+            return (payload & midi::max7) | payload >> 8 << 7;
+        default:
+            return payload;
+    }
+}
+
+std::optional<double> throughWindow(const PlanBranch& branch, double p) {
+    if (!branch.window) return p;
+    const double low = branch.window->low;
+    const double high = branch.window->high;
+    const bool inside = p >= std::min(low, high) && p <= std::max(low, high);
+    if (!inside && branch.window->outside != Outside::clamp) return std::nullopt;
+    if (low == high) return p >= low ? 1.0 : 0.0;
+    return clampPosition((p - low) / (high - low));
+}
+
+std::optional<double> settledReach(const PlanBranch& branch, double position) {
+    if (!branch.on) return std::nullopt;
+    const auto p = throughWindow(branch, position);
+    if (p) return reached(branch, settledPosition(branch.steps, *p));
+    return branch.window->outside == Outside::rest ? std::optional(branch.restRaw) : std::nullopt;
+}
+
+double presentPosition(const Program& program, const PlanChain& chain, std::uint32_t branch, int raw) {
+    const std::uint32_t place = chain.firstBranch + branch;
+    if (chain.isEvaluated()) return program.state.branchLive[place].value.load(std::memory_order_relaxed);
+    if (raw < 0) return -1;
+    const Payload found =
+        program.plan.tables[chain.table + static_cast<std::size_t>(raw) * chain.branchCount + branch];
+    if (found == noPayload) return -1;
+    const PlanBranch& at = program.plan.branches[place];
+    const int value = valueOf(at, found);
+    if (at.kind == MessageKind::program && at.choices > 1)
+        return static_cast<double>(value) / (at.choices - 1);
+    return at.kind == MessageKind::note ? value : decode(at.scale, value, at.max);
+}
+
+PlanBranch prepareBranch(const Parameter& parameter, const Branch& branch) {
+    PlanBranch prepared;
+    prepared.range = rangeOf(parameter);
+    prepared.kind = parameter.message.kind;
+    prepared.number = parameter.message.number;
+    prepared.velocity = std::clamp(parameter.message.velocity, 1, midi::max7);
+    prepared.bank = parameter.message.bank;
+    prepared.repeats = parameter.repeats;
+    prepared.scale = scaleOf(parameter);
+    prepared.max = maxOf(parameter);
+    prepared.choices =
+        prepared.range.law == Law::choices ? static_cast<int>(prepared.range.choices.size()) : 0;
+    prepared.fromRaw = rawPosition(prepared.range, branch.low).value_or(0);
+    prepared.toRaw = rawPosition(prepared.range, branch.high).value_or(0);
+    prepared.restRaw = restPosition(parameter);
+    prepared.window = branch.window;
+    prepared.on = branch.on;
+    if (branch.on) prepared.steps = stepsThatAreOn(branch.steps);
+    prepare(prepared.steps);
+    return prepared;
+}
+
+PlanBranch prepareTieLineBranch(const Branch& branch) {
+    Parameter line;
+    line.display.low = 0;
+    line.display.high = 1;
+    return prepareBranch(line, branch);
+}
+
+double placeOf(const Ear& ear, int raw) {
+    return raw > ear.max ? decode(ear.scale, raw - ear.max - 1, midi::max7) : decode(ear.scale, raw, ear.max);
+}
+
+int rawOf(const Ear& ear, const midi::PairReading& reading) {
+    // Behind the values of two bytes lie those of one, for controls that turned out to send no more.
+    if (!reading.fine) return ear.max + 1 + reading.value;
+    if (ear.max != pitchRangeMax) return reading.value;
+    return (reading.value >> 7) * centsASemitone + std::min(reading.value & midi::max7, centsASemitone - 1);
+}
+
+}  // namespace mellow::engine

@@ -1,0 +1,180 @@
+// Taking chains through their steps, from an ear to the targets (signal rules, sections 2 to 4).
+//
+// A chain that is moved by its source runs from the start; by a `combine`, from there on with the present
+// value before it; by the clock or a cue, from the first step whose output changed. All three are one walk:
+// a value is taken along or there is none yet, and a step that moves by itself begins one.
+#include <algorithm>
+#include <utility>
+
+#include "core/engine/engine.h"
+
+namespace mellow::engine {
+
+namespace {
+
+/// Takes a value through steps, memory and all; nothing when none came and no step moved.
+std::optional<double> through(std::span<const Step> steps, StepState* states, std::optional<double> p,
+                              Moment moment) {
+    for (std::size_t i = 0; i < steps.size(); ++i) {
+        const StepKind& kind = *steps[i].kind;
+        if (!kind.remembers()) {
+            if (p) p = shapePosition(steps[i], *p);
+            continue;
+        }
+        StepState& state = states[i];
+        const double before = state.output;
+        const bool joins = !p && state.stirred && state.started;
+        if (joins) p = state.input;
+        if (p) kind.take(steps[i], state, *p, moment.time);
+        if (moment.cue != Cue::none && state.started && kind.hear != nullptr)
+            kind.hear(steps[i], state, moment.cue);
+        if (moment.tick && state.moving) kind.tick(steps[i], state, moment.time);
+        if (p || state.output != before) p = clampPosition(state.output);
+    }
+    return p;
+}
+
+}  // namespace
+
+[[gnu::always_inline]] inline void Engine::lookUp(std::uint32_t index, int raw, const Sink& sink) {
+    const PlanChain& chain = plan().chains[index];
+    ChainState& chainState = state().chains[index];
+    chainState.raw = raw;
+    chainState.spoken = true;
+    state().chainLive[index].raw.store(raw, std::memory_order_relaxed);
+    if (chain.way == Way::tabulated && !defers_) [[likely]] {
+        sendTabulated(chain, index, raw, sink);
+    } else {
+        sendCarefully(chain, raw, sink);
+    }
+}
+
+/// Runs the listeners at the front of the list that belong to one instrument, and takes them off it. All of
+/// them look up.
+Engine::Matched Engine::runListeners(std::span<const Listener>& listeners, PortId port, int raw,
+                                     const Sink& sink) {
+    Matched matched;
+    const Listener* at = listeners.data();
+    const Listener* end = at + listeners.size();
+    const std::uint32_t part = at->part;
+    for (; at != end && at->part == part; ++at) {
+        if (!portFits(at->partPort, port) || !portFits(at->port, port)) continue;
+        lookUp(at->chain, raw, sink);
+        matched.any = true;
+        matched.keep = matched.keep || at->keep;
+    }
+    listeners = {at, end};
+    return matched;
+}
+
+/// A marked chain has its turn.
+void Engine::runChain(std::uint32_t index, const Sink& sink) {
+    const PlanChain& chain = plan().chains[index];
+    ChainState& chainState = state().chains[index];
+    const EarState& ear = state().ears[chain.firstEar];
+    const bool moved = std::exchange(chainState.moved, false);
+    const bool stirred = std::exchange(chainState.stirred, false);
+    const Moment moment{now_, ticking_, std::exchange(chainState.hears, false) ? cue_ : Cue::none};
+    if (!chain.isEvaluated()) {
+        if (moved) lookUp(index, ear.raw, sink);
+        return;
+    }
+    if (!moved && stirred && !chainState.spoken) {
+        // Nothing has gone through it yet: it stands where its source rests.
+        muted_ = true;
+        goOn(index, ear.position, 0, {now_, false, Cue::none}, sink);
+        muted_ = false;
+    }
+    chainState.spoken = chainState.spoken || moved || stirred;
+    if (!moved) {
+        goOn(index, std::nullopt, chain.firstLive, moment, sink);
+    } else if (ear.raw >= 0 && plan().ears[chain.firstEar].handover == Handover::jump) {
+        const double folded = plan().positions[chain.positions + static_cast<std::size_t>(ear.raw)];
+        goOn(index, folded, chain.firstLive, moment, sink);
+    } else {
+        goOn(index, ear.position, 0, moment, sink);
+    }
+    for (std::uint32_t e = chain.firstEar + 1; e < chain.firstEar + chain.earCount; ++e) {
+        if (plan().ears[e].role == Role::combine) state().steps[plan().ears[e].step].stirred = false;
+    }
+    updateMoving(index);
+}
+
+/// Takes a chain on from a step of its trunk, with a value that came there or without.
+void Engine::goOn(std::uint32_t index, std::optional<double> position, std::size_t from, Moment moment,
+                  const Sink& sink) {
+    const PlanChain& chain = plan().chains[index];
+    position = through(std::span(chain.steps).subspan(from), state().steps.data() + chain.firstState + from,
+                       position, moment);
+    if (position)
+        state().chainLive[index].result.store(static_cast<float>(*position), std::memory_order_relaxed);
+    runBranches(index, position, moment, sink);
+}
+
+/// True when a branch of a chain, by its place in it, is one that the fan feeds now.
+bool Engine::feeds(const PlanChain& chain, std::uint32_t branch) const {
+    if (!chain.chosen) return true;
+    const double q = program_->state.ears[chain.firstEar + chain.earCount - 1].position;
+    return branch == std::min(chain.branchCount - 1, static_cast<std::uint32_t>(q * chain.branchCount));
+}
+
+void Engine::runBranches(std::uint32_t index, std::optional<double> position, Moment moment,
+                         const Sink& sink) {
+    const PlanChain& chain = plan().chains[index];
+    for (std::uint32_t i = 0; i < chain.branchCount; ++i) {
+        const std::uint32_t b = chain.firstBranch + i;
+        const PlanBranch& branch = plan().branches[b];
+        if (!branch.on || !feeds(chain, i)) continue;
+        std::optional<double> p;
+        bool rests = false;
+        if (position) {
+            p = throughWindow(branch, *position);
+            rests = !p && branch.window->outside == Outside::rest;
+        }
+        p = through(branch.steps, state().steps.data() + branch.firstState, p, moment);
+        if (rests) {
+            produce(b, branch.restRaw, sink);
+        } else if (p) {
+            produce(b, reached(branch, *p), sink);
+        }
+    }
+}
+
+/// What a branch comes to goes to its target: at once, or at the end of the event.
+void Engine::produce(std::uint32_t b, double q, const Sink& sink) {
+    if (muted_) return;
+    const PlanBranch& branch = plan().branches[b];
+    state().branchLive[b].value.store(static_cast<float>(q), std::memory_order_relaxed);
+    if (branch.tieLine != none) return writeTieLine(branch.tieLine, q);
+    if (branch.mix != none) {
+        state().mixed[b] = q;
+        return defer({Deferred::What::mix, b, 0, 0}, sink);
+    }
+    if (defers_) return defer({Deferred::What::reach, b, 0, q}, sink);
+    sendReach(b, q, sink);
+}
+
+void Engine::writeTieLine(std::uint32_t line, double q) {
+    state().tieLines[line] = q;
+    for (const std::uint32_t e : plan().tieLines[line].ears) speak(e, q);
+}
+
+void Engine::updateMoving(std::uint32_t index) {
+    const PlanChain& chain = plan().chains[index];
+    const auto anyMoves = [this](std::uint32_t first, std::size_t count) {
+        const auto* states = state().steps.data() + first;
+        return std::any_of(states, states + count, [](const StepState& s) { return s.moving; });
+    };
+    bool moving = anyMoves(chain.firstState, chain.steps.size());
+    for (std::uint32_t i = 0; !moving && i < chain.branchCount; ++i) {
+        const PlanBranch& branch = plan().branches[chain.firstBranch + i];
+        moving = feeds(chain, i) && anyMoves(branch.firstState, branch.steps.size());
+    }
+    moving = moving && !chain.asleep;
+    ChainState& chainState = state().chains[index];
+    if (moving && !chainState.moving) ++movingChains_;
+    if (!moving && chainState.moving) --movingChains_;
+    chainState.moving = moving;
+}
+
+}  // namespace mellow::engine

@@ -1,0 +1,101 @@
+#include "core/model/resolve.h"
+
+#include "core/checks/check.h"
+
+namespace mellow {
+
+namespace {
+
+SourceKind sourceOf(MessageKind kind) {
+    switch (kind) {
+        case MessageKind::cc14:
+            return SourceKind::cc14;
+        case MessageKind::bend:
+            return SourceKind::bend;
+        case MessageKind::pressure:
+            return SourceKind::pressure;
+        case MessageKind::keyPressure:
+            return SourceKind::keyPressure;
+        case MessageKind::velocity:
+            return SourceKind::velocity;
+        case MessageKind::note:
+            return SourceKind::key;
+        case MessageKind::program:
+            return SourceKind::program;
+        case MessageKind::rpn:
+            return SourceKind::rpn;
+        case MessageKind::nrpn:
+            return SourceKind::nrpn;
+        case MessageKind::osc:
+            return SourceKind::osc;
+        default:
+            return SourceKind::cc;
+    }
+}
+
+}  // namespace
+
+Source resolved(const Ensemble& ensemble, const Source& source) {
+    if (source.kind != SourceKind::control) return source;
+    const Controller* controller = findById(ensemble.controllers, source.controller);
+    const ControllerControl* control =
+        controller == nullptr ? nullptr : findById(controller->controls, source.control);
+    if (control == nullptr) return source;
+    Source made = makeSource(sourceOf(control->message.kind));
+    if (row(made.kind).numbered && made.kind != SourceKind::program) made.number = control->message.number;
+    if (made.kind == SourceKind::osc) made.values[0] = control->message.address;
+    made.channel = source.channel;
+    made.controller = source.controller;
+    made.rest = source.rest ? source.rest : control->rest;
+    return made;
+}
+
+double restOf(const Ensemble& ensemble, const Source& source) {
+    if (source.kind == SourceKind::tieLine) {
+        const TieLine* line = findById(ensemble.tieLines, source.tieLine);
+        return line == nullptr ? 0 : clampPosition(line->rest);
+    }
+    return scaleOf(source) == Scale::centred ? 0.5 : 0;
+}
+
+const std::string* portOf(const Ensemble& ensemble, const Source& source) {
+    const Controller* controller = findById(ensemble.controllers, source.controller);
+    return controller == nullptr || controller->port == anyPort ? nullptr : &controller->port;
+}
+
+Handover handoverOf(const Ensemble& ensemble, const Chain& chain) {
+    if (chain.handover) return *chain.handover;
+    const Controller* controller = findById(ensemble.controllers, chain.source.controller);
+    return controller != nullptr && controller->handover ? *controller->handover : Handover::jump;
+}
+
+Target targetOf(const Ensemble& ensemble, const Instrument* instrument, std::string_view target) {
+    if (const auto line = tieLineOf(target)) return {nullptr, nullptr, findById(ensemble.tieLines, *line)};
+    if (instrument == nullptr) {
+        // An id may hold a slash itself, so each place of one is tried.
+        for (std::size_t at = target.find('/'); at != std::string_view::npos; at = target.find('/', at + 1)) {
+            const Instrument* named = findById(ensemble.instruments, target.substr(0, at));
+            if (named == nullptr) continue;
+            if (const auto* parameter = findById(named->parameters, target.substr(at + 1)))
+                return {named, parameter, nullptr};
+        }
+        return {};
+    }
+    return {instrument, findById(instrument->parameters, target), nullptr};
+}
+
+Range rangeOf(const Target& target) {
+    if (target.parameter != nullptr) return rangeOf(*target.parameter);
+    Range range;
+    range.high = 1;
+    return range;
+}
+
+std::string nameOf(const Target& target, bool withInstrument) {
+    if (target.tieLine != nullptr) return nameOf(*target.tieLine);
+    if (target.parameter == nullptr) return {};
+    const std::string& name = nameOf(*target.parameter);
+    return withInstrument ? nameOf(*target.instrument) + " " + name : name;
+}
+
+}  // namespace mellow

@@ -1,0 +1,61 @@
+// What references stand for.
+//
+// A source may name a control of a controller instead of a message, so that the keyboard can be swapped
+// without touching the chains; a branch may lead to a parameter of its instrument, to a tie line, or from a
+// shared chain to a parameter of any instrument. Here such names are followed, once, for everybody.
+#pragma once
+
+#include <optional>
+
+#include "core/model/ensemble.h"
+#include "core/model/law.h"
+
+namespace mellow {
+
+/// The source as a message: a `control` becomes what the control sends, from its controller's port, resting
+/// where the control rests. Other sources are as they are. A control that does not exist stays a `control`.
+Source resolved(const Ensemble& ensemble, const Source& source);
+
+/// Where a resolved source stands before it has spoken: a position.
+double restOf(const Ensemble& ensemble, const Source& source);
+
+/// The port that a source listens to; nullptr: any, or its controller does not exist.
+const std::string* portOf(const Ensemble& ensemble, const Source& source);
+
+/// The handover that a chain asks for, or its source's controller, or `jump`.
+Handover handoverOf(const Ensemble& ensemble, const Chain& chain);
+
+/// A branch's end. parameter is null when it leads to a tie line, and then tieLine is not; both are null when
+/// it leads to nothing.
+struct Target {
+    const Instrument* instrument = nullptr;
+    const Parameter* parameter = nullptr;
+    const TieLine* tieLine = nullptr;
+    [[nodiscard]] bool exists() const { return parameter != nullptr || tieLine != nullptr; }
+};
+
+/// instrument: the one the chain belongs to; null for a shared chain.
+Target targetOf(const Ensemble& ensemble, const Instrument* instrument, std::string_view target);
+
+/// The range of a target in display units; a tie line's is 0 to 1.
+Range rangeOf(const Target& target);
+/// Its name for people: a parameter of another instrument with the instrument's in front.
+std::string nameOf(const Target& target, bool withInstrument);
+
+/// Calls visit(source) for each source of a chain: what moves it, what its `combine` steps name, its chooser.
+template<class Visit>
+void forEachSource(const Chain& chain, Visit&& visit) {
+    visit(chain.source);
+    const auto ofSteps = [&visit](const std::vector<Step>& steps) {
+        for (const Step& step : steps) {
+            if (step.on && step.with) visit(*step.with);
+        }
+    };
+    ofSteps(chain.steps);
+    for (const Branch& branch : chain.branches) {
+        if (branch.on) ofSteps(branch.steps);
+    }
+    if (chain.fan.by) visit(*chain.fan.by);
+}
+
+}  // namespace mellow

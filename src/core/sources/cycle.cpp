@@ -1,0 +1,88 @@
+// The cycle: a shape that repeats, free in Hz or in beats of the tempo at hand.
+//
+// Signal rules, section 7: at time t in seconds its phase is φ = frac(phase + f·(t − t₀)), with f in Hz or
+// tempo/60/beats, and t₀ = 0 or the last note-on. The random shapes make one draw a cycle: `steps` holds
+// draw n in cycle n, `drift` runs from the draw before to it along half a cosine. What comes before the first
+// draw the rules leave open; it is the middle, ½, from which the walk starts too.
+#include <array>
+#include <cmath>
+#include <numbers>
+
+#include "core/sources/fields.h"
+#include "core/sources/generator.h"
+
+namespace mellow {
+
+namespace {
+
+enum Shape { sine, triangle, rampUp, rampDown, square, steps, drift };
+constexpr std::array<std::string_view, 7> shapes{"sine",   "triangle", "rampUp", "rampDown",
+                                                 "square", "steps",    "drift"};
+constexpr std::array<std::string_view, 2> restarts{"none", "note"};
+
+enum Place { shapeField, hzField, beatsField, phaseField, restartField, seedField };
+constexpr double fastest = 1000;  ///< Hz; the grid cannot show more than half of it
+constexpr double longest = 1024;  ///< beats
+constexpr double seeds = 1e9;
+
+constexpr std::array<Field, 6> fields{{
+    {"shape", "Shape", "", Field::Type::choice, 0, 6, sine, false, shapes, "What a cycle looks like."},
+    {"hz", "Rate", "Hz", Field::Type::number, 0, fastest, 1, true, {}, "Cycles a second."},
+    {"beats",
+     "Beats a cycle",
+     "",
+     Field::Type::number,
+     0,
+     longest,
+     0,
+     true,
+     {},
+     "Quarter notes that a cycle lasts; 0 leaves the rate to Hz.",
+     true},
+    {"phase", "Phase", "%", Field::Type::number, 0, 1, 0, true, {}, "Where in the cycle it starts.", true},
+    {"restart", "Restarts", "", Field::Type::choice, 0, 1, 0, false, restarts,
+     "Whether each note starts it again.", true},
+    {"seed", "Seed", "", Field::Type::whole, 0, seeds, 1, true, {}, "Which random course it takes.", true},
+}};
+
+}  // namespace
+
+constinit const std::span<const Field> cycleFields = fields;
+
+double cycleFrequency(const Source& source, double tempo) {
+    const double beats = numberOf(source, beatsField);
+    return beats > 0 ? tempo / 60 / beats : numberOf(source, hzField);
+}
+
+bool cycleRestarts(const Source& source) {
+    return choiceOf(source, restartField) == 1;
+}
+
+double cyclePosition(const Source& source, double seconds, double tempo) {
+    const double cycles = numberOf(source, phaseField) + cycleFrequency(source, tempo) * seconds;
+    const double number = std::floor(cycles);
+    const double phi = cycles - number;
+    const auto seed = static_cast<std::uint64_t>(numberOf(source, seedField));
+    const auto index = static_cast<std::uint64_t>(number > 0 ? number : 0);
+    switch (choiceOf(source, shapeField)) {
+        case sine:
+            return 0.5 - 0.5 * std::cos(2 * std::numbers::pi * phi);
+        case triangle:
+            return phi < 0.5 ? 2 * phi : 2 - 2 * phi;
+        case rampUp:
+            return phi;
+        case rampDown:
+            return 1 - phi;
+        case square:
+            return phi < 0.5 ? 1 : 0;
+        case steps:
+            return randomDraw(seed, index);
+        default: {
+            const double before = index > 0 ? randomDraw(seed, index - 1) : 0.5;
+            const double way = 0.5 - 0.5 * std::cos(std::numbers::pi * phi);
+            return before + (randomDraw(seed, index) - before) * way;
+        }
+    }
+}
+
+}  // namespace mellow

@@ -1,0 +1,58 @@
+#include "core/sources/generator.h"
+
+namespace mellow {
+
+double randomDraw(std::uint64_t seed, std::uint64_t index) {
+    std::uint64_t x = seed + (index + 1) * 0x9E3779B97F4A7C15U;
+    x = (x ^ (x >> 30)) * 0xBF58476D1CE4E5B9U;
+    x = (x ^ (x >> 27)) * 0x94D049BB133111EBU;
+    x ^= x >> 31;
+    return static_cast<double>(x >> 11) * 0x1p-53;
+}
+
+double movedTo(const Source& source, GeneratorState& state, Microseconds now, double tempo) {
+    switch (source.kind) {
+        case SourceKind::lfo:
+            state.position = cyclePosition(source, static_cast<double>(now - state.since) / 1e6, tempo);
+            break;
+        case SourceKind::envelope:
+            state.position = envelopePosition(source, state, now);
+            break;
+        default:
+            state.position = walkPosition(source, state, now);
+            break;
+    }
+    state.started = true;
+    return state.position;
+}
+
+bool keepsMoving(const Source& source, const GeneratorState& state) {
+    if (!state.started) return true;
+    switch (source.kind) {
+        case SourceKind::lfo:
+            return cycleFrequency(source, unknownTempo) > 0;
+        case SourceKind::envelope:
+            return !state.resting;
+        default:
+            return walkMoves(source);
+    }
+}
+
+void noteBegins(const Source& source, GeneratorState& state, Microseconds now) {
+    if (source.kind == SourceKind::lfo && cycleRestarts(source)) state.since = now;
+    if (source.kind != SourceKind::envelope) return;
+    state.since = now;
+    state.from = state.position;
+    state.held = true;
+    state.resting = false;
+}
+
+void lastNoteEnds(const Source& source, GeneratorState& state, Microseconds now) {
+    if (source.kind != SourceKind::envelope || !state.held) return;
+    state.since = now;
+    state.from = state.position;
+    state.held = false;
+    state.resting = false;
+}
+
+}  // namespace mellow

@@ -1,0 +1,167 @@
+#include "io/osc_link.h"
+
+#include <algorithm>
+#include <chrono>
+
+#include "core/model/resolve.h"
+
+namespace mellow::io {
+
+namespace {
+
+constexpr auto sendingRhythm = std::chrono::milliseconds(2);
+
+void addName(std::vector<std::string>& names, const std::string& name) {
+    if (isOscPort(name) && std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
+}
+
+/// "osc.udp://HOST:PORT" in its two parts; the host may be empty.
+std::pair<std::string, std::string> parted(const std::string& name) {
+    const std::string place =
+        name.substr(oscScheme.size(), name.find('/', oscScheme.size()) - oscScheme.size());
+    const std::size_t colon = place.rfind(':');
+    if (colon == std::string::npos) return {place, {}};
+    return {place.substr(0, colon), place.substr(colon + 1)};
+}
+
+bool isNetworkPort(const std::string& text) {
+    return !text.empty() && text.size() <= 5 && text.find_first_not_of("0123456789") == std::string::npos &&
+           std::stoi(text) > 0 && std::stoi(text) <= 65535;
+}
+
+std::optional<double> firstNumber(const char* types, lo_arg** arguments, int count) {
+    if (count < 1) return std::nullopt;
+    switch (types[0]) {
+        case LO_FLOAT:
+            return arguments[0]->f;
+        case LO_DOUBLE:
+            return arguments[0]->d;
+        case LO_INT32:
+            return arguments[0]->i;
+        case LO_INT64:
+            return static_cast<double>(arguments[0]->h);
+        case LO_TRUE:
+            return 1;
+        case LO_FALSE:
+            return 0;
+        default:
+            return std::nullopt;
+    }
+}
+
+}  // namespace
+
+bool isOscPort(std::string_view name) {
+    return name.starts_with(oscScheme);
+}
+
+OscPorts oscPortsOf(const Ensemble& ensemble) {
+    OscPorts ports;
+    for (const Controller& controller : ensemble.controllers) addName(ports.inputs, controller.port);
+    bool hears = false;
+    const auto look = [&](const std::vector<Chain>& chains) {
+        for (const Chain& chain : chains) {
+            forEachSource(chain, [&](const Source& source) {
+                hears = hears || resolved(ensemble, source).kind == SourceKind::osc;
+            });
+        }
+    };
+    look(ensemble.sharedChains);
+    for (const Instrument& instrument : ensemble.instruments) {
+        addName(ports.inputs, instrument.input.port);
+        addName(ports.outputs, instrument.output.port);
+        look(instrument.chains);
+    }
+    if (hears && ports.inputs.empty()) ports.inputs.emplace_back(usualOscPort);
+    return ports;
+}
+
+OscLink::Server::~Server() {
+    if (thread == nullptr) return;
+    lo_server_thread_stop(thread);
+    lo_server_thread_free(thread);
+}
+
+OscLink::OscLink(Player& player) : player_(player) {}
+
+OscLink::~OscLink() {
+    wantPorts({});
+}
+
+int OscLink::heard(const char* path, const char* types, lo_arg** arguments, int count, lo_message,
+                   void* server) {
+    const auto& from = *static_cast<Server*>(server);
+    const auto number = firstNumber(types, arguments, count);
+    if (!number) return 0;
+    const std::lock_guard lock(from.link->pushing_);
+    from.link->player_.receiveOsc(from.port, path, *number);
+    return 0;
+}
+
+void OscLink::wantPorts(const OscPorts& ports) {
+    if (ports == ports_) return;
+    ports_ = ports;
+    problems_.clear();
+    std::erase_if(servers_, [&](const auto& server) {
+        return std::find(ports.inputs.begin(), ports.inputs.end(), server->name) == ports.inputs.end();
+    });
+    for (const std::string& name : ports.inputs) {
+        const auto isOpen = [&](const auto& server) { return server->name == name; };
+        if (std::any_of(servers_.begin(), servers_.end(), isOpen)) continue;
+        const std::string number = parted(name).second;
+        auto server = std::make_unique<Server>();
+        server->link = this;
+        server->name = name;
+        server->port = player_.portId(name);
+        const auto silent = [](int, const char*, const char*) {};
+        if (isNetworkPort(number))
+            server->thread = lo_server_thread_new_with_proto(number.c_str(), LO_UDP, silent);
+        if (server->thread == nullptr) {
+            problems_.push_back({name, "OSC cannot be heard there",
+                                 "choose a port number from 1024 to 65535 that no other program uses"});
+            continue;
+        }
+        lo_server_thread_add_method(server->thread, nullptr, nullptr, heard, server.get());
+        lo_server_thread_start(server->thread);
+        servers_.push_back(std::move(server));
+    }
+    const bool wanted = !ports.outputs.empty();
+    if (!wanted && sending_.exchange(false)) sender_.join();
+    {
+        const std::lock_guard lock(addressing_);
+        for (auto& [port, address] : addresses_) lo_address_free(address);
+        addresses_.clear();
+        for (const std::string& name : ports.outputs) {
+            const auto [host, number] = parted(name);
+            lo_address address = nullptr;
+            if (isNetworkPort(number))
+                address = lo_address_new_with_proto(LO_UDP, host.empty() ? "localhost" : host.c_str(),
+                                                    number.c_str());
+            if (address == nullptr) {
+                problems_.push_back({name, "OSC cannot be sent there", "write osc.udp://HOST:PORT"});
+            } else {
+                addresses_[player_.portId(name)] = address;
+            }
+        }
+    }
+    if (wanted && !sending_.exchange(true)) sender_ = std::thread([this] { sendAll(); });
+}
+
+/// The sending thread: what the playing side left in the ring goes to the network.
+void OscLink::sendAll() {
+    while (sending_) {
+        OscMessage message;
+        while (player_.takeOsc(message)) {
+            const std::lock_guard lock(addressing_);
+            const auto address = addresses_.find(message.port);
+            if (address == addresses_.end()) continue;
+            lo_message made = lo_message_new();
+            lo_message_add_float(made, static_cast<float>(message.number));
+            lo_send_message(address->second, message.address.data(), made);
+            lo_message_free(made);
+        }
+        std::this_thread::sleep_for(sendingRhythm);
+    }
+}
+
+}  // namespace mellow::io

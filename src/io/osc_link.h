@@ -1,0 +1,80 @@
+// OSC over UDP: numbers that come to addresses, and numbers that leave for them.
+//
+// A port named "osc.udp://HOST:PORT" is a place on the network instead of a MIDI port. As an instrument's
+// output it is where that instrument's OSC parameters are sent, one float each; as a controller's port,
+// "osc.udp://:9000", it is where this program listens. liblo does the network (OSC 1.0, UDP), in threads of
+// its own; between them and the playing side stand the player's rings, so playing never waits for a socket.
+//
+// Only the first argument of a message counts, if it is a number; bundles are taken apart at once, whatever
+// their time.
+#pragma once
+
+#include <lo/lo.h>
+
+#include <atomic>
+#include <map>
+#include <memory>
+#include <mutex>
+#include <string>
+#include <thread>
+#include <vector>
+
+#include "core/model/ensemble.h"
+#include "core/result.h"
+#include "io/player.h"
+
+namespace mellow::io {
+
+inline constexpr std::string_view oscScheme = "osc.udp://";
+/// Where OSC sources are heard that no controller brings in.
+inline constexpr std::string_view usualOscPort = "osc.udp://:7707";
+
+/// True of a port's name that stands for a place on the network.
+bool isOscPort(std::string_view name);
+
+/// The OSC ports that an ensemble listens on and sends to.
+struct OscPorts {
+    std::vector<std::string> inputs;
+    std::vector<std::string> outputs;
+    bool operator==(const OscPorts&) const = default;
+};
+OscPorts oscPortsOf(const Ensemble& ensemble);
+
+class OscLink {
+ public:
+    explicit OscLink(Player& player);
+    ~OscLink();
+    OscLink(const OscLink&) = delete;
+    OscLink& operator=(const OscLink&) = delete;
+
+    /// Opens and closes what is needed. Editing side.
+    void wantPorts(const OscPorts& ports);
+    /// Ports that could not be opened, with the reason and the mend.
+    [[nodiscard]] const std::vector<Problem>& problems() const { return problems_; }
+    [[nodiscard]] bool active() const { return !servers_.empty() || sending_; }
+
+ private:
+    struct Server {
+        OscLink* link = nullptr;
+        engine::PortId port = 0;
+        std::string name;
+        lo_server_thread thread = nullptr;
+        ~Server();
+    };
+
+    static int heard(const char* path, const char* types, lo_arg** arguments, int count, lo_message message,
+                     void* server);
+    void sendAll();
+
+    Player& player_;
+    OscPorts ports_;
+    std::vector<Problem> problems_;
+    std::vector<std::unique_ptr<Server>> servers_;
+    std::mutex pushing_;  ///< several servers share the player's ring
+    std::map<engine::PortId, lo_address> addresses_;
+    std::mutex addressing_;
+    std::atomic<bool> sending_{false};
+    std::thread sender_;
+};
+
+}  // namespace mellow::io

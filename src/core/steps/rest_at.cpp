@@ -12,8 +12,8 @@ namespace mellow {
 namespace {
 
 constexpr std::array<Field, 2> fields{{
-    {"x0", "Rests at", "%", Field::Type::number, 0.01, 0.99, 0.5, false, {}, "Where the control rests."},
-    {"y0", "Becomes", "%", Field::Type::number, 0.01, 0.99, 0.5, false, {}, "Where the result is to rest."},
+    {"at", "Rests at", "%", Field::Type::number, 0.01, 0.99, 0.5, false, {}, "Where the control rests."},
+    {"becomes", "Becomes", "%", Field::Type::number, 0.01, 0.99, 0.5, false, {}, "Where the result is to rest."},
 }};
 
 double shape(const Step& step, double p) {

@@ -102,8 +102,46 @@ void handWritten(benchmark::State& state) {
 }
 BENCHMARK(handWritten);
 
-void engineProcess(benchmark::State& state) {
-    const auto program = engine::compile(fan());
+/// 200 instruments of 20 chains of 4 branches, each chain on a control and channel of its own as far as there
+/// are so many; the fan of above is chain 0 of the first.
+Ensemble orchestra() {
+    Ensemble ensemble = fan();
+    for (int i = 0; i < 200; ++i) {
+        Instrument instrument;
+        instrument.id = "player" + std::to_string(i);
+        instrument.output = {"hall" + std::to_string(i / 16), 1 + i % 16, {}};
+        instrument.input.channel = 2 + i % 15;
+        for (int p = 0; p < 8; ++p) {
+            Parameter parameter;
+            parameter.id = "p" + std::to_string(p);
+            parameter.message.number = 70 + p;
+            instrument.parameters.push_back(parameter);
+        }
+        for (int c = 0; c < 20; ++c) {
+            Chain chain;
+            chain.id = "c" + std::to_string(c);
+            chain.source.number = 20 + (i * 20 + c) % 44;
+            chain.steps = {makeStep(*findStepKind("window")), makeStep(*findStepKind("bend"))};
+            chain.steps[1].values = {0.01 * c};
+            for (int b = 0; b < 4; ++b) {
+                Branch branch;
+                branch.target = "p" + std::to_string((c + b) % 8);
+                branch.low = 1.0 * b;
+                branch.high = 127.0 - b;
+                chain.branches.push_back(branch);
+            }
+            instrument.chains.push_back(chain);
+        }
+        ensemble.instruments.push_back(instrument);
+    }
+    // Only the first instrument passes what no chain takes, as in the small ensemble.
+    for (std::size_t i = 1; i < ensemble.instruments.size(); ++i)
+        ensemble.instruments[i].pass.unmatched = false;
+    return ensemble;
+}
+
+void play(benchmark::State& state, const Ensemble& ensemble) {
+    const auto program = engine::compile(ensemble);
     engine::Engine engine(program.get());
     Counted counted;
     engine::Sink sink = engine::sinkTo(counted);
@@ -115,7 +153,58 @@ void engineProcess(benchmark::State& state) {
     }
     report(state, counted);
 }
+
+void engineProcess(benchmark::State& state) {
+    play(state, fan());
+}
 BENCHMARK(engineProcess);
+
+void engineProcessInOrchestra(benchmark::State& state) {
+    play(state, orchestra());
+}
+BENCHMARK(engineProcessInOrchestra);
+
+void advanceIdle(benchmark::State& state) {
+    const auto program = engine::compile(orchestra());
+    engine::Engine engine(program.get());
+    Counted counted;
+    const engine::Sink sink = engine::sinkTo(counted);
+    engine::Time now = 0;
+    for (auto _ : state) engine.advance(now += 1000, sink);
+    benchmark::DoNotOptimize(counted.sum);
+}
+BENCHMARK(advanceIdle);
+
+void compileWhole(benchmark::State& state) {
+    const Ensemble ensemble = orchestra();
+    for (auto _ : state) benchmark::DoNotOptimize(engine::compile(ensemble));
+}
+BENCHMARK(compileWhole)->Unit(benchmark::kMillisecond);
+
+/// What an edit costs until the new plan plays: compiling on the editing side, and taking over on the playing
+/// side.
+void compileAfterAnEdit(benchmark::State& state) {
+    Ensemble ensemble = orchestra();
+    auto program = engine::compile(ensemble);
+    double amount = 0;
+    for (auto _ : state) {
+        ensemble.instruments[100].chains[7].steps[1].values = {amount = amount > 0.5 ? 0 : amount + 0.01};
+        program = engine::compile(ensemble, &program->plan);
+    }
+}
+BENCHMARK(compileAfterAnEdit)->Unit(benchmark::kMillisecond);
+
+void adoptAfterAnEdit(benchmark::State& state) {
+    const Ensemble ensemble = orchestra();
+    auto program = engine::compile(ensemble);
+    auto other = engine::compile(ensemble, &program->plan);
+    engine::Engine engine(program.get());
+    Counted counted;
+    const engine::Sink sink = engine::sinkTo(counted);
+    engine::Program* next = other.get();
+    for (auto _ : state) next = engine.adopt(next, sink);
+}
+BENCHMARK(adoptAfterAnEdit)->Unit(benchmark::kMillisecond);
 
 }  // namespace
 

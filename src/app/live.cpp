@@ -122,7 +122,7 @@ void Live::index() {
             chain.part == engine::none
                 ? sharedOwner
                 : program.plan.numbering.instruments.name(program.plan.parts[chain.part].name);
-        chains_[owner + "/" + chain.definition.id] = c;
+        chains_[owner + "/" + chain.origin->written.id] = c;
     }
 }
 

@@ -30,9 +30,9 @@ Player::~Player() = default;
 
 void Player::play(const Ensemble& ensemble) {
     collectRetired();
-    engine::Numbering numbering = names();
-    numbering.ports = ports_;
-    programs_.push_back(engine::compile(ensemble, &numbering));
+    // Ports that only messages named so far keep their numbers.
+    programs_.back()->plan.numbering.ports = ports_;
+    programs_.push_back(engine::compile(ensemble, &programs_.back()->plan));
     ports_ = names().ports;
     engine::Program* skipped = next_.exchange(programs_.back().get(), std::memory_order_acq_rel);
     if (skipped != nullptr) {

@@ -73,7 +73,7 @@ class AllocationsTest : public QObject {
                 QCOMPARE(allocations.load(), before);
                 if (!world.oneIn(100)) continue;
                 world.edit(ensemble);
-                auto next = engine::compile(ensemble, &program->plan.numbering);
+                auto next = engine::compile(ensemble, &program->plan);
                 const std::uint64_t beforeSwap = allocations.load();
                 engine.adopt(next.get(), sink);
                 QCOMPARE(allocations.load(), beforeSwap);

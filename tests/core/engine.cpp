@@ -271,7 +271,7 @@ class EngineTest : public QObject {
     void playingAllocatesNothing() {
         RandomWorld world(7);
         auto program = engine::compile(world.ensemble());
-        auto next = engine::compile(world.ensemble(), &program->plan.numbering);
+        auto next = engine::compile(world.ensemble(), &program->plan);
         engine::Engine engine(program.get());
         std::vector<std::vector<std::uint8_t>> messages;
         for (int i = 0; i < 5000; ++i) messages.push_back(world.message());

@@ -23,9 +23,7 @@ using Sents = std::vector<reference::Sent>;
 class Engine {
  public:
     explicit Engine(const Ensemble& ensemble)
-        : program_(compileFrom(ensemble, firstNumbering())),
-          engine_(program_.get()),
-          ports_(program_->plan.numbering.ports) {}
+        : program_(compiled(ensemble)), engine_(program_.get()), ports_(program_->plan.numbering.ports) {}
 
     Sents process(std::int64_t time, const std::string& port, const std::vector<std::uint8_t>& bytes) {
         const auto id = static_cast<engine::PortId>(ports_.intern(port));
@@ -39,9 +37,8 @@ class Engine {
     }
     Sents edit(const Ensemble& ensemble) {
         // Ports that only the stream named so far must keep their numbers.
-        engine::Numbering numbering = program_->plan.numbering;
-        numbering.ports = ports_;
-        auto next = compileFrom(ensemble, numbering);
+        program_->plan.numbering.ports = ports_;
+        auto next = engine::compile(ensemble, &program_->plan);
         return collect([&](const engine::Sink& sink) {
             engine_.adopt(next.get(), sink);
             program_ = std::move(next);
@@ -58,14 +55,10 @@ class Engine {
 
  private:
     /// Ports numbered by name, as the reference keeps them.
-    static engine::Numbering firstNumbering() {
-        engine::Numbering numbering;
-        for (const char* name : {"any", "keys", "pads", "wind"}) numbering.ports.intern(name);
-        return numbering;
-    }
-    static std::unique_ptr<engine::Program> compileFrom(const Ensemble& ensemble,
-                                                        const engine::Numbering& numbering) {
-        return engine::compile(ensemble, &numbering);
+    static std::unique_ptr<engine::Program> compiled(const Ensemble& ensemble) {
+        engine::Plan first;
+        for (const char* name : {"any", "keys", "pads", "wind"}) first.numbering.ports.intern(name);
+        return engine::compile(ensemble, &first);
     }
 
     template<class Act>

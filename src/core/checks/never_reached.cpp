@@ -111,7 +111,7 @@ class Look {
         const int to = choiceAt(std::max(branch.fromRaw, branch.toRaw));
         for (int choice = from; choice <= to; ++choice) {
             if (!met.contains(choice))
-                missing.push_back("\"" + branch.range.choices[static_cast<std::size_t>(choice)] + "\"");
+                missing.push_back("\"" + branch.range->choices[static_cast<std::size_t>(choice)] + "\"");
         }
         if (missing.empty()) return;
         tell(b,

@@ -13,20 +13,6 @@ namespace mellow::engine {
 
 namespace {
 
-/// True when a chain would do the same as before with the same input.
-bool sameChain(const Plan& plan, const PlanChain& now, const Plan& oldPlan, const PlanChain& before) {
-    const auto sameEar = [&](std::uint32_t i) {
-        return plan.ears[now.firstEar + i].source == oldPlan.ears[before.firstEar + i].source;
-    };
-    if (now.lanes != before.lanes || now.earCount != before.earCount || now.definition != before.definition ||
-        now.targets != before.targets)
-        return false;
-    for (std::uint32_t i = 0; i < now.earCount; ++i) {
-        if (!sameEar(i)) return false;
-    }
-    return true;
-}
-
 template<class Things>
 void copyFront(const Things& from, Things& to) {
     std::copy_n(from.begin(), std::min(from.size(), to.size()), to.begin());
@@ -94,9 +80,9 @@ void Engine::carryChain(const Program& old, std::uint32_t index) {
                                         [&old](auto at, auto key) { return old.plan.chains[at].key < key; });
     if (found == old.plan.chainsByKey.end() || old.plan.chains[*found].key != chain.key) return;
     const PlanChain& before = old.plan.chains[*found];
-    if (plan().ears[chain.firstEar].source != old.plan.ears[before.firstEar].source) return;
+    if (chain.version != before.version && chain.origin->sources[0] != before.origin->sources[0]) return;
     const ChainState& was = old.state.chains[*found];
-    const bool same = sameChain(plan(), chain, old.plan, before);
+    const bool same = chain.version == before.version;
     state().chains[index].raw = was.raw;
     state().chains[index].spoken = was.spoken;
     state().chains[index].edited = was.spoken && !same;
@@ -117,7 +103,8 @@ void Engine::carryChain(const Program& old, std::uint32_t index) {
         const PlanBranch& now = plan().branches[placeNow];
         const PlanBranch& then = old.plan.branches[placeThen];
         carrySteps(now.steps, now.firstState, then.steps, then.firstState);
-        if (chain.definition.branches[b].target == before.definition.branches[b].target && now.on && then.on)
+        if (chain.origin->written.branches[b].target == before.origin->written.branches[b].target && now.on &&
+            then.on)
             state().mixed[placeNow] = old.state.mixed[placeThen];
         if (!same) continue;
         const float value = old.state.branchLive[placeThen].value.load(std::memory_order_relaxed);
@@ -150,7 +137,8 @@ void Engine::carryEars(const Program& old, const PlanChain& now, const PlanChain
         for (std::uint32_t o = before.firstEar; o < before.firstEar + before.earCount; ++o) {
             const Ear& earlier = old.plan.ears[o];
             const bool sameJob = ear.role == earlier.role && ear.place == earlier.place;
-            if (!sameJob || ear.source != earlier.source) continue;
+            const bool sameSource = now.version == before.version || ear.source == earlier.source;
+            if (!sameJob || !sameSource) continue;
             state().ears[e] = old.state.ears[o];
             if (ear.role == Role::combine) state().steps[ear.step].other = state().ears[e].position;
         }
@@ -234,7 +222,7 @@ void Engine::givePedal(const Event& event, std::uint32_t p, const Sink& sink) {
         taken = true;
         keep = keep || listener.keep;
         const PlanChain& chain = plan().chains[listener.chain];
-        if (listener.part == p && chain.definition.active == Active::inHand)
+        if (listener.part == p && chain.origin->written.active == Active::inHand)
             hearWith(listener.ear, event, event.bytes[1]);
     }
     if (taken ? keep : plan().parts[p].pass.unmatched) pass(event, p, sink);

@@ -79,7 +79,8 @@ double presentPosition(const Program& program, const PlanChain& chain, std::uint
 
 PlanBranch prepareBranch(const Parameter& parameter, const Branch& branch) {
     PlanBranch prepared;
-    prepared.range = rangeOf(parameter);
+    const auto range = std::make_shared<const Range>(rangeOf(parameter));
+    prepared.range = range;
     prepared.kind = parameter.message.kind;
     prepared.number = parameter.message.number;
     prepared.velocity = std::clamp(parameter.message.velocity, 1, midi::max7);
@@ -87,10 +88,9 @@ PlanBranch prepareBranch(const Parameter& parameter, const Branch& branch) {
     prepared.repeats = parameter.repeats;
     prepared.scale = scaleOf(parameter);
     prepared.max = maxOf(parameter);
-    prepared.choices =
-        prepared.range.law == Law::choices ? static_cast<int>(prepared.range.choices.size()) : 0;
-    prepared.fromRaw = rawPosition(prepared.range, branch.low).value_or(0);
-    prepared.toRaw = rawPosition(prepared.range, branch.high).value_or(0);
+    prepared.choices = range->law == Law::choices ? static_cast<int>(range->choices.size()) : 0;
+    prepared.fromRaw = rawPosition(*range, branch.low).value_or(0);
+    prepared.toRaw = rawPosition(*range, branch.high).value_or(0);
     prepared.restRaw = restPosition(parameter);
     prepared.window = branch.window;
     prepared.on = branch.on;

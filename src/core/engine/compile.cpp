@@ -1,6 +1,7 @@
 #include "core/engine/compile.h"
 
 #include <algorithm>
+#include <atomic>
 #include <cmath>
 #include <map>
 #include <numeric>
@@ -78,9 +79,17 @@ bool meansMore(std::size_t key) {
 
 class Compiler {
  public:
-    Compiler(const Ensemble& ensemble, const Numbering* previous)
-        : ensemble_(ensemble), stopped_(stoppedBy(ensemble)), program_(new Program) {
-        if (previous != nullptr) numbering() = *previous;
+    Compiler(const Ensemble& ensemble, const Plan* previous)
+        : ensemble_(ensemble), previous_(previous), stopped_(stoppedBy(ensemble)), program_(new Program) {
+        if (previous != nullptr) {
+            numbering() = previous->numbering;
+            plan().chains.reserve(previous->chains.size());
+            plan().branches.reserve(previous->branches.size());
+            plan().outlets.reserve(previous->outlets.size());
+            plan().ears.reserve(previous->ears.size());
+            plan().tables.reserve(previous->tables.size());
+            plan().positions.reserve(previous->positions.size());
+        }
         numbering().ports.intern(anyPort);
     }
 
@@ -97,7 +106,7 @@ class Compiler {
             plan().parts[part].endChain = static_cast<std::uint32_t>(plan().chains.size());
         }
         findMixes();
-        for (PlanChain& chain : plan().chains) tabulate(chain);
+        for (PlanChain& chain : plan().chains) chooseWay(chain);
         indexListeners();
         indexTheRest();
         allocateState();
@@ -154,35 +163,136 @@ class Compiler {
         return first;
     }
 
+    /// The chain of the same name in the plan before, or nullptr.
+    const PlanChain* before(std::uint32_t key) const {
+        if (previous_ == nullptr) return nullptr;
+        const auto& byKey = previous_->chainsByKey;
+        const auto found = std::lower_bound(byKey.begin(), byKey.end(), key, [this](auto at, auto wanted) {
+            return previous_->chains[at].key < wanted;
+        });
+        const bool there = found != byKey.end() && previous_->chains[*found].key == key;
+        return there ? &previous_->chains[*found] : nullptr;
+    }
+
     void addChain(const Instrument* instrument, std::uint32_t part, const Chain& chain) {
+        const std::uint32_t key = numbering().chainKeys.intern(
+            (instrument == nullptr ? sharedOwner : instrument->id) + "/" + chain.id);
+        const PlanChain* earlier = before(key);
+        targets_.clear();
+        for (const Branch& branch : chain.branches)
+            targets_.push_back(targetOf(ensemble_, instrument, branch.target));
         PlanChain compiled;
-        compiled.key = numbering().chainKeys.intern((instrument == nullptr ? sharedOwner : instrument->id) +
-                                                    "/" + chain.id);
+        if (earlier != nullptr && isUnchanged(*earlier->origin, chain)) {
+            compiled = *earlier;
+            compiled.part = part;
+            reuse(compiled, *earlier);
+        } else {
+            compiled = freshChain(part, chain);
+            compiled.key = key;
+            const bool same = earlier != nullptr && doesTheSame(*earlier->origin, *compiled.origin);
+            compiled.version = same ? earlier->version : newVersion();
+        }
+        compiled.asleep = part != none && chain.active == Active::inHand && !plan().parts[part].inHand;
+        plan().ears[compiled.firstEar].handover = handoverOf(ensemble_, chain);
+        plan().chains.push_back(std::move(compiled));
+    }
+
+    static std::uint64_t newVersion() {
+        static std::atomic<std::uint64_t> versions{0};
+        return ++versions;
+    }
+
+    static bool doesTheSame(const ChainOrigin& a, const ChainOrigin& b) {
+        return a.lanes == b.lanes && a.sources == b.sources && a.played == b.played && a.targets == b.targets;
+    }
+
+    std::uint32_t laneOf(const Target& target) const {
+        if (target.tieLine != nullptr) return 0;
+        const auto part = partOf_.find(target.instrument->id);
+        return part == partOf_.end() ? none : program_->plan.parts[part->second].lane;
+    }
+
+    /// True when nothing has changed that a chain is compiled from.
+    bool isUnchanged(const ChainOrigin& origin, const Chain& chain) const {
+        if (origin.written != chain) return false;
+        for (std::size_t b = 0; b < targets_.size(); ++b) {
+            if (origin.lanes[b] != laneOf(targets_[b])) return false;
+            if (targets_[b].parameter != nullptr && origin.targets[b] != *targets_[b].parameter) return false;
+        }
+        if (handoverOf(ensemble_, chain) != Handover::jump) return false;
+        std::size_t ear = 0;
+        bool same = true;
+        const auto compare = [&](const Source& source) {
+            const bool refers = !source.controller.empty() || source.kind == SourceKind::tieLine;
+            same = same && !refers && ear < origin.sources.size();
+            ++ear;
+        };
+        forEachSource(chain, compare);
+        return same;
+    }
+
+    /// Takes over what was made of a chain, at new places.
+    void reuse(PlanChain& chain, const PlanChain& earlier) {
+        const auto shift = static_cast<std::int64_t>(stateCount_) - earlier.firstState;
+        const auto place = static_cast<std::uint32_t>(plan().chains.size());
+        chain.firstState = reserveStates(earlier.steps.size());
+        chain.firstEar = static_cast<std::uint32_t>(plan().ears.size());
+        for (std::uint32_t e = 0; e < chain.earCount; ++e) {
+            Ear ear = previous_->ears[earlier.firstEar + e];
+            ear.chain = place;
+            if (ear.role == Role::combine) ear.step = static_cast<std::uint32_t>(ear.step + shift);
+            plan().ears.push_back(std::move(ear));
+        }
+        chain.firstBranch = static_cast<std::uint32_t>(plan().branches.size());
+        for (std::uint32_t b = 0; b < chain.branchCount; ++b) {
+            PlanBranch branch = previous_->branches[earlier.firstBranch + b];
+            branch.mix = none;
+            placeBranch(branch, targets_[b]);
+        }
+        const auto copy = [](const auto& from, std::size_t first, std::size_t count, auto& to) {
+            const auto begin = from.begin() + static_cast<std::ptrdiff_t>(first);
+            const std::size_t at = to.size();
+            to.insert(to.end(), begin, begin + static_cast<std::ptrdiff_t>(count));
+            return at;
+        };
+        chain.table = copy(previous_->tables, earlier.table, earlier.tableSize, plan().tables);
+        chain.positions =
+            copy(previous_->positions, earlier.positions, earlier.positionCount, plan().positions);
+    }
+
+    PlanChain freshChain(std::uint32_t part, const Chain& chain) {
+        PlanChain compiled;
         compiled.part = part;
         compiled.keepOriginal = chain.keepOriginal;
-        compiled.asleep = part != none && chain.active == Active::inHand && !plan().parts[part].inHand;
         compiled.chosen = chain.fan.mode == FanMode::chosen;
         compiled.steps = stepsThatAreOn(chain.steps);
         prepare(compiled.steps);
         compiled.firstState = reserveStates(compiled.steps.size());
-        compiled.definition = definitionOf(chain);
         compiled.firstEar = static_cast<std::uint32_t>(plan().ears.size());
         addEar(chain.source, Role::main, none).handover = handoverOf(ensemble_, chain);
         addCombineEars(compiled.steps, compiled.firstState, -1);
         compiled.firstBranch = static_cast<std::uint32_t>(plan().branches.size());
         compiled.branchCount = static_cast<std::uint32_t>(chain.branches.size());
-        for (const Branch& branch : chain.branches) {
-            const Target target = targetOf(ensemble_, instrument, branch.target);
-            addBranch(target, branch);
-            compiled.targets.push_back(target.parameter != nullptr ? *target.parameter : Parameter{});
-            compiled.lanes.push_back(plan().branches.back().part == none ? none
-                                                                         : plan().branches.back().lane);
+        auto origin = std::make_shared<ChainOrigin>();
+        origin->written = chain;
+        origin->played = definitionOf(chain);
+        for (std::size_t b = 0; b < chain.branches.size(); ++b) {
+            const Target& target = targets_[b];
+            placeBranch(target.parameter != nullptr ? prepareBranch(*target.parameter, chain.branches[b])
+                                                    : prepareTieLineBranch(chain.branches[b]),
+                        target);
+            origin->targets.push_back(target.parameter != nullptr ? *target.parameter : Parameter{});
+            origin->lanes.push_back(laneOf(target));
             addCombineEars(plan().branches.back().steps, plan().branches.back().firstState,
-                           static_cast<int>(compiled.lanes.size()) - 1);
+                           static_cast<int>(b));
         }
         if (compiled.chosen) addEar(*chain.fan.by, Role::chooser, none);
         compiled.earCount = static_cast<std::uint32_t>(plan().ears.size()) - compiled.firstEar;
-        plan().chains.push_back(std::move(compiled));
+        for (std::uint32_t e = compiled.firstEar; e < plan().ears.size(); ++e)
+            origin->sources.push_back(plan().ears[e].source);
+        compiled.origin = std::move(origin);
+        tabulate(compiled);
+        return compiled;
     }
 
     Ear& addEar(const Source& written, Role role, std::uint32_t step) {
@@ -212,9 +322,8 @@ class Compiler {
         }
     }
 
-    void addBranch(const Target& target, const Branch& branch) {
-        PlanBranch compiled = target.parameter != nullptr ? prepareBranch(*target.parameter, branch)
-                                                          : prepareTieLineBranch(branch);
+    /// Gives a branch its place in the plan and at its target.
+    void placeBranch(PlanBranch compiled, const Target& target) {
         if (target.tieLine != nullptr) {
             compiled.tieLine = numbering().tieLines.intern(target.tieLine->id);
         } else if (const auto part = partOf_.find(target.instrument->id); part == partOf_.end()) {
@@ -254,6 +363,7 @@ class Compiler {
             default:
                 break;
         }
+        branch.mix = none;
         if (target.parameter->mix == Mix::latest || !branch.on) return;
         const auto [mix, isNew] = mixOf_.try_emplace({branch.part, target.parameter->id},
                                                      static_cast<std::uint32_t>(plan().mixes.size()));
@@ -340,18 +450,30 @@ class Compiler {
     void tabulate(PlanChain& chain) {
         const Ear& ear = plan().ears[chain.firstEar];
         chain.hearsCues = anyStep(chain, [](const StepKind& kind) { return kind.hear != nullptr; });
-        if (anyStep(chain, [](const StepKind& kind) { return kind.tick != nullptr; }) && !chain.asleep)
-            plan().timedChains.push_back(static_cast<std::uint32_t>(&chain - plan().chains.data()));
-        chain.way = Way::evaluated;
+        chain.ticks = anyStep(chain, [](const StepKind& kind) { return kind.tick != nullptr; });
         if (ear.max == 0 || ear.handover != Handover::jump) return;
-        chain.positions = plan().positions.size();
+        places_.clear();
         const int coarse = isPair(ear.source.kind) ? midi::max7 + 1 : 0;
-        for (int raw = 0; raw <= ear.max; ++raw) plan().positions.push_back(decode(ear.scale, raw, ear.max));
-        for (int raw = 0; raw < coarse; ++raw) plan().positions.push_back(decode(ear.scale, raw, midi::max7));
-        const auto positions = std::span(plan().positions).subspan(chain.positions);
-        while (chain.firstLive < chain.steps.size() && fold(chain.steps[chain.firstLive], positions))
+        for (int raw = 0; raw <= ear.max; ++raw) places_.push_back(decode(ear.scale, raw, ear.max));
+        for (int raw = 0; raw < coarse; ++raw) places_.push_back(decode(ear.scale, raw, midi::max7));
+        while (chain.firstLive < chain.steps.size() && fold(chain.steps[chain.firstLive], places_))
             ++chain.firstLive;
-        if (chain.firstLive == chain.steps.size() && !chain.chosen) tabulateBranches(chain, positions);
+        const bool whole = chain.firstLive == chain.steps.size() && !chain.chosen;
+        if (whole && tabulateBranches(chain)) return;
+        chain.positions = plan().positions.size();
+        chain.positionCount = places_.size();
+        plan().positions.insert(plan().positions.end(), places_.begin(), places_.end());
+    }
+
+    /// Once it is known what its outlets have to be careful about.
+    void chooseWay(PlanChain& chain) {
+        if (chain.ticks && !chain.asleep)
+            plan().timedChains.push_back(static_cast<std::uint32_t>(&chain - plan().chains.data()));
+        if (chain.isEvaluated()) return;
+        const auto outlets = std::span(plan().outlets).subspan(chain.firstBranch, chain.branchCount);
+        const bool plain =
+            std::all_of(outlets.begin(), outlets.end(), [](const Outlet& outlet) { return outlet.plain; });
+        chain.way = plain && !chain.silent ? Way::tabulated : Way::carefully;
     }
 
     /// Takes positions through a step, if the step is a function of position alone wherever they are.
@@ -366,42 +488,42 @@ class Compiler {
     }
 
     /// Values lie by raw value, then branch, so that one event reads one short run of them.
-    void tabulateBranches(PlanChain& chain, std::span<const double> positions) {
+    bool tabulateBranches(PlanChain& chain) {
         const std::size_t table = plan().tables.size();
-        plan().tables.resize(table + positions.size() * chain.branchCount, noPayload);
-        bool careful = false;
+        plan().tables.resize(table + places_.size() * chain.branchCount, noPayload);
         for (std::uint32_t b = 0; b < chain.branchCount; ++b) {
             const PlanBranch& branch = plan().branches[chain.firstBranch + b];
-            if (branch.tieLine != none || branch.mix != none || branch.kind == MessageKind::osc ||
-                !tabulateBranch(branch, positions, plan().tables.data() + table + b, chain.branchCount)) {
+            const bool foldable =
+                branch.tieLine == none && branch.mix == none && branch.kind != MessageKind::osc;
+            if (!foldable || !tabulateBranch(branch, plan().tables.data() + table + b, chain.branchCount)) {
                 plan().tables.resize(table);
-                return;
+                return false;
             }
-            careful = careful || !plan().outlets[chain.firstBranch + b].plain || !branch.on;
         }
         const auto payloads = std::span(plan().tables).subspan(table);
-        careful = careful || std::find(payloads.begin(), payloads.end(), noPayload) != payloads.end();
+        chain.silent = std::find(payloads.begin(), payloads.end(), noPayload) != payloads.end();
         chain.table = table;
-        chain.way = careful ? Way::carefully : Way::tabulated;
+        chain.tableSize = payloads.size();
+        chain.way = Way::carefully;
+        return true;
     }
 
-    static bool tabulateBranch(const PlanBranch& branch, std::span<const double> positions, Payload* column,
-                               std::uint32_t stride) {
+    bool tabulateBranch(const PlanBranch& branch, Payload* column, std::uint32_t stride) {
         if (!branch.on) return true;
-        std::vector<double> inside;
-        std::vector<std::size_t> places;
-        for (std::size_t i = 0; i < positions.size(); ++i) {
-            if (const auto p = throughWindow(branch, positions[i])) {
-                inside.push_back(*p);
-                places.push_back(i);
+        inside_.clear();
+        insideAt_.clear();
+        for (std::size_t i = 0; i < places_.size(); ++i) {
+            if (const auto p = throughWindow(branch, places_[i])) {
+                inside_.push_back(*p);
+                insideAt_.push_back(i);
             } else if (branch.window->outside == Outside::rest) {
                 column[i * stride] = payloadOf(branch, valueAt(branch, branch.restRaw));
             }
         }
-        const auto foldsInto = [&inside](const Step& step) { return fold(step, inside); };
+        const auto foldsInto = [this](const Step& step) { return fold(step, inside_); };
         if (!std::all_of(branch.steps.begin(), branch.steps.end(), foldsInto)) return false;
-        for (std::size_t i = 0; i < inside.size(); ++i)
-            column[places[i] * stride] = payloadOf(branch, valueAt(branch, reached(branch, inside[i])));
+        for (std::size_t i = 0; i < inside_.size(); ++i)
+            column[insideAt_[i] * stride] = payloadOf(branch, valueAt(branch, reached(branch, inside_[i])));
         return true;
     }
 
@@ -519,17 +641,23 @@ class Compiler {
     }
 
     const Ensemble& ensemble_;
+    const Plan* previous_;
     const Stopped stopped_;
     std::unique_ptr<Program> program_;
     std::map<std::string, std::uint32_t, std::less<>> partOf_;
     std::map<std::pair<std::uint32_t, std::string>, std::uint32_t> mixOf_;
     std::vector<std::pair<std::size_t, std::size_t>> placeOfBranch_;
     std::size_t stateCount_ = 0;
+    // For the chain at hand.
+    std::vector<Target> targets_;
+    std::vector<double> places_;
+    std::vector<double> inside_;
+    std::vector<std::size_t> insideAt_;
 };
 
 }  // namespace
 
-std::unique_ptr<Program> compile(const Ensemble& ensemble, const Numbering* previous) {
+std::unique_ptr<Program> compile(const Ensemble& ensemble, const Plan* previous) {
     return Compiler(ensemble, previous).run();
 }
 

@@ -8,8 +8,9 @@
 namespace mellow::engine {
 
 /// Compiles everything that can run; a chain or instrument that checks say cannot is left out.
-/// previous: the numbering of the plan that this one will take over from, which is kept; may be null.
+/// previous: the plan that this one will take over from; its numbering is kept, and chains that have not
+/// changed are taken from it as they are. May be null.
 /// Allocates; to be called on the editing side.
-std::unique_ptr<Program> compile(const Ensemble& ensemble, const Numbering* previous = nullptr);
+std::unique_ptr<Program> compile(const Ensemble& ensemble, const Plan* previous = nullptr);
 
 }  // namespace mellow::engine

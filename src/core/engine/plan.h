@@ -118,7 +118,7 @@ struct PlanBranch {
     std::uint32_t place = none;    ///< of Plan::numbering: a register, an OSC place, or a note's cause
     int velocity = 100;            ///< of a note
     std::optional<std::array<int, 2>> bank;
-    Range range;  ///< of an OSC value
+    std::shared_ptr<const Range> range;  ///< of its display
 };
 
 /// What sending a branch's payload takes, and no more: an event touches as many of these as it has results.
@@ -162,29 +162,41 @@ struct Ear {
     Source source;  ///< resolved
 };
 
+/// What a chain was compiled from: an edit that leaves all of it alone leaves the chain alone.
+struct ChainOrigin {
+    Chain written;
+    Chain played;                      ///< without what is switched off
+    std::vector<Parameter> targets;    ///< one a branch; of tie lines, without an id
+    std::vector<std::uint32_t> lanes;  ///< one a branch; none: it sends nothing
+    std::vector<Source> sources;       ///< resolved, one an ear
+};
+
 struct PlanChain {
     std::uint32_t key = 0;      ///< interned "instrument/chain"
+    std::uint64_t version = 0;  ///< the same in every plan in which it does the same with the same input
     std::uint32_t part = none;  ///< place in Plan::parts; none: a shared chain
     bool keepOriginal = false;
-    bool asleep = false;  ///< it moves only in hand, and its instrument is not
-    bool chosen = false;  ///< its fan feeds one branch, that of its last ear
-    Way way = Way::tabulated;
+    bool asleep = false;     ///< it moves only in hand, and its instrument is not
+    bool chosen = false;     ///< its fan feeds one branch, that of its last ear
+    bool silent = false;     ///< its table is empty in places
+    bool hearsCues = false;  ///< some step, in trunk or branch, waits for a note or the pedal
+    bool ticks = false;      ///< some step moves with the clock
+    Way way = Way::evaluated;
     std::vector<Step> steps;       ///< those that are on
     std::size_t firstLive = 0;     ///< the first step that is not folded, or steps.size()
     std::uint32_t firstState = 0;  ///< of State::steps
     std::size_t table =
         0;  ///< where Plan::tables has, for each raw value, a payload a branch; unless evaluated
-    std::size_t positions = 0;      ///< where Plan::positions has the position before firstLive, by raw value
+    std::size_t tableSize = 0;
+    std::size_t positions = 0;  ///< of one that is evaluated: where Plan::positions has the place before
+                                ///< firstLive, by raw value
+    std::size_t positionCount = 0;
     std::uint32_t firstBranch = 0;  ///< of Plan::branches
     std::uint32_t branchCount = 0;
     std::uint32_t firstEar = 0;  ///< of Plan::ears; the first is the source's
     std::uint32_t earCount = 0;
-    // What it was compiled from: an edit that leaves all of it alone leaves the chain alone.
-    Chain definition;
-    std::vector<Parameter> targets;    ///< one a branch; empty ids for tie lines
-    std::vector<std::uint32_t> lanes;  ///< one a branch
+    std::shared_ptr<const ChainOrigin> origin;
 
-    bool hearsCues = false;  ///< some step, in trunk or branch, waits for a note or the pedal
     [[nodiscard]] bool isEvaluated() const { return way == Way::evaluated; }
 };
 

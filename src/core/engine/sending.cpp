@@ -232,7 +232,7 @@ void Engine::sendProgram(std::uint32_t b, int value, const Sink& sink) {
 /// One float, in display units.
 void Engine::sendOsc(std::uint32_t b, double q, const Sink& sink) {
     const PlanBranch& branch = plan().branches[b];
-    const auto value = static_cast<float>(displayValue(branch.range, q));
+    const auto value = static_cast<float>(displayValue(*branch.range, q));
     std::optional<float>& last = state().osc[branch.place];
     if (last == value && !branch.repeats) return;
     last = value;

@@ -69,6 +69,21 @@ void lookAtParameter(const Parameter& parameter, Stop&& stop) {
     }
 }
 
+/// True of parameters with which nothing can be wrong, as nearly all are: told without building a sentence,
+/// since every compilation asks for every branch.
+bool isPlain(const Parameter& parameter) {
+    const Message& message = parameter.message;
+    const bool ordinary = message.kind == MessageKind::cc || message.kind == MessageKind::bend ||
+                          message.kind == MessageKind::pressure || message.kind == MessageKind::velocity;
+    const bool linear = parameter.display.law.value_or(Law::linear) == Law::linear;
+    return ordinary && linear && message.number >= 0 && message.number <= 127 && !parameter.display.low &&
+           !parameter.display.high && !parameter.rest;
+}
+
+bool isNumber(const Level& level) {
+    return std::holds_alternative<double>(level);
+}
+
 void lookAtBranch(const ChainAt& at, std::size_t b, Findings& findings) {
     const auto stop = [&](std::string what, std::string mend) {
         findings.push_back(about(at, b, Severity::trouble, Stops::chain, std::move(what), std::move(mend)));
@@ -77,6 +92,8 @@ void lookAtBranch(const ChainAt& at, std::size_t b, Findings& findings) {
     if (branch.on) lookAtSteps(branch.steps, stop);
     const Target target = targetOf(at, branch);
     if (!target.exists()) return;
+    if (target.parameter != nullptr && isPlain(*target.parameter) && isNumber(branch.low) && isNumber(branch.high))
+        return;
     if (target.parameter != nullptr) lookAtParameter(*target.parameter, stop);
     const Range range = rangeOf(target);
     if (!flawOf(range).empty()) return;
@@ -137,11 +154,10 @@ void impossibleValue(const Ensemble& ensemble, Findings& findings) {
                                      "give each an id of its own"));
         }
     }
-    std::set<std::string> chains;
+    std::set<std::pair<const Instrument*, std::string_view>> chains;
     forEachChain(ensemble, [&](const ChainAt& at) {
         lookAtChain(at, findings);
-        const std::string owner = at.place.instrument ? std::to_string(*at.place.instrument) : std::string();
-        if (!chains.insert(owner + "/" + at.chain.id).second) {
+        if (!chains.emplace(at.instrument, at.chain.id).second) {
             findings.push_back(about(at, {}, Severity::trouble, Stops::chain,
                                      "another chain has the id \"" + at.chain.id + "\" already",
                                      "give each an id of its own"));

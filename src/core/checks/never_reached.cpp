@@ -99,7 +99,7 @@ class Look {
         if (!isBlurred(branch.steps)) choices(b, prepared, inside);
     }
 
-    void choices(std::size_t b, const engine::PlanBranch& branch, const Places& places) {
+    void choices(std::size_t b, const engine::BranchBody& branch, const Places& places) {
         if (branch.choices < 2) return;
         std::set<int> met;
         const auto choiceAt = [&](double q) {
@@ -111,7 +111,7 @@ class Look {
         const int to = choiceAt(std::max(branch.fromRaw, branch.toRaw));
         for (int choice = from; choice <= to; ++choice) {
             if (!met.contains(choice))
-                missing.push_back("\"" + branch.range->choices[static_cast<std::size_t>(choice)] + "\"");
+                missing.push_back("\"" + branch.range.choices[static_cast<std::size_t>(choice)] + "\"");
         }
         if (missing.empty()) return;
         tell(b,

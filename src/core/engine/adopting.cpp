@@ -28,7 +28,7 @@ Program* Engine::adopt(Program* next, const Sink& sink) {
     movingChains_ = 0;
     movingGenerators_ = 0;
     carryLanes(*old);
-    carryParts(*old);
+    carryVelocities(*old);
     for (std::uint32_t chain = 0; chain < plan().chains.size(); ++chain) carryChain(*old, chain);
     for (const std::uint32_t ear : plan().notesCounted) countKeys(ear);
     for (const std::uint32_t ear : plan().generators) {
@@ -64,7 +64,7 @@ void Engine::carryLanes(const Program& old) {
     copyFront(old.state.tieLines, state().tieLines);
 }
 
-void Engine::carryParts(const Program& old) {
+void Engine::carryVelocities(const Program& old) {
     for (std::size_t p = 0; p < plan().parts.size(); ++p) {
         if (!plan().parts[p].drivesVelocity) continue;
         for (std::size_t o = 0; o < old.plan.parts.size(); ++o) {
@@ -76,16 +76,59 @@ void Engine::carryParts(const Program& old) {
 
 void Engine::carryChain(const Program& old, std::uint32_t index) {
     const PlanChain& chain = plan().chains[index];
-    const auto found = std::lower_bound(old.plan.chainsByKey.begin(), old.plan.chainsByKey.end(), chain.key,
-                                        [&old](auto at, auto key) { return old.plan.chains[at].key < key; });
-    if (found == old.plan.chainsByKey.end() || old.plan.chains[*found].key != chain.key) return;
-    const PlanChain& before = old.plan.chains[*found];
-    if (chain.version != before.version && chain.origin->sources[0] != before.origin->sources[0]) return;
-    const ChainState& was = old.state.chains[*found];
-    const bool same = chain.version == before.version;
-    state().chains[index].raw = was.raw;
-    state().chains[index].spoken = was.spoken;
-    state().chains[index].edited = was.spoken && !same;
+    const PlanChain* before = old.plan.chainWithKey(chain.key);
+    if (before == nullptr) return;
+    const auto place = static_cast<std::size_t>(before - old.plan.chains.data());
+    if (chain.version == before->version) {
+        carryWhole(old, index, *before);
+    } else if (chain.body->sources[0] == before->body->sources[0]) {
+        carryParts(old, index, *before);
+        state().chains[index].edited = old.state.chains[place].spoken;
+    } else {
+        return;
+    }
+    state().chains[index].raw = old.state.chains[place].raw;
+    state().chains[index].spoken = old.state.chains[place].spoken;
+    if (!before->isEvaluated() && old.state.chains[place].spoken) {
+        // Looking up notes where the source stands with the chain alone.
+        EarState& ear = state().ears[chain.firstEar];
+        ear.raw = old.state.chains[place].raw;
+        ear.position = placeOf(plan().ears[chain.firstEar], ear.raw);
+        ear.spoken = true;
+    }
+    const auto carry = [](const auto& from, auto& to) {
+        to.store(from.load(std::memory_order_relaxed), std::memory_order_relaxed);
+    };
+    carry(old.state.chainLive[place].raw, state().chainLive[index].raw);
+    carry(old.state.chainLive[place].source, state().chainLive[index].source);
+    carry(old.state.chainLive[place].result, state().chainLive[index].result);
+    // A chain that slept and wakes is handed over.
+    if (before->asleep && !chain.asleep) state().ears[chain.firstEar].hand = {};
+    if (chain.isEvaluated()) updateMoving(index);
+}
+
+/// A chain that does the same as before: all that it remembers lies in the same order.
+void Engine::carryWhole(const Program& old, std::uint32_t index, const PlanChain& before) {
+    const PlanChain& chain = plan().chains[index];
+    const auto copy = [](const auto& from, std::size_t first, std::size_t count, auto& to, std::size_t at) {
+        std::copy_n(from.begin() + static_cast<std::ptrdiff_t>(first), count,
+                    to.begin() + static_cast<std::ptrdiff_t>(at));
+    };
+    copy(old.state.steps, before.firstState, chain.stateCount, state().steps, chain.firstState);
+    copy(old.state.ears, before.firstEar, chain.earCount, state().ears, chain.firstEar);
+    if (!chain.isEvaluated()) return;
+    copy(old.state.mixed, before.firstBranch, chain.branchCount, state().mixed, chain.firstBranch);
+    for (std::uint32_t b = 0; b < chain.branchCount; ++b) {
+        const float value =
+            old.state.branchLive[before.firstBranch + b].value.load(std::memory_order_relaxed);
+        state().branchLive[chain.firstBranch + b].value.store(value, std::memory_order_relaxed);
+    }
+}
+
+/// An edited chain keeps what still has its place: steps up to the first of another kind, ears with the same
+/// source, what branches to the same targets last produced.
+void Engine::carryParts(const Program& old, std::uint32_t index, const PlanChain& before) {
+    const PlanChain& chain = plan().chains[index];
     const auto carrySteps = [&](const std::vector<Step>& now, std::uint32_t first,
                                 const std::vector<Step>& then, std::uint32_t firstThen) {
         for (std::size_t i = 0; i < std::min(now.size(), then.size()); ++i) {
@@ -96,38 +139,16 @@ void Engine::carryChain(const Program& old, std::uint32_t index) {
             state().steps[first + i].other = rest;
         }
     };
-    carrySteps(chain.steps, chain.firstState, before.steps, before.firstState);
+    carrySteps(chain.steps(), chain.firstState, before.steps(), before.firstState);
     for (std::uint32_t b = 0; b < std::min(chain.branchCount, before.branchCount); ++b) {
-        const std::uint32_t placeNow = chain.firstBranch + b;
-        const std::uint32_t placeThen = before.firstBranch + b;
-        const PlanBranch& now = plan().branches[placeNow];
-        const PlanBranch& then = old.plan.branches[placeThen];
-        carrySteps(now.steps, now.firstState, then.steps, then.firstState);
-        if (chain.origin->written.branches[b].target == before.origin->written.branches[b].target && now.on &&
+        const PlanBranch& now = plan().branches[chain.firstBranch + b];
+        const PlanBranch& then = old.plan.branches[before.firstBranch + b];
+        carrySteps(now.body->steps, now.firstState, then.body->steps, then.firstState);
+        if (chain.body->written.branches[b].target == before.body->written.branches[b].target && now.on &&
             then.on)
-            state().mixed[placeNow] = old.state.mixed[placeThen];
-        if (!same) continue;
-        const float value = old.state.branchLive[placeThen].value.load(std::memory_order_relaxed);
-        state().branchLive[placeNow].value.store(value, std::memory_order_relaxed);
+            state().mixed[chain.firstBranch + b] = old.state.mixed[before.firstBranch + b];
     }
     carryEars(old, chain, before);
-    if (!before.isEvaluated() && was.spoken) {
-        // Looking up notes where the source stands with the chain alone.
-        const Ear& ear = plan().ears[chain.firstEar];
-        EarState& earState = state().ears[chain.firstEar];
-        earState.raw = was.raw;
-        earState.position = placeOf(ear, was.raw);
-        earState.spoken = true;
-    }
-    const ChainLive& live = old.state.chainLive[*found];
-    state().chainLive[index].raw.store(live.raw.load(std::memory_order_relaxed), std::memory_order_relaxed);
-    state().chainLive[index].source.store(live.source.load(std::memory_order_relaxed),
-                                          std::memory_order_relaxed);
-    state().chainLive[index].result.store(live.result.load(std::memory_order_relaxed),
-                                          std::memory_order_relaxed);
-    // A chain that slept and wakes is handed over.
-    if (before.asleep && !chain.asleep) state().ears[chain.firstEar].hand = {};
-    updateMoving(index);
 }
 
 /// Ears are matched by what they are for: the source, the chooser, and each combine by its step.
@@ -137,8 +158,7 @@ void Engine::carryEars(const Program& old, const PlanChain& now, const PlanChain
         for (std::uint32_t o = before.firstEar; o < before.firstEar + before.earCount; ++o) {
             const Ear& earlier = old.plan.ears[o];
             const bool sameJob = ear.role == earlier.role && ear.place == earlier.place;
-            const bool sameSource = now.version == before.version || ear.source == earlier.source;
-            if (!sameJob || !sameSource) continue;
+            if (!sameJob || *ear.source != *earlier.source) continue;
             state().ears[e] = old.state.ears[o];
             if (ear.role == Role::combine) state().steps[ear.step].other = state().ears[e].position;
         }
@@ -165,8 +185,8 @@ void Engine::countKeys(std::uint32_t e) {
     }
     EarState& earState = state().ears[e];
     earState.keysDown = count;
-    if (count == 0) lastNoteEnds(ear.source, earState.generator, now_);
-    earState.moves = keepsMoving(ear.source, earState.generator);
+    if (count == 0) lastNoteEnds(*ear.source, earState.generator, now_);
+    earState.moves = keepsMoving(*ear.source, earState.generator);
 }
 
 void Engine::leaveHand(std::uint32_t p, std::uint32_t lane, const Sink& sink) {
@@ -222,7 +242,7 @@ void Engine::givePedal(const Event& event, std::uint32_t p, const Sink& sink) {
         taken = true;
         keep = keep || listener.keep;
         const PlanChain& chain = plan().chains[listener.chain];
-        if (listener.part == p && chain.origin->written.active == Active::inHand)
+        if (listener.part == p && chain.body->written.active == Active::inHand)
             hearWith(listener.ear, event, event.bytes[1]);
     }
     if (taken ? keep : plan().parts[p].pass.unmatched) pass(event, p, sink);

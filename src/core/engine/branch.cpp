@@ -6,17 +6,17 @@
 
 namespace mellow::engine {
 
-double reached(const PlanBranch& branch, double p) {
+double reached(const BranchBody& branch, double p) {
     return nearestChoice(branch, clampPosition(branch.fromRaw + p * (branch.toRaw - branch.fromRaw)));
 }
 
-double nearestChoice(const PlanBranch& branch, double q) {
+double nearestChoice(const BranchBody& branch, double q) {
     if (branch.choices < 2) return q;
     const double last = branch.choices - 1;
     return std::floor(q * last + 0.5) / last;
 }
 
-int valueAt(const PlanBranch& branch, double q) {
+int valueAt(const BranchBody& branch, double q) {
     if (branch.kind == MessageKind::note) return q >= 0.5 ? 1 : 0;
     if (branch.kind == MessageKind::program && branch.choices > 1)
         return static_cast<int>(std::floor(q * (branch.choices - 1) + 0.5)) & midi::max7;
@@ -24,7 +24,7 @@ int valueAt(const PlanBranch& branch, double q) {
     return branch.kind == MessageKind::velocity ? std::max(1, value) : value;
 }
 
-Payload payloadOf(const PlanBranch& branch, int value) {
+Payload payloadOf(const BranchBody& branch, int value) {
     switch (branch.kind) {
         case MessageKind::cc:
             return payload(branch.number, value);
@@ -35,7 +35,7 @@ Payload payloadOf(const PlanBranch& branch, int value) {
     }
 }
 
-int valueOf(const PlanBranch& branch, Payload payload) {
+int valueOf(const BranchBody& branch, Payload payload) {
     switch (branch.kind) {
         case MessageKind::cc:
             return payload >> 8;
@@ -46,7 +46,7 @@ int valueOf(const PlanBranch& branch, Payload payload) {
     }
 }
 
-std::optional<double> throughWindow(const PlanBranch& branch, double p) {
+std::optional<double> throughWindow(const BranchBody& branch, double p) {
     if (!branch.window) return p;
     const double low = branch.window->low;
     const double high = branch.window->high;
@@ -56,7 +56,7 @@ std::optional<double> throughWindow(const PlanBranch& branch, double p) {
     return clampPosition((p - low) / (high - low));
 }
 
-std::optional<double> settledReach(const PlanBranch& branch, double position) {
+std::optional<double> settledReach(const BranchBody& branch, double position) {
     if (!branch.on) return std::nullopt;
     const auto p = throughWindow(branch, position);
     if (p) return reached(branch, settledPosition(branch.steps, *p));
@@ -70,17 +70,17 @@ double presentPosition(const Program& program, const PlanChain& chain, std::uint
     const Payload found =
         program.plan.tables[chain.table + static_cast<std::size_t>(raw) * chain.branchCount + branch];
     if (found == noPayload) return -1;
-    const PlanBranch& at = program.plan.branches[place];
+    const BranchBody& at = *program.plan.branches[place].body;
     const int value = valueOf(at, found);
     if (at.kind == MessageKind::program && at.choices > 1)
         return static_cast<double>(value) / (at.choices - 1);
     return at.kind == MessageKind::note ? value : decode(at.scale, value, at.max);
 }
 
-PlanBranch prepareBranch(const Parameter& parameter, const Branch& branch) {
-    PlanBranch prepared;
-    const auto range = std::make_shared<const Range>(rangeOf(parameter));
-    prepared.range = range;
+BranchBody prepareBranch(const Parameter& parameter, const Branch& branch) {
+    BranchBody prepared;
+    prepared.range = rangeOf(parameter);
+    const Range& range = prepared.range;
     prepared.kind = parameter.message.kind;
     prepared.number = parameter.message.number;
     prepared.velocity = std::clamp(parameter.message.velocity, 1, midi::max7);
@@ -88,9 +88,9 @@ PlanBranch prepareBranch(const Parameter& parameter, const Branch& branch) {
     prepared.repeats = parameter.repeats;
     prepared.scale = scaleOf(parameter);
     prepared.max = maxOf(parameter);
-    prepared.choices = range->law == Law::choices ? static_cast<int>(range->choices.size()) : 0;
-    prepared.fromRaw = rawPosition(*range, branch.low).value_or(0);
-    prepared.toRaw = rawPosition(*range, branch.high).value_or(0);
+    prepared.choices = range.law == Law::choices ? static_cast<int>(range.choices.size()) : 0;
+    prepared.fromRaw = rawPosition(range, branch.low).value_or(0);
+    prepared.toRaw = rawPosition(range, branch.high).value_or(0);
     prepared.restRaw = restPosition(parameter);
     prepared.window = branch.window;
     prepared.on = branch.on;
@@ -99,7 +99,7 @@ PlanBranch prepareBranch(const Parameter& parameter, const Branch& branch) {
     return prepared;
 }
 
-PlanBranch prepareTieLineBranch(const Branch& branch) {
+BranchBody prepareTieLineBranch(const Branch& branch) {
     Parameter line;
     line.display.low = 0;
     line.display.high = 1;

@@ -163,37 +163,25 @@ class Compiler {
         return first;
     }
 
-    /// The chain of the same name in the plan before, or nullptr.
-    const PlanChain* before(std::uint32_t key) const {
-        if (previous_ == nullptr) return nullptr;
-        const auto& byKey = previous_->chainsByKey;
-        const auto found = std::lower_bound(byKey.begin(), byKey.end(), key, [this](auto at, auto wanted) {
-            return previous_->chains[at].key < wanted;
-        });
-        const bool there = found != byKey.end() && previous_->chains[*found].key == key;
-        return there ? &previous_->chains[*found] : nullptr;
-    }
-
     void addChain(const Instrument* instrument, std::uint32_t part, const Chain& chain) {
         const std::uint32_t key = numbering().chainKeys.intern(
             (instrument == nullptr ? sharedOwner : instrument->id) + "/" + chain.id);
-        const PlanChain* earlier = before(key);
+        const PlanChain* earlier = previous_ == nullptr ? nullptr : previous_->chainWithKey(key);
         targets_.clear();
         for (const Branch& branch : chain.branches)
             targets_.push_back(targetOf(ensemble_, instrument, branch.target));
         PlanChain compiled;
-        if (earlier != nullptr && isUnchanged(*earlier->origin, chain)) {
+        if (earlier != nullptr && isUnchanged(*earlier->body, chain)) {
             compiled = *earlier;
             compiled.part = part;
             reuse(compiled, *earlier);
         } else {
             compiled = freshChain(part, chain);
             compiled.key = key;
-            const bool same = earlier != nullptr && doesTheSame(*earlier->origin, *compiled.origin);
+            const bool same = earlier != nullptr && doesTheSame(*earlier->body, *compiled.body);
             compiled.version = same ? earlier->version : newVersion();
         }
         compiled.asleep = part != none && chain.active == Active::inHand && !plan().parts[part].inHand;
-        plan().ears[compiled.firstEar].handover = handoverOf(ensemble_, chain);
         plan().chains.push_back(std::move(compiled));
     }
 
@@ -202,7 +190,7 @@ class Compiler {
         return ++versions;
     }
 
-    static bool doesTheSame(const ChainOrigin& a, const ChainOrigin& b) {
+    static bool doesTheSame(const ChainBody& a, const ChainBody& b) {
         return a.lanes == b.lanes && a.sources == b.sources && a.played == b.played && a.targets == b.targets;
     }
 
@@ -213,7 +201,7 @@ class Compiler {
     }
 
     /// True when nothing has changed that a chain is compiled from.
-    bool isUnchanged(const ChainOrigin& origin, const Chain& chain) const {
+    bool isUnchanged(const ChainBody& origin, const Chain& chain) const {
         if (origin.written != chain) return false;
         for (std::size_t b = 0; b < targets_.size(); ++b) {
             if (origin.lanes[b] != laneOf(targets_[b])) return false;
@@ -233,22 +221,7 @@ class Compiler {
 
     /// Takes over what was made of a chain, at new places.
     void reuse(PlanChain& chain, const PlanChain& earlier) {
-        const auto shift = static_cast<std::int64_t>(stateCount_) - earlier.firstState;
-        const auto place = static_cast<std::uint32_t>(plan().chains.size());
-        chain.firstState = reserveStates(earlier.steps.size());
-        chain.firstEar = static_cast<std::uint32_t>(plan().ears.size());
-        for (std::uint32_t e = 0; e < chain.earCount; ++e) {
-            Ear ear = previous_->ears[earlier.firstEar + e];
-            ear.chain = place;
-            if (ear.role == Role::combine) ear.step = static_cast<std::uint32_t>(ear.step + shift);
-            plan().ears.push_back(std::move(ear));
-        }
-        chain.firstBranch = static_cast<std::uint32_t>(plan().branches.size());
-        for (std::uint32_t b = 0; b < chain.branchCount; ++b) {
-            PlanBranch branch = previous_->branches[earlier.firstBranch + b];
-            branch.mix = none;
-            placeBranch(branch, targets_[b]);
-        }
+        placeParts(chain);
         const auto copy = [](const auto& from, std::size_t first, std::size_t count, auto& to) {
             const auto begin = from.begin() + static_cast<std::ptrdiff_t>(first);
             const std::size_t at = to.size();
@@ -261,91 +234,107 @@ class Compiler {
     }
 
     PlanChain freshChain(std::uint32_t part, const Chain& chain) {
+        auto body = std::make_shared<ChainBody>();
+        body->written = chain;
+        body->played = definitionOf(chain);
+        body->steps = body->played.steps;
+        prepare(body->steps);
+        for (std::size_t b = 0; b < chain.branches.size(); ++b) {
+            const Target& target = targets_[b];
+            body->branches.push_back(target.parameter != nullptr
+                                         ? prepareBranch(*target.parameter, chain.branches[b])
+                                         : prepareTieLineBranch(chain.branches[b]));
+            body->targets.push_back(target.parameter != nullptr ? *target.parameter : Parameter{});
+            body->lanes.push_back(laneOf(target));
+        }
+        forEachSource(chain,
+                      [&](const Source& source) { body->sources.push_back(resolved(ensemble_, source)); });
+        body->hearsCues = anyStep(*body, [](const StepKind& kind) { return kind.hear != nullptr; });
+        body->ticks = anyStep(*body, [](const StepKind& kind) { return kind.tick != nullptr; });
         PlanChain compiled;
+        compiled.body = std::move(body);
         compiled.part = part;
         compiled.keepOriginal = chain.keepOriginal;
         compiled.chosen = chain.fan.mode == FanMode::chosen;
-        compiled.steps = stepsThatAreOn(chain.steps);
-        prepare(compiled.steps);
-        compiled.firstState = reserveStates(compiled.steps.size());
-        compiled.firstEar = static_cast<std::uint32_t>(plan().ears.size());
-        addEar(chain.source, Role::main, none).handover = handoverOf(ensemble_, chain);
-        addCombineEars(compiled.steps, compiled.firstState, -1);
-        compiled.firstBranch = static_cast<std::uint32_t>(plan().branches.size());
-        compiled.branchCount = static_cast<std::uint32_t>(chain.branches.size());
-        auto origin = std::make_shared<ChainOrigin>();
-        origin->written = chain;
-        origin->played = definitionOf(chain);
-        for (std::size_t b = 0; b < chain.branches.size(); ++b) {
-            const Target& target = targets_[b];
-            placeBranch(target.parameter != nullptr ? prepareBranch(*target.parameter, chain.branches[b])
-                                                    : prepareTieLineBranch(chain.branches[b]),
-                        target);
-            origin->targets.push_back(target.parameter != nullptr ? *target.parameter : Parameter{});
-            origin->lanes.push_back(laneOf(target));
-            addCombineEars(plan().branches.back().steps, plan().branches.back().firstState,
-                           static_cast<int>(b));
-        }
-        if (compiled.chosen) addEar(*chain.fan.by, Role::chooser, none);
-        compiled.earCount = static_cast<std::uint32_t>(plan().ears.size()) - compiled.firstEar;
-        for (std::uint32_t e = compiled.firstEar; e < plan().ears.size(); ++e)
-            origin->sources.push_back(plan().ears[e].source);
-        compiled.origin = std::move(origin);
+        placeParts(compiled);
         tabulate(compiled);
         return compiled;
     }
 
-    Ear& addEar(const Source& written, Role role, std::uint32_t step) {
-        Ear ear;
+    /// Gives a chain's steps, ears and branches their places in the plan.
+    void placeParts(PlanChain& chain) {
+        const ChainBody& body = *chain.body;
+        chain.firstState = static_cast<std::uint32_t>(stateCount_);
+        chain.firstEar = static_cast<std::uint32_t>(plan().ears.size());
+        chain.firstBranch = static_cast<std::uint32_t>(plan().branches.size());
+        chain.branchCount = static_cast<std::uint32_t>(body.branches.size());
+        nextSource_ = body.sources.data();
+        addEar(Role::main).handover = handoverOf(ensemble_, body.written);
+        addCombineEars(body.steps, reserveStates(body.steps.size()), -1);
+        for (std::size_t b = 0; b < body.branches.size(); ++b) {
+            placeBranch(body.branches[b], targets_[b]);
+            addCombineEars(body.branches[b].steps, plan().branches.back().firstState, static_cast<int>(b));
+        }
+        if (chain.chosen) addEar(Role::chooser);
+        chain.earCount = static_cast<std::uint32_t>(plan().ears.size()) - chain.firstEar;
+        chain.stateCount = static_cast<std::uint32_t>(stateCount_) - chain.firstState;
+    }
+
+    /// An ear for the chain's next source.
+    Ear& addEar(Role role) {
+        Ear& ear = plan().ears.emplace_back();
+        ear.source = nextSource_++;
         ear.chain = static_cast<std::uint32_t>(plan().chains.size());
         ear.role = role;
-        ear.step = step;
-        ear.source = resolved(ensemble_, written);
-        const std::string* from = portOf(ensemble_, ear.source);
+        const std::string* from = portOf(ensemble_, *ear.source);
         ear.port = from == nullptr ? everyPort : port(*from);
-        ear.channel = ear.source.channel ? *ear.source.channel - 1 : -1;
-        ear.scale = scaleOf(ear.source);
-        ear.max = maxOf(ear.source);
-        ear.rest = restOf(ensemble_, ear.source);
-        if (ear.source.kind == SourceKind::tieLine)
-            ear.tieLine = numbering().tieLines.intern(ear.source.tieLine);
-        plan().ears.push_back(std::move(ear));
-        return plan().ears.back();
+        ear.channel = ear.source->channel ? *ear.source->channel - 1 : -1;
+        ear.scale = scaleOf(*ear.source);
+        ear.max = maxOf(*ear.source);
+        ear.rest = restOf(ensemble_, *ear.source);
+        if (ear.source->kind == SourceKind::tieLine)
+            ear.tieLine = numbering().tieLines.intern(ear.source->tieLine);
+        return ear;
     }
 
     /// branch: the steps' place in the chain; −1: the trunk.
     void addCombineEars(const std::vector<Step>& steps, std::uint32_t firstState, int branch) {
         for (std::size_t i = 0; i < steps.size(); ++i) {
             if (!steps[i].with) continue;
-            addEar(*steps[i].with, Role::combine, firstState + static_cast<std::uint32_t>(i)).place = {
-                branch, static_cast<int>(i)};
+            Ear& ear = addEar(Role::combine);
+            ear.step = firstState + static_cast<std::uint32_t>(i);
+            ear.place = {branch, static_cast<int>(i)};
         }
     }
 
     /// Gives a branch its place in the plan and at its target.
-    void placeBranch(PlanBranch compiled, const Target& target) {
+    void placeBranch(const BranchBody& body, const Target& target) {
+        PlanBranch branch;
+        branch.body = &body;
+        branch.on = body.on;
         if (target.tieLine != nullptr) {
-            compiled.tieLine = numbering().tieLines.intern(target.tieLine->id);
+            branch.tieLine = numbering().tieLines.intern(target.tieLine->id);
         } else if (const auto part = partOf_.find(target.instrument->id); part == partOf_.end()) {
-            compiled.on = false;  // It is switched off, and gets nothing.
+            branch.on = false;  // It is switched off, and gets nothing.
         } else {
-            compiled.part = part->second;
-            compiled.lane = plan().parts[part->second].lane;
-            placeTarget(compiled, target);
+            branch.part = part->second;
+            branch.lane = plan().parts[part->second].lane;
+            placeTarget(branch, target);
         }
-        compiled.chain = static_cast<std::uint32_t>(plan().chains.size());
-        compiled.firstState = reserveStates(compiled.steps.size());
-        plan().outlets.push_back(outletOf(compiled));
-        plan().branches.push_back(std::move(compiled));
+        branch.chain = static_cast<std::uint32_t>(plan().chains.size());
+        branch.firstState = reserveStates(body.steps.size());
+        plan().outlets.push_back(outletOf(branch));
+        plan().branches.push_back(branch);
     }
 
     void placeTarget(PlanBranch& branch, const Target& target) {
-        switch (branch.kind) {
+        switch (branch.body->kind) {
             case MessageKind::rpn:
             case MessageKind::nrpn: {
                 const auto kind =
-                    branch.kind == MessageKind::rpn ? midi::PairKind::rpn : midi::PairKind::nrpn;
-                branch.place = placeIn(numbering().registers, Register{branch.lane, kind, branch.number});
+                    branch.body->kind == MessageKind::rpn ? midi::PairKind::rpn : midi::PairKind::nrpn;
+                branch.place =
+                    placeIn(numbering().registers, Register{branch.lane, kind, branch.body->number});
                 break;
             }
             case MessageKind::osc:
@@ -363,7 +352,6 @@ class Compiler {
             default:
                 break;
         }
-        branch.mix = none;
         if (target.parameter->mix == Mix::latest || !branch.on) return;
         const auto [mix, isNew] = mixOf_.try_emplace({branch.part, target.parameter->id},
                                                      static_cast<std::uint32_t>(plan().mixes.size()));
@@ -376,17 +364,17 @@ class Compiler {
         if (branch.part == none) return made;
         const Lane& where = numbering().lanes[branch.lane];
         int status = midi::controlChange;
-        std::uint32_t slot = static_cast<std::uint32_t>(branch.number);
-        if (branch.kind == MessageKind::bend) {
+        std::uint32_t slot = static_cast<std::uint32_t>(branch.body->number);
+        if (branch.body->kind == MessageKind::bend) {
             status = midi::pitchBend;
             slot = bendSlot;
-        } else if (branch.kind == MessageKind::pressure) {
+        } else if (branch.body->kind == MessageKind::pressure) {
             status = midi::channelPressure;
             slot = pressureSlot;
         }
-        made.plain =
-            !branch.repeats && (branch.kind == MessageKind::bend || branch.kind == MessageKind::pressure ||
-                                (branch.kind == MessageKind::cc && !selectsOrClears(branch.number)));
+        made.plain = !branch.body->repeats &&
+                     (branch.body->kind == MessageKind::bend || branch.body->kind == MessageKind::pressure ||
+                      (branch.body->kind == MessageKind::cc && !selectsOrClears(branch.body->number)));
         made.slot = branch.lane * slotsPerLane + slot % slotsPerLane;
         made.instrument = plan().parts[branch.part].name;
         made.port = where.port;
@@ -414,13 +402,14 @@ class Compiler {
         }
         std::vector<bool> paired(numbering().lanes.size() * 32);
         for (const PlanBranch& branch : plan().branches) {
-            if (branch.kind == MessageKind::cc14 && branch.part != none)
-                paired[branch.lane * 32 + static_cast<std::uint32_t>(branch.number)] = true;
+            if (branch.body->kind == MessageKind::cc14 && branch.part != none)
+                paired[branch.lane * 32 + static_cast<std::uint32_t>(branch.body->number)] = true;
         }
         for (std::size_t b = 0; b < plan().branches.size(); ++b) {
             const PlanBranch& branch = plan().branches[b];
-            const bool half = branch.kind == MessageKind::cc && branch.part != none && branch.number < 64 &&
-                              paired[branch.lane * 32 + static_cast<std::uint32_t>(branch.number % 32)];
+            const bool half = branch.body->kind == MessageKind::cc && branch.part != none &&
+                              branch.body->number < 64 &&
+                              paired[branch.lane * 32 + static_cast<std::uint32_t>(branch.body->number % 32)];
             if (half) plan().outlets[b].plain = false;
         }
     }
@@ -449,16 +438,14 @@ class Compiler {
     /// Folds what can be folded: the trunk as far as it is stateless, and the whole chain where all of it is.
     void tabulate(PlanChain& chain) {
         const Ear& ear = plan().ears[chain.firstEar];
-        chain.hearsCues = anyStep(chain, [](const StepKind& kind) { return kind.hear != nullptr; });
-        chain.ticks = anyStep(chain, [](const StepKind& kind) { return kind.tick != nullptr; });
         if (ear.max == 0 || ear.handover != Handover::jump) return;
         places_.clear();
-        const int coarse = isPair(ear.source.kind) ? midi::max7 + 1 : 0;
+        const int coarse = isPair(ear.source->kind) ? midi::max7 + 1 : 0;
         for (int raw = 0; raw <= ear.max; ++raw) places_.push_back(decode(ear.scale, raw, ear.max));
         for (int raw = 0; raw < coarse; ++raw) places_.push_back(decode(ear.scale, raw, midi::max7));
-        while (chain.firstLive < chain.steps.size() && fold(chain.steps[chain.firstLive], places_))
+        while (chain.firstLive < chain.steps().size() && fold(chain.steps()[chain.firstLive], places_))
             ++chain.firstLive;
-        const bool whole = chain.firstLive == chain.steps.size() && !chain.chosen;
+        const bool whole = chain.firstLive == chain.steps().size() && !chain.chosen;
         if (whole && tabulateBranches(chain)) return;
         chain.positions = plan().positions.size();
         chain.positionCount = places_.size();
@@ -467,7 +454,7 @@ class Compiler {
 
     /// Once it is known what its outlets have to be careful about.
     void chooseWay(PlanChain& chain) {
-        if (chain.ticks && !chain.asleep)
+        if (chain.body->ticks && !chain.asleep)
             plan().timedChains.push_back(static_cast<std::uint32_t>(&chain - plan().chains.data()));
         if (chain.isEvaluated()) return;
         const auto outlets = std::span(plan().outlets).subspan(chain.firstBranch, chain.branchCount);
@@ -494,7 +481,7 @@ class Compiler {
         for (std::uint32_t b = 0; b < chain.branchCount; ++b) {
             const PlanBranch& branch = plan().branches[chain.firstBranch + b];
             const bool foldable =
-                branch.tieLine == none && branch.mix == none && branch.kind != MessageKind::osc;
+                branch.tieLine == none && branch.mix == none && branch.body->kind != MessageKind::osc;
             if (!foldable || !tabulateBranch(branch, plan().tables.data() + table + b, chain.branchCount)) {
                 plan().tables.resize(table);
                 return false;
@@ -510,34 +497,33 @@ class Compiler {
 
     bool tabulateBranch(const PlanBranch& branch, Payload* column, std::uint32_t stride) {
         if (!branch.on) return true;
+        const BranchBody& body = *branch.body;
         inside_.clear();
         insideAt_.clear();
         for (std::size_t i = 0; i < places_.size(); ++i) {
-            if (const auto p = throughWindow(branch, places_[i])) {
+            if (const auto p = throughWindow(body, places_[i])) {
                 inside_.push_back(*p);
                 insideAt_.push_back(i);
-            } else if (branch.window->outside == Outside::rest) {
-                column[i * stride] = payloadOf(branch, valueAt(branch, branch.restRaw));
+            } else if (body.window->outside == Outside::rest) {
+                column[i * stride] = payloadOf(body, valueAt(body, body.restRaw));
             }
         }
         const auto foldsInto = [this](const Step& step) { return fold(step, inside_); };
-        if (!std::all_of(branch.steps.begin(), branch.steps.end(), foldsInto)) return false;
+        if (!std::all_of(body.steps.begin(), body.steps.end(), foldsInto)) return false;
         for (std::size_t i = 0; i < inside_.size(); ++i)
-            column[insideAt_[i] * stride] = payloadOf(branch, valueAt(branch, reached(branch, inside_[i])));
+            column[insideAt_[i] * stride] = payloadOf(body, valueAt(body, reached(body, inside_[i])));
         return true;
     }
 
     /// True when a step of the trunk or of a branch is of a kind for which has(kind) holds.
     template<class Has>
-    bool anyStep(const PlanChain& chain, Has&& has) {
+    static bool anyStep(const ChainBody& body, Has&& has) {
         const auto any = [&has](const std::vector<Step>& steps) {
             return std::any_of(steps.begin(), steps.end(),
                                [&has](const Step& step) { return has(*step.kind); });
         };
-        const auto branches = std::span(plan().branches).subspan(chain.firstBranch, chain.branchCount);
-        return any(chain.steps) ||
-               std::any_of(branches.begin(), branches.end(),
-                           [&any](const PlanBranch& branch) { return any(branch.steps); });
+        return any(body.steps) || std::any_of(body.branches.begin(), body.branches.end(),
+                                              [&any](const BranchBody& branch) { return any(branch.steps); });
     }
 
     /// Calls visit(list, listener) for each list of listeners that a chain belongs to. Where a message
@@ -561,10 +547,10 @@ class Compiler {
                 Listener listener = plain;
                 listener.ear = e;
                 listener.port = ear.port;
-                for (const std::size_t key : listenKeysOf(ear.source))
+                for (const std::size_t key : listenKeysOf(*ear.source))
                     visit(channel * listenKeys + key, listener);
             }
-            if (!chain.hearsCues) continue;
+            if (!chain.body->hearsCues) continue;
             visit(channel * listenKeys + noteOnKey, plain);
             visit(channel * listenKeys + midi::sustain, plain);
         }
@@ -585,7 +571,7 @@ class Compiler {
             forEachListOf(c, [&](std::size_t list, const Listener& listener) {
                 plan().listeners[next[list]++] = listener;
                 const bool looksUp = plan().chains[c].part != none && !plan().chains[c].isEvaluated() &&
-                                     listener.ear != none && !isPair(plan().ears[listener.ear].source.kind);
+                                     listener.ear != none && !isPair(plan().ears[listener.ear].source->kind);
                 plan().plain[list] = plan().plain[list] && looksUp;
             });
         }
@@ -597,7 +583,7 @@ class Compiler {
         for (std::uint32_t e = 0; e < plan().ears.size(); ++e) {
             const Ear& ear = plan().ears[e];
             if (plan().chains[ear.chain].asleep) continue;
-            const Source& source = ear.source;
+            const Source& source = *ear.source;
             if (source.kind == SourceKind::cc14)
                 plan().pairsHeard[static_cast<std::size_t>(source.number)] = true;
             if (ear.tieLine != none) plan().tieLines[ear.tieLine].ears.push_back(e);
@@ -607,10 +593,8 @@ class Compiler {
         }
         for (auto& [address, ears] : byAddress) plan().oscListeners.push_back({address, std::move(ears)});
         std::sort(plan().noteCauses.begin(), plan().noteCauses.end());
-        auto& byKey = plan().chainsByKey;
-        for (std::uint32_t c = 0; c < plan().chains.size(); ++c) byKey.push_back(c);
-        std::sort(byKey.begin(), byKey.end(),
-                  [this](auto a, auto b) { return plan().chains[a].key < plan().chains[b].key; });
+        plan().chainOfKey.assign(numbering().chainKeys.size(), none);
+        for (std::uint32_t c = 0; c < plan().chains.size(); ++c) plan().chainOfKey[plan().chains[c].key] = c;
     }
 
     void allocateState() {
@@ -621,7 +605,7 @@ class Compiler {
         for (std::size_t e = 0; e < plan().ears.size(); ++e) {
             const Ear& ear = plan().ears[e];
             state.ears[e].position = ear.rest;
-            state.ears[e].moves = row(ear.source.kind).origin == Origin::generator;
+            state.ears[e].moves = row(ear.source->kind).origin == Origin::generator;
             if (ear.role == Role::combine) state.steps[ear.step].other = ear.rest;
         }
         state.sent.assign(numbering().lanes.size() * slotsPerLane, noPayload);
@@ -650,6 +634,7 @@ class Compiler {
     std::size_t stateCount_ = 0;
     // For the chain at hand.
     std::vector<Target> targets_;
+    const Source* nextSource_ = nullptr;
     std::vector<double> places_;
     std::vector<double> inside_;
     std::vector<std::size_t> insideAt_;

@@ -213,7 +213,7 @@ bool Engine::someoneHears(const midi::PairAddress& address) {
     const auto listeners = plan().listenersTo(address.channel, midi::dataEntry);
     return std::any_of(listeners.begin(), listeners.end(), [&](const Listener& listener) {
         return listener.ear != none &&
-               isOfPair(plan().ears[listener.ear].source, address.kind, address.number);
+               isOfPair(*plan().ears[listener.ear].source, address.kind, address.number);
     });
 }
 
@@ -222,7 +222,8 @@ void Engine::hearDue(const midi::PairReading& reading) {
     const auto& at = reading.address;
     const std::size_t key = at.kind == midi::PairKind::control ? at.number : std::size_t{midi::dataEntry};
     for (const Listener& listener : plan().listenersTo(at.channel, key)) {
-        if (listener.ear == none || !isOfPair(plan().ears[listener.ear].source, at.kind, at.number)) continue;
+        if (listener.ear == none || !isOfPair(*plan().ears[listener.ear].source, at.kind, at.number))
+            continue;
         if (!portFits(listener.partPort, at.port) || !portFits(listener.port, at.port)) continue;
         speakRaw(listener.ear, rawOf(plan().ears[listener.ear], reading), at.port, at.channel);
     }
@@ -248,7 +249,7 @@ void Engine::hear(const Event& event, std::size_t key) {
             continue;
         }
         if (!portFits(listener.port, event.port)) continue;
-        const SourceKind kind = plan().ears[listener.ear].source.kind;
+        const SourceKind kind = plan().ears[listener.ear].source->kind;
         if (row(kind).origin == Origin::generator) {
             if (key == noteOnKey) noteOnForGenerator(listener.ear, changes);
             if (key == noteOffKey) noteOffForGenerator(listener.ear, changes);
@@ -268,7 +269,7 @@ void Engine::hear(const Event& event, std::size_t key) {
 /// note: the key of a note message, as the instrument takes it.
 Engine::Fit Engine::hearWith(std::uint32_t e, const Event& event, int note) {
     const Ear& ear = plan().ears[e];
-    const Source& source = ear.source;
+    const Source& source = *ear.source;
     const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
     const auto take = [&](int raw) {
         speakRaw(e, raw, event.port, channel);
@@ -309,10 +310,10 @@ Engine::Fit Engine::hearWith(std::uint32_t e, const Event& event, int note) {
 
 Engine::Fit Engine::hearPair(std::uint32_t e, midi::PairKind kind, int number) {
     const Ear& ear = plan().ears[e];
-    if (!isOfPair(ear.source, kind, number)) return Fit::no;
+    if (!isOfPair(*ear.source, kind, number)) return Fit::no;
     for (std::size_t i = 0; i < readingCount_; ++i) {
         const midi::PairReading& reading = readings_[i];
-        if (isOfPair(ear.source, reading.address.kind, reading.address.number))
+        if (isOfPair(*ear.source, reading.address.kind, reading.address.number))
             speakRaw(e, rawOf(ear, reading), reading.address.port, reading.address.channel);
     }
     if (dataStep_ != 0) {
@@ -366,7 +367,7 @@ void Engine::speak(std::uint32_t e, double position) {
 std::optional<double> Engine::handOver(std::uint32_t e, double place, PortId port, std::size_t channel) {
     constexpr double close = 1e-9;
     const Ear& ear = plan().ears[e];
-    if (ear.handover == Handover::jump || row(ear.source.kind).origin != Origin::message) return place;
+    if (ear.handover == Handover::jump || row(ear.source->kind).origin != Origin::message) return place;
     EarState& earState = state().ears[e];
     HandState& hand = earState.hand;
     const bool same = hand.known && hand.port == port && hand.channel == channel;
@@ -389,20 +390,20 @@ std::optional<double> Engine::handOver(std::uint32_t e, double place, PortId por
 void Engine::noteOnForGenerator(std::uint32_t e, bool pressed) {
     EarState& ear = state().ears[e];
     if (pressed) ++ear.keysDown;
-    noteBegins(plan().ears[e].source, ear.generator, now_);
+    noteBegins(*plan().ears[e].source, ear.generator, now_);
     refreshGenerator(e);
 }
 
 void Engine::noteOffForGenerator(std::uint32_t e, bool lifted) {
     EarState& ear = state().ears[e];
     if (!lifted || ear.keysDown == 0 || --ear.keysDown > 0) return;
-    lastNoteEnds(plan().ears[e].source, ear.generator, now_);
+    lastNoteEnds(*plan().ears[e].source, ear.generator, now_);
     refreshGenerator(e);
 }
 
 void Engine::refreshGenerator(std::uint32_t e) {
     EarState& ear = state().ears[e];
-    const bool moves = keepsMoving(plan().ears[e].source, ear.generator);
+    const bool moves = keepsMoving(*plan().ears[e].source, ear.generator);
     if (moves && !ear.moves) ++movingGenerators_;
     if (!moves && ear.moves) --movingGenerators_;
     ear.moves = moves;
@@ -427,7 +428,7 @@ void Engine::gridPoint(const Sink& sink) {
         EarState& ear = state().ears[e];
         if (!ear.moves) continue;
         const double before = ear.position;
-        const double position = clampPosition(movedTo(plan().ears[e].source, ear.generator, now_, tempo_));
+        const double position = clampPosition(movedTo(*plan().ears[e].source, ear.generator, now_, tempo_));
         if (position != before || !ear.spoken) speak(e, position);
         refreshGenerator(e);
     }

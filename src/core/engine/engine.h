@@ -211,8 +211,10 @@ class Engine {
 
     // Changing the plan: adopting.cpp.
     void carryLanes(const Program& old);
-    void carryParts(const Program& old);
+    void carryVelocities(const Program& old);
     void carryChain(const Program& old, std::uint32_t chain);
+    void carryWhole(const Program& old, std::uint32_t chain, const PlanChain& before);
+    void carryParts(const Program& old, std::uint32_t chain, const PlanChain& before);
     void carryEars(const Program& old, const PlanChain& now, const PlanChain& before);
     void countKeys(std::uint32_t ear);
     void leaveHand(std::uint32_t part, std::uint32_t lane, const Sink& sink);

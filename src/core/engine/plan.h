@@ -95,30 +95,36 @@ constexpr Payload payload(int first, int second) {
     return static_cast<Payload>(first | second << 8);
 }
 
-struct PlanBranch {
+/// The arithmetic of a branch, and the message that carries its result. Shared by plans in which it is the
+/// same.
+struct BranchBody {
     MessageKind kind = MessageKind::cc;
     int number = 0;
     bool repeats = false;
+    bool on = true;
     Scale scale = Scale::edge;
     int max = 127;
     int choices = 0;  ///< labels of a `choices` law, else 0
     double fromRaw = 0;
     double toRaw = 1;    ///< the reach, as raw positions
     double restRaw = 0;  ///< the raw position of the parameter's resting value
+    int velocity = 100;  ///< of a note
     std::optional<BranchWindow> window;
-    bool on = true;
-    std::vector<Step> steps;       ///< those that are on
-    std::uint32_t firstState = 0;  ///< of State::steps, one for each of `steps`
-    std::uint32_t chain = 0;       ///< place in Plan::chains
-    // Where it leads.
-    std::uint32_t part = none;  ///< place in Plan::parts
+    std::optional<std::array<int, 2>> bank;  ///< of a program
+    std::vector<Step> steps;                 ///< those that are on
+    Range range;                             ///< of the parameter's display
+};
+
+struct PlanBranch {
+    const BranchBody* body = nullptr;  ///< of its chain's body
+    bool on = true;                    ///< it is on, and so is the instrument that it leads to
+    std::uint32_t chain = 0;           ///< place in Plan::chains
+    std::uint32_t firstState = 0;      ///< of State::steps, one for each of the body's steps
+    std::uint32_t part = none;         ///< place in Plan::parts
     std::uint32_t lane = 0;
     std::uint32_t tieLine = none;  ///< place in Plan::tieLines; a branch that leads to one sends nothing
     std::uint32_t mix = none;      ///< place in Plan::mixes
     std::uint32_t place = none;    ///< of Plan::numbering: a register, an OSC place, or a note's cause
-    int velocity = 100;            ///< of a note
-    std::optional<std::array<int, 2>> bank;
-    std::shared_ptr<const Range> range;  ///< of its display
 };
 
 /// What sending a branch's payload takes, and no more: an event touches as many of these as it has results.
@@ -159,32 +165,37 @@ struct Ear {
     std::pair<int, int> place;  ///< of a combine: its branch in the chain (−1: the trunk) and its step there
     std::uint32_t tieLine = none;  ///< place in Plan::tieLines
     Handover handover = Handover::jump;
-    Source source;  ///< resolved
+    const Source* source = nullptr;  ///< resolved; of its chain's body
 };
 
-/// What a chain was compiled from: an edit that leaves all of it alone leaves the chain alone.
-struct ChainOrigin {
+/// What is made of a chain whatever else the plan holds. Shared by plans in which it is the same.
+struct ChainBody {
+    // What it was compiled from: an edit that leaves all of it alone leaves the chain alone.
     Chain written;
     Chain played;                      ///< without what is switched off
     std::vector<Parameter> targets;    ///< one a branch; of tie lines, without an id
     std::vector<std::uint32_t> lanes;  ///< one a branch; none: it sends nothing
     std::vector<Source> sources;       ///< resolved, one an ear
+
+    std::vector<Step> steps;  ///< those that are on
+    std::vector<BranchBody> branches;
+    bool hearsCues = false;  ///< some step, in trunk or branch, waits for a note or the pedal
+    bool ticks = false;      ///< some step moves with the clock
 };
 
 struct PlanChain {
+    std::shared_ptr<const ChainBody> body;
     std::uint32_t key = 0;      ///< interned "instrument/chain"
     std::uint64_t version = 0;  ///< the same in every plan in which it does the same with the same input
     std::uint32_t part = none;  ///< place in Plan::parts; none: a shared chain
     bool keepOriginal = false;
-    bool asleep = false;     ///< it moves only in hand, and its instrument is not
-    bool chosen = false;     ///< its fan feeds one branch, that of its last ear
-    bool silent = false;     ///< its table is empty in places
-    bool hearsCues = false;  ///< some step, in trunk or branch, waits for a note or the pedal
-    bool ticks = false;      ///< some step moves with the clock
+    bool asleep = false;  ///< it moves only in hand, and its instrument is not
+    bool chosen = false;  ///< its fan feeds one branch, that of its last ear
+    bool silent = false;  ///< its table is empty in places
     Way way = Way::evaluated;
-    std::vector<Step> steps;       ///< those that are on
-    std::size_t firstLive = 0;     ///< the first step that is not folded, or steps.size()
-    std::uint32_t firstState = 0;  ///< of State::steps
+    std::size_t firstLive = 0;     ///< the first step of the trunk that is not folded, or the number of them
+    std::uint32_t firstState = 0;  ///< of State::steps: the trunk's, then the branches'
+    std::uint32_t stateCount = 0;
     std::size_t table =
         0;  ///< where Plan::tables has, for each raw value, a payload a branch; unless evaluated
     std::size_t tableSize = 0;
@@ -195,9 +206,9 @@ struct PlanChain {
     std::uint32_t branchCount = 0;
     std::uint32_t firstEar = 0;  ///< of Plan::ears; the first is the source's
     std::uint32_t earCount = 0;
-    std::shared_ptr<const ChainOrigin> origin;
 
     [[nodiscard]] bool isEvaluated() const { return way == Way::evaluated; }
+    [[nodiscard]] const std::vector<Step>& steps() const { return body->steps; }
 };
 
 struct PlanInstrument {
@@ -267,10 +278,15 @@ struct Plan {
     std::vector<std::uint32_t> notesCounted;  ///< ears of envelopes
     std::vector<Payload> tables;
     std::vector<double> positions;
-    std::vector<std::uint32_t> chainsByKey;  ///< places in `chains`, sorted by key
-    std::vector<std::uint32_t> noteCauses;   ///< causes that some branch drives, sorted
+    std::vector<std::uint32_t> chainOfKey;  ///< places in `chains` by key; none: there is no such chain
+    std::vector<std::uint32_t> noteCauses;  ///< causes that some branch drives, sorted
     std::vector<Lane>& lanes() { return numbering.lanes; }
     [[nodiscard]] const std::vector<Lane>& lanes() const { return numbering.lanes; }
+    /// The chain of a key, or nullptr.
+    [[nodiscard]] const PlanChain* chainWithKey(std::uint32_t key) const {
+        const bool there = key < chainOfKey.size() && chainOfKey[key] != none;
+        return there ? &chains[chainOfKey[key]] : nullptr;
+    }
 
     [[nodiscard]] std::span<const Listener> listenersTo(std::size_t channel, std::size_t key) const {
         const std::size_t at = channel * listenKeys + key;
@@ -367,28 +383,28 @@ struct Program {
 double presentPosition(const Program& program, const PlanChain& chain, std::uint32_t branch, int raw);
 
 /// The arithmetic of a branch that leads to a parameter, without its place in a plan.
-PlanBranch prepareBranch(const Parameter& parameter, const Branch& branch);
+BranchBody prepareBranch(const Parameter& parameter, const Branch& branch);
 /// The same for one that leads to a tie line.
-PlanBranch prepareTieLineBranch(const Branch& branch);
+BranchBody prepareTieLineBranch(const Branch& branch);
 
 /// The raw position of a target for a position at the end of a branch: reach and choices.
-double reached(const PlanBranch& branch, double p);
+double reached(const BranchBody& branch, double p);
 /// The label of a `choices` law nearest to a raw position, as one; other laws leave it as it is.
-double nearestChoice(const PlanBranch& branch, double q);
+double nearestChoice(const BranchBody& branch, double q);
 /// The value that a raw position is sent as: a program's number, 1 or 0 for a note that is on or off, 1..127
 /// for a velocity, else what section 1 encodes.
-int valueAt(const PlanBranch& branch, double q);
+int valueAt(const BranchBody& branch, double q);
 /// The data that carry a value of a branch, and back.
-Payload payloadOf(const PlanBranch& branch, int value);
-int valueOf(const PlanBranch& branch, Payload payload);
+Payload payloadOf(const BranchBody& branch, int value);
+int valueOf(const BranchBody& branch, Payload payload);
 
 /// The raw position that a branch reaches in the end for a position behind the trunk, its steps with memory
 /// passed over; nothing where it is silent.
-std::optional<double> settledReach(const PlanBranch& branch, double position);
+std::optional<double> settledReach(const BranchBody& branch, double position);
 
 /// Where a branch's window puts a position: a position to go on with, or nothing when it is outside and the
 /// window does not clamp.
-std::optional<double> throughWindow(const PlanBranch& branch, double p);
+std::optional<double> throughWindow(const BranchBody& branch, double p);
 
 /// The raw value at which an ear's tables hold a reading of two bytes.
 int rawOf(const Ear& ear, const midi::PairReading& reading);

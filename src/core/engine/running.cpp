@@ -104,7 +104,7 @@ void Engine::runChain(std::uint32_t index, const Sink& sink) {
 void Engine::goOn(std::uint32_t index, std::optional<double> position, std::size_t from, Moment moment,
                   const Sink& sink) {
     const PlanChain& chain = plan().chains[index];
-    position = through(std::span(chain.steps).subspan(from), state().steps.data() + chain.firstState + from,
+    position = through(std::span(chain.steps()).subspan(from), state().steps.data() + chain.firstState + from,
                        position, moment);
     if (position)
         state().chainLive[index].result.store(static_cast<float>(*position), std::memory_order_relaxed);
@@ -128,14 +128,14 @@ void Engine::runBranches(std::uint32_t index, std::optional<double> position, Mo
         std::optional<double> p;
         bool rests = false;
         if (position) {
-            p = throughWindow(branch, *position);
-            rests = !p && branch.window->outside == Outside::rest;
+            p = throughWindow(*branch.body, *position);
+            rests = !p && branch.body->window->outside == Outside::rest;
         }
-        p = through(branch.steps, state().steps.data() + branch.firstState, p, moment);
+        p = through(branch.body->steps, state().steps.data() + branch.firstState, p, moment);
         if (rests) {
-            produce(b, branch.restRaw, sink);
+            produce(b, branch.body->restRaw, sink);
         } else if (p) {
-            produce(b, reached(branch, *p), sink);
+            produce(b, reached(*branch.body, *p), sink);
         }
     }
 }
@@ -165,10 +165,10 @@ void Engine::updateMoving(std::uint32_t index) {
         const auto* states = state().steps.data() + first;
         return std::any_of(states, states + count, [](const StepState& s) { return s.moving; });
     };
-    bool moving = anyMoves(chain.firstState, chain.steps.size());
+    bool moving = anyMoves(chain.firstState, chain.steps().size());
     for (std::uint32_t i = 0; !moving && i < chain.branchCount; ++i) {
         const PlanBranch& branch = plan().branches[chain.firstBranch + i];
-        moving = feeds(chain, i) && anyMoves(branch.firstState, branch.steps.size());
+        moving = feeds(chain, i) && anyMoves(branch.firstState, branch.body->steps.size());
     }
     moving = moving && !chain.asleep;
     ChainState& chainState = state().chains[index];

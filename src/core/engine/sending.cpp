@@ -60,13 +60,13 @@ void Engine::sendTabulated(const PlanChain& chain, std::uint32_t index, int raw,
 
 void Engine::sendReach(std::uint32_t b, double q, const Sink& sink) {
     const PlanBranch& branch = plan().branches[b];
-    if (branch.kind == MessageKind::osc) return sendOsc(b, q, sink);
-    sendPayload(b, payloadOf(branch, valueAt(branch, q)), sink);
+    if (branch.body->kind == MessageKind::osc) return sendOsc(b, q, sink);
+    sendPayload(b, payloadOf(*branch.body, valueAt(*branch.body, q)), sink);
 }
 
 void Engine::sendPayload(std::uint32_t b, Payload payload, const Sink& sink) {
     const PlanBranch& branch = plan().branches[b];
-    switch (branch.kind) {
+    switch (branch.body->kind) {
         case MessageKind::cc:
         case MessageKind::bend:
         case MessageKind::pressure:
@@ -119,9 +119,9 @@ void Engine::sendPlain(std::uint32_t b, Payload payload, const Sink& sink) {
     const PlanBranch& branch = plan().branches[b];
     const Outlet& outlet = plan().outlets[b];
     Payload& last = state().sent[outlet.slot];
-    if (last == payload && !branch.repeats) return;
-    if (branch.kind == MessageKind::cc)
-        return putControl(branch.lane, senderOf(b), branch.number, payload >> 8, sink);
+    if (last == payload && !branch.body->repeats) return;
+    if (branch.body->kind == MessageKind::cc)
+        return putControl(branch.lane, senderOf(b), branch.body->number, payload >> 8, sink);
     last = payload;
     Output output{now_, everyPort, 0, static_cast<std::int32_t>(branch.chain), -1, {}};
     emitPayload(outlet, b, payload, output, sink);
@@ -130,28 +130,28 @@ void Engine::sendPlain(std::uint32_t b, Payload payload, const Sink& sink) {
 /// The high byte, then the low byte; while the high byte is unchanged, the low byte alone.
 void Engine::sendPair(std::uint32_t b, int value, const Sink& sink) {
     const PlanBranch& branch = plan().branches[b];
-    const auto number = static_cast<std::uint32_t>(branch.number);
+    const auto number = static_cast<std::uint32_t>(branch.body->number);
     const Payload last = sent(branch.lane, pairSlot + number);
-    if (last == value && !branch.repeats) return;
+    if (last == value && !branch.body->repeats) return;
     if (last == noPayload || last >> 7 != value >> 7)
-        putControl(branch.lane, senderOf(b), branch.number, value >> 7, sink);
-    putControl(branch.lane, senderOf(b), branch.number + 32, value & midi::max7, sink);
+        putControl(branch.lane, senderOf(b), branch.body->number, value >> 7, sink);
+    putControl(branch.lane, senderOf(b), branch.body->number + 32, value & midi::max7, sink);
     sent(branch.lane, pairSlot + number) = static_cast<Payload>(value);
 }
 
 /// Select, unless it is selected already, then data entry, high byte and low.
 void Engine::sendRegister(std::uint32_t b, int value, const Sink& sink) {
     const PlanBranch& branch = plan().branches[b];
-    if (state().registers[branch.place] == value && !branch.repeats) return;
-    const bool isRpn = branch.kind == MessageKind::rpn;
-    const midi::Selection wanted{isRpn ? midi::PairKind::rpn : midi::PairKind::nrpn, branch.number >> 7,
-                                 branch.number & midi::max7};
+    if (state().registers[branch.place] == value && !branch.body->repeats) return;
+    const bool isRpn = branch.body->kind == MessageKind::rpn;
+    const midi::Selection wanted{isRpn ? midi::PairKind::rpn : midi::PairKind::nrpn, branch.body->number >> 7,
+                                 branch.body->number & midi::max7};
     const Sender sender = senderOf(b);
     if (state().selections[branch.lane].wire != wanted) {
         putControl(branch.lane, sender, isRpn ? midi::rpnSelect : midi::nrpnSelect, wanted.high, sink);
         putControl(branch.lane, sender, isRpn ? midi::rpnSelectLow : midi::nrpnSelectLow, wanted.low, sink);
     }
-    const int half = branch.max == pitchRangeMax ? centsASemitone : midi::max7 + 1;
+    const int half = branch.body->max == pitchRangeMax ? centsASemitone : midi::max7 + 1;
     putControl(branch.lane, sender, midi::dataEntry, value / half, sink);
     putControl(branch.lane, sender, midi::dataEntryLow, value % half, sink);
     state().registers[branch.place] = value;
@@ -172,7 +172,7 @@ void Engine::sendKeyPressure(std::uint32_t b, int value, const Sink& sink) {
             continue;
         const std::uint32_t lane = laneAt(key.port, key.channel);
         Payload& last = sent(lane, keyPressureSlot + key.key);
-        if (last == payload(key.key, value) && !branch.repeats) continue;
+        if (last == payload(key.key, value) && !branch.body->repeats) continue;
         last = payload(key.key, value);
         put(lane, sender, midi::make(midi::keyPressure, key.channel, key.key, value), sink);
     }
@@ -205,9 +205,10 @@ void Engine::sendNote(std::uint32_t b, bool on, const Sink& sink) {
         return notes_.sweep();
     }
     const Sender sender = senderOf(b);
-    const auto key = static_cast<std::uint8_t>(branch.number);
+    const auto key = static_cast<std::uint8_t>(branch.body->number);
     if (!notes_.begin(cause, {lane.port, lane.channel, key}, sender.instrument)) return;
-    put(branch.lane, sender, midi::make(midi::noteOn, lane.channel, branch.number, branch.velocity), sink);
+    put(branch.lane, sender,
+        midi::make(midi::noteOn, lane.channel, branch.body->number, branch.body->velocity), sink);
 }
 
 void Engine::sendProgram(std::uint32_t b, int value, const Sink& sink) {
@@ -215,14 +216,14 @@ void Engine::sendProgram(std::uint32_t b, int value, const Sink& sink) {
     const auto selected = [&](int control, int number) {
         return sent(branch.lane, static_cast<std::uint32_t>(control)) == payload(control, number);
     };
-    const bool inBank = !branch.bank || (selected(midi::bankSelect, (*branch.bank)[0]) &&
-                                         selected(midi::bankSelectLow, (*branch.bank)[1]));
+    const bool inBank = !branch.body->bank || (selected(midi::bankSelect, (*branch.body->bank)[0]) &&
+                                               selected(midi::bankSelectLow, (*branch.body->bank)[1]));
     Payload& last = sent(branch.lane, programSlot);
-    if (last == payload(value, 0) && inBank && !branch.repeats) return;
+    if (last == payload(value, 0) && inBank && !branch.body->repeats) return;
     const Sender sender = senderOf(b);
-    if (branch.bank) {
-        putControl(branch.lane, sender, midi::bankSelect, (*branch.bank)[0], sink);
-        putControl(branch.lane, sender, midi::bankSelectLow, (*branch.bank)[1], sink);
+    if (branch.body->bank) {
+        putControl(branch.lane, sender, midi::bankSelect, (*branch.body->bank)[0], sink);
+        putControl(branch.lane, sender, midi::bankSelectLow, (*branch.body->bank)[1], sink);
     }
     last = payload(value, 0);
     put(branch.lane, sender, midi::make(midi::programChange, plan().lanes()[branch.lane].channel, value),
@@ -232,9 +233,9 @@ void Engine::sendProgram(std::uint32_t b, int value, const Sink& sink) {
 /// One float, in display units.
 void Engine::sendOsc(std::uint32_t b, double q, const Sink& sink) {
     const PlanBranch& branch = plan().branches[b];
-    const auto value = static_cast<float>(displayValue(*branch.range, q));
+    const auto value = static_cast<float>(displayValue(branch.body->range, q));
     std::optional<float>& last = state().osc[branch.place];
-    if (last == value && !branch.repeats) return;
+    if (last == value && !branch.body->repeats) return;
     last = value;
     const OscPlace& place = plan().numbering.oscPlaces[branch.place];
     const Sender sender = senderOf(b);
@@ -304,7 +305,7 @@ double Engine::mixedReach(std::uint32_t b) const {
         }
     }
     if (mix.rule == Mix::average) total /= count;
-    return nearestChoice(branch, clampPosition(total));
+    return nearestChoice(*branch.body, clampPosition(total));
 }
 
 // What passes.

@@ -59,6 +59,7 @@ std::vector<std::size_t> circleThrough(const std::vector<Knot>& knots, std::size
 }  // namespace
 
 void circleOfTieLines(const Ensemble& ensemble, Findings& findings) {
+    if (ensemble.tieLines.empty()) return;
     const std::vector<Knot> knots = knotsOf(ensemble);
     for (std::size_t k = 0; k < knots.size(); ++k) {
         const auto circle = circleThrough(knots, k);

@@ -92,7 +92,8 @@ void lookAtBranch(const ChainAt& at, std::size_t b, Findings& findings) {
     if (branch.on) lookAtSteps(branch.steps, stop);
     const Target target = targetOf(at, branch);
     if (!target.exists()) return;
-    if (target.parameter != nullptr && isPlain(*target.parameter) && isNumber(branch.low) && isNumber(branch.high))
+    if (target.parameter != nullptr && isPlain(*target.parameter) && isNumber(branch.low) &&
+        isNumber(branch.high))
         return;
     if (target.parameter != nullptr) lookAtParameter(*target.parameter, stop);
     const Range range = rangeOf(target);

@@ -6,46 +6,6 @@
 
 namespace mellow::engine {
 
-double reached(const BranchBody& branch, double p) {
-    return nearestChoice(branch, clampPosition(branch.fromRaw + p * (branch.toRaw - branch.fromRaw)));
-}
-
-double nearestChoice(const BranchBody& branch, double q) {
-    if (branch.choices < 2) return q;
-    const double last = branch.choices - 1;
-    return std::floor(q * last + 0.5) / last;
-}
-
-int valueAt(const BranchBody& branch, double q) {
-    if (branch.kind == MessageKind::note) return q >= 0.5 ? 1 : 0;
-    if (branch.kind == MessageKind::program && branch.choices > 1)
-        return static_cast<int>(std::floor(q * (branch.choices - 1) + 0.5)) & midi::max7;
-    const int value = encode(branch.scale, q, branch.max);
-    return branch.kind == MessageKind::velocity ? std::max(1, value) : value;
-}
-
-Payload payloadOf(const BranchBody& branch, int value) {
-    switch (branch.kind) {
-        case MessageKind::cc:
-            return payload(branch.number, value);
-        case MessageKind::bend:
-            return payload(value & midi::max7, value >> 7);
-        default:
-            return static_cast<Payload>(value);
-    }
-}
-
-int valueOf(const BranchBody& branch, Payload payload) {
-    switch (branch.kind) {
-        case MessageKind::cc:
-            return payload >> 8;
-        case MessageKind::bend:
-            return (payload & midi::max7) | payload >> 8 << 7;
-        default:
-            return payload;
-    }
-}
-
 std::optional<double> throughWindow(const BranchBody& branch, double p) {
     if (!branch.window) return p;
     const double low = branch.window->low;

@@ -154,7 +154,13 @@ class Compiler {
                    const std::vector<bool>& stopped) {
         std::vector<bool> runs(stopped.size());
         std::transform(stopped.begin(), stopped.end(), runs.begin(), [](bool stops) { return !stops; });
-        for (const std::size_t c : runningOrder(chains, runs)) addChain(instrument, part, chains[c]);
+        if (!ensemble_.tieLines.empty()) {
+            for (const std::size_t c : runningOrder(chains, runs)) addChain(instrument, part, chains[c]);
+            return;
+        }
+        for (std::size_t c = 0; c < chains.size(); ++c) {
+            if (runs[c]) addChain(instrument, part, chains[c]);
+        }
     }
 
     std::uint32_t reserveStates(std::size_t count) {
@@ -164,7 +170,7 @@ class Compiler {
     }
 
     void addChain(const Instrument* instrument, std::uint32_t part, const Chain& chain) {
-        const std::uint32_t key = numbering().chainKeys.intern(
+        const std::uint32_t key = numbering().chainKeys->intern(
             (instrument == nullptr ? sharedOwner : instrument->id) + "/" + chain.id);
         const PlanChain* earlier = previous_ == nullptr ? nullptr : previous_->chainWithKey(key);
         targets_.clear();
@@ -391,7 +397,7 @@ class Compiler {
     /// Branches that meet by a rule, those of shared chains first, then as the document has them. A chain
     /// that writes to a lane's control of which the other half is sent as a pair cannot merely copy either.
     void findMixes() {
-        std::vector<std::uint32_t> order(plan().branches.size());
+        std::vector<std::uint32_t> order(plan().mixes.empty() ? 0 : plan().branches.size());
         std::iota(order.begin(), order.end(), 0);
         const auto documentPlace = [this](std::uint32_t b) { return documentPlaceOf(b); };
         std::stable_sort(order.begin(), order.end(),
@@ -421,7 +427,7 @@ class Compiler {
             std::map<std::uint32_t, std::size_t> placeOfKey;
             const auto note = [&](const std::string& owner, const std::vector<Chain>& chains) {
                 for (const Chain& chain : chains) {
-                    if (const auto key = numbering().chainKeys.find(owner + "/" + chain.id))
+                    if (const auto key = numbering().chainKeys->find(owner + "/" + chain.id))
                         placeOfKey.try_emplace(*key, placeOfKey.size());
                 }
             };
@@ -498,6 +504,11 @@ class Compiler {
     bool tabulateBranch(const PlanBranch& branch, Payload* column, std::uint32_t stride) {
         if (!branch.on) return true;
         const BranchBody& body = *branch.body;
+        if (!body.window && body.steps.empty()) {
+            for (std::size_t i = 0; i < places_.size(); ++i)
+                column[i * stride] = payloadOf(body, valueAt(body, reached(body, places_[i])));
+            return true;
+        }
         inside_.clear();
         insideAt_.clear();
         for (std::size_t i = 0; i < places_.size(); ++i) {
@@ -593,7 +604,7 @@ class Compiler {
         }
         for (auto& [address, ears] : byAddress) plan().oscListeners.push_back({address, std::move(ears)});
         std::sort(plan().noteCauses.begin(), plan().noteCauses.end());
-        plan().chainOfKey.assign(numbering().chainKeys.size(), none);
+        plan().chainOfKey.assign(numbering().chainKeys->size(), none);
         for (std::uint32_t c = 0; c < plan().chains.size(); ++c) plan().chainOfKey[plan().chains[c].key] = c;
     }
 

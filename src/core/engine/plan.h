@@ -16,8 +16,10 @@
 // how memory is carried across an edit and how a note-off finds a port that the document no longer mentions.
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <atomic>
+#include <cmath>
 #include <cstdint>
 #include <limits>
 #include <memory>
@@ -248,7 +250,8 @@ struct OscListener {
 struct Numbering {
     Names ports;        ///< number 0 is "any"
     Names instruments;  ///< by id
-    Names chainKeys;
+    std::shared_ptr<Names> chainKeys =
+        std::make_shared<Names>();  ///< many, and only added to: shared by plans
     Names tieLines;
     Names noteCauses;  ///< "instrument/parameter" of note parameters
     std::vector<Lane> lanes;
@@ -387,16 +390,52 @@ BranchBody prepareBranch(const Parameter& parameter, const Branch& branch);
 /// The same for one that leads to a tie line.
 BranchBody prepareTieLineBranch(const Branch& branch);
 
-/// The raw position of a target for a position at the end of a branch: reach and choices.
-double reached(const BranchBody& branch, double p);
+// The end of a branch, inline, since compiling asks for millions of values.
+
 /// The label of a `choices` law nearest to a raw position, as one; other laws leave it as it is.
-double nearestChoice(const BranchBody& branch, double q);
+inline double nearestChoice(const BranchBody& branch, double q) {
+    if (branch.choices < 2) return q;
+    const double last = branch.choices - 1;
+    return std::floor(q * last + 0.5) / last;
+}
+
+/// The raw position of a target for a position at the end of a branch: reach and choices.
+inline double reached(const BranchBody& branch, double p) {
+    return nearestChoice(branch, clampPosition(branch.fromRaw + p * (branch.toRaw - branch.fromRaw)));
+}
+
 /// The value that a raw position is sent as: a program's number, 1 or 0 for a note that is on or off, 1..127
 /// for a velocity, else what section 1 encodes.
-int valueAt(const BranchBody& branch, double q);
+inline int valueAt(const BranchBody& branch, double q) {
+    if (branch.kind == MessageKind::note) return q >= 0.5 ? 1 : 0;
+    if (branch.kind == MessageKind::program && branch.choices > 1)
+        return static_cast<int>(std::floor(q * (branch.choices - 1) + 0.5)) & midi::max7;
+    const int value = encode(branch.scale, q, branch.max);
+    return branch.kind == MessageKind::velocity ? std::max(1, value) : value;
+}
+
 /// The data that carry a value of a branch, and back.
-Payload payloadOf(const BranchBody& branch, int value);
-int valueOf(const BranchBody& branch, Payload payload);
+inline Payload payloadOf(const BranchBody& branch, int value) {
+    switch (branch.kind) {
+        case MessageKind::cc:
+            return payload(branch.number, value);
+        case MessageKind::bend:
+            return payload(value & midi::max7, value >> 7);
+        default:
+            return static_cast<Payload>(value);
+    }
+}
+
+inline int valueOf(const BranchBody& branch, Payload payload) {
+    switch (branch.kind) {
+        case MessageKind::cc:
+            return payload >> 8;
+        case MessageKind::bend:
+            return (payload & midi::max7) | payload >> 8 << 7;
+        default:
+            return payload;
+    }
+}
 
 /// The raw position that a branch reaches in the end for a position behind the trunk, its steps with memory
 /// passed over; nothing where it is silent.

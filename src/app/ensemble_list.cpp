@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/details/editors.h"
 #include "app/theme/theme.h"
 #include "app/widgets/badge.h"
 
@@ -45,7 +46,8 @@ class InstrumentDelegate : public QStyledItemDelegate {
         }
         if (list_.isPainting(places.inner.adjusted(0, 0, 0, -scaled(6))))
             paintWords(*painter, places.inner, index);
-        paintLevel(*painter, places.bar, index.data(InstrumentModel::level).toDouble());
+        const QVariant level = index.data(InstrumentModel::level);
+        if (level.isValid()) paintLevel(*painter, places.bar, level.toDouble());
         painter->restore();
     }
 
@@ -161,8 +163,9 @@ QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
                 if (finding.place.instrument == place)
                     lines << QString::fromStdString(finding.problem.sentence());
             }
-            return lines.isEmpty() ? tr("%1 chains, all clear").arg(instrument.chains.size())
-                                   : lines.join(QLatin1Char('\n'));
+            return lines.isEmpty()
+                       ? tr("%1, all clear").arg(counted(instrument.chains.size(), tr("chain"), tr("chains")))
+                       : lines.join(QLatin1Char('\n'));
         }
         case Qt::AccessibleTextRole:
             return tr("%1, %2, %3 troubles")
@@ -188,17 +191,14 @@ QVariant InstrumentModel::sharedData(const QModelIndex& at, int role) const {
         case id:
             return QString::fromStdString(sharedOwner);
         case where:
-            return tr("%1 chains · %2 tie lines")
-                .arg(ensemble.sharedChains.size())
-                .arg(ensemble.tieLines.size());
+            return counted(ensemble.sharedChains.size(), tr("chain"), tr("chains")) + QStringLiteral(" · ") +
+                   counted(ensemble.tieLines.size(), tr("tie line"), tr("tie lines"));
         case troubles:
             return troubleCount;
         case notes:
             return static_cast<int>(lines.size()) - troubleCount;
         case on:
             return true;
-        case level:
-            return 0.0;
         case Qt::ToolTipRole:
             return lines.isEmpty() ? tr("Chains that lead to any instrument, and tie lines")
                                    : lines.join(QLatin1Char('\n'));

@@ -95,6 +95,9 @@ void Live::applySounds() {
 void Live::send(const midi::Short& message) {
     player_.send(keysPort_, message);
 }
+void Live::sendTo(std::string_view port, const midi::Short& message) {
+    player_.send(player_.portId(port), message);
+}
 void Live::silenceAll() {
     player_.silenceAll();
 }
@@ -138,6 +141,7 @@ ChainReading Live::reading(const std::string& instrument, const std::string& cha
     const int raw = live.raw.load(std::memory_order_relaxed);
     const float source = live.source.load(std::memory_order_relaxed);
     reading.spoken = raw >= 0 || source >= 0;
+    reading.fed = live.fed.load(std::memory_order_relaxed);
     if (ear.max > 0) {
         reading.position = raw >= 0 ? decode(ear.scale, raw, ear.max) : ear.rest;
         reading.raw = raw >= 0 ? raw : encode(ear.scale, ear.rest, ear.max);

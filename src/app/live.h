@@ -25,6 +25,7 @@ struct ChainReading {
     int raw = -1;                ///< the source's raw value; −1 where it has none
     double position = 0;         ///< the source's position
     double result = 0;           ///< the position behind the trunk
+    int fed = -1;                ///< the branch that a chooser has chosen; −1: all are fed
     std::vector<double> values;  ///< the raw position that each branch last gave its target; −1 before
 };
 
@@ -44,7 +45,10 @@ class Live : public QObject {
     /// Opens the practice rack, which takes a moment; called once the window is on screen.
     void openRack();
 
+    /// Plays a message as if on the practice keys.
     void send(const midi::Short& message);
+    /// Plays a message as if it came in through a port.
+    void sendTo(std::string_view port, const midi::Short& message);
     void silenceAll();
     void startTake(std::shared_ptr<const Take> take);
     void stopTake();

@@ -45,6 +45,24 @@ void selectPoints(MainWindow& window) {
 void selectDrone(MainWindow& window) {
     window.selection().set({"drone", "barometer", Part::instrument, 0, 0});
 }
+/// The gesture tile has no practice key, so its part is played by messages.
+void moveTile(MainWindow& window) {
+    for (const auto& [number, value] : {std::pair{24, 96}, {25, 30}, {23, 20}, {22, 90}})
+        window.live().sendTo("gesture-tile",
+                             mellow::midi::make(mellow::midi::controlChange, 0, number, value));
+}
+void selectShared(MainWindow& window) {
+    moveTile(window);
+    window.selection().set({mellow::sharedOwner, "storm", Part::step, 0, 0});
+}
+void selectChosen(MainWindow& window) {
+    moveTile(window);
+    window.selection().set({"whistles", "gust", Part::source, 0, 0});
+}
+void selectTieLines(MainWindow& window) {
+    moveTile(window);
+    window.selection().set({mellow::sharedOwner, "storm", Part::instrument, 0, 0});
+}
 void empty(MainWindow& window) {
     window.newEnsemble();
 }
@@ -62,6 +80,9 @@ const Shot shots[] = {
     {"branch", duskTheme, 1.0, {1280, 800}, true, selectFlute},
     {"drawn-points", duskTheme, 1.0, {1280, 800}, true, selectPoints},
     {"instrument", duskTheme, 1.0, {1280, 800}, true, selectDrone},
+    {"shared", duskTheme, 1.0, {1280, 800}, true, selectShared},
+    {"tie-lines", duskTheme, 1.0, {1100, 700}, true, selectTieLines},
+    {"chosen", linenTheme, 1.0, {1280, 800}, true, selectChosen},
     {"trouble", duskTheme, 1.0, {1280, 800}, false, trouble},
     {"empty", duskTheme, 1.0, {1280, 800}, false, empty},
     {"small", duskTheme, 1.0, {1100, 700}, true, selectSwell},

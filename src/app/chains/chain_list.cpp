@@ -218,6 +218,7 @@ void ChainModel::refreshMoving() {
         const ChainReading now = reading(row);
         std::vector<double> values = now.values;
         values.push_back(now.position);
+        values.push_back(now.fed);
         values.push_back((now.spoken ? 1 : 0) + (now.runs ? 2 : 0));
         if (values == shown_[static_cast<std::size_t>(row)]) continue;
         shown_[static_cast<std::size_t>(row)] = std::move(values);

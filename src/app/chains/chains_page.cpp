@@ -4,6 +4,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "app/details/editors.h"
 #include "app/theme/theme.h"
 
 namespace mellow::app {
@@ -96,11 +97,12 @@ void ChainsPage::follow() {
             return finding.severity == Severity::trouble && finding.place.instrument == place &&
                    (place || finding.place.chain);
         });
-    const QString state =
-        troubles == 0 ? tr("all clear")
-                      : tr("%n trouble(s)", nullptr, static_cast<int>(troubles))
-                            .replace(QLatin1String("(s)"), troubles == 1 ? QString() : QStringLiteral("s"));
-    summary_->setText(tr("%1 chains · %2 targets · %3").arg(chains->size()).arg(targets).arg(state));
+    const QString state = troubles == 0
+                              ? tr("all clear")
+                              : counted(static_cast<std::size_t>(troubles), tr("trouble"), tr("troubles"));
+    summary_->setText(QStringLiteral("%1 · %2 · %3")
+                          .arg(counted(chains->size(), tr("chain"), tr("chains")),
+                               counted(targets, tr("target"), tr("targets")), state));
 }
 
 }  // namespace mellow::app

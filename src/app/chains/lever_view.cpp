@@ -350,7 +350,8 @@ void LeverView::showTarget(std::size_t index, const Instrument* instrument, cons
     const Branch& branch = chain.branches[index];
     const Target target = targetOf(document_.ensemble(), instrument, branch.target);
     RailContent content;
-    content.active = reading.runs && target.exists() && branch.on;
+    const bool fed = reading.fed < 0 || reading.fed == static_cast<int>(index);
+    content.active = reading.runs && target.exists() && branch.on && fed;
     if (!target.exists()) {
         content.name = tr("%1 (missing)").arg(QString::fromStdString(branch.target));
         content.valueText = QStringLiteral("–");

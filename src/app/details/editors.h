@@ -15,6 +15,8 @@ struct EditorContext {
 };
 
 QString toQt(std::string_view text);
+/// "1 chain", "3 chains": a count with the right one of two words.
+QString counted(std::size_t count, const QString& one, const QString& many);
 /// A list of names as one line, separated by commas, and back.
 QString joined(const std::vector<std::string>& names);
 std::vector<std::string> parted(const QString& text);

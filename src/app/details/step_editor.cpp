@@ -10,6 +10,10 @@ QString toQt(std::string_view text) {
     return QString::fromUtf8(text.data(), static_cast<int>(text.size()));
 }
 
+QString counted(std::size_t count, const QString& one, const QString& many) {
+    return QStringLiteral("%1 %2").arg(count).arg(count == 1 ? one : many);
+}
+
 QString joined(const std::vector<std::string>& names) {
     QStringList list;
     for (const std::string& name : names) list << QString::fromStdString(name);

@@ -102,6 +102,11 @@ void Engine::carryChain(const Program& old, std::uint32_t index) {
     carry(old.state.chainLive[place].raw, state().chainLive[index].raw);
     carry(old.state.chainLive[place].source, state().chainLive[index].source);
     carry(old.state.chainLive[place].result, state().chainLive[index].result);
+    if (chain.chosen) {
+        const double q = state().ears[chain.firstEar + chain.earCount - 1].position;
+        state().chainLive[index].fed.store(static_cast<int>(chosenBranch(chain, q)),
+                                           std::memory_order_relaxed);
+    }
     // A chain that slept and wakes is handed over.
     if (before->asleep && !chain.asleep) state().ears[chain.firstEar].hand = {};
     if (chain.isEvaluated()) updateMoving(index);

@@ -633,6 +633,13 @@ class Compiler {
             state.deferred.reserve(2 * plan().branches.size() + plan().parts.size() + 16);
         state.chainLive = std::make_unique<ChainLive[]>(plan().chains.size());
         state.branchLive = std::make_unique<BranchLive[]>(plan().branches.size());
+        for (std::size_t c = 0; c < plan().chains.size(); ++c) {
+            const PlanChain& chain = plan().chains[c];
+            if (!chain.chosen) continue;
+            const double rest = plan().ears[chain.firstEar + chain.earCount - 1].rest;
+            state.chainLive[c].fed.store(static_cast<int>(chosenBranch(chain, rest)),
+                                         std::memory_order_relaxed);
+        }
     }
 
     const Ensemble& ensemble_;

@@ -357,6 +357,9 @@ void Engine::speak(std::uint32_t e, double position) {
             chain.stirred = true;
             break;
         case Role::chooser:
+            state().chainLive[ear.chain].fed.store(
+                static_cast<int>(chosenBranch(plan().chains[ear.chain], position)),
+                std::memory_order_relaxed);
             break;
     }
     mark(ear.chain);

@@ -333,6 +333,7 @@ struct ChainLive {
     std::atomic<int> raw{-1};       ///< the source's newest raw value; −1 before it has spoken
     std::atomic<float> source{-1};  ///< its position, of a source without raw values; −1 before it has spoken
     std::atomic<float> result{0};  ///< the position behind the trunk, of a chain that is evaluated
+    std::atomic<int> fed{-1};      ///< the branch that a chooser has chosen; −1: all are fed
 };
 struct BranchLive {
     std::atomic<float> value{-1};  ///< the raw position an evaluated chain last sent a target to; −1 before
@@ -384,6 +385,11 @@ struct Program {
 /// What a branch of a chain stands at when its source's raw value is `raw` (−1: not spoken): the raw position
 /// of its target, or −1 when there is none. Safe to ask while the program plays.
 double presentPosition(const Program& program, const PlanChain& chain, std::uint32_t branch, int raw);
+
+/// Which branch of a chain whose fan is chosen is fed while the chooser stands at q.
+inline std::uint32_t chosenBranch(const PlanChain& chain, double q) {
+    return std::min(chain.branchCount - 1, static_cast<std::uint32_t>(q * chain.branchCount));
+}
 
 /// The arithmetic of a branch that leads to a parameter, without its place in a plan.
 BranchBody prepareBranch(const Parameter& parameter, const Branch& branch);

@@ -115,7 +115,7 @@ void Engine::goOn(std::uint32_t index, std::optional<double> position, std::size
 bool Engine::feeds(const PlanChain& chain, std::uint32_t branch) const {
     if (!chain.chosen) return true;
     const double q = program_->state.ears[chain.firstEar + chain.earCount - 1].position;
-    return branch == std::min(chain.branchCount - 1, static_cast<std::uint32_t>(q * chain.branchCount));
+    return branch == chosenBranch(chain, q);
 }
 
 void Engine::runBranches(std::uint32_t index, std::optional<double> position, Moment moment,

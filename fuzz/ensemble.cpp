@@ -35,6 +35,11 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     }
     engine.process({time, engine::everyPort, midi::make(0x90, 0, 60, 100).bytes()}, sink);
     engine.process({time, engine::everyPort, midi::makeBend(0, 9000).bytes()}, sink);
+    engine.process({time, engine::everyPort, midi::make(0xC0, 0, 5).bytes()}, sink);
+    engine.process({time, engine::everyPort, midi::make(0xA0, 0, 60, 40).bytes()}, sink);
+    engine.process({time, engine::everyPort, {}, "/tile/tilt", 0.75}, sink);
+    const auto next = engine::compile(*again, &program->plan);
+    engine.adopt(next.get(), sink);
     engine.advance(time + 50000, sink);
     engine.silenceAll(sink);
     return 0;

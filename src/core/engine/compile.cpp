@@ -602,6 +602,11 @@ class Compiler {
             if (row(source.kind).origin == Origin::generator) plan().generators.push_back(e);
             if (source.kind == SourceKind::envelope) plan().notesCounted.push_back(e);
         }
+        // Halves of pairs are followed on every channel, so that a later edit finds them known.
+        for (std::size_t list = 0; list < plan().plain.size(); ++list) {
+            const std::size_t key = list % listenKeys;
+            if (key < 64 && plan().pairsHeard[key % 32]) plan().plain[list] = false;
+        }
         for (auto& [address, ears] : byAddress) plan().oscListeners.push_back({address, std::move(ears)});
         std::sort(plan().noteCauses.begin(), plan().noteCauses.end());
         plan().chainOfKey.assign(numbering().chainKeys->size(), none);

@@ -1,0 +1,120 @@
+// OSC over real UDP sockets: numbers come in through a controller's port and leave through an instrument's.
+#include <QUdpSocket>
+#include <QtTest>
+
+#include "io/clock_backend.h"
+#include "io/osc_link.h"
+#include "support/build.h"
+
+using namespace mellow;
+
+namespace {
+
+/// A message of OSC 1.0 with one float: address and types, each padded to four bytes, then the float.
+QByteArray oscMessage(const QByteArray& address, float number) {
+    const auto padded = [](QByteArray text) {
+        text.append('\0');
+        while (text.size() % 4 != 0) text.append('\0');
+        return text;
+    };
+    QByteArray made = padded(address) + padded(",f");
+    quint32 bits = 0;
+    std::memcpy(&bits, &number, sizeof bits);
+    for (int shift = 24; shift >= 0; shift -= 8) made.append(static_cast<char>(bits >> shift & 0xFF));
+    return made;
+}
+
+/// A free port of this machine, as the system gives one.
+quint16 freePort() {
+    QUdpSocket socket;
+    if (!socket.bind(QHostAddress::LocalHost, 0)) qFatal("no UDP here");
+    return socket.localPort();
+}
+
+/// The gesture tile's tilt, by OSC, opens the drone's gain, by OSC.
+Ensemble tileAndDrone(quint16 in, quint16 out) {
+    Instrument drone = test::instrument("drone");
+    drone.output.port = "osc.udp://localhost:" + std::to_string(out);
+    Parameter gain;
+    gain.id = "gain";
+    gain.message.kind = MessageKind::osc;
+    gain.message.address = "/drone/gain";
+    gain.display.low = 0;
+    gain.display.high = 2;
+    drone.parameters.push_back(gain);
+    Source tilt = makeSource(SourceKind::osc);
+    tilt.values[0] = std::string("/tile/tilt");
+    tilt.controller = "tile";
+    drone.chains = {test::chain("c", tilt, {}, {test::branch("gain", 0, 2)})};
+    Ensemble ensemble = test::ensemble({drone});
+    ensemble.controllers.push_back({"tile", "", "osc.udp://:" + std::to_string(in), {}, {}, {}});
+    return ensemble;
+}
+
+}  // namespace
+
+class OscTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    void aNumberComesInAndItsResultLeaves() {
+        QUdpSocket listener;
+        QVERIFY(listener.bind(QHostAddress::LocalHost, 0));
+        const quint16 in = freePort();
+        const Ensemble ensemble = tileAndDrone(in, listener.localPort());
+        io::Player player;
+        io::OscLink link(player);
+        link.wantPorts(io::oscPortsOf(ensemble));
+        QVERIFY(link.problems().empty());
+        player.play(ensemble);
+        io::ClockBackend clock;
+        QVERIFY(static_cast<bool>(clock.start(player)));
+        QUdpSocket hands;
+        hands.writeDatagram(oscMessage("/tile/tilt", 0.25F), QHostAddress::LocalHost, in);
+        QTRY_VERIFY(listener.hasPendingDatagrams());
+        QByteArray received(static_cast<qsizetype>(listener.pendingDatagramSize()), '\0');
+        listener.readDatagram(received.data(), received.size());
+        QCOMPARE(received, oscMessage("/drone/gain", 0.5F));
+        clock.stop();
+    }
+
+    void whatIsNotANumberIsLeftAlone() {
+        const quint16 in = freePort();
+        const Ensemble ensemble = tileAndDrone(in, freePort());
+        io::Player player;
+        io::OscLink link(player);
+        link.wantPorts(io::oscPortsOf(ensemble));
+        QUdpSocket hands;
+        hands.writeDatagram(QByteArray("/tile/tilt\0\0,s\0\0loud\0\0\0\0", 24), QHostAddress::LocalHost, in);
+        hands.writeDatagram(QByteArray("nonsense"), QHostAddress::LocalHost, in);
+        hands.writeDatagram(QByteArray(60000, 'x'), QHostAddress::LocalHost, in);
+        QVERIFY(link.problems().empty());
+    }
+
+    void aPortThatIsTakenIsSaidPlainly() {
+        QUdpSocket taken;
+        QVERIFY(taken.bind(QHostAddress::AnyIPv4, 0, QAbstractSocket::DontShareAddress));
+        io::Player player;
+        io::OscLink link(player);
+        link.wantPorts(
+            {{"osc.udp://:" + std::to_string(taken.localPort()), "osc.udp://:loud"}, {"osc.udp://nowhere"}});
+        QCOMPARE(link.problems().size(), std::size_t{3});
+        QVERIFY(link.problems()[0].sentence().find("OSC cannot be heard there") != std::string::npos);
+        link.wantPorts({});
+        QVERIFY(link.problems().empty());
+    }
+
+    void portsAreReadOffTheDocument() {
+        const Ensemble ensemble = tileAndDrone(9001, 9002);
+        const io::OscPorts ports = io::oscPortsOf(ensemble);
+        QCOMPARE(ports.inputs, std::vector<std::string>{"osc.udp://:9001"});
+        QCOMPARE(ports.outputs, std::vector<std::string>{"osc.udp://localhost:9002"});
+        Ensemble anywhere = ensemble;
+        anywhere.controllers.clear();
+        anywhere.instruments[0].chains[0].source.controller.clear();
+        QCOMPARE(io::oscPortsOf(anywhere).inputs, std::vector<std::string>{std::string(io::usualOscPort)});
+    }
+};
+
+QTEST_GUILESS_MAIN(OscTest)
+#include "osc.moc"

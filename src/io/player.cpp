@@ -114,6 +114,7 @@ void Player::obey(const Command& command, const engine::Sink& sink) {
             take_ = command.take;
             takeStart_ = std::max<engine::Time>(engine_.now(), 0);
             takeNext_ = 0;
+            tempoNext_ = 0;
             break;
         case Command::Kind::stop:
             liftHands(sink);
@@ -121,8 +122,19 @@ void Player::obey(const Command& command, const engine::Sink& sink) {
     }
 }
 
+/// The take's tempo as it is at its next event, or at `time` where that comes first.
+void Player::followTempo(engine::Time time, const engine::Sink& sink) {
+    engine::Time next = time - takeStart_;
+    if (takeNext_ < take_->events.size()) next = std::min(next, take_->events[takeNext_].time);
+    for (; tempoNext_ < take_->tempos.size() && take_->tempos[tempoNext_].time <= next; ++tempoNext_) {
+        engine_.advance(takeStart_ + take_->tempos[tempoNext_].time, sink);
+        engine_.setTempo(take_->tempos[tempoNext_].tempo);
+    }
+}
+
 void Player::takeUntil(engine::Time time, const engine::Sink& sink) {
     while (take_ != nullptr) {
+        followTempo(time, sink);
         if (takeNext_ == take_->events.size()) {
             if (takeStart_ + take_->length > time) break;
             liftHands(sink);
@@ -141,6 +153,7 @@ void Player::liftHands(const engine::Sink& sink) {
     const Take& take = *take_;
     const std::size_t played = takeNext_;
     take_ = nullptr;
+    engine_.setTempo(0);
     for (std::uint8_t channel = 0; channel < 16; ++channel) {
         std::array<int, 128> keys{};
         std::array<std::uint8_t, 128> controls{};

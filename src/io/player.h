@@ -122,6 +122,7 @@ class Player {
     void collectRetired();
     void obey(const Command& command, const engine::Sink& sink);
     void takeUntil(engine::Time time, const engine::Sink& sink);
+    void followTempo(engine::Time time, const engine::Sink& sink);
     void liftHands(const engine::Sink& sink);
     void playEvent(engine::PortId port, engine::Time time, midi::Bytes bytes, const engine::Sink& sink);
     void leaveByOsc(const engine::Output& output);
@@ -151,6 +152,7 @@ class Player {
     const Take* take_ = nullptr;
     engine::Time takeStart_ = 0;
     std::size_t takeNext_ = 0;
+    std::size_t tempoNext_ = 0;
 };
 
 }  // namespace mellow::io

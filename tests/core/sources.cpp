@@ -4,9 +4,11 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/engine/file_run.h"
 #include "core/midi/pairs.h"
 #include "core/sources/encoder.h"
 #include "core/sources/generator.h"
+#include "support/build.h"
 
 using namespace mellow;
 
@@ -50,6 +52,29 @@ class SourcesTest : public QObject {
         source.values[2] = 2.0;
         QVERIFY(near(at(source, 0.25, 120), 0.25));
         QVERIFY(near(at(source, 0.25, 60), 0.125));
+    }
+
+    void aFilesTempoIsFollowed() {
+        // A square over one beat: at 120 a minute it falls after 250 ms; from tick 480 on the beat is a
+        // second long, so φ = frac(t), which at 0.501 s is past the half already: the rules let the phase jump with the tempo.
+        Instrument one = test::instrument();
+        Source square = cycle(4, 1);
+        square.values[2] = 1.0;
+        one.chains = {test::chain("c", square, {}, {test::branch("expression", 0, 127)})};
+        smf::File file;
+        file.tracks.resize(1);
+        file.add(file.tracks[0], 0, smf::EventKind::meta, std::array<std::uint8_t, 3>{0x07, 0xA1, 0x20},
+                 smf::tempo);
+        file.add(file.tracks[0], 480, smf::EventKind::meta, std::array<std::uint8_t, 3>{0x0F, 0x42, 0x40},
+                 smf::tempo);
+        file.tracks[0].endTick = 960;
+        const auto results = engine::runFile(test::ensemble({one}), file, {});
+        QStringList changes;
+        for (const smf::Event& event : results[0].tracks[1].events) {
+            if (event.kind != smf::EventKind::channel || event.tick > 960) continue;
+            changes << QStringLiteral("%1 %2").arg(event.tick).arg(results[0].body(event)[2]);
+        }
+        QCOMPARE(changes, (QStringList{"0 127", "240 0", "480 127", "480 0", "720 127", "960 0"}));
     }
 
     void randomShapesDrawOnceACycle() {

@@ -62,6 +62,7 @@ class Run {
         for (const Merged& each : merge(tracks)) {
             runClock(times_.microseconds(each.tick), sink);
             keep(each);
+            followTempo(each);
             feed(each, portId, sink);
         }
         const Time last = times_.microseconds(end);
@@ -101,6 +102,11 @@ class Run {
         }
     }
 
+    void followTempo(const Merged& each) {
+        if (each.event->kind != smf::EventKind::meta || each.event->metaType != smf::tempo) return;
+        if (const auto tempo = smf::beatsAMinute(input_.body(*each.event))) engine_.setTempo(*tempo);
+    }
+
     void keep(const Merged& each) {
         if (each.event->kind == smf::EventKind::channel) return;
         output_.add(output_.tracks[0], each.tick, each.event->kind, input_.body(*each.event),
@@ -108,6 +114,7 @@ class Run {
     }
 
     void take(const Output& output) {
+        if (output.bytes.empty()) return;  // OSC has no place in a MIDI file.
         const std::uint64_t tick = fromEvent_ ? eventTick_ : times_.nearestTick(output.time);
         const auto found = std::find(trackOf_.begin(), trackOf_.end(), output.instrument);
         if (found == trackOf_.end()) return;

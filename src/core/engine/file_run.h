@@ -4,7 +4,7 @@
 // clock runs between them and on behind the last one until nothing moves (ten seconds at most), and what each
 // instrument is sent becomes a track (signal rules, section 7, "Files"). What an event causes keeps the
 // event's tick; what the clock causes goes to the tick nearest to it. Meta events and SysEx survive in the
-// first track.
+// first track. Cycles in beats follow the file's tempo. What goes to OSC is left out.
 #pragma once
 
 #include <string>

@@ -10,6 +10,7 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -26,6 +27,13 @@ enum class EventKind : std::uint8_t {
 
 /// Meta event types that this program reads. All others are carried along.
 enum Meta : std::uint8_t { trackName = 0x03, endOfTrack = 0x2F, tempo = 0x51 };
+
+/// What a tempo event's body says, in quarter notes a minute; nothing when it is not three bytes or says 0.
+inline std::optional<double> beatsAMinute(midi::Bytes body) {
+    if (body.size() != 3) return std::nullopt;
+    const int quarter = body[0] << 16 | body[1] << 8 | body[2];  // µs
+    return quarter > 0 ? std::optional(60e6 / quarter) : std::nullopt;
+}
 
 struct Event {
     std::uint64_t tick = 0;    ///< from the start of the track

@@ -16,16 +16,21 @@ Take takeFrom(const smf::File& file) {
     for (const smf::Track* track : tracks) {
         take.length = std::max(take.length, times.microseconds(track->endTick));
         for (const smf::Event& event : track->events) {
-            if (event.kind != smf::EventKind::channel) continue;
             const midi::Bytes body = file.body(event);
+            if (event.kind == smf::EventKind::meta && event.metaType == smf::tempo) {
+                if (const auto tempo = smf::beatsAMinute(body))
+                    take.tempos.push_back({times.microseconds(event.tick), *tempo});
+            }
+            if (event.kind != smf::EventKind::channel) continue;
             midi::Short message;
             std::copy(body.begin(), body.end(), message.data.begin());
             message.size = static_cast<std::uint8_t>(body.size());
             take.events.push_back({times.microseconds(event.tick), message});
         }
     }
-    std::stable_sort(take.events.begin(), take.events.end(),
-                     [](const auto& a, const auto& b) { return a.time < b.time; });
+    const auto byTime = [](const auto& a, const auto& b) { return a.time < b.time; };
+    std::stable_sort(take.events.begin(), take.events.end(), byTime);
+    std::stable_sort(take.tempos.begin(), take.tempos.end(), byTime);
     return take;
 }
 

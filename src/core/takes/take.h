@@ -1,7 +1,7 @@
 // A take: what hands did, as messages and the times at which they did it.
 //
 // A take holds the hands and not the results, so it can be played through the chains again after they change.
-// Here it is read from a Standard MIDI File; everything but channel messages is left out.
+// Here it is read from a Standard MIDI File; everything but channel messages and tempo is left out.
 #pragma once
 
 #include <cstdint>
@@ -17,8 +17,14 @@ struct TakeEvent {
     midi::Short message;
 };
 
+struct TempoChange {
+    std::int64_t time = 0;  ///< microseconds from the start
+    double tempo = 0;       ///< quarter notes a minute
+};
+
 struct Take {
-    std::vector<TakeEvent> events;  ///< in order of time
+    std::vector<TakeEvent> events;    ///< in order of time
+    std::vector<TempoChange> tempos;  ///< in order of time
     std::int64_t length = 0;        ///< microseconds; never before the last event
 };
 

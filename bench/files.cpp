@@ -1,0 +1,91 @@
+// Reading and processing a long file: one million channel messages, as a minute of very busy hands.
+//
+// Prints one figure a line, "name value", for bench/run. The file is read from memory, so that the disk does
+// not count; what it takes is counted in bytes of the structures that hold it. usage: bench-files FOLDER
+#include <algorithm>
+#include <array>
+#include <chrono>
+#include <cstdio>
+#include <fstream>
+#include <string>
+
+#include "core/engine/file_run.h"
+#include "core/smf/read.h"
+#include "core/smf/write.h"
+#include "core/store/ensemble_json.h"
+#include "core/store/files.h"
+
+using namespace mellow;
+
+namespace {
+
+constexpr int events = 1000000;
+
+smf::File busyHands() {
+    smf::File file;
+    file.tracks.resize(1);
+    for (int i = 0; i < events; ++i) {
+        const auto value = static_cast<std::uint8_t>(i / 4 % 254 < 127 ? i / 4 % 254 : 254 - i / 4 % 254);
+        const auto control = static_cast<std::uint8_t>(1 + i % 4);
+        file.add(file.tracks[0], static_cast<std::uint64_t>(i) / 17, smf::EventKind::channel,
+                 std::array<std::uint8_t, 3>{0xB0, control, value});
+    }
+    file.tracks[0].endTick = events / 17;
+    return file;
+}
+
+/// Four controls, each through a window and a bend to one parameter.
+Ensemble fourChains() {
+    Instrument instrument;
+    instrument.id = "one";
+    instrument.output = {"out", 1, {}};
+    for (int c = 0; c < 4; ++c) {
+        Parameter parameter;
+        parameter.id = "p" + std::to_string(c);
+        parameter.message.number = 20 + c;
+        instrument.parameters.push_back(parameter);
+        Chain chain;
+        chain.id = "c" + std::to_string(c);
+        chain.source.number = 1 + c;
+        chain.steps = {makeStep(*findStepKind("window")), makeStep(*findStepKind("bend"))};
+        Branch branch;
+        branch.target = parameter.id;
+        chain.branches = {branch};
+        instrument.chains.push_back(chain);
+    }
+    Ensemble ensemble;
+    ensemble.title = "Four chains";
+    ensemble.instruments = {instrument};
+    return ensemble;
+}
+
+template<class Act>
+double fastestSeconds(int times, Act&& act) {
+    double best = 1e9;
+    for (int i = 0; i < times; ++i) {
+        const auto start = std::chrono::steady_clock::now();
+        act();
+        best =
+            std::min(best, std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count());
+    }
+    return best;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    if (argc != 2) return 2;
+    const std::string folder = argv[1];
+    const std::vector<std::uint8_t> bytes = smf::write(busyHands());
+    std::size_t held = 0;
+    const double reading = fastestSeconds(7, [&] {
+        const auto result = smf::read(bytes);
+        held = result->file.store.capacity() + result->file.tracks[0].events.capacity() * sizeof(smf::Event);
+    });
+    std::printf("read-ns-an-event %.1f\nread-bytes-an-event %.1f\n", reading * 1e9 / events,
+                static_cast<double>(held) / events);
+    const bool saved =
+        static_cast<bool>(store::writeFile(folder + "/busy.mid", bytes)) &&
+        static_cast<bool>(store::writeFile(folder + "/four.lever", store::printEnsemble(fourChains())));
+    return saved ? 0 : 1;
+}

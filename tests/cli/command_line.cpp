@@ -238,7 +238,7 @@ class CommandLineTest : public QObject {
         for (const smf::Event& event : file.tracks[track].events) {
             const QString kind =
                 event.kind == smf::EventKind::meta
-                    ? QStringLiteral("%1 ").arg(event.metaType, 2, 16, QLatin1Char('0')).toUpper()
+                    ? QStringLiteral("%1 ").arg(file.metaType(event), 2, 16, QLatin1Char('0')).toUpper()
                 : event.kind == smf::EventKind::sysex ? QStringLiteral("sysex ")
                                                       : QString();
             texts << QStringLiteral("%1 %2%3")

@@ -102,7 +102,7 @@ class ChecksTest : public QObject {
             [](Ensemble& e) {
                 e.instruments[0].parameters[1].message = {MessageKind::cc14, 11, {}, 100, {}, {}};
             },
-            "note one: expression is CC 11, which is half of tone, a 14-bit control", false);
+            "trouble one: expression is CC 11, which is half of tone, a 14-bit control", false);
         row(
             "half of a pair as source",
             [](Ensemble& e) {
@@ -121,14 +121,14 @@ class ChecksTest : public QObject {
             [](Ensemble& e) {
                 e.instruments[0].chains[0].steps = {step("scale", {0.4, 0}), step("gate", {0.5, 0.02})};
             },
-            "note one, c: its gate never lets anything through", false);
+            "trouble one, c: its gate never lets anything through", false);
         row(
             "window never open",
             [](Ensemble& e) {
                 e.instruments[0].chains[0].steps = {step("scale", {0.4, 0})};
                 e.instruments[0].chains[0].branches[0].window = BranchWindow{0.6, 1, Outside::silent, {}};
             },
-            "note one, c, branch 1: its window never lets anything through", false);
+            "trouble one, c, branch 1: its window never lets anything through", false);
         row(
             "level out of reach",
             [](Ensemble& e) {

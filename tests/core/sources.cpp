@@ -56,7 +56,8 @@ class SourcesTest : public QObject {
 
     void aFilesTempoIsFollowed() {
         // A square over one beat: at 120 a minute it falls after 250 ms; from tick 480 on the beat is a
-        // second long, so φ = frac(t), which at 0.501 s is past the half already: the rules let the phase jump with the tempo.
+        // second long, so φ = frac(t), which at 0.501 s is past the half already: the rules let the phase
+        // jump with the tempo.
         Instrument one = test::instrument();
         Source square = cycle(4, 1);
         square.values[2] = 1.0;

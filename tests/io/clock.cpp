@@ -33,6 +33,10 @@ Ensemble onTheRack(std::vector<Step> steps = {}) {
     one.output.port = io::practiceRackPort;
     one.chains.push_back(
         test::chain("swell", test::ccSource(1), std::move(steps), {test::branch("expression", 0, 127)}));
+    // A generator keeps the clock at work while everything else happens.
+    Source cycle = makeSource(SourceKind::lfo);
+    cycle.values[1] = 30.0;
+    one.chains.push_back(test::chain("cycle", cycle, {}, {test::branch("tone", 0, 127)}));
     return test::ensemble({one});
 }
 

@@ -1,4 +1,5 @@
 // OSC over real UDP sockets: numbers come in through a controller's port and leave through an instrument's.
+#include <QNetworkProxy>
 #include <QUdpSocket>
 #include <QtTest>
 
@@ -24,9 +25,15 @@ QByteArray oscMessage(const QByteArray& address, float number) {
     return made;
 }
 
+/// A socket that asks no proxy, as those of an orchestra's stage do not.
+class Socket : public QUdpSocket {
+ public:
+    Socket() { setProxy(QNetworkProxy::NoProxy); }
+};
+
 /// A free port of this machine, as the system gives one.
 quint16 freePort() {
-    QUdpSocket socket;
+    Socket socket;
     if (!socket.bind(QHostAddress::LocalHost, 0)) qFatal("no UDP here");
     return socket.localPort();
 }
@@ -58,7 +65,7 @@ class OscTest : public QObject {
 
  private slots:
     void aNumberComesInAndItsResultLeaves() {
-        QUdpSocket listener;
+        Socket listener;
         QVERIFY(listener.bind(QHostAddress::LocalHost, 0));
         const quint16 in = freePort();
         const Ensemble ensemble = tileAndDrone(in, listener.localPort());
@@ -69,7 +76,7 @@ class OscTest : public QObject {
         player.play(ensemble);
         io::ClockBackend clock;
         QVERIFY(static_cast<bool>(clock.start(player)));
-        QUdpSocket hands;
+        Socket hands;
         hands.writeDatagram(oscMessage("/tile/tilt", 0.25F), QHostAddress::LocalHost, in);
         QTRY_VERIFY(listener.hasPendingDatagrams());
         QByteArray received(static_cast<qsizetype>(listener.pendingDatagramSize()), '\0');
@@ -84,7 +91,7 @@ class OscTest : public QObject {
         io::Player player;
         io::OscLink link(player);
         link.wantPorts(io::oscPortsOf(ensemble));
-        QUdpSocket hands;
+        Socket hands;
         hands.writeDatagram(QByteArray("/tile/tilt\0\0,s\0\0loud\0\0\0\0", 24), QHostAddress::LocalHost, in);
         hands.writeDatagram(QByteArray("nonsense"), QHostAddress::LocalHost, in);
         hands.writeDatagram(QByteArray(60000, 'x'), QHostAddress::LocalHost, in);
@@ -92,7 +99,7 @@ class OscTest : public QObject {
     }
 
     void aPortThatIsTakenIsSaidPlainly() {
-        QUdpSocket taken;
+        Socket taken;
         QVERIFY(taken.bind(QHostAddress::AnyIPv4, 0, QAbstractSocket::DontShareAddress));
         io::Player player;
         io::OscLink link(player);

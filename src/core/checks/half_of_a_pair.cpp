@@ -20,7 +20,7 @@ void lookAtParameters(const Ensemble& ensemble, std::size_t i, Findings& finding
         if (parameter.message.kind != MessageKind::cc || number < 0 || number >= 2 * pairs) continue;
         const auto pair = fine.find(number % pairs);
         if (pair == fine.end()) continue;
-        findings.push_back(about(ensemble, i, Severity::note, Stops::nothing,
+        findings.push_back(about(ensemble, i, Severity::trouble, Stops::nothing,
                                  nameOf(parameter) + " is CC " + std::to_string(number) +
                                      ", which is half of " + nameOf(*pair->second) + ", a 14-bit control",
                                  "give one of them another number"));

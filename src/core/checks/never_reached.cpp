@@ -40,9 +40,8 @@ class Look {
     }
 
  private:
-    void tell(std::optional<std::size_t> branch, std::string what, std::string mend) {
-        findings_.push_back(
-            about(at_, branch, Severity::note, Stops::nothing, std::move(what), std::move(mend)));
+    void tell(Severity severity, std::optional<std::size_t> branch, std::string what, std::string mend) {
+        findings_.push_back(about(at_, branch, severity, Stops::nothing, std::move(what), std::move(mend)));
     }
 
     /// Takes places through steps, and looks at what each step can come to on the way.
@@ -69,14 +68,14 @@ class Look {
                                   : std::to_string(level + 1) + " of " + std::to_string(count));
         }
         if (missing.empty()) return;
-        tell(branch,
+        tell(Severity::note, branch,
              (missing.size() == 1 ? "level " : "levels ") + text::listed(missing) + " cannot be reached",
              "use fewer levels or less hysteresis, or widen what comes before");
     }
 
     void gate(const Step& step, const Places& places, std::optional<std::size_t> branch) {
         if (outputsOf(step, places).contains(1)) return;
-        tell(branch, "its gate never lets anything through",
+        tell(Severity::trouble, branch, "its gate never lets anything through",
              "lower the threshold, or widen what comes before");
     }
 
@@ -91,7 +90,7 @@ class Look {
             if (const auto through = engine::throughWindow(prepared, p)) inside.push_back(*through);
         }
         if (inside.empty()) {
-            tell(b, "its window never lets anything through",
+            tell(Severity::trouble, b, "its window never lets anything through",
                  "move the window to where the chain's values are");
             return;
         }
@@ -114,7 +113,7 @@ class Look {
                 missing.push_back("\"" + branch.range.choices[static_cast<std::size_t>(choice)] + "\"");
         }
         if (missing.empty()) return;
-        tell(b,
+        tell(Severity::note, b,
              (missing.size() == 1 ? "the choice " : "the choices ") + text::listed(missing) +
                  " cannot be reached",
              "widen what comes before, or leave them out of the reach");

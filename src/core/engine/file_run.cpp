@@ -103,14 +103,14 @@ class Run {
     }
 
     void followTempo(const Merged& each) {
-        if (each.event->kind != smf::EventKind::meta || each.event->metaType != smf::tempo) return;
+        if (each.event->kind != smf::EventKind::meta || input_.metaType(*each.event) != smf::tempo) return;
         if (const auto tempo = smf::beatsAMinute(input_.body(*each.event))) engine_.setTempo(*tempo);
     }
 
     void keep(const Merged& each) {
         if (each.event->kind == smf::EventKind::channel) return;
         output_.add(output_.tracks[0], each.tick, each.event->kind, input_.body(*each.event),
-                    each.event->metaType);
+                    input_.metaType(*each.event));
     }
 
     void take(const Output& output) {

@@ -9,6 +9,7 @@
 // read.h and write.h turn bytes into this and back; tempo_map.h turns ticks into microseconds.
 #pragma once
 
+#include <algorithm>
 #include <cstdint>
 #include <optional>
 #include <string>
@@ -35,13 +36,15 @@ inline std::optional<double> beatsAMinute(midi::Bytes body) {
     return quarter > 0 ? std::optional(60e6 / quarter) : std::nullopt;
 }
 
+/// Sixteen bytes, since long files hold millions. A file's own limits leave room: lengths have 28 bits there,
+/// and ticks are sums of numbers of 28 bits.
 struct Event {
-    std::uint64_t tick = 0;    ///< from the start of the track
-    std::uint64_t offset = 0;  ///< of the body in File::store
-    std::uint32_t length = 0;  ///< of the body, in bytes
-    EventKind kind = EventKind::channel;
-    std::uint8_t metaType = 0;
+    std::uint64_t tick : 62;  ///< from the start of the track
+    EventKind kind : 2;
+    std::uint64_t offset : 36;  ///< of the body in File::store
+    std::uint64_t length : 28;  ///< of the body, in bytes
 };
+static_assert(sizeof(Event) == 16);
 
 struct Track {
     std::vector<Event> events;  ///< in rising order of ticks, without the end-of-track event
@@ -65,8 +68,22 @@ struct File {
     [[nodiscard]] midi::Bytes body(const Event& event) const {
         return {store.data() + event.offset, event.length};
     }
-    /// Appends an event to a track; its tick must not fall.
-    void add(Track& track, std::uint64_t tick, EventKind kind, midi::Bytes body, std::uint8_t metaType = 0);
+    /// The type of a meta event, which stands in the store before its body; 0 of other events.
+    [[nodiscard]] std::uint8_t metaType(const Event& event) const {
+        return event.kind == EventKind::meta ? store[event.offset - 1] : std::uint8_t{0};
+    }
+    /// Appends an event to a track; its tick must not fall. Inline, since reading is little else.
+    void add(Track& track, std::uint64_t tick, EventKind kind, midi::Bytes body, std::uint8_t metaType = 0) {
+        if (kind == EventKind::meta) store.push_back(metaType);
+        Event event{};
+        event.tick = tick;
+        event.kind = kind;
+        event.offset = store.size();
+        event.length = body.size();
+        track.events.push_back(event);
+        for (const std::uint8_t byte : body) store.push_back(byte);
+        track.endTick = std::max(track.endTick, tick);
+    }
 };
 
 }  // namespace mellow::smf

@@ -57,6 +57,8 @@ class TrackReader {
     TrackReader(Reading& reading, Cursor cursor) : reading_(reading), cursor_(cursor) {}
 
     Track read() {
+        constexpr std::size_t usualEvent = 4;  // bytes
+        track_.events.reserve(cursor_.left() / usualEvent);
         while (!ended_ && !broken_) {
             if (cursor_.left() == 0) {
                 warn(cursor_.at(), "the track has no end-of-track event", false);
@@ -231,6 +233,7 @@ Result<Reading> read(midi::Bytes bytes) {
     if (!division) return division.problem();
 
     Reading reading;
+    reading.file.store.reserve(bytes.size());
     reading.file.format = static_cast<int>(format);
     reading.file.division = *division;
     readChunks(bytes, chunkHeaderSize + length, tracks, reading);

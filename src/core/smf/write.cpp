@@ -39,11 +39,11 @@ void event(Out& out, const File& file, const Event& event) {
     const midi::Bytes body = file.body(event);
     if (event.kind == EventKind::meta) {
         out.push_back(0xFF);
-        out.push_back(event.metaType);
+        out.push_back(file.metaType(event));
     } else if (event.kind != EventKind::channel) {
         out.push_back(event.kind == EventKind::sysex ? 0xF0 : 0xF7);
     }
-    if (event.kind != EventKind::channel) quantity(out, event.length);
+    if (event.kind != EventKind::channel) quantity(out, static_cast<std::uint32_t>(event.length));
     append(out, body);
 }
 

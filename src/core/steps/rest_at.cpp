@@ -13,7 +13,16 @@ namespace {
 
 constexpr std::array<Field, 2> fields{{
     {"at", "Rests at", "%", Field::Type::number, 0.01, 0.99, 0.5, false, {}, "Where the control rests."},
-    {"becomes", "Becomes", "%", Field::Type::number, 0.01, 0.99, 0.5, false, {}, "Where the result is to rest."},
+    {"becomes",
+     "Becomes",
+     "%",
+     Field::Type::number,
+     0.01,
+     0.99,
+     0.5,
+     false,
+     {},
+     "Where the result is to rest."},
 }};
 
 double shape(const Step& step, double p) {

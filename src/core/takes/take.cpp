@@ -17,7 +17,7 @@ Take takeFrom(const smf::File& file) {
         take.length = std::max(take.length, times.microseconds(track->endTick));
         for (const smf::Event& event : track->events) {
             const midi::Bytes body = file.body(event);
-            if (event.kind == smf::EventKind::meta && event.metaType == smf::tempo) {
+            if (event.kind == smf::EventKind::meta && file.metaType(event) == smf::tempo) {
                 if (const auto tempo = smf::beatsAMinute(body))
                     take.tempos.push_back({times.microseconds(event.tick), *tempo});
             }

@@ -25,7 +25,7 @@ struct TempoChange {
 struct Take {
     std::vector<TakeEvent> events;    ///< in order of time
     std::vector<TempoChange> tempos;  ///< in order of time
-    std::int64_t length = 0;        ///< microseconds; never before the last event
+    std::int64_t length = 0;          ///< microseconds; never before the last event
 };
 
 /// The channel messages of a file, merged by tick, then track. Of a format-2 file, the first sequence.

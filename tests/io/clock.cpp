@@ -125,7 +125,7 @@ class ClockTest : public QObject {
             QTRY_COMPARE(stage.ears.noteOffs.load(), struck);
         }
         QCOMPARE(stage.ears.noteOns.load(), struck);
-        QVERIFY(struck > 50);
+        QVERIFY(struck > 20);
     }
 };
 

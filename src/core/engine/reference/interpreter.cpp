@@ -754,8 +754,9 @@ void Interpreter::sendAll() {
 double Interpreter::mixed(const Instrument& instrument, const Parameter& parameter) {
     std::vector<double> values;
     const auto collect = [&](const Instrument* owner, const std::vector<Chain>& chains) {
+        std::set<std::string> seen;
         for (const Chain& chain : chains) {
-            if (!runs(owner, chain)) continue;
+            if (!seen.insert(chain.id).second || !runs(owner, chain)) continue;
             const ChainMemory& memory = memoryOf(owner, chain);
             for (std::size_t b = 0; b < chain.branches.size(); ++b) {
                 const Target target = targetOf(ensemble_, owner, chain.branches[b].target);

@@ -149,8 +149,9 @@ void Engine::carryParts(const Program& old, std::uint32_t index, const PlanChain
         const PlanBranch& now = plan().branches[chain.firstBranch + b];
         const PlanBranch& then = old.plan.branches[before.firstBranch + b];
         carrySteps(now.body->steps, now.firstState, then.body->steps, then.firstState);
-        if (chain.body->written.branches[b].target == before.body->written.branches[b].target && now.on &&
-            then.on)
+        const bool sameTarget =
+            chain.body->written.branches[b].target == before.body->written.branches[b].target;
+        if (sameTarget && now.body->on && then.body->on)
             state().mixed[chain.firstBranch + b] = old.state.mixed[before.firstBranch + b];
     }
     carryEars(old, chain, before);

@@ -72,7 +72,7 @@ inline bool isShared(const Selected& selected) {
 inline std::optional<std::size_t> ownerPlace(const Ensemble& ensemble, const Selected& selected) {
     const Instrument* instrument = instrumentOf(ensemble, selected);
     if (instrument == nullptr) return std::nullopt;
-    return static_cast<std::size_t>(instrument - ensemble.instruments.data());
+    return placeOf(ensemble.instruments, instrument->id);
 }
 
 class Selection : public QObject {

@@ -25,13 +25,6 @@ bool holds(const List& list, int index) {
     return index >= 0 && index < static_cast<int>(list.size());
 }
 
-template<class List>
-std::size_t placeOf(const List& list, std::string_view id) {
-    return static_cast<std::size_t>(
-        std::find_if(list.begin(), list.end(), [id](const auto& each) { return each.id == id; }) -
-        list.begin());
-}
-
 bool exists(const Ensemble& ensemble, const Selected& selected) {
     switch (selected.part) {
         case Part::instrument:

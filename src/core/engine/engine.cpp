@@ -17,9 +17,7 @@ std::optional<int> transposed(const PlanInstrument& part, int key) {
 }
 
 midi::Short onChannel(midi::Bytes message, int channel) {
-    midi::Short moved;
-    std::copy(message.begin(), message.end(), moved.data.begin());
-    moved.size = static_cast<std::uint8_t>(message.size());
+    midi::Short moved = midi::shortOf(message);
     moved.data[0] = static_cast<std::uint8_t>((message[0] & 0xF0) | channel);
     return moved;
 }

@@ -1,6 +1,8 @@
 #include "core/engine/file_run.h"
 
 #include <algorithm>
+#include <functional>
+#include <queue>
 
 #include "core/checks/check.h"
 #include "core/engine/compile.h"
@@ -13,25 +15,37 @@ namespace {
 
 constexpr Time longestTail = 10'000'000;
 
-struct Merged {
-    std::uint64_t tick;
-    const smf::Event* event;
-};
-
-/// All events of some tracks, by tick, then track, then place in the track.
-std::vector<Merged> merge(const std::vector<const smf::Track*>& tracks) {
-    std::vector<Merged> merged;
-    for (const smf::Track* track : tracks) {
-        for (const smf::Event& event : track->events) merged.push_back({event.tick, &event});
+/// Calls visit(event) for all events of some tracks, by tick, then track, then place in the track.
+template<class Visit>
+void forEachInTime(const std::vector<const smf::Track*>& tracks, Visit&& visit) {
+    struct Next {
+        std::uint64_t tick;
+        std::size_t track;
+        bool operator>(const Next& other) const {
+            return tick != other.tick ? tick > other.tick : track > other.track;
+        }
+    };
+    std::priority_queue<Next, std::vector<Next>, std::greater<>> next;
+    std::vector<std::size_t> places(tracks.size(), 0);
+    const auto queue = [&](std::size_t track) {
+        const auto& events = tracks[track]->events;
+        if (places[track] < events.size()) next.push({events[places[track]].tick, track});
+    };
+    for (std::size_t track = 0; track < tracks.size(); ++track) queue(track);
+    while (!next.empty()) {
+        const auto [tick, track] = next.top();
+        next.pop();
+        // What follows at the same tick in the same track comes before all others.
+        const auto& events = tracks[track]->events;
+        while (places[track] < events.size() && events[places[track]].tick == tick)
+            visit(events[places[track]++]);
+        queue(track);
     }
-    std::stable_sort(merged.begin(), merged.end(),
-                     [](const Merged& a, const Merged& b) { return a.tick < b.tick; });
-    return merged;
 }
 
 Ensemble withOnly(Ensemble ensemble, const std::vector<std::string>& ids) {
     if (ids.empty()) return ensemble;
-    std::erase_if(ensemble.instruments, [&ids](const Instrument& instrument) {
+    erase_if(ensemble.instruments, [&ids](const Instrument& instrument) {
         return std::find(ids.begin(), ids.end(), instrument.id) == ids.end();
     });
     return ensemble;
@@ -45,11 +59,15 @@ class Run {
         output_.format = 1;
         output_.division = input.division;
         output_.tracks.resize(1 + ensemble.instruments.size());
+        const Names& numbers = program_->plan.numbering.instruments;
+        trackOf_.assign(numbers.size(), 0);
         for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {
             const std::string& name = nameOf(ensemble.instruments[i]);
             output_.add(output_.tracks[i + 1], 0, smf::EventKind::meta,
                         {reinterpret_cast<const std::uint8_t*>(name.data()), name.size()}, smf::trackName);
-            trackOf_.push_back(program_->plan.numbering.instruments.find(ensemble.instruments[i].id));
+            if (const auto number = numbers.find(ensemble.instruments[i].id);
+                number && trackOf_[*number] == 0)
+                trackOf_[*number] = i + 1;
         }
     }
 
@@ -59,12 +77,13 @@ class Run {
         for (const smf::Track* track : tracks) end = std::max(end, track->endTick);
         auto collect = [this](const Output& output) { take(output); };
         const Sink sink = sinkTo(collect);
-        for (const Merged& each : merge(tracks)) {
-            runClock(times_.microseconds(each.tick), sink);
-            keep(each);
-            followTempo(each);
-            feed(each, portId, sink);
-        }
+        reserveRoom(tracks);
+        forEachInTime(tracks, [&](const smf::Event& event) {
+            goTo(event.tick, sink);
+            keep(event);
+            followTempo(event);
+            feed(event, portId, sink);
+        });
         const Time last = times_.microseconds(end);
         runClock(last, sink);
         while (engine_.moving() && engine_.now() < last + longestTail) {
@@ -87,38 +106,46 @@ class Run {
         engine_.advance(until, sink);
     }
 
-    void feed(const Merged& each, PortId port, const Sink& sink) {
+    void goTo(std::uint64_t tick, const Sink& sink) {
+        if (engine_.now() >= 0 && tick == eventTick_) return;
+        eventTick_ = tick;
+        runClock(times_.microseconds(tick), sink);
+    }
+
+    void feed(const smf::Event& event, PortId port, const Sink& sink) {
         fromEvent_ = true;
-        eventTick_ = each.tick;
-        const midi::Bytes body = input_.body(*each.event);
-        const Time time = times_.microseconds(each.tick);
-        if (each.event->kind == smf::EventKind::channel) {
-            engine_.process({time, port, body}, sink);
-        } else if (each.event->kind == smf::EventKind::sysex && !body.empty() &&
-                   body.back() == midi::sysexEnd) {
+        const midi::Bytes body = input_.body(event);
+        if (event.kind == smf::EventKind::channel) {
+            engine_.process({engine_.now(), port, body}, sink);
+        } else if (event.kind == smf::EventKind::sysex && !body.empty() && body.back() == midi::sysexEnd) {
             std::vector<std::uint8_t> whole{midi::sysexStart};
             whole.insert(whole.end(), body.begin(), body.end());
-            if (midi::isWhole(whole)) engine_.process({time, port, whole}, sink);
+            if (midi::isWhole(whole)) engine_.process({engine_.now(), port, whole}, sink);
         }
     }
 
-    void followTempo(const Merged& each) {
-        if (each.event->kind != smf::EventKind::meta || input_.metaType(*each.event) != smf::tempo) return;
-        if (const auto tempo = smf::beatsAMinute(input_.body(*each.event))) engine_.setTempo(*tempo);
+    void followTempo(const smf::Event& event) {
+        if (input_.metaType(event) != smf::tempo) return;
+        if (const auto tempo = smf::beatsAMinute(input_.body(event))) engine_.setTempo(*tempo);
     }
 
-    void keep(const Merged& each) {
-        if (each.event->kind == smf::EventKind::channel) return;
-        output_.add(output_.tracks[0], each.tick, each.event->kind, input_.body(*each.event),
-                    input_.metaType(*each.event));
+    void keep(const smf::Event& event) {
+        if (event.kind == smf::EventKind::channel) return;
+        output_.add(output_.tracks[0], event.tick, event.kind, input_.body(event), input_.metaType(event));
+    }
+
+    /// Most events of a file go on to one instrument as one event.
+    void reserveRoom(const std::vector<const smf::Track*>& tracks) {
+        std::size_t events = 0;
+        for (const smf::Track* track : tracks) events += track->events.size();
+        for (std::size_t i = 1; i < output_.tracks.size(); ++i)
+            output_.tracks[i].events.reserve(events / (output_.tracks.size() - 1));
     }
 
     void take(const Output& output) {
         if (output.bytes.empty()) return;  // OSC has no place in a MIDI file.
         const std::uint64_t tick = fromEvent_ ? eventTick_ : times_.nearestTick(output.time);
-        const auto found = std::find(trackOf_.begin(), trackOf_.end(), output.instrument);
-        if (found == trackOf_.end()) return;
-        smf::Track& track = output_.tracks[static_cast<std::size_t>(found - trackOf_.begin()) + 1];
+        smf::Track& track = output_.tracks[trackOf_[output.instrument]];
         const bool sysex = output.bytes[0] == midi::sysexStart;
         output_.add(track, std::max(tick, track.endTick),
                     sysex ? smf::EventKind::sysex : smf::EventKind::channel,
@@ -130,7 +157,7 @@ class Run {
     std::unique_ptr<Program> program_;
     Engine engine_;
     smf::File output_;
-    std::vector<std::optional<std::uint32_t>> trackOf_;
+    std::vector<std::size_t> trackOf_;  ///< by the instrument's number
     bool fromEvent_ = false;
     std::uint64_t eventTick_ = 0;
 };

@@ -66,6 +66,13 @@ struct Short {
     bool operator==(const Short&) const = default;
 };
 
+/// A message of at most three bytes, copied.
+constexpr Short shortOf(Bytes message) {
+    Short copy;
+    copy.size = static_cast<std::uint8_t>(message.size());
+    for (std::size_t i = 0; i < message.size(); ++i) copy.data[i] = message[i];
+    return copy;
+}
 constexpr Short make(int status, int channel, int first, int second) {
     return {{static_cast<std::uint8_t>(status | channel), static_cast<std::uint8_t>(first),
              static_cast<std::uint8_t>(second)},

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cctype>
 #include <set>
+#include <utility>
 
 #include "core/checks/check.h"
 #include "core/midi/message.h"
@@ -134,14 +135,13 @@ Parameter newParameter(const Instrument& instrument) {
 }
 
 std::string duplicateInstrument(Ensemble& ensemble, std::string_view id) {
-    const Instrument* original = findById(ensemble.instruments, id);
-    if (original == nullptr) return {};
-    Instrument copy = *original;
+    const std::size_t place = placeOf(ensemble.instruments, id);
+    if (place == ensemble.instruments.size()) return {};
+    Instrument copy = std::as_const(ensemble.instruments)[place];
     copy.name = nameOf(copy) + " copy";
     copy.id = newId(ensemble.instruments, copy.name);
     copy.output.channel = freeChannel(ensemble, copy.output.port);
-    const auto place = original - ensemble.instruments.data();
-    ensemble.instruments.insert(ensemble.instruments.begin() + place + 1, copy);
+    ensemble.instruments.insert(ensemble.instruments.begin() + static_cast<std::ptrdiff_t>(place) + 1, copy);
     return copy.id;
 }
 
@@ -179,7 +179,7 @@ void removeInstrument(Ensemble& ensemble, std::string_view id) {
         const Target led = targetOf(ensemble, nullptr, target);
         return led.instrument != nullptr && led.instrument->id == gone;
     });
-    std::erase_if(ensemble.instruments, [&](const Instrument& instrument) { return instrument.id == gone; });
+    erase_if(ensemble.instruments, [&](const Instrument& instrument) { return instrument.id == gone; });
     if (ensemble.inHand) std::erase(*ensemble.inHand, gone);
 }
 

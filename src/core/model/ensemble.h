@@ -6,6 +6,7 @@
 // is kept beside each struct as JSON text (Extras), so that it survives a round trip untouched.
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <cstdint>
 #include <optional>
@@ -15,6 +16,7 @@
 #include <vector>
 
 #include "core/model/kinds.h"
+#include "core/model/shared_list.h"
 #include "core/steps/step.h"
 
 namespace mellow {
@@ -179,7 +181,7 @@ struct Ensemble {
     std::string title;
     std::vector<Controller> controllers;
     std::vector<TieLine> tieLines;
-    std::vector<Instrument> instruments;
+    SharedList<Instrument> instruments;
     std::vector<Chain> sharedChains;
     std::optional<std::vector<std::string>> inHand;
     Extras extras;
@@ -204,6 +206,21 @@ auto* findById(List& list, std::string_view id) {
         if (each.id == id) return &each;
     }
     return static_cast<decltype(&list.front())>(nullptr);
+}
+
+/// The place of the thing with an id, or the list's size.
+template<class List>
+std::size_t placeOf(const List& list, std::string_view id) {
+    const auto found =
+        std::find_if(list.begin(), list.end(), [id](const auto& each) { return each.id == id; });
+    return static_cast<std::size_t>(found - list.begin());
+}
+
+/// As above, of a list whose other things stay shared.
+template<class T>
+T* findById(SharedList<T>& list, std::string_view id) {
+    const std::size_t place = placeOf(list, id);
+    return place < list.size() ? &list[place] : nullptr;
 }
 
 }  // namespace mellow

@@ -3,8 +3,9 @@
 // A file is a header (format, number of tracks, division) and tracks of events, each some ticks after the one
 // before it (Standard MIDI Files 1.0, RP-001). Channel messages, meta events and SysEx are kept as they were;
 // what a tick lasts follows from the division and, for divisions in ticks a quarter note, from the tempo
-// events. Event bodies lie end to end in one byte store, so that a file of a million events is two
-// allocations that grow and not a million small ones.
+// events. Channel messages are nearly all there is, and are part of their events; longer bodies lie end to
+// end in one byte store. So a file of a million events is a few allocations that grow and not a million small
+// ones.
 //
 // read.h and write.h turn bytes into this and back; tempo_map.h turns ticks into microseconds.
 #pragma once
@@ -36,19 +37,34 @@ inline std::optional<double> beatsAMinute(midi::Bytes body) {
     return quarter > 0 ? std::optional(60e6 / quarter) : std::nullopt;
 }
 
-/// Sixteen bytes, since long files hold millions. A file's own limits leave room: lengths have 28 bits there,
-/// and ticks are sums of numbers of 28 bits.
+/// Sixteen bytes, since long files hold millions. A channel message stands in the event itself; of anything
+/// longer the event says where it stands in the file's store. A file's own limits leave room: lengths have 28
+/// bits there, and ticks are sums of numbers of 28 bits.
 struct Event {
+    struct Stored {
+        std::uint64_t offset : 36;  ///< in File::store
+        std::uint64_t length : 28;  ///< in bytes
+    };
     std::uint64_t tick : 62;  ///< from the start of the track
     EventKind kind : 2;
-    std::uint64_t offset : 36;  ///< of the body in File::store
-    std::uint64_t length : 28;  ///< of the body, in bytes
+    union {
+        midi::Short message{};  ///< of a channel event
+        Stored stored;          ///< of any other
+    };
 };
 static_assert(sizeof(Event) == 16);
 
 struct Track {
     std::vector<Event> events;  ///< in rising order of ticks, without the end-of-track event
     std::uint64_t endTick = 0;  ///< where the end-of-track event stands; never before the last event
+
+    /// A new last event, to be filled in. Its tick must not fall; endTick is left to the caller.
+    Event& append(std::uint64_t tick, EventKind kind) {
+        Event& event = events.emplace_back();
+        event.tick = tick;
+        event.kind = kind;
+        return event;
+    }
 };
 
 /// What a tick is. Source: RP-001, "division".
@@ -65,24 +81,26 @@ struct File {
     std::vector<Track> tracks;
     std::vector<std::uint8_t> store;
 
+    /// What an event consists of; valid as long as the event and the store are.
     [[nodiscard]] midi::Bytes body(const Event& event) const {
-        return {store.data() + event.offset, event.length};
+        if (event.kind == EventKind::channel) return event.message.bytes();
+        return {store.data() + event.stored.offset, event.stored.length};
     }
     /// The type of a meta event, which stands in the store before its body; 0 of other events.
     [[nodiscard]] std::uint8_t metaType(const Event& event) const {
-        return event.kind == EventKind::meta ? store[event.offset - 1] : std::uint8_t{0};
+        return event.kind == EventKind::meta ? store[event.stored.offset - 1] : std::uint8_t{0};
     }
-    /// Appends an event to a track; its tick must not fall. Inline, since reading is little else.
+    /// Appends an event to a track; its tick must not fall. A channel message must be whole.
     void add(Track& track, std::uint64_t tick, EventKind kind, midi::Bytes body, std::uint8_t metaType = 0) {
         if (kind == EventKind::meta) store.push_back(metaType);
-        Event event{};
-        event.tick = tick;
-        event.kind = kind;
-        event.offset = store.size();
-        event.length = body.size();
-        track.events.push_back(event);
-        for (const std::uint8_t byte : body) store.push_back(byte);
+        Event& event = track.append(tick, kind);
         track.endTick = std::max(track.endTick, tick);
+        if (kind == EventKind::channel) {
+            event.message = midi::shortOf(body);
+        } else {
+            event.stored = {store.size(), body.size()};
+            store.insert(store.end(), body.begin(), body.end());
+        }
     }
 };
 

@@ -22,6 +22,7 @@ class Cursor {
     [[nodiscard]] std::size_t at() const { return at_; }
     [[nodiscard]] std::size_t left() const { return end_ - at_; }
     [[nodiscard]] std::uint8_t peek() const { return file_[at_]; }
+    [[nodiscard]] midi::Bytes rest() const { return file_.subspan(at_, left()); }
     void skip(std::size_t count) { at_ += count; }
     std::uint8_t byte() { return file_[at_++]; }
     midi::Bytes take(std::size_t count) {
@@ -57,9 +58,11 @@ class TrackReader {
     TrackReader(Reading& reading, Cursor cursor) : reading_(reading), cursor_(cursor) {}
 
     Track read() {
-        constexpr std::size_t usualEvent = 4;  // bytes
-        track_.events.reserve(cursor_.left() / usualEvent);
+        constexpr std::size_t shortEvent = 3;  // bytes
+        constexpr std::size_t atMost = 4'000'000;
+        track_.events.reserve(std::min(cursor_.left() / shortEvent, atMost));
         while (!ended_ && !broken_) {
+            plainEvents();
             if (cursor_.left() == 0) {
                 warn(cursor_.at(), "the track has no end-of-track event", false);
                 break;
@@ -88,6 +91,34 @@ class TrackReader {
         if (first == 0xFF) return meta();
         if (first == 0xF0 || first == 0xF7) return sysex();
         channelMessage(first);
+    }
+
+    /// What nearly all of a long track is: whole channel messages, each less than 128 ticks after the one
+    /// before it. Stops in front of anything else.
+    void plainEvents() {
+        constexpr std::size_t longest = 4;
+        const midi::Bytes bytes = cursor_.rest();
+        std::size_t at = 0;
+        // Members would be read and written anew for each event.
+        std::uint64_t tick = tick_;
+        std::uint8_t running = running_;
+        while (bytes.size() - at >= longest && bytes[at] < 0x80) {
+            const bool hasStatus = bytes[at + 1] >= 0x80;
+            const std::uint8_t status = hasStatus ? bytes[at + 1] : running;
+            if (!midi::isChannelStatus(status)) break;
+            const std::size_t data = at + (hasStatus ? 2 : 1);
+            const std::uint8_t size = midi::dataLength(status) == 2 ? 3 : 2;
+            const std::uint8_t second = size == 3 ? bytes[data + 1] : std::uint8_t{0};
+            if ((bytes[data] | second) >= 0x80) break;
+            tick += bytes[at];
+            running = status;
+            track_.append(tick, EventKind::channel).message = {{status, bytes[data], second}, size};
+            at = data + size - 1;
+        }
+        cursor_.skip(at);
+        tick_ = tick;
+        running_ = running;
+        track_.endTick = std::max(track_.endTick, tick);
     }
 
     void meta() {
@@ -135,13 +166,13 @@ class TrackReader {
         if (running_ == 0) return warn(cursor_.at(), "a data byte stands where an event should start", true);
         const auto length = static_cast<std::size_t>(midi::dataLength(running_));
         if (cursor_.left() < length) return warn(cursor_.at(), "a channel message is cut off", true);
-        std::array<std::uint8_t, 3> message{running_, 0, 0};
+        midi::Short message{{running_, 0, 0}, static_cast<std::uint8_t>(length + 1)};
         for (std::size_t i = 1; i <= length; ++i) {
             if (cursor_.peek() >= 0x80)
                 return warn(cursor_.at(), "a channel message has a data byte above 127", true);
-            message[i] = cursor_.byte();
+            message.data[i] = cursor_.byte();
         }
-        reading_.file.add(track_, tick_, EventKind::channel, midi::Bytes(message).first(length + 1));
+        reading_.file.add(track_, tick_, EventKind::channel, message.bytes());
     }
 
     Reading& reading_;
@@ -233,7 +264,6 @@ Result<Reading> read(midi::Bytes bytes) {
     if (!division) return division.problem();
 
     Reading reading;
-    reading.file.store.reserve(bytes.size());
     reading.file.format = static_cast<int>(format);
     reading.file.division = *division;
     readChunks(bytes, chunkHeaderSize + length, tracks, reading);

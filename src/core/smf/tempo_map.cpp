@@ -16,8 +16,9 @@ std::vector<TempoChange> tempoChanges(const File& file, const std::vector<const 
     std::vector<TempoChange> changes;
     for (const Track* track : tracks) {
         for (const Event& event : track->events) {
-            if (event.kind != EventKind::meta || file.metaType(event) != tempo || event.length != 3) continue;
+            if (event.kind != EventKind::meta || file.metaType(event) != tempo) continue;
             const midi::Bytes body = file.body(event);
+            if (body.size() != 3) continue;
             const std::uint64_t value =
                 (std::uint64_t{body[0]} << 16) | (std::uint64_t{body[1]} << 8) | body[2];
             if (value > 0) changes.push_back({event.tick, value});

@@ -23,7 +23,7 @@ void quantity(Out& out, std::uint32_t value) {
 }
 
 void append(Out& out, midi::Bytes bytes) {
-    out.insert(out.end(), bytes.begin(), bytes.end());
+    for (const std::uint8_t byte : bytes) out.push_back(byte);
 }
 
 void delta(Out& out, std::uint64_t ticks) {
@@ -37,13 +37,14 @@ void delta(Out& out, std::uint64_t ticks) {
 
 void event(Out& out, const File& file, const Event& event) {
     const midi::Bytes body = file.body(event);
+    if (event.kind == EventKind::channel) return append(out, body);
     if (event.kind == EventKind::meta) {
         out.push_back(0xFF);
         out.push_back(file.metaType(event));
-    } else if (event.kind != EventKind::channel) {
+    } else {
         out.push_back(event.kind == EventKind::sysex ? 0xF0 : 0xF7);
     }
-    if (event.kind != EventKind::channel) quantity(out, static_cast<std::uint32_t>(event.length));
+    quantity(out, static_cast<std::uint32_t>(body.size()));
     append(out, body);
 }
 
@@ -55,24 +56,30 @@ std::uint32_t divisionWord(const Division& division) {
 }  // namespace
 
 std::vector<std::uint8_t> write(const File& file) {
-    Out out{'M', 'T', 'h', 'd'};
+    constexpr std::size_t usualEvent = 5;  // bytes
+    std::size_t events = 0;
+    for (const Track& track : file.tracks) events += track.events.size();
+    Out out;
+    out.reserve(events * usualEvent + file.store.size());
+    append(out, std::array<std::uint8_t, 4>{'M', 'T', 'h', 'd'});
     number(out, 6, 4);
     number(out, 1, 2);
     number(out, static_cast<std::uint32_t>(file.tracks.size()), 2);
     number(out, divisionWord(file.division), 2);
     for (const Track& track : file.tracks) {
-        Out body;
+        append(out, std::array<std::uint8_t, 8>{'M', 'T', 'r', 'k', 0, 0, 0, 0});
+        const std::size_t start = out.size();
         std::uint64_t tick = 0;
         for (const Event& each : track.events) {
-            delta(body, each.tick - tick);
-            event(body, file, each);
+            delta(out, each.tick - tick);
+            event(out, file, each);
             tick = each.tick;
         }
-        delta(body, std::max(track.endTick, tick) - tick);
-        append(body, std::array<std::uint8_t, 3>{0xFF, endOfTrack, 0x00});
-        append(out, std::array<std::uint8_t, 4>{'M', 'T', 'r', 'k'});
-        number(out, static_cast<std::uint32_t>(body.size()), 4);
-        append(out, body);
+        delta(out, std::max(track.endTick, tick) - tick);
+        append(out, std::array<std::uint8_t, 3>{0xFF, endOfTrack, 0x00});
+        const std::size_t length = out.size() - start;
+        for (std::size_t i = 1; i <= 4; ++i)
+            out[start - i] = static_cast<std::uint8_t>(length >> 8 * (i - 1));
     }
     return out;
 }

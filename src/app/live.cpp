@@ -125,7 +125,7 @@ void Live::index() {
             chain.part == engine::none
                 ? sharedOwner
                 : program.plan.numbering.instruments.name(program.plan.parts[chain.part].name);
-        chains_[owner + "/" + chain.body->written.id] = c;
+        chains_[owner + "/" + chain.body->written->id] = c;
     }
 }
 
@@ -150,7 +150,7 @@ ChainReading Live::reading(const std::string& instrument, const std::string& cha
     }
     reading.result = reading.spoken && compiled.isEvaluated()
                          ? live.result.load(std::memory_order_relaxed)
-                         : settledPosition(compiled.steps(), reading.position);
+                         : settledPosition(compiled.body->written->steps, reading.position);
     for (std::uint32_t b = 0; b < compiled.branchCount; ++b)
         reading.values.push_back(engine::presentPosition(program, compiled, b, raw));
     return reading;

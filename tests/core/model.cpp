@@ -25,6 +25,45 @@ class ModelTest : public QObject {
         }
     }
 
+    void copiesOfAListShareUntilOneChanges() {
+        SharedList<std::string> list{"a", "b", "c"};
+        const SharedList<std::string> before = list;
+        QCOMPARE(list.share(1), before.share(1));
+        list[1] += "!";
+        QCOMPARE(before[1], std::string("b"));
+        QCOMPARE(std::as_const(list)[1], std::string("b!"));
+        QCOMPARE(list.share(0), before.share(0));
+        QVERIFY(!(list == before));
+        list[1] = "b";
+        QVERIFY(list == before);
+        QVERIFY(list.share(1) != before.share(1));
+    }
+
+    void aSharedListIsASequence() {
+        SharedList<std::string> list{"a", "b", "c", "d"};
+        const SharedList<std::string> before = list;
+        list.insert(list.begin() + 1, "x");
+        list.erase(list.begin() + 3);
+        erase_if(list, [](const std::string& each) { return each == "a"; });
+        list.push_back("y");
+        std::swap(list.front(), list.back());
+        QCOMPARE(std::vector<std::string>(list.begin(), list.end()),
+                 (std::vector<std::string>{"y", "b", "d", "x"}));
+        QCOMPARE(std::count_if(list.begin(), list.end(), [](const auto& each) { return each < "e"; }), 2);
+        list.resize(5);
+        QCOMPARE(list.back(), std::string());
+        QCOMPARE(std::vector<std::string>(before.begin(), before.end()),
+                 (std::vector<std::string>{"a", "b", "c", "d"}));
+    }
+
+    void changingOneInstrumentLeavesTheOthersShared() {
+        Ensemble e = ensemble({instrument("one"), instrument("two")});
+        const Ensemble before = e;
+        findById(e.instruments, "two")->name = "Second";
+        QCOMPARE(e.instruments.share(0), before.instruments.share(0));
+        QCOMPARE(before.instruments[1].name, std::string());
+    }
+
     void aCentred64BecomesACentred8192() {
         QCOMPARE(decode(Scale::centred, 64, 127), 0.5);
         QCOMPARE(encode(Scale::centred, 0.5, 16383), 8192);

@@ -12,8 +12,6 @@ namespace {
 
 using Rule = void (*)(const Ensemble&, Findings&);
 
-constexpr std::array stoppingRules{checks::referenceToNothing, checks::impossibleValue,
-                                   checks::circleOfTieLines};
 constexpr std::array tellingRules{checks::reachOutsideRange,   checks::chainWithoutEffect,
                                   checks::branchesThatMeet,    checks::instrumentsOnOneMessage,
                                   checks::loneTieLine,         checks::halfOfAPair,
@@ -31,33 +29,51 @@ std::tuple<bool, std::size_t, std::size_t, std::size_t> order(const Finding& fin
 
 Findings check(const Ensemble& ensemble) {
     Findings findings;
-    for (const Rule rule : stoppingRules) rule(ensemble, findings);
+    checks::referenceToNothing(ensemble, findings);
+    checks::impossibleValue(ensemble, findings);
+    checks::circleOfTieLines(ensemble, findings);
     for (const Rule rule : tellingRules) rule(ensemble, findings);
     std::stable_sort(findings.begin(), findings.end(),
                      [](const Finding& a, const Finding& b) { return order(a) < order(b); });
     return findings;
 }
 
-Stopped stoppedBy(const Ensemble& ensemble) {
-    Findings findings;
-    for (const Rule rule : stoppingRules) rule(ensemble, findings);
-    Stopped stopped;
-    for (const Instrument& instrument : ensemble.instruments) {
-        stopped.instruments.push_back(!instrument.on);
-        std::vector<bool>& chains = stopped.chains.emplace_back();
-        for (const Chain& chain : instrument.chains) chains.push_back(!chain.on);
-    }
-    for (const Chain& chain : ensemble.sharedChains) stopped.shared.push_back(!chain.on);
+namespace {
+
+void stop(Stopped& stopped, const Findings& findings) {
     for (const Finding& finding : findings) {
         const Place& place = finding.place;
-        if (!place.instrument) {
-            if (finding.stops == Stops::chain && place.chain) stopped.shared[*place.chain] = true;
-            continue;
-        }
-        if (finding.stops == Stops::instrument) stopped.instruments[*place.instrument] = true;
         if (finding.stops == Stops::chain && place.chain)
-            stopped.chains[*place.instrument][*place.chain] = true;
+            (place.instrument ? stopped.chains[*place.instrument] : stopped.shared)[*place.chain] = true;
+        if (finding.stops == Stops::instrument) stopped.instruments[*place.instrument] = true;
     }
+}
+
+}  // namespace
+
+Stopped stoppedBy(const Ensemble& ensemble, const std::vector<const std::vector<bool>*>& known) {
+    Stopped stopped;
+    const auto isOff = [](const Chain& chain) { return !chain.on; };
+    const auto off = [&isOff](const std::vector<Chain>& chains) {
+        std::vector<bool> are(chains.size());
+        std::transform(chains.begin(), chains.end(), are.begin(), isOff);
+        return are;
+    };
+    for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {
+        stopped.instruments.push_back(!ensemble.instruments[i].on);
+        const bool isKnown = i < known.size() && known[i] != nullptr;
+        stopped.chains.push_back(isKnown ? *known[i] : off(ensemble.instruments[i].chains));
+    }
+    stopped.shared = off(ensemble.sharedChains);
+    Findings findings;
+    const checks::Scope scope(ensemble, known);
+    checks::referenceToNothing(scope, findings);
+    checks::impossibleValue(scope, findings);
+    stop(stopped, findings);
+    stopped.alone = stopped.chains;
+    findings.clear();
+    checks::circleOfTieLines(ensemble, findings);
+    stop(stopped, findings);
     return stopped;
 }
 

@@ -44,8 +44,11 @@ struct Stopped {
     std::vector<bool> instruments;
     std::vector<std::vector<bool>> chains;  ///< for each instrument
     std::vector<bool> shared;               ///< shared chains
+    std::vector<std::vector<bool>> alone;   ///< as `chains`, by what can be told from the instrument alone
 };
-Stopped stoppedBy(const Ensemble& ensemble);
+/// known: for each instrument what `alone` was when it was looked at before, or nullptr to look at it. An
+/// instrument may be known as long as it and all that it refers to are the same.
+Stopped stoppedBy(const Ensemble& ensemble, const std::vector<const std::vector<bool>*>& known = {});
 
 /// A name for people: the name, or the id of what has none.
 template<class Thing>

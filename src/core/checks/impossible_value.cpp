@@ -1,5 +1,6 @@
 // Values that the signal rules give no meaning: a channel 17, a log range from 0, an id used twice.
 #include <set>
+#include <utility>
 
 #include "core/checks/rules.h"
 #include "core/model/edit.h"
@@ -144,10 +145,11 @@ void lookAtInstrument(const Ensemble& ensemble, std::size_t i, Findings& finding
 
 }  // namespace
 
-void impossibleValue(const Ensemble& ensemble, Findings& findings) {
+void impossibleValue(const Scope& scope, Findings& findings) {
+    const Ensemble& ensemble = scope.ensemble();
     std::set<std::string_view> instruments;
     for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {
-        lookAtInstrument(ensemble, i, findings);
+        if (scope.holds(i)) lookAtInstrument(ensemble, i, findings);
         const std::string& id = ensemble.instruments[i].id;
         if (!instruments.insert(id).second) {
             findings.push_back(about(ensemble, i, Severity::trouble, Stops::instrument,
@@ -155,10 +157,12 @@ void impossibleValue(const Ensemble& ensemble, Findings& findings) {
                                      "give each an id of its own"));
         }
     }
-    std::set<std::pair<const Instrument*, std::string_view>> chains;
-    forEachChain(ensemble, [&](const ChainAt& at) {
+    const Instrument* owner = nullptr;
+    std::set<std::string_view> chains;
+    forEachChain(scope, [&](const ChainAt& at) {
         lookAtChain(at, findings);
-        if (!chains.emplace(at.instrument, at.chain.id).second) {
+        if (std::exchange(owner, at.instrument) != at.instrument) chains.clear();
+        if (!chains.insert(at.chain.id).second) {
             findings.push_back(about(at, {}, Severity::trouble, Stops::chain,
                                      "another chain has the id \"" + at.chain.id + "\" already",
                                      "give each an id of its own"));

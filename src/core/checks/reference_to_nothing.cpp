@@ -68,8 +68,9 @@ void lookAtTargets(const ChainAt& at, Findings& findings) {
 
 }  // namespace
 
-void referenceToNothing(const Ensemble& ensemble, Findings& findings) {
-    forEachChain(ensemble, [&](const ChainAt& at) {
+void referenceToNothing(const Scope& scope, Findings& findings) {
+    const Ensemble& ensemble = scope.ensemble();
+    forEachChain(scope, [&](const ChainAt& at) {
         lookAtSources(at, findings);
         lookAtTargets(at, findings);
     });

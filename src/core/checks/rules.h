@@ -14,12 +14,30 @@ struct ChainAt {
     Place place;
 };
 
+/// What rules look at: an ensemble, without the instruments of which it is known what they would say.
+class Scope {
+ public:
+    Scope(const Ensemble& whole) : whole_(whole) {}
+    Scope(const Ensemble& whole, const std::vector<const std::vector<bool>*>& known)
+        : whole_(whole), known_(&known) {}
+    [[nodiscard]] const Ensemble& ensemble() const { return whole_; }
+    [[nodiscard]] bool holds(std::size_t instrument) const {
+        return known_ == nullptr || instrument >= known_->size() || (*known_)[instrument] == nullptr;
+    }
+
+ private:
+    const Ensemble& whole_;
+    const std::vector<const std::vector<bool>*>* known_ = nullptr;
+};
+
 /// Calls visit(ChainAt) for every shared chain, then for every chain of every instrument, in document order.
 template<class Visit>
-void forEachChain(const Ensemble& ensemble, Visit&& visit) {
+void forEachChain(const Scope& scope, Visit&& visit) {
+    const Ensemble& ensemble = scope.ensemble();
     for (std::size_t c = 0; c < ensemble.sharedChains.size(); ++c)
         visit(ChainAt{ensemble, nullptr, ensemble.sharedChains[c], Place{std::nullopt, c, std::nullopt}});
     for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {
+        if (!scope.holds(i)) continue;
         const Instrument& instrument = ensemble.instruments[i];
         for (std::size_t c = 0; c < instrument.chains.size(); ++c) {
             visit(ChainAt{ensemble, &instrument, instrument.chains[c], Place{i, c, std::nullopt}});
@@ -62,8 +80,8 @@ std::vector<double> placesOf(const Ensemble& ensemble, const Source& source);
 bool isBlurred(const std::vector<Step>& steps);
 
 // Rules that stop what they find.
-void referenceToNothing(const Ensemble&, Findings&);
-void impossibleValue(const Ensemble&, Findings&);
+void referenceToNothing(const Scope&, Findings&);
+void impossibleValue(const Scope&, Findings&);
 void circleOfTieLines(const Ensemble&, Findings&);
 // Rules that only tell.
 void reachOutsideRange(const Ensemble&, Findings&);

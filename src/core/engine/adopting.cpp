@@ -23,7 +23,7 @@ void copyFront(const Things& from, Things& to) {
 Program* Engine::adopt(Program* next, const Sink& sink) {
     Program* old = program_;
     program_ = next;
-    mixes_ = !plan().mixes.empty();
+    mixes_ = plan().hasMixes;
     beginEvent(nullptr);
     movingChains_ = 0;
     movingGenerators_ = 0;
@@ -81,7 +81,7 @@ void Engine::carryChain(const Program& old, std::uint32_t index) {
     const auto place = static_cast<std::size_t>(before - old.plan.chains.data());
     if (chain.version == before->version) {
         carryWhole(old, index, *before);
-    } else if (chain.body->sources[0] == before->body->sources[0]) {
+    } else if (*chain.body->sources[0] == *before->body->sources[0]) {
         carryParts(old, index, *before);
         state().chains[index].edited = old.state.chains[place].spoken;
     } else {
@@ -134,8 +134,8 @@ void Engine::carryWhole(const Program& old, std::uint32_t index, const PlanChain
 /// source, what branches to the same targets last produced.
 void Engine::carryParts(const Program& old, std::uint32_t index, const PlanChain& before) {
     const PlanChain& chain = plan().chains[index];
-    const auto carrySteps = [&](const std::vector<Step>& now, std::uint32_t first,
-                                const std::vector<Step>& then, std::uint32_t firstThen) {
+    const auto carrySteps = [&](std::span<const Step> now, std::uint32_t first, std::span<const Step> then,
+                                std::uint32_t firstThen) {
         for (std::size_t i = 0; i < std::min(now.size(), then.size()); ++i) {
             if (now[i].kind != then[i].kind) break;
             const double rest = state().steps[first + i].other;
@@ -150,7 +150,7 @@ void Engine::carryParts(const Program& old, std::uint32_t index, const PlanChain
         const PlanBranch& then = old.plan.branches[before.firstBranch + b];
         carrySteps(now.body->steps, now.firstState, then.body->steps, then.firstState);
         const bool sameTarget =
-            chain.body->written.branches[b].target == before.body->written.branches[b].target;
+            chain.body->written->branches[b].target == before.body->written->branches[b].target;
         if (sameTarget && now.body->on && then.body->on)
             state().mixed[chain.firstBranch + b] = old.state.mixed[before.firstBranch + b];
     }
@@ -248,7 +248,7 @@ void Engine::givePedal(const Event& event, std::uint32_t p, const Sink& sink) {
         taken = true;
         keep = keep || listener.keep;
         const PlanChain& chain = plan().chains[listener.chain];
-        if (listener.part == p && chain.body->written.active == Active::inHand)
+        if (listener.part == p && chain.body->written->active == Active::inHand)
             hearWith(listener.ear, event, event.bytes[1]);
     }
     if (taken ? keep : plan().parts[p].pass.unmatched) pass(event, p, sink);

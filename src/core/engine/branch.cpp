@@ -6,6 +6,14 @@
 
 namespace mellow::engine {
 
+StepRun::StepRun(const std::vector<Step>& written) : steps_(written) {
+    const auto asItIs = [](const Step& step) { return step.on && step.kind->prepare == nullptr; };
+    if (std::all_of(written.begin(), written.end(), asItIs)) return;
+    made_ = stepsThatAreOn(written);
+    prepare(made_);
+    steps_ = made_;
+}
+
 std::optional<double> throughWindow(const BranchBody& branch, double p) {
     if (!branch.window) return p;
     const double low = branch.window->low;
@@ -27,8 +35,7 @@ double presentPosition(const Program& program, const PlanChain& chain, std::uint
     const std::uint32_t place = chain.firstBranch + branch;
     if (chain.isEvaluated()) return program.state.branchLive[place].value.load(std::memory_order_relaxed);
     if (raw < 0) return -1;
-    const Payload found =
-        program.plan.tables[chain.table + static_cast<std::size_t>(raw) * chain.branchCount + branch];
+    const Payload found = chain.table[static_cast<std::size_t>(raw) * chain.branchCount + branch];
     if (found == noPayload) return -1;
     const BranchBody& at = *program.plan.branches[place].body;
     const int value = valueOf(at, found);
@@ -46,6 +53,7 @@ BranchBody prepareBranch(const Parameter& parameter, const Branch& branch) {
     prepared.velocity = std::clamp(parameter.message.velocity, 1, midi::max7);
     prepared.bank = parameter.message.bank;
     prepared.repeats = parameter.repeats;
+    prepared.mix = parameter.mix;
     prepared.scale = scaleOf(parameter);
     prepared.max = maxOf(parameter);
     prepared.choices = range.law == Law::choices ? static_cast<int>(range.choices.size()) : 0;
@@ -54,8 +62,7 @@ BranchBody prepareBranch(const Parameter& parameter, const Branch& branch) {
     prepared.restRaw = restPosition(parameter);
     prepared.window = branch.window;
     prepared.on = branch.on;
-    if (branch.on) prepared.steps = stepsThatAreOn(branch.steps);
-    prepare(prepared.steps);
+    if (branch.on) prepared.steps = StepRun(branch.steps);
     return prepared;
 }
 

@@ -2,12 +2,15 @@
 
 #include <algorithm>
 #include <atomic>
+#include <bit>
 #include <cmath>
+#include <initializer_list>
 #include <map>
 #include <numeric>
 
 #include "core/checks/check.h"
 #include "core/engine/order.h"
+#include "core/engine/tabulate.h"
 #include "core/model/resolve.h"
 
 namespace mellow::engine {
@@ -31,42 +34,43 @@ std::uint32_t placeIn(List& list, const Thing& wanted) {
     return static_cast<std::uint32_t>(list.size() - 1);
 }
 
-bool isPair(SourceKind kind) {
-    return kind == SourceKind::cc14 || kind == SourceKind::rpn || kind == SourceKind::nrpn;
-}
-
-/// The kinds of message that concern a source.
-std::vector<std::size_t> listenKeysOf(const Source& source) {
+/// Calls visit(key) for each kind of message that concerns a source.
+template<class Visit>
+void forEachListenKey(const Source& source, Visit&& visit) {
+    const auto each = [&visit](std::initializer_list<std::size_t> keys) {
+        std::for_each(keys.begin(), keys.end(), visit);
+    };
     const auto number = static_cast<std::size_t>(std::max(0, source.number));
     switch (source.kind) {
         case SourceKind::cc:
         case SourceKind::relative:
-            return {number};
+            return each({number});
         case SourceKind::cc14:
-            return {number, number + 32};
+            return each({number, number + 32});
         case SourceKind::bend:
-            return {bendKey};
+            return each({bendKey});
         case SourceKind::pressure:
-            return {pressureKey};
+            return each({pressureKey});
         case SourceKind::keyPressure:
-            return {keyPressureKey};
+            return each({keyPressureKey});
         case SourceKind::velocity:
         case SourceKind::keyNumber:
-            return {noteOnKey};
+            return each({noteOnKey});
         case SourceKind::releaseVelocity:
-            return {noteOffKey};
+            return each({noteOffKey});
         case SourceKind::key:
         case SourceKind::envelope:
-            return {noteOnKey, noteOffKey};
+            return each({noteOnKey, noteOffKey});
         case SourceKind::lfo:
-            return cycleRestarts(source) ? std::vector{noteOnKey} : std::vector<std::size_t>{};
+            if (cycleRestarts(source)) visit(noteOnKey);
+            return;
         case SourceKind::program:
-            return {programKey};
+            return each({programKey});
         case SourceKind::rpn:
         case SourceKind::nrpn:
-            return {midi::dataEntry, midi::dataEntryLow, midi::dataIncrement, midi::dataDecrement};
+            return each({midi::dataEntry, midi::dataEntryLow, midi::dataIncrement, midi::dataDecrement});
         default:
-            return {};
+            return;
     }
 }
 
@@ -80,32 +84,31 @@ bool meansMore(std::size_t key) {
 class Compiler {
  public:
     Compiler(const Ensemble& ensemble, const Plan* previous)
-        : ensemble_(ensemble), previous_(previous), stopped_(stoppedBy(ensemble)), program_(new Program) {
+        : ensemble_(ensemble), previous_(previous), program_(new Program) {
+        Surroundings now{ensemble.controllers, ensemble.tieLines, ensemble.inHand};
         if (previous != nullptr) {
             numbering() = previous->numbering;
-            plan().chains.reserve(previous->chains.size());
-            plan().branches.reserve(previous->branches.size());
-            plan().outlets.reserve(previous->outlets.size());
-            plan().ears.reserve(previous->ears.size());
-            plan().tables.reserve(previous->tables.size());
-            plan().positions.reserve(previous->positions.size());
+            sameSurroundings_ = previous->surroundings != nullptr && now == *previous->surroundings;
         }
+        plan().surroundings =
+            sameSurroundings_ ? previous->surroundings : std::make_shared<const Surroundings>(std::move(now));
         numbering().ports.intern(anyPort);
+        reserveRoom();
     }
 
     std::unique_ptr<Program> run() {
         for (const TieLine& line : ensemble_.tieLines) numbering().tieLines.intern(line.id);
+        findUnchanged();
         for (std::size_t i = 0; i < ensemble_.instruments.size(); ++i) {
             if (!stopped_.instruments[i]) addPart(ensemble_.instruments[i]);
         }
-        addChains(nullptr, none, ensemble_.sharedChains, stopped_.shared);
+        Bodies shared;
+        addChains({nullptr, none, nullptr}, ensemble_.sharedChains, stopped_.shared, shared);
+        plan().sharedBodies = std::make_shared<const Bodies>(std::move(shared));
         for (std::size_t i = 0; i < ensemble_.instruments.size(); ++i) {
-            if (stopped_.instruments[i]) continue;
-            const std::uint32_t part = partOf_.at(ensemble_.instruments[i].id);
-            addChains(&ensemble_.instruments[i], part, ensemble_.instruments[i].chains, stopped_.chains[i]);
-            plan().parts[part].endChain = static_cast<std::uint32_t>(plan().chains.size());
+            if (!stopped_.instruments[i]) addInstrument(i);
         }
-        findMixes();
+        indexBranches();
         for (PlanChain& chain : plan().chains) chooseWay(chain);
         indexListeners();
         indexTheRest();
@@ -114,6 +117,13 @@ class Compiler {
     }
 
  private:
+    /// Whose chains are added.
+    struct Owner {
+        const Instrument* instrument = nullptr;  ///< null: the shared chains'
+        std::uint32_t part = none;
+        std::shared_ptr<const Instrument> kept;
+    };
+
     Plan& plan() { return program_->plan; }
     Numbering& numbering() { return program_->plan.numbering; }
 
@@ -123,6 +133,54 @@ class Compiler {
         if (!ensemble_.inHand) return true;
         const auto& ids = *ensemble_.inHand;
         return std::find(ids.begin(), ids.end(), instrument.id) != ids.end();
+    }
+
+    /// Room for what nearly all ensembles need: a place to listen for each chain.
+    void reserveRoom() {
+        std::size_t chains = 0;
+        std::size_t branches = 0;
+        const auto count = [&](const std::vector<Chain>& list) {
+            chains += list.size();
+            for (const Chain& chain : list) branches += chain.branches.size();
+        };
+        count(ensemble_.sharedChains);
+        for (const Instrument& instrument : ensemble_.instruments) count(instrument.chains);
+        plan().chains.reserve(chains);
+        plan().branches.reserve(branches);
+        plan().outlets.reserve(branches);
+        plan().ears.reserve(chains);
+        plan().hearings.reserve(chains);
+    }
+
+    /// Finds instruments that are as they were, and what cannot run.
+    void findUnchanged() {
+        records_.resize(ensemble_.instruments.size(), nullptr);
+        std::vector<const std::vector<bool>*> known(ensemble_.instruments.size(), nullptr);
+        for (std::size_t i = 0; i < ensemble_.instruments.size() && sameSurroundings_; ++i) {
+            records_[i] = earlierRecord(i);
+            if (records_[i] != nullptr) known[i] = &records_[i]->stoppedAlone;
+        }
+        stopped_ = stoppedBy(ensemble_, known);
+        for (std::size_t i = 0; i < records_.size(); ++i) {
+            if (records_[i] != nullptr && records_[i]->stopped != stopped_.chains[i]) records_[i] = nullptr;
+        }
+    }
+
+    /// What the previous plan has of an instrument, if it is the same.
+    const Record* earlierRecord(std::size_t i) {
+        const auto& records = previous_->records;
+        const Instrument& instrument = ensemble_.instruments[i];
+        const auto number = numbering().instruments.find(instrument.id);
+        if (!number) return nullptr;
+        if (recordOf_.empty()) {
+            recordOf_.resize(numbering().instruments.size(), nullptr);
+            for (std::size_t r = 0; r < records.size(); ++r)
+                recordOf_[previous_->parts[r].name] = &records[r];
+        }
+        const Record* record = recordOf_[*number];
+        const bool same =
+            record != nullptr && (record->written.get() == &instrument || *record->written == instrument);
+        return same ? record : nullptr;
     }
 
     void addPart(const Instrument& instrument) {
@@ -150,45 +208,124 @@ class Compiler {
         plan().parts.push_back(part);
     }
 
-    void addChains(const Instrument* instrument, std::uint32_t part, const std::vector<Chain>& chains,
-                   const std::vector<bool>& stopped) {
+    void addInstrument(std::size_t i) {
+        const std::uint32_t part = static_cast<std::uint32_t>(plan().records.size());
+        Record record;
+        record.written = ensemble_.instruments.share(i);
+        record.stoppedAlone = std::move(stopped_.alone[i]);
+        record.stopped = std::move(stopped_.chains[i]);
+        record.from = extent();
+        if (records_[i] != nullptr) {
+            record.bodies = records_[i]->bodies;
+            takeOver(*records_[i], part);
+        } else {
+            Bodies bodies;
+            addChains({record.written.get(), part, record.written}, record.written->chains, record.stopped,
+                      bodies);
+            record.bodies = std::make_shared<const Bodies>(std::move(bodies));
+        }
+        record.to = extent();
+        plan().parts[part].endChain = record.to.chains;
+        plan().records.push_back(std::move(record));
+    }
+
+    Extent extent() {
+        const auto count = [](const auto& things) { return static_cast<std::uint32_t>(things.size()); };
+        return {count(plan().chains), count(plan().branches), count(plan().ears), stateCount_,
+                count(plan().hearings)};
+    }
+
+    /// Copies what the previous plan has of an instrument to its places in this one.
+    void takeOver(const Record& record, std::uint32_t part) {
+        const Extent& from = record.from;
+        const Extent here = extent();
+        const auto copy = [](const auto& things, std::uint32_t first, std::uint32_t end, auto& to) {
+            const auto begin = things.begin();
+            to.insert(to.end(), begin + first, begin + end);
+        };
+        copy(previous_->chains, from.chains, record.to.chains, plan().chains);
+        copy(previous_->branches, from.branches, record.to.branches, plan().branches);
+        copy(previous_->outlets, from.branches, record.to.branches, plan().outlets);
+        copy(previous_->ears, from.ears, record.to.ears, plan().ears);
+        copy(previous_->hearings, from.hearings, record.to.hearings, plan().hearings);
+        stateCount_ += record.to.states - from.states;
+        const auto partBefore = static_cast<std::uint32_t>(&record - previous_->records.data());
+        if (here != from || partBefore != part) moveTo(here, from, part);
+    }
+
+    /// Corrects the places in what was added last, which came from elsewhere.
+    void moveTo(const Extent& here, const Extent& from, std::uint32_t part) {
+        const auto move = [](std::uint32_t& place, std::uint32_t was, std::uint32_t is) {
+            if (place != none) place = place - was + is;
+        };
+        for (std::size_t i = here.chains; i < plan().chains.size(); ++i) {
+            PlanChain& chain = plan().chains[i];
+            chain.part = part;
+            move(chain.firstState, from.states, here.states);
+            move(chain.firstBranch, from.branches, here.branches);
+            move(chain.firstEar, from.ears, here.ears);
+        }
+        for (std::size_t i = here.branches; i < plan().branches.size(); ++i) {
+            PlanBranch& branch = plan().branches[i];
+            move(branch.chain, from.chains, here.chains);
+            move(branch.firstState, from.states, here.states);
+            if (branch.part != none) branch.part = part;
+        }
+        for (std::size_t i = here.ears; i < plan().ears.size(); ++i) {
+            Ear& ear = plan().ears[i];
+            move(ear.chain, from.chains, here.chains);
+            if (ear.role == Role::combine) move(ear.step, from.states, here.states);
+        }
+        for (std::size_t i = here.hearings; i < plan().hearings.size(); ++i) {
+            move(plan().hearings[i].chain, from.chains, here.chains);
+            move(plan().hearings[i].ear, from.ears, here.ears);
+        }
+    }
+
+    void addChains(const Owner& owner, const std::vector<Chain>& chains, const std::vector<bool>& stopped,
+                   Bodies& bodies) {
         std::vector<bool> runs(stopped.size());
         std::transform(stopped.begin(), stopped.end(), runs.begin(), [](bool stops) { return !stops; });
         if (!ensemble_.tieLines.empty()) {
-            for (const std::size_t c : runningOrder(chains, runs)) addChain(instrument, part, chains[c]);
+            for (const std::size_t c : runningOrder(chains, runs)) addChain(owner, chains[c], bodies);
             return;
         }
         for (std::size_t c = 0; c < chains.size(); ++c) {
-            if (runs[c]) addChain(instrument, part, chains[c]);
+            if (runs[c]) addChain(owner, chains[c], bodies);
         }
     }
 
     std::uint32_t reserveStates(std::size_t count) {
-        const auto first = static_cast<std::uint32_t>(stateCount_);
-        stateCount_ += count;
-        return first;
+        return std::exchange(stateCount_, stateCount_ + static_cast<std::uint32_t>(count));
     }
 
-    void addChain(const Instrument* instrument, std::uint32_t part, const Chain& chain) {
-        const std::uint32_t key = numbering().chainKeys->intern(
-            (instrument == nullptr ? sharedOwner : instrument->id) + "/" + chain.id);
-        const PlanChain* earlier = previous_ == nullptr ? nullptr : previous_->chainWithKey(key);
+    void addChain(const Owner& owner, const Chain& chain, Bodies& bodies) {
+        PlanChain compiled;
+        compiled.key = numbering().chainKeys->intern(
+            (owner.instrument == nullptr ? sharedOwner : owner.instrument->id) + "/" + chain.id);
+        const PlanChain* earlier = previous_ == nullptr ? nullptr : previous_->chainWithKey(compiled.key);
         targets_.clear();
         for (const Branch& branch : chain.branches)
-            targets_.push_back(targetOf(ensemble_, instrument, branch.target));
-        PlanChain compiled;
-        if (earlier != nullptr && isUnchanged(*earlier->body, chain)) {
-            compiled = *earlier;
-            compiled.part = part;
-            reuse(compiled, *earlier);
+            targets_.push_back(targetOf(ensemble_, owner.instrument, branch.target));
+        compiled.part = owner.part;
+        compiled.asleep =
+            owner.part != none && chain.active == Active::inHand && !plan().parts[owner.part].inHand;
+        compiled.keepOriginal = chain.keepOriginal;
+        compiled.chosen = chain.fan.mode == FanMode::chosen;
+        if (earlier != nullptr && isUnchanged(*earlier->body, owner, chain)) {
+            compiled.version = earlier->version;
+            bodies.push_back(earlier->body->shared_from_this());
+            placeParts(compiled, *bodies.back());
         } else {
-            compiled = freshChain(part, chain);
-            compiled.key = key;
-            const bool same = earlier != nullptr && doesTheSame(*earlier->body, *compiled.body);
+            auto body = freshBody(owner, chain);
+            placeParts(compiled, *body);
+            tabulate(compiled, *body);
+            const bool same = earlier != nullptr && doesTheSame(*earlier->body, *body);
             compiled.version = same ? earlier->version : newVersion();
+            bodies.push_back(std::move(body));
         }
-        compiled.asleep = part != none && chain.active == Active::inHand && !plan().parts[part].inHand;
-        plan().chains.push_back(std::move(compiled));
+        useTables(compiled, *bodies.back());
+        plan().chains.push_back(compiled);
     }
 
     static std::uint64_t newVersion() {
@@ -197,99 +334,117 @@ class Compiler {
     }
 
     static bool doesTheSame(const ChainBody& a, const ChainBody& b) {
-        return a.lanes == b.lanes && a.sources == b.sources && a.played == b.played && a.targets == b.targets;
+        const auto equal = [](const auto* one, const auto* other) {
+            return one == other || (one != nullptr && other != nullptr && *one == *other);
+        };
+        const auto sameLed = [&equal](const ChainBody::Led& one, const ChainBody::Led& other) {
+            return one.lane == other.lane && equal(one.target, other.target);
+        };
+        return std::equal(a.led.begin(), a.led.end(), b.led.begin(), b.led.end(), sameLed) &&
+               std::equal(a.sources.begin(), a.sources.end(), b.sources.begin(), b.sources.end(), equal) &&
+               definitionOf(*a.written) == definitionOf(*b.written);
     }
 
-    std::uint32_t laneOf(const Target& target) const {
-        if (target.tieLine != nullptr) return 0;
+    std::uint32_t laneOf(const Owner& owner, const Target& target) const {
+        const std::uint32_t part = partOf(owner, target);
+        return target.tieLine != nullptr ? 0 : part == none ? none : program_->plan.parts[part].lane;
+    }
+
+    /// The part that a target belongs to; none: it is switched off, or a tie line.
+    std::uint32_t partOf(const Owner& owner, const Target& target) const {
+        if (target.tieLine != nullptr) return none;
+        if (target.instrument == owner.instrument) return owner.part;
         const auto part = partOf_.find(target.instrument->id);
-        return part == partOf_.end() ? none : program_->plan.parts[part->second].lane;
+        return part == partOf_.end() ? none : part->second;
     }
 
     /// True when nothing has changed that a chain is compiled from.
-    bool isUnchanged(const ChainBody& origin, const Chain& chain) const {
-        if (origin.written != chain) return false;
+    bool isUnchanged(const ChainBody& origin, const Owner& owner, const Chain& chain) const {
+        if (*origin.written != chain) return false;
         for (std::size_t b = 0; b < targets_.size(); ++b) {
-            if (origin.lanes[b] != laneOf(targets_[b])) return false;
-            if (targets_[b].parameter != nullptr && origin.targets[b] != *targets_[b].parameter) return false;
+            const Parameter* parameter = targets_[b].parameter;
+            const ChainBody::Led& led = origin.led[b];
+            if (led.lane != laneOf(owner, targets_[b])) return false;
+            if ((parameter == nullptr) != (led.target == nullptr)) return false;
+            if (parameter != nullptr && *led.target != *parameter) return false;
         }
-        if (handoverOf(ensemble_, chain) != Handover::jump) return false;
-        std::size_t ear = 0;
-        bool same = true;
-        const auto compare = [&](const Source& source) {
-            const bool refers = !source.controller.empty() || source.kind == SourceKind::tieLine;
-            same = same && !refers && ear < origin.sources.size();
-            ++ear;
-        };
-        forEachSource(chain, compare);
-        return same;
+        if (sameSurroundings_) return true;
+        bool refers = false;
+        forEachSource(chain, [&refers](const Source& source) {
+            refers = refers || !source.controller.empty() || source.kind == SourceKind::tieLine;
+        });
+        return !refers;
     }
 
-    /// Takes over what was made of a chain, at new places.
-    void reuse(PlanChain& chain, const PlanChain& earlier) {
-        placeParts(chain);
-        const auto copy = [](const auto& from, std::size_t first, std::size_t count, auto& to) {
-            const auto begin = from.begin() + static_cast<std::ptrdiff_t>(first);
-            const std::size_t at = to.size();
-            to.insert(to.end(), begin, begin + static_cast<std::ptrdiff_t>(count));
-            return at;
-        };
-        chain.table = copy(previous_->tables, earlier.table, earlier.tableSize, plan().tables);
-        chain.positions =
-            copy(previous_->positions, earlier.positions, earlier.positionCount, plan().positions);
-    }
-
-    PlanChain freshChain(std::uint32_t part, const Chain& chain) {
+    std::shared_ptr<ChainBody> freshBody(const Owner& owner, const Chain& chain) {
         auto body = std::make_shared<ChainBody>();
-        body->written = chain;
-        body->played = definitionOf(chain);
-        body->steps = body->played.steps;
-        prepare(body->steps);
-        for (std::size_t b = 0; b < chain.branches.size(); ++b) {
+        body->written = keep(*body, owner, chain);
+        const Chain& written = *body->written;
+        body->steps = StepRun(written.steps);
+        body->branches.reserve(written.branches.size());
+        body->led.reserve(written.branches.size());
+        for (std::size_t b = 0; b < written.branches.size(); ++b) {
             const Target& target = targets_[b];
             body->branches.push_back(target.parameter != nullptr
-                                         ? prepareBranch(*target.parameter, chain.branches[b])
-                                         : prepareTieLineBranch(chain.branches[b]));
-            body->targets.push_back(target.parameter != nullptr ? *target.parameter : Parameter{});
-            body->lanes.push_back(laneOf(target));
+                                         ? prepareBranch(*target.parameter, written.branches[b])
+                                         : prepareTieLineBranch(written.branches[b]));
+            body->led.push_back({target.parameter, laneOf(owner, target)});
         }
-        forEachSource(chain,
-                      [&](const Source& source) { body->sources.push_back(resolved(ensemble_, source)); });
+        forEachSource(written, [&](const Source& source) { body->sources.push_back(heard(*body, source)); });
         body->hearsCues = anyStep(*body, [](const StepKind& kind) { return kind.hear != nullptr; });
         body->ticks = anyStep(*body, [](const StepKind& kind) { return kind.tick != nullptr; });
-        PlanChain compiled;
-        compiled.body = std::move(body);
-        compiled.part = part;
-        compiled.keepOriginal = chain.keepOriginal;
-        compiled.chosen = chain.fan.mode == FanMode::chosen;
-        placeParts(compiled);
-        tabulate(compiled);
-        return compiled;
+        return body;
+    }
+
+    /// Keeps what a chain is compiled from as it is now, and returns the chain.
+    const Chain* keep(ChainBody& body, const Owner& owner, const Chain& chain) const {
+        if (owner.kept != nullptr) {
+            body.instrument = owner.kept;
+            return &chain;
+        }
+        for (const Target& target : targets_) {
+            if (target.instrument != nullptr)
+                body.others.push_back(
+                    ensemble_.instruments.share(placeOf(ensemble_.instruments, target.instrument->id)));
+        }
+        auto copy = std::make_shared<const Chain>(chain);
+        body.others.push_back(copy);
+        return copy.get();
+    }
+
+    /// A source as it is heard: where it is the control of a controller, what that sends.
+    const Source* heard(ChainBody& body, const Source& source) const {
+        if (source.kind != SourceKind::control) return &source;
+        body.copies.push_back(std::make_unique<const Source>(resolved(ensemble_, source)));
+        return body.copies.back().get();
     }
 
     /// Gives a chain's steps, ears and branches their places in the plan.
-    void placeParts(PlanChain& chain) {
-        const ChainBody& body = *chain.body;
-        chain.firstState = static_cast<std::uint32_t>(stateCount_);
+    void placeParts(PlanChain& chain, const ChainBody& body) {
+        chain.body = &body;
+        chain.ticks = body.ticks;
+        chain.firstState = stateCount_;
         chain.firstEar = static_cast<std::uint32_t>(plan().ears.size());
         chain.firstBranch = static_cast<std::uint32_t>(plan().branches.size());
         chain.branchCount = static_cast<std::uint32_t>(body.branches.size());
         nextSource_ = body.sources.data();
-        addEar(Role::main).handover = handoverOf(ensemble_, body.written);
+        addEar(Role::main).handover = handoverOf(ensemble_, *body.written);
         addCombineEars(body.steps, reserveStates(body.steps.size()), -1);
         for (std::size_t b = 0; b < body.branches.size(); ++b) {
-            placeBranch(body.branches[b], targets_[b]);
+            placeBranch(chain, body.branches[b], targets_[b]);
             addCombineEars(body.branches[b].steps, plan().branches.back().firstState, static_cast<int>(b));
         }
         if (chain.chosen) addEar(Role::chooser);
         chain.earCount = static_cast<std::uint32_t>(plan().ears.size()) - chain.firstEar;
-        chain.stateCount = static_cast<std::uint32_t>(stateCount_) - chain.firstState;
+        chain.stateCount = stateCount_ - chain.firstState;
+        if (!chain.asleep) addHearings(chain);
     }
 
     /// An ear for the chain's next source.
     Ear& addEar(Role role) {
         Ear& ear = plan().ears.emplace_back();
-        ear.source = nextSource_++;
+        ear.source = *nextSource_++;
+        ear.kind = ear.source->kind;
         ear.chain = static_cast<std::uint32_t>(plan().chains.size());
         ear.role = role;
         const std::string* from = portOf(ensemble_, *ear.source);
@@ -298,13 +453,12 @@ class Compiler {
         ear.scale = scaleOf(*ear.source);
         ear.max = maxOf(*ear.source);
         ear.rest = restOf(ensemble_, *ear.source);
-        if (ear.source->kind == SourceKind::tieLine)
-            ear.tieLine = numbering().tieLines.intern(ear.source->tieLine);
+        if (ear.kind == SourceKind::tieLine) ear.tieLine = numbering().tieLines.intern(ear.source->tieLine);
         return ear;
     }
 
     /// branch: the steps' place in the chain; −1: the trunk.
-    void addCombineEars(const std::vector<Step>& steps, std::uint32_t firstState, int branch) {
+    void addCombineEars(std::span<const Step> steps, std::uint32_t firstState, int branch) {
         for (std::size_t i = 0; i < steps.size(); ++i) {
             if (!steps[i].with) continue;
             Ear& ear = addEar(Role::combine);
@@ -314,31 +468,37 @@ class Compiler {
     }
 
     /// Gives a branch its place in the plan and at its target.
-    void placeBranch(const BranchBody& body, const Target& target) {
+    void placeBranch(const PlanChain& chain, const BranchBody& body, const Target& target) {
         PlanBranch branch;
         branch.body = &body;
+        branch.kind = body.kind;
         branch.on = body.on;
         if (target.tieLine != nullptr) {
             branch.tieLine = numbering().tieLines.intern(target.tieLine->id);
-        } else if (const auto part = partOf_.find(target.instrument->id); part == partOf_.end()) {
-            branch.on = false;  // It is switched off, and gets nothing.
         } else {
-            branch.part = part->second;
-            branch.lane = plan().parts[part->second].lane;
+            const bool own = chain.part != none;
+            const auto led = own ? partOf_.end() : partOf_.find(target.instrument->id);
+            branch.part = own ? chain.part : led == partOf_.end() ? none : led->second;
+            if (branch.part == none) branch.on = false;  // The instrument is switched off, and gets nothing.
+        }
+        if (branch.part != none) {
+            branch.lane = plan().parts[branch.part].lane;
             placeTarget(branch, target);
         }
         branch.chain = static_cast<std::uint32_t>(plan().chains.size());
         branch.firstState = reserveStates(body.steps.size());
         plan().outlets.push_back(outletOf(branch));
+        branch.copies = plan().outlets.back().plain;
         plan().branches.push_back(branch);
     }
 
     void placeTarget(PlanBranch& branch, const Target& target) {
-        switch (branch.body->kind) {
+        const auto name = [&target] { return target.instrument->id + "/" + target.parameter->id; };
+        switch (branch.kind) {
             case MessageKind::rpn:
             case MessageKind::nrpn: {
                 const auto kind =
-                    branch.body->kind == MessageKind::rpn ? midi::PairKind::rpn : midi::PairKind::nrpn;
+                    branch.kind == MessageKind::rpn ? midi::PairKind::rpn : midi::PairKind::nrpn;
                 branch.place =
                     placeIn(numbering().registers, Register{branch.lane, kind, branch.body->number});
                 break;
@@ -348,21 +508,12 @@ class Compiler {
                                                                        target.parameter->message.address});
                 break;
             case MessageKind::note:
-                branch.place =
-                    numbering().noteCauses.intern(target.instrument->id + "/" + target.parameter->id);
-                if (branch.on) plan().noteCauses.push_back(branch.place);
-                break;
-            case MessageKind::velocity:
-                if (branch.on) plan().parts[branch.part].drivesVelocity = true;
+                branch.place = numbering().noteCauses.intern(name());
                 break;
             default:
                 break;
         }
-        if (target.parameter->mix == Mix::latest || !branch.on) return;
-        const auto [mix, isNew] = mixOf_.try_emplace({branch.part, target.parameter->id},
-                                                     static_cast<std::uint32_t>(plan().mixes.size()));
-        if (isNew) plan().mixes.push_back({target.parameter->mix, {}});
-        branch.mix = mix->second;
+        if (branch.body->mix != Mix::latest && branch.on) branch.mix = numbering().mixes.intern(name());
     }
 
     Outlet outletOf(const PlanBranch& branch) {
@@ -394,29 +545,43 @@ class Compiler {
                (control >= 96 && control <= 101) || control == midi::resetAllControllers;
     }
 
-    /// Branches that meet by a rule, those of shared chains first, then as the document has them. A chain
-    /// that writes to a lane's control of which the other half is sent as a pair cannot merely copy either.
+    /// What branches mean for others: where they meet by a rule, what they hold sounding, and where a control
+    /// cannot merely be copied since its lane gets it as half of a pair too.
+    void indexBranches() {
+        plan().mixes.resize(numbering().mixes.size());
+        std::vector<bool> paired;
+        for (const PlanBranch& branch : plan().branches) {
+            if (branch.mix != none) plan().hasMixes = true;
+            if (branch.kind == MessageKind::note && branch.on) plan().noteCauses.push_back(branch.place);
+            if (branch.kind == MessageKind::velocity && branch.on)
+                plan().parts[branch.part].drivesVelocity = true;
+            if (branch.kind != MessageKind::cc14 || branch.part == none) continue;
+            paired.resize(numbering().lanes.size() * 32);
+            paired[branch.lane * 32 + static_cast<std::uint32_t>(branch.body->number)] = true;
+        }
+        if (plan().hasMixes) findMixes();
+        for (std::size_t b = 0; b < plan().branches.size(); ++b) {
+            const PlanBranch& branch = plan().branches[b];
+            const bool half = !paired.empty() && branch.kind == MessageKind::cc && branch.part != none &&
+                              branch.body->number < 64 &&
+                              paired[branch.lane * 32 + static_cast<std::uint32_t>(branch.body->number % 32)];
+            plan().outlets[b].plain = branch.copies && !half;
+        }
+    }
+
+    /// Those of shared chains first, then as the document has them.
     void findMixes() {
-        std::vector<std::uint32_t> order(plan().mixes.empty() ? 0 : plan().branches.size());
-        std::iota(order.begin(), order.end(), 0);
+        std::vector<std::uint32_t> order;
+        for (std::uint32_t b = 0; b < plan().branches.size(); ++b) {
+            if (plan().branches[b].mix != none) order.push_back(b);
+        }
         const auto documentPlace = [this](std::uint32_t b) { return documentPlaceOf(b); };
         std::stable_sort(order.begin(), order.end(),
                          [&](auto a, auto b) { return documentPlace(a) < documentPlace(b); });
         for (const std::uint32_t b : order) {
             const PlanBranch& branch = plan().branches[b];
-            if (branch.mix != none) plan().mixes[branch.mix].branches.push_back(b);
-        }
-        std::vector<bool> paired(numbering().lanes.size() * 32);
-        for (const PlanBranch& branch : plan().branches) {
-            if (branch.body->kind == MessageKind::cc14 && branch.part != none)
-                paired[branch.lane * 32 + static_cast<std::uint32_t>(branch.body->number)] = true;
-        }
-        for (std::size_t b = 0; b < plan().branches.size(); ++b) {
-            const PlanBranch& branch = plan().branches[b];
-            const bool half = branch.body->kind == MessageKind::cc && branch.part != none &&
-                              branch.body->number < 64 &&
-                              paired[branch.lane * 32 + static_cast<std::uint32_t>(branch.body->number % 32)];
-            if (half) plan().outlets[b].plain = false;
+            plan().mixes[branch.mix].rule = branch.body->mix;
+            plan().mixes[branch.mix].branches.push_back(b);
         }
     }
 
@@ -442,94 +607,44 @@ class Compiler {
     }
 
     /// Folds what can be folded: the trunk as far as it is stateless, and the whole chain where all of it is.
-    void tabulate(PlanChain& chain) {
+    void tabulate(const PlanChain& chain, ChainBody& body) {
         const Ear& ear = plan().ears[chain.firstEar];
         if (ear.max == 0 || ear.handover != Handover::jump) return;
-        places_.clear();
-        const int coarse = isPair(ear.source->kind) ? midi::max7 + 1 : 0;
-        for (int raw = 0; raw <= ear.max; ++raw) places_.push_back(decode(ear.scale, raw, ear.max));
-        for (int raw = 0; raw < coarse; ++raw) places_.push_back(decode(ear.scale, raw, midi::max7));
-        while (chain.firstLive < chain.steps().size() && fold(chain.steps()[chain.firstLive], places_))
-            ++chain.firstLive;
-        const bool whole = chain.firstLive == chain.steps().size() && !chain.chosen;
-        if (whole && tabulateBranches(chain)) return;
-        chain.positions = plan().positions.size();
-        chain.positionCount = places_.size();
-        plan().positions.insert(plan().positions.end(), places_.begin(), places_.end());
+        body.trunk = tabulator_.trunk(ear, body.steps);
+        if (body.trunk->firstLive < body.steps.size() || chain.chosen) return;
+        body.table = tabulator_.table(
+            *body.trunk,
+            std::span(std::as_const(plan().branches)).subspan(chain.firstBranch, chain.branchCount));
+    }
+
+    static void useTables(PlanChain& chain, const ChainBody& body) {
+        if (body.trunk != nullptr) {
+            chain.firstLive = static_cast<std::uint32_t>(body.trunk->firstLive);
+            chain.places = body.trunk->places.data();
+        }
+        if (body.table != nullptr) {
+            chain.table = body.table->payloads.data();
+            chain.silent = body.table->silent;
+        }
     }
 
     /// Once it is known what its outlets have to be careful about.
     void chooseWay(PlanChain& chain) {
-        if (chain.body->ticks && !chain.asleep)
+        if (chain.ticks && !chain.asleep)
             plan().timedChains.push_back(static_cast<std::uint32_t>(&chain - plan().chains.data()));
-        if (chain.isEvaluated()) return;
+        chain.way = Way::evaluated;
+        if (chain.table == nullptr) return;
         const auto outlets = std::span(plan().outlets).subspan(chain.firstBranch, chain.branchCount);
         const bool plain =
             std::all_of(outlets.begin(), outlets.end(), [](const Outlet& outlet) { return outlet.plain; });
-        chain.way = plain && !chain.silent ? Way::tabulated : Way::carefully;
-    }
-
-    /// Takes positions through a step, if the step is a function of position alone wherever they are.
-    static bool fold(const Step& step, std::span<double> positions) {
-        if (step.kind->shape == nullptr) return false;
-        if (step.kind->remembers()) {
-            const auto isNone = [&step](double p) { return std::isnan(step.kind->shape(step, p)); };
-            if (std::any_of(positions.begin(), positions.end(), isNone)) return false;
-        }
-        for (double& p : positions) p = shapePosition(step, p);
-        return true;
-    }
-
-    /// Values lie by raw value, then branch, so that one event reads one short run of them.
-    bool tabulateBranches(PlanChain& chain) {
-        const std::size_t table = plan().tables.size();
-        plan().tables.resize(table + places_.size() * chain.branchCount, noPayload);
-        for (std::uint32_t b = 0; b < chain.branchCount; ++b) {
-            const PlanBranch& branch = plan().branches[chain.firstBranch + b];
-            const bool foldable =
-                branch.tieLine == none && branch.mix == none && branch.body->kind != MessageKind::osc;
-            if (!foldable || !tabulateBranch(branch, plan().tables.data() + table + b, chain.branchCount)) {
-                plan().tables.resize(table);
-                return false;
-            }
-        }
-        const auto payloads = std::span(plan().tables).subspan(table);
-        chain.silent = std::find(payloads.begin(), payloads.end(), noPayload) != payloads.end();
-        chain.table = table;
-        chain.tableSize = payloads.size();
-        chain.way = Way::carefully;
-        return true;
-    }
-
-    bool tabulateBranch(const PlanBranch& branch, Payload* column, std::uint32_t stride) {
-        if (!branch.on) return true;
-        const BranchBody& body = *branch.body;
-        if (!body.window && body.steps.empty()) {
-            for (std::size_t i = 0; i < places_.size(); ++i)
-                column[i * stride] = payloadOf(body, valueAt(body, reached(body, places_[i])));
-            return true;
-        }
-        inside_.clear();
-        insideAt_.clear();
-        for (std::size_t i = 0; i < places_.size(); ++i) {
-            if (const auto p = throughWindow(body, places_[i])) {
-                inside_.push_back(*p);
-                insideAt_.push_back(i);
-            } else if (body.window->outside == Outside::rest) {
-                column[i * stride] = payloadOf(body, valueAt(body, body.restRaw));
-            }
-        }
-        const auto foldsInto = [this](const Step& step) { return fold(step, inside_); };
-        if (!std::all_of(body.steps.begin(), body.steps.end(), foldsInto)) return false;
-        for (std::size_t i = 0; i < inside_.size(); ++i)
-            column[insideAt_[i] * stride] = payloadOf(body, valueAt(body, reached(body, inside_[i])));
-        return true;
+        const bool alike = chain.part != none && chain.branchCount > 0;
+        chain.way = plain && alike && !chain.silent ? Way::tabulated : Way::carefully;
     }
 
     /// True when a step of the trunk or of a branch is of a kind for which has(kind) holds.
     template<class Has>
     static bool anyStep(const ChainBody& body, Has&& has) {
-        const auto any = [&has](const std::vector<Step>& steps) {
+        const auto any = [&has](std::span<const Step> steps) {
             return std::any_of(steps.begin(), steps.end(),
                                [&has](const Step& step) { return has(*step.kind); });
         };
@@ -537,54 +652,71 @@ class Compiler {
                                               [&any](const BranchBody& branch) { return any(branch.steps); });
     }
 
-    /// Calls visit(list, listener) for each list of listeners that a chain belongs to. Where a message
-    /// concerns several ears of a chain, they come one after another.
+    /// What a chain listens to. Where a message concerns several of its ears, they come one after another.
+    void addHearings(const PlanChain& chain) {
+        const auto place = static_cast<std::uint32_t>(plan().chains.size());
+        const std::uint16_t channels =
+            chain.part == none ? std::uint16_t{0xFFFF} : plan().parts[chain.part].inputChannels;
+        const auto add = [&](std::uint16_t heard, std::size_t key, PortId port, std::uint32_t ear) {
+            if (heard != 0)
+                plan().hearings.push_back({heard, static_cast<std::uint8_t>(key), port, place, ear});
+        };
+        for (std::uint32_t e = chain.firstEar; e < chain.firstEar + chain.earCount; ++e) {
+            const Ear& ear = plan().ears[e];
+            const std::uint16_t own =
+                ear.channel < 0 ? std::uint16_t{0xFFFF} : static_cast<std::uint16_t>(1 << ear.channel);
+            forEachListenKey(*ear.source, [&](std::size_t key) { add(channels & own, key, ear.port, e); });
+        }
+        if (!chain.body->hearsCues) return;
+        add(channels, noteOnKey, everyPort, none);
+        add(channels, midi::sustain, everyPort, none);
+    }
+
+    /// Calls visit(list, hearing) for each list of listeners that a hearing belongs to.
     template<class Visit>
-    void forEachListOf(std::uint32_t index, Visit&& visit) {
-        const PlanChain& chain = plan().chains[index];
-        if (chain.asleep) return;
-        const PlanInstrument* part = chain.part == none ? nullptr : &plan().parts[chain.part];
-        Listener plain;
-        plain.chain = index;
-        plain.part = chain.part;
-        plain.partPort = part == nullptr ? everyPort : part->inputPort;
-        plain.keep = chain.keepOriginal;
-        const int channels = part == nullptr ? 0xFFFF : part->inputChannels;
-        for (std::size_t channel = 0; channel < 16; ++channel) {
-            if ((channels >> channel & 1) == 0) continue;
-            for (std::uint32_t e = chain.firstEar; e < chain.firstEar + chain.earCount; ++e) {
-                const Ear& ear = plan().ears[e];
-                if (ear.channel >= 0 && ear.channel != static_cast<int>(channel)) continue;
-                Listener listener = plain;
-                listener.ear = e;
-                listener.port = ear.port;
-                for (const std::size_t key : listenKeysOf(*ear.source))
-                    visit(channel * listenKeys + key, listener);
-            }
-            if (!chain.body->hearsCues) continue;
-            visit(channel * listenKeys + noteOnKey, plain);
-            visit(channel * listenKeys + midi::sustain, plain);
+    void forEachList(Visit&& visit) {
+        for (const Hearing& hearing : plan().hearings) {
+            for (std::uint32_t left = hearing.channels; left != 0; left &= left - 1)
+                visit(static_cast<std::size_t>(std::countr_zero(left)) * listenKeys + hearing.key, hearing);
         }
     }
 
-    /// Sorts chains by what they listen to, by counting, so that each list stays in order.
+    /// Sorts hearings by channel and kind of message, by counting, so that each list stays in order.
     void indexListeners() {
         auto& first = plan().firstListener;
-        const auto chains = static_cast<std::uint32_t>(plan().chains.size());
-        for (std::uint32_t c = 0; c < chains; ++c)
-            forEachListOf(c, [&](std::size_t list, const Listener&) { ++first[list + 1]; });
+        forEachList([&](std::size_t list, const Hearing&) { ++first[list + 1]; });
         std::partial_sum(first.begin(), first.end(), first.begin());
         plan().listeners.resize(first.back());
         std::vector<std::uint32_t> next(first.begin(), first.end() - 1);
         for (std::size_t list = 0; list < plan().plain.size(); ++list)
             plan().plain[list] = !meansMore(list % listenKeys);
-        for (std::uint32_t c = 0; c < chains; ++c) {
-            forEachListOf(c, [&](std::size_t list, const Listener& listener) {
-                plan().listeners[next[list]++] = listener;
-                const bool looksUp = plan().chains[c].part != none && !plan().chains[c].isEvaluated() &&
-                                     listener.ear != none && !isPair(plan().ears[listener.ear].source->kind);
-                plan().plain[list] = plan().plain[list] && looksUp;
-            });
+        forEachList([&](std::size_t list, const Hearing& hearing) {
+            const PlanChain& chain = plan().chains[hearing.chain];
+            Listener listener{hearing.chain, chain.part,   hearing.ear,
+                              everyPort,     hearing.port, chain.keepOriginal};
+            if (chain.part != none) listener.partPort = plan().parts[chain.part].inputPort;
+            plan().listeners[next[list]++] = listener;
+            const bool looksUp = chain.part != none && !chain.isEvaluated() && hearing.ear != none &&
+                                 !isPair(plan().ears[hearing.ear].kind);
+            plan().plain[list] = plan().plain[list] && looksUp;
+        });
+    }
+
+    /// Messages that one chain takes, and that mean nothing to anybody else.
+    void findSoleListeners() {
+        plan().soleListener.fill(none);
+        for (std::size_t list = 0; list < plan().plain.size(); ++list) {
+            const std::size_t channel = list / listenKeys;
+            const std::size_t key = list % listenKeys;
+            const auto listeners = plan().listenersTo(channel, key);
+            const bool passesAnyhow = key >= midi::firstChannelMode && key < bendKey;
+            if (!plan().plain[list] || listeners.size() != 1 || passesAnyhow) continue;
+            const Listener& only = listeners.front();
+            const auto& passers = plan().passers[channel];
+            const auto isOwn = [&only](std::uint32_t part) { return part == only.part; };
+            const bool sole = !only.keep && plan().chains[only.chain].way == Way::tabulated &&
+                              std::all_of(passers.begin(), passers.end(), isOwn);
+            if (sole) plan().soleListener[list] = plan().firstListener[list];
         }
     }
 
@@ -594,19 +726,19 @@ class Compiler {
         for (std::uint32_t e = 0; e < plan().ears.size(); ++e) {
             const Ear& ear = plan().ears[e];
             if (plan().chains[ear.chain].asleep) continue;
-            const Source& source = *ear.source;
-            if (source.kind == SourceKind::cc14)
-                plan().pairsHeard[static_cast<std::size_t>(source.number)] = true;
+            if (ear.kind == SourceKind::cc14)
+                plan().pairsHeard[static_cast<std::size_t>(ear.source->number)] = true;
             if (ear.tieLine != none) plan().tieLines[ear.tieLine].ears.push_back(e);
-            if (source.kind == SourceKind::osc) byAddress[textOf(source, 0)].push_back(e);
-            if (row(source.kind).origin == Origin::generator) plan().generators.push_back(e);
-            if (source.kind == SourceKind::envelope) plan().notesCounted.push_back(e);
+            if (ear.kind == SourceKind::osc) byAddress[textOf(*ear.source, 0)].push_back(e);
+            if (row(ear.kind).origin == Origin::generator) plan().generators.push_back(e);
+            if (ear.kind == SourceKind::envelope) plan().notesCounted.push_back(e);
         }
         // Halves of pairs are followed on every channel, so that a later edit finds them known.
         for (std::size_t list = 0; list < plan().plain.size(); ++list) {
             const std::size_t key = list % listenKeys;
             if (key < 64 && plan().pairsHeard[key % 32]) plan().plain[list] = false;
         }
+        findSoleListeners();
         for (auto& [address, ears] : byAddress) plan().oscListeners.push_back({address, std::move(ears)});
         std::sort(plan().noteCauses.begin(), plan().noteCauses.end());
         plan().chainOfKey.assign(numbering().chainKeys->size(), none);
@@ -621,7 +753,7 @@ class Compiler {
         for (std::size_t e = 0; e < plan().ears.size(); ++e) {
             const Ear& ear = plan().ears[e];
             state.ears[e].position = ear.rest;
-            state.ears[e].moves = row(ear.source->kind).origin == Origin::generator;
+            state.ears[e].moves = row(ear.kind).origin == Origin::generator;
             if (ear.role == Role::combine) state.steps[ear.step].other = ear.rest;
         }
         state.sent.assign(numbering().lanes.size() * slotsPerLane, noPayload);
@@ -634,8 +766,7 @@ class Compiler {
         state.velocities.assign(plan().parts.size(), -1);
         state.pending.assign(plan().chains.size() / 64 + 1, 0);
         state.matches.resize(plan().parts.size());
-        if (!plan().mixes.empty())
-            state.deferred.reserve(2 * plan().branches.size() + plan().parts.size() + 16);
+        if (plan().hasMixes) state.deferred.reserve(2 * plan().branches.size() + plan().parts.size() + 16);
         state.chainLive = std::make_unique<ChainLive[]>(plan().chains.size());
         state.branchLive = std::make_unique<BranchLive[]>(plan().branches.size());
         for (std::size_t c = 0; c < plan().chains.size(); ++c) {
@@ -649,18 +780,18 @@ class Compiler {
 
     const Ensemble& ensemble_;
     const Plan* previous_;
-    const Stopped stopped_;
     std::unique_ptr<Program> program_;
+    bool sameSurroundings_ = false;
+    Stopped stopped_;
+    std::vector<const Record*> recordOf_;  ///< of the previous plan, by the instrument's number
+    std::vector<const Record*> records_;   ///< of instruments that are as they were
     std::map<std::string, std::uint32_t, std::less<>> partOf_;
-    std::map<std::pair<std::uint32_t, std::string>, std::uint32_t> mixOf_;
     std::vector<std::pair<std::size_t, std::size_t>> placeOfBranch_;
-    std::size_t stateCount_ = 0;
+    std::uint32_t stateCount_ = 0;
+    Tabulator tabulator_;
     // For the chain at hand.
     std::vector<Target> targets_;
-    const Source* nextSource_ = nullptr;
-    std::vector<double> places_;
-    std::vector<double> inside_;
-    std::vector<std::size_t> insideAt_;
+    const Source* const* nextSource_ = nullptr;
 };
 
 }  // namespace

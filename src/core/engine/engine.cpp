@@ -24,51 +24,8 @@ midi::Short onChannel(midi::Bytes message, int channel) {
 
 Engine::Engine(Program* program) : program_(program) {
     if (program == nullptr) return;
-    mixes_ = !plan().mixes.empty();
+    mixes_ = plan().hasMixes;
     movingGenerators_ = static_cast<std::uint32_t>(plan().generators.size());
-}
-
-void Engine::process(const Event& event, const Sink& sink) {
-    advance(event.time, sink);
-    if (event.bytes.empty()) {
-        if (!event.address.empty()) oscMessage(event, sink);
-        return;
-    }
-    // Hands send little else than what is looked up, so that is asked for first.
-    const std::uint8_t status = event.bytes[0];
-    const std::size_t lists = (status & 0x0FU) * listenKeys;
-    if ((status & 0xF0) == midi::controlChange && plan().plain[lists + event.bytes[1]]) [[likely]] {
-        playPlainly(event, event.bytes[1], event.bytes[2], sink);
-    } else if ((status & 0xF0) == midi::pitchBend && plan().plain[lists + bendKey]) {
-        playPlainly(event, bendKey, midi::bendOf(event.bytes), sink);
-    } else if ((status & 0xF0) == midi::channelPressure && plan().plain[lists + pressureKey]) {
-        playPlainly(event, pressureKey, event.bytes[1], sink);
-    } else if (midi::isChannelStatus(status)) {
-        channelMessage(event, sink);
-    } else {
-        systemMessage(event, sink);
-    }
-}
-
-/// Two lists in document order, walked side by side: chains that want the message, and instruments that pass
-/// what no chain takes (channel-mode messages always pass).
-void Engine::playPlainly(const Event& event, std::size_t key, int raw, const Sink& sink) {
-    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
-    const bool always = key >= midi::firstChannelMode && key < bendKey;
-    auto listeners = plan().listenersTo(channel, key);
-    const auto& passing = always ? plan().receivers[channel] : plan().passers[channel];
-    const std::uint32_t* passer = passing.data();
-    const std::uint32_t* const lastPasser = passer + passing.size();
-    while (!listeners.empty()) {
-        const std::uint32_t part = listeners.front().part;
-        while (passer != lastPasser && *passer < part) pass(event, *passer++, sink);
-        const bool listed = passer != lastPasser && *passer == part;
-        if (listed) ++passer;
-        const Matched matched = runListeners(listeners, event.port, raw, sink);
-        const bool passes = matched.any ? (matched.keep || always) && plan().parts[part].inHand : listed;
-        if (passes) pass(event, part, sink);
-    }
-    while (passer != lastPasser) pass(event, *passer++, sink);
 }
 
 void Engine::systemMessage(const Event& event, const Sink& sink) {

@@ -10,8 +10,8 @@
 // others through tie lines, and each instrument passes on what it passes. And where some parameter is mixed,
 // what is to be sent waits until the end, when it is known which of its branches was the last.
 //
-// engine.cpp hears and walks, running.cpp takes chains through their steps, sending.cpp knows what leaves and
-// what has left, adopting.cpp changes the plan under what is playing.
+// looking_up.cpp looks up, engine.cpp hears and walks, running.cpp takes chains through their steps,
+// sending.cpp knows what leaves and what has left, adopting.cpp changes the plan under what is playing.
 //
 // process(), advance() and adopt() take no lock, allocate nothing, throw nothing and call nothing of the
 // system. All memory comes with the Engine or the Program. A Program is never freed here: adopt() hands the
@@ -124,10 +124,20 @@ class Engine {
     State& state() { return program_->state; }
     const Lane& laneOf(const Part& part) const { return plan().lanes()[part.lane]; }
 
+    // Messages that are only looked up: looking_up.cpp.
+    struct Matched {
+        bool any = false;
+        bool keep = false;
+    };
+    void playPlainly(const Event& event, std::size_t key, int raw, const Sink& sink);
+    Matched runListeners(std::span<const Listener>& listeners, PortId port, int raw, const Sink& sink);
+    void lookUp(std::uint32_t chain, int raw, const Sink& sink);
+    void lookUpHere(std::uint32_t chain, int raw, const Sink& sink);
+    void sendTabulated(const PlanChain& chain, std::uint32_t index, int raw, const Sink& sink);
+
     // Hearing and walking: engine.cpp.
     void runClock(Time until, const Sink& sink);
     void gridPoint(const Sink& sink);
-    void playPlainly(const Event& event, std::size_t key, int raw, const Sink& sink);
     void channelMessage(const Event& event, const Sink& sink);
     void oscMessage(const Event& event, const Sink& sink);
     void systemMessage(const Event& event, const Sink& sink);
@@ -155,12 +165,6 @@ class Engine {
     void finishNow(std::uint32_t part, const Sink& sink);
 
     // Taking chains through: running.cpp.
-    struct Matched {
-        bool any = false;
-        bool keep = false;
-    };
-    Matched runListeners(std::span<const Listener>& listeners, PortId port, int raw, const Sink& sink);
-    void lookUp(std::uint32_t chain, int raw, const Sink& sink);
     void runChain(std::uint32_t chain, const Sink& sink);
     void goOn(std::uint32_t chain, std::optional<double> position, std::size_t from, Moment moment,
               const Sink& sink);
@@ -174,7 +178,6 @@ class Engine {
     void flush(const Sink& sink);
     void defer(const Deferred& what, const Sink& sink);
     [[nodiscard]] double mixedReach(std::uint32_t branch) const;
-    void sendTabulated(const PlanChain& chain, std::uint32_t index, int raw, const Sink& sink);
     void sendCarefully(const PlanChain& chain, int raw, const Sink& sink);
     void sendReach(std::uint32_t branch, double q, const Sink& sink);
     void sendPayload(std::uint32_t branch, Payload payload, const Sink& sink);

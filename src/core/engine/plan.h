@@ -85,7 +85,7 @@ inline constexpr std::size_t noteOnKey = 130;
 inline constexpr std::size_t noteOffKey = 131;
 inline constexpr std::size_t keyPressureKey = 132;
 inline constexpr std::size_t programKey = 133;
-inline constexpr std::size_t listenKeys = 134;
+inline constexpr std::size_t listenKeys = 134;  // fits a byte
 
 /// What a table holds for a branch, and the memory for a message. Of messages whose data bytes are the value
 /// and nothing else: both bytes, the second above the first, so that sending is copying and repeating is
@@ -96,6 +96,30 @@ inline constexpr Payload noPayload = 0xFFFF;  ///< in a table: send nothing; in 
 constexpr Payload payload(int first, int second) {
     return static_cast<Payload>(first | second << 8);
 }
+
+/// Steps as they are played: those that are on, ready to be applied. Where that changes nothing they are the
+/// written ones, which must stay where they are.
+class StepRun {
+ public:
+    StepRun() = default;
+    explicit StepRun(const std::vector<Step>& written);
+    StepRun(const StepRun&) = delete;
+    StepRun& operator=(const StepRun&) = delete;
+    StepRun(StepRun&&) = default;
+    StepRun& operator=(StepRun&&) = default;
+    ~StepRun() = default;
+
+    operator std::span<const Step>() const { return steps_; }
+    [[nodiscard]] std::size_t size() const { return steps_.size(); }
+    [[nodiscard]] bool empty() const { return steps_.empty(); }
+    [[nodiscard]] const Step& operator[](std::size_t place) const { return steps_[place]; }
+    [[nodiscard]] auto begin() const { return steps_.begin(); }
+    [[nodiscard]] auto end() const { return steps_.end(); }
+
+ private:
+    std::vector<Step> made_;
+    std::span<const Step> steps_;
+};
 
 /// The arithmetic of a branch, and the message that carries its result. Shared by plans in which it is the
 /// same.
@@ -113,19 +137,22 @@ struct BranchBody {
     int velocity = 100;  ///< of a note
     std::optional<BranchWindow> window;
     std::optional<std::array<int, 2>> bank;  ///< of a program
-    std::vector<Step> steps;                 ///< those that are on
-    Range range;                             ///< of the parameter's display
+    StepRun steps;
+    Range range;  ///< of the parameter's display
+    Mix mix = Mix::latest;
 };
 
 struct PlanBranch {
     const BranchBody* body = nullptr;  ///< of its chain's body
-    bool on = true;                    ///< it is on, and so is the instrument that it leads to
-    std::uint32_t chain = 0;           ///< place in Plan::chains
-    std::uint32_t firstState = 0;      ///< of State::steps, one for each of the body's steps
-    std::uint32_t part = none;         ///< place in Plan::parts
+    MessageKind kind = MessageKind::cc;
+    bool on = true;           ///< it is on, and so is the instrument that it leads to
+    bool copies = true;       ///< its message can be sent by copying the payload, as far as it goes by itself
+    std::uint32_t chain = 0;  ///< place in Plan::chains
+    std::uint32_t firstState = 0;  ///< of State::steps, one for each of the body's steps
+    std::uint32_t part = none;     ///< place in Plan::parts
     std::uint32_t lane = 0;
     std::uint32_t tieLine = none;  ///< place in Plan::tieLines; a branch that leads to one sends nothing
-    std::uint32_t mix = none;      ///< place in Plan::mixes
+    std::uint32_t mix = none;      ///< a number of Numbering::mixes
     std::uint32_t place = none;    ///< of Plan::numbering: a register, an OSC place, or a note's cause
 };
 
@@ -152,6 +179,11 @@ enum class Way : std::uint8_t {
     evaluated,  ///< step by step
 };
 
+/// True of sources that two controls make up.
+constexpr bool isPair(SourceKind kind) {
+    return kind == SourceKind::cc14 || kind == SourceKind::rpn || kind == SourceKind::nrpn;
+}
+
 enum class Role : std::uint8_t { main, combine, chooser };
 
 /// A place at which a chain listens.
@@ -167,26 +199,47 @@ struct Ear {
     std::pair<int, int> place;  ///< of a combine: its branch in the chain (−1: the trunk) and its step there
     std::uint32_t tieLine = none;  ///< place in Plan::tieLines
     Handover handover = Handover::jump;
+    SourceKind kind = SourceKind::cc;
     const Source* source = nullptr;  ///< resolved; of its chain's body
 };
 
-/// What is made of a chain whatever else the plan holds. Shared by plans in which it is the same.
-struct ChainBody {
-    // What it was compiled from: an edit that leaves all of it alone leaves the chain alone.
-    Chain written;
-    Chain played;                      ///< without what is switched off
-    std::vector<Parameter> targets;    ///< one a branch; of tie lines, without an id
-    std::vector<std::uint32_t> lanes;  ///< one a branch; none: it sends nothing
-    std::vector<Source> sources;       ///< resolved, one an ear
+/// Where a chain's trunk leads from each raw value, as far as it is a function of that.
+struct Trunk {
+    std::size_t firstLive = 0;  ///< the first step that is not, or the number of steps
+    std::vector<double> places;
+};
 
-    std::vector<Step> steps;  ///< those that are on
+/// All that a chain sends for each raw value: a payload a branch.
+struct Table {
+    std::vector<Payload> payloads;
+    bool silent = false;  ///< some are empty
+};
+
+/// What is made of a chain whatever else the plan holds. Shared by plans in which it is the same.
+struct ChainBody : std::enable_shared_from_this<ChainBody> {
+    // What it was compiled from: an edit that leaves all of it alone leaves the chain alone. It stands in the
+    // instruments of the ensemble, which are kept as they were.
+    std::shared_ptr<const Instrument> instrument;
+    std::vector<std::shared_ptr<const void>> others;  ///< of a shared chain: itself, and where it leads
+    const Chain* written = nullptr;
+    struct Led {
+        const Parameter* target = nullptr;  ///< nullptr: a tie line
+        std::uint32_t lane = none;          ///< none: it sends nothing
+    };
+    std::vector<Led> led;                               ///< one a branch
+    std::vector<const Source*> sources;                 ///< resolved, one an ear
+    std::vector<std::unique_ptr<const Source>> copies;  ///< of those that differ from what is written
+
+    StepRun steps;
     std::vector<BranchBody> branches;
-    bool hearsCues = false;  ///< some step, in trunk or branch, waits for a note or the pedal
-    bool ticks = false;      ///< some step moves with the clock
+    bool hearsCues = false;              ///< some step, in trunk or branch, waits for a note or the pedal
+    bool ticks = false;                  ///< some step moves with the clock
+    std::shared_ptr<const Trunk> trunk;  ///< where the source has raw values and is followed as it is
+    std::shared_ptr<const Table> table;  ///< where all of it is a function of the raw value
 };
 
 struct PlanChain {
-    std::shared_ptr<const ChainBody> body;
+    const ChainBody* body = nullptr;
     std::uint32_t key = 0;      ///< interned "instrument/chain"
     std::uint64_t version = 0;  ///< the same in every plan in which it does the same with the same input
     std::uint32_t part = none;  ///< place in Plan::parts; none: a shared chain
@@ -194,23 +247,20 @@ struct PlanChain {
     bool asleep = false;  ///< it moves only in hand, and its instrument is not
     bool chosen = false;  ///< its fan feeds one branch, that of its last ear
     bool silent = false;  ///< its table is empty in places
+    bool ticks = false;   ///< some step moves with the clock
     Way way = Way::evaluated;
-    std::size_t firstLive = 0;     ///< the first step of the trunk that is not folded, or the number of them
+    const Payload* table = nullptr;  ///< for each raw value, a payload a branch; unless evaluated
+    const double* places = nullptr;  ///< of one that is evaluated: the place before firstLive, by raw value
+    std::uint32_t firstLive = 0;   ///< the first step of the trunk that is not folded, or the number of them
     std::uint32_t firstState = 0;  ///< of State::steps: the trunk's, then the branches'
     std::uint32_t stateCount = 0;
-    std::size_t table =
-        0;  ///< where Plan::tables has, for each raw value, a payload a branch; unless evaluated
-    std::size_t tableSize = 0;
-    std::size_t positions = 0;  ///< of one that is evaluated: where Plan::positions has the place before
-                                ///< firstLive, by raw value
-    std::size_t positionCount = 0;
     std::uint32_t firstBranch = 0;  ///< of Plan::branches
     std::uint32_t branchCount = 0;
     std::uint32_t firstEar = 0;  ///< of Plan::ears; the first is the source's
     std::uint32_t earCount = 0;
 
     [[nodiscard]] bool isEvaluated() const { return way == Way::evaluated; }
-    [[nodiscard]] const std::vector<Step>& steps() const { return body->steps; }
+    [[nodiscard]] std::span<const Step> steps() const { return body->steps; }
 };
 
 struct PlanInstrument {
@@ -225,6 +275,15 @@ struct PlanInstrument {
     std::uint32_t endChain = 0;  ///< the place in Plan::chains behind its last
     bool inHand = true;
     bool drivesVelocity = false;  ///< some branch leads to a velocity parameter of it
+};
+
+/// What an ear, or a chain that waits for cues, listens to.
+struct Hearing {
+    std::uint16_t channels = 0;  ///< a bit a channel
+    std::uint8_t key = 0;        ///< a kind of incoming message
+    PortId port = everyPort;
+    std::uint32_t chain = 0;   ///< place in Plan::chains
+    std::uint32_t ear = none;  ///< place in Plan::ears; none: only the cue concerns it
 };
 
 /// A chain that a kind of incoming message concerns.
@@ -254,24 +313,63 @@ struct Numbering {
         std::make_shared<Names>();  ///< many, and only added to: shared by plans
     Names tieLines;
     Names noteCauses;  ///< "instrument/parameter" of note parameters
+    Names mixes;       ///< "instrument/parameter" of parameters on which branches meet by a rule
     std::vector<Lane> lanes;
     std::vector<Register> registers;
     std::vector<OscPlace> oscPlaces;
 };
 
+/// How many of each thing, or where the next of each goes.
+struct Extent {
+    std::uint32_t chains = 0;
+    std::uint32_t branches = 0;
+    std::uint32_t ears = 0;
+    std::uint32_t states = 0;
+    std::uint32_t hearings = 0;
+    bool operator==(const Extent&) const = default;
+};
+
+using Bodies = std::vector<std::shared_ptr<const ChainBody>>;
+
+/// What an instrument's chains were compiled from, and where they are: as long as that stays the same, the
+/// next plan takes them over as they are.
+struct Record {
+    std::shared_ptr<const Instrument> written;
+    std::vector<bool> stoppedAlone;  ///< chains that cannot run, whatever else the ensemble holds
+    std::vector<bool> stopped;
+    std::shared_ptr<const Bodies> bodies;
+    Extent from;
+    Extent to;
+};
+
+/// What chains refer to beyond their instrument.
+struct Surroundings {
+    std::vector<Controller> controllers;
+    std::vector<TieLine> tieLines;
+    std::optional<std::vector<std::string>> inHand;
+    bool operator==(const Surroundings&) const = default;
+};
+
 struct Plan {
     Numbering numbering;
-    std::vector<PlanInstrument> parts;  ///< in document order
-    std::vector<PlanChain> chains;      ///< in the order in which they run: shared ones, then part by part
-    std::vector<PlanBranch> branches;   ///< chain by chain
-    std::vector<Outlet> outlets;        ///< one for each of `branches`
-    std::vector<Ear> ears;              ///< chain by chain
-    std::vector<MixPoint> mixes;
+    std::shared_ptr<const Surroundings> surroundings;
+    std::vector<Record> records;  ///< one for each of `parts`
+    std::shared_ptr<const Bodies> sharedBodies;
+    std::vector<PlanInstrument> parts;     ///< in document order
+    std::vector<PlanChain> chains;         ///< in the order in which they run: shared ones, then part by part
+    std::vector<PlanBranch> branches;      ///< chain by chain
+    std::vector<Outlet> outlets;           ///< one for each of `branches`
+    std::vector<Ear> ears;                 ///< chain by chain
+    std::vector<MixPoint> mixes;           ///< by number
+    bool hasMixes = false;                 ///< some branches meet by a rule
+    std::vector<Hearing> hearings;         ///< chain by chain
     std::vector<TieLineReaders> tieLines;  ///< by number
     // Dispatch: an event reads the list of those that want it, whatever else the ensemble holds.
     std::vector<Listener> listeners;  ///< by channel and key, each list in order of chains
     std::array<std::uint32_t, 16 * listenKeys + 1> firstListener{};  ///< by channel · listenKeys + key
     std::array<bool, 16 * listenKeys> plain{};  ///< all listeners look up, and the message means nothing more
+    /// The place in `listeners` of the only one, where it looks up and nobody else is concerned; or none.
+    std::array<std::uint32_t, 16 * listenKeys> soleListener{};
     std::array<std::vector<std::uint32_t>, 16> receivers;  ///< places in `parts` in hand that hear a channel
     std::array<std::vector<std::uint32_t>, 16> passers;    ///< those of them that pass what no chain takes
     std::array<bool, 32> pairsHeard{};                     ///< 14-bit controls that some ear listens to
@@ -279,10 +377,8 @@ struct Plan {
     std::vector<std::uint32_t> timedChains;
     std::vector<std::uint32_t> generators;    ///< ears that the clock moves
     std::vector<std::uint32_t> notesCounted;  ///< ears of envelopes
-    std::vector<Payload> tables;
-    std::vector<double> positions;
-    std::vector<std::uint32_t> chainOfKey;  ///< places in `chains` by key; none: there is no such chain
-    std::vector<std::uint32_t> noteCauses;  ///< causes that some branch drives, sorted
+    std::vector<std::uint32_t> chainOfKey;    ///< places in `chains` by key; none: there is no such chain
+    std::vector<std::uint32_t> noteCauses;    ///< causes that some branch drives, sorted
     std::vector<Lane>& lanes() { return numbering.lanes; }
     [[nodiscard]] const std::vector<Lane>& lanes() const { return numbering.lanes; }
     /// The chain of a key, or nullptr.
@@ -392,6 +488,7 @@ inline std::uint32_t chosenBranch(const PlanChain& chain, double q) {
 }
 
 /// The arithmetic of a branch that leads to a parameter, without its place in a plan.
+/// The branch must stay where it is.
 BranchBody prepareBranch(const Parameter& parameter, const Branch& branch);
 /// The same for one that leads to a tie line.
 BranchBody prepareTieLineBranch(const Branch& branch);

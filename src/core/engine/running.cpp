@@ -36,37 +36,6 @@ std::optional<double> through(std::span<const Step> steps, StepState* states, st
 
 }  // namespace
 
-[[gnu::always_inline]] inline void Engine::lookUp(std::uint32_t index, int raw, const Sink& sink) {
-    const PlanChain& chain = plan().chains[index];
-    ChainState& chainState = state().chains[index];
-    chainState.raw = raw;
-    chainState.spoken = true;
-    state().chainLive[index].raw.store(raw, std::memory_order_relaxed);
-    if (chain.way == Way::tabulated && !defers_) [[likely]] {
-        sendTabulated(chain, index, raw, sink);
-    } else {
-        sendCarefully(chain, raw, sink);
-    }
-}
-
-/// Runs the listeners at the front of the list that belong to one instrument, and takes them off it. All of
-/// them look up.
-Engine::Matched Engine::runListeners(std::span<const Listener>& listeners, PortId port, int raw,
-                                     const Sink& sink) {
-    Matched matched;
-    const Listener* at = listeners.data();
-    const Listener* end = at + listeners.size();
-    const std::uint32_t part = at->part;
-    for (; at != end && at->part == part; ++at) {
-        if (!portFits(at->partPort, port) || !portFits(at->port, port)) continue;
-        lookUp(at->chain, raw, sink);
-        matched.any = true;
-        matched.keep = matched.keep || at->keep;
-    }
-    listeners = {at, end};
-    return matched;
-}
-
 /// A marked chain has its turn.
 void Engine::runChain(std::uint32_t index, const Sink& sink) {
     const PlanChain& chain = plan().chains[index];
@@ -89,8 +58,7 @@ void Engine::runChain(std::uint32_t index, const Sink& sink) {
     if (!moved) {
         goOn(index, std::nullopt, chain.firstLive, moment, sink);
     } else if (ear.raw >= 0 && plan().ears[chain.firstEar].handover == Handover::jump) {
-        const double folded = plan().positions[chain.positions + static_cast<std::size_t>(ear.raw)];
-        goOn(index, folded, chain.firstLive, moment, sink);
+        goOn(index, chain.places[ear.raw], chain.firstLive, moment, sink);
     } else {
         goOn(index, ear.position, 0, moment, sink);
     }
@@ -104,8 +72,8 @@ void Engine::runChain(std::uint32_t index, const Sink& sink) {
 void Engine::goOn(std::uint32_t index, std::optional<double> position, std::size_t from, Moment moment,
                   const Sink& sink) {
     const PlanChain& chain = plan().chains[index];
-    position = through(std::span(chain.steps()).subspan(from), state().steps.data() + chain.firstState + from,
-                       position, moment);
+    position = through(chain.steps().subspan(from), state().steps.data() + chain.firstState + from, position,
+                       moment);
     if (position)
         state().chainLive[index].result.store(static_cast<float>(*position), std::memory_order_relaxed);
     runBranches(index, position, moment, sink);

@@ -12,43 +12,11 @@
 
 namespace mellow::engine {
 
-// The way that nearly all results take, inline from end to end.
-
-/// Sends what an outlet is to send now. Filling in what is there, rather than making an Output each time, is
-/// a third of the cost of an event.
-[[gnu::always_inline]] inline void emitPayload(const Outlet& outlet, std::uint32_t branch, Payload payload,
-                                               Output& output, const Sink& sink) {
-    const std::array<std::uint8_t, 3> message{outlet.status, static_cast<std::uint8_t>(payload),
-                                              static_cast<std::uint8_t>(payload >> 8)};
-    output.port = outlet.port;
-    output.instrument = outlet.instrument;
-    output.branch = static_cast<std::int32_t>(branch);
-    output.bytes = {message.data(), outlet.size};
-    sink(output);
-}
-
-/// Looking up: what almost every event comes to. What the loop needs is fetched before it.
-void Engine::sendTabulated(const PlanChain& chain, std::uint32_t index, int raw, const Sink& sink) {
-    const std::uint32_t count = chain.branchCount;
-    const std::uint32_t first = chain.firstBranch;
-    const Payload* payloads = plan().tables.data() + chain.table + static_cast<std::size_t>(raw) * count;
-    const Outlet* outlets = plan().outlets.data() + first;
-    Payload* sent = state().sent.data();
-    const Sink sinkHere = sink;
-    Output output{now_, everyPort, 0, static_cast<std::int32_t>(index), -1, {}};
-    for (std::uint32_t b = 0; b < count; ++b) {
-        const Payload payload = payloads[b];
-        if (sent[outlets[b].slot] == payload) continue;
-        sent[outlets[b].slot] = payload;
-        emitPayload(outlets[b], first + b, payload, output, sinkHere);
-    }
-}
-
 /// As sendTabulated, for chains that have something to be careful about.
 [[gnu::noinline]] void Engine::sendCarefully(const PlanChain& chain, int raw, const Sink& sink) {
-    const std::size_t row = chain.table + static_cast<std::size_t>(raw) * chain.branchCount;
+    const Payload* row = chain.table + static_cast<std::size_t>(raw) * chain.branchCount;
     for (std::uint32_t b = 0; b < chain.branchCount; ++b) {
-        const Payload payload = plan().tables[row + b];
+        const Payload payload = row[b];
         if (payload == noPayload) continue;
         if (defers_) {
             defer({Deferred::What::payload, chain.firstBranch + b, payload, 0}, sink);
@@ -123,8 +91,10 @@ void Engine::sendPlain(std::uint32_t b, Payload payload, const Sink& sink) {
     if (branch.body->kind == MessageKind::cc)
         return putControl(branch.lane, senderOf(b), branch.body->number, payload >> 8, sink);
     last = payload;
-    Output output{now_, everyPort, 0, static_cast<std::int32_t>(branch.chain), -1, {}};
-    emitPayload(outlet, b, payload, output, sink);
+    const std::array<std::uint8_t, 3> message{outlet.status, static_cast<std::uint8_t>(payload),
+                                              static_cast<std::uint8_t>(payload >> 8)};
+    sink({now_, outlet.port, outlet.instrument, static_cast<std::int32_t>(branch.chain),
+          static_cast<std::int32_t>(b), midi::Bytes(message).first(outlet.size)});
 }
 
 /// The high byte, then the low byte; while the high byte is unchanged, the low byte alone.

@@ -119,7 +119,8 @@ void Engine::carryWhole(const Program& old, std::uint32_t index, const PlanChain
         std::copy_n(from.begin() + static_cast<std::ptrdiff_t>(first), count,
                     to.begin() + static_cast<std::ptrdiff_t>(at));
     };
-    copy(old.state.steps, before.firstState, chain.stateCount, state().steps, chain.firstState);
+    const std::uint32_t states = std::min(chain.stateCount, before.stateCount);
+    copy(old.state.steps, before.firstState, states, state().steps, chain.firstState);
     copy(old.state.ears, before.firstEar, chain.earCount, state().ears, chain.firstEar);
     if (!chain.isEvaluated()) return;
     copy(old.state.mixed, before.firstBranch, chain.branchCount, state().mixed, chain.firstBranch);
@@ -136,6 +137,7 @@ void Engine::carryParts(const Program& old, std::uint32_t index, const PlanChain
     const PlanChain& chain = plan().chains[index];
     const auto carrySteps = [&](std::span<const Step> now, std::uint32_t first, std::span<const Step> then,
                                 std::uint32_t firstThen) {
+        if (chain.stateCount == 0 || before.stateCount == 0) return;
         for (std::size_t i = 0; i < std::min(now.size(), then.size()); ++i) {
             if (now[i].kind != then[i].kind) break;
             const double rest = state().steps[first + i].other;

@@ -617,7 +617,7 @@ class Compiler {
             std::span(std::as_const(plan().branches)).subspan(chain.firstBranch, chain.branchCount));
     }
 
-    static void useTables(PlanChain& chain, const ChainBody& body) {
+    void useTables(PlanChain& chain, const ChainBody& body) {
         if (body.trunk != nullptr) {
             chain.firstLive = static_cast<std::uint32_t>(body.trunk->firstLive);
             chain.places = body.trunk->places.data();
@@ -625,6 +625,9 @@ class Compiler {
         if (body.table != nullptr) {
             chain.table = body.table->payloads.data();
             chain.silent = body.table->silent;
+            // Its steps remember nothing.
+            stateCount_ = chain.firstState;
+            chain.stateCount = 0;
         }
     }
 

@@ -251,9 +251,9 @@ struct PlanChain {
     Way way = Way::evaluated;
     const Payload* table = nullptr;  ///< for each raw value, a payload a branch; unless evaluated
     const double* places = nullptr;  ///< of one that is evaluated: the place before firstLive, by raw value
-    std::uint32_t firstLive = 0;   ///< the first step of the trunk that is not folded, or the number of them
-    std::uint32_t firstState = 0;  ///< of State::steps: the trunk's, then the branches'
-    std::uint32_t stateCount = 0;
+    std::uint32_t firstLive = 0;    ///< the first step of the trunk that is not folded, or the number of them
+    std::uint32_t firstState = 0;   ///< of State::steps: the trunk's, then the branches'
+    std::uint32_t stateCount = 0;   ///< 0 of one that looks up
     std::uint32_t firstBranch = 0;  ///< of Plan::branches
     std::uint32_t branchCount = 0;
     std::uint32_t firstEar = 0;  ///< of Plan::ears; the first is the source's

@@ -1216,31 +1216,35 @@ void Interpreter::leaveHand(const Instrument& was, const Instrument& instrument)
 
 void Interpreter::comeIntoHand(const Instrument& instrument) {
     for (const auto& [from, values] : pedals_) {
+        if (!inputFits(&instrument, from.first, from.second)) continue;
         for (const auto& [pedal, value] : values) {
-            if (value < 64 || !inputFits(&instrument, from.first, from.second)) continue;
-            const Bytes bytes{static_cast<std::uint8_t>(0xB0 + from.second - 1),
-                              static_cast<std::uint8_t>(pedal), static_cast<std::uint8_t>(value)};
-            bool taken = false;
-            bool keeps = false;
-            forEachChain([&](const Instrument* owner, const Chain& chain) {
-                if (owner != nullptr && owner != &instrument) return;
-                forEachEar(chain, [&](const Ear& ear, const Source& written) {
-                    const Source source = resolved(ensemble_, written);
-                    const std::string* wanted = portOf(ensemble_, source);
-                    const bool hears =
-                        (source.kind == SourceKind::cc || source.kind == SourceKind::relative) &&
-                        source.number == pedal && (wanted == nullptr || fits(*wanted, from.first)) &&
-                        (!source.channel || *source.channel == from.second);
-                    if (!hears) return;
-                    taken = true;
-                    keeps = keeps || chain.keepOriginal;
-                    if (owner != nullptr && chain.active == Active::inHand)
-                        hearWith(owner, chain, ear, source, from.first, bytes, pedal);
-                });
-            });
-            if (taken ? keeps : instrument.pass.unmatched) pass(instrument, from.first, bytes);
+            if (value >= 64) givePedal(instrument, from.first, from.second, pedal, value);
         }
     }
+}
+
+void Interpreter::givePedal(const Instrument& instrument, const std::string& port, int channel, int pedal,
+                            int value) {
+    const Bytes bytes{static_cast<std::uint8_t>(0xB0 + channel - 1), static_cast<std::uint8_t>(pedal),
+                      static_cast<std::uint8_t>(value)};
+    bool taken = false;
+    bool keeps = false;
+    forEachChain([&](const Instrument* owner, const Chain& chain) {
+        if (owner != nullptr && owner != &instrument) return;
+        forEachEar(chain, [&](const Ear& ear, const Source& written) {
+            const Source source = resolved(ensemble_, written);
+            const std::string* wanted = portOf(ensemble_, source);
+            const bool hears = (source.kind == SourceKind::cc || source.kind == SourceKind::relative) &&
+                               source.number == pedal && (wanted == nullptr || fits(*wanted, port)) &&
+                               (!source.channel || *source.channel == channel);
+            if (!hears) return;
+            taken = true;
+            keeps = keeps || chain.keepOriginal;
+            if (owner != nullptr && chain.active == Active::inHand)
+                hearWith(owner, chain, ear, source, port, bytes, pedal);
+        });
+    });
+    if (taken ? keeps : instrument.pass.unmatched) pass(instrument, port, bytes);
 }
 
 void Interpreter::deliver(const std::string& instrument, const std::string& port, Bytes bytes) {

@@ -186,6 +186,7 @@ class Interpreter {
     void forget(const Lane& lane);
     void leaveHand(const Instrument& was, const Instrument& instrument);
     void comeIntoHand(const Instrument& instrument);
+    void givePedal(const Instrument& instrument, const std::string& port, int channel, int pedal, int value);
     void carry(const Ensemble& before, const std::map<ChainId, bool>& ranBefore,
                const std::map<std::string, bool>& instrumentsRanBefore,
                std::map<ChainId, ChainMemory>& oldMemory);

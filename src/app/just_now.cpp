@@ -4,11 +4,13 @@
 #include <QPainterPath>
 #include <QStyledItemDelegate>
 #include <algorithm>
+#include <cmath>
 
 #include "app/details/editors.h"
 #include "app/theme/theme.h"
 #include "core/midi/message.h"
 #include "core/model/law.h"
+#include "core/text/numbers.h"
 #include "core/text/sentence.h"
 
 namespace mellow::app {
@@ -102,7 +104,10 @@ class LineDelegate : public QStyledItemDelegate {
 
 JustNowModel::JustNowModel(Document& document, Live& live, QObject* parent)
     : QAbstractListModel(parent), document_(document), live_(live) {
-    connect(&live_, &Live::happened, this, &JustNowModel::take);
+    connect(&live_, &Live::happened, this, [this](const io::Happening& happening) {
+        if (!midi::isRealTime(happening.message.data[0])) take(happening);
+    });
+    connect(&live_, &Live::happenedByOsc, this, &JustNowModel::take);
     connect(&rhythm_, &QTimer::timeout, this, &JustNowModel::flush);
     rhythm_.setSingleShot(true);
 }
@@ -111,20 +116,19 @@ int JustNowModel::rowCount(const QModelIndex& parent) const {
     return parent.isValid() ? 0 : static_cast<int>(lines_.size());
 }
 
-void JustNowModel::take(const io::Happening& happening) {
-    if (midi::isRealTime(happening.message.data[0])) return;
-    waiting_.push_back(happening);
+void JustNowModel::take(Waiting happening) {
+    waiting_.push_back(std::move(happening));
     if (waiting_.size() > mostLines) waiting_.pop_front();
     if (!rhythm_.isActive()) rhythm_.start(readingRhythm);
 }
 
 void JustNowModel::flush() {
-    for (const io::Happening& happening : waiting_) {
-        Line line = lineFor(happening);
+    for (const Waiting& happening : waiting_) {
+        Line line = std::visit([this](const auto& each) { return lineFor(each); }, happening);
         const auto recent = lines_.begin() + static_cast<std::ptrdiff_t>(std::min(lines_.size(), sameWithin));
         const auto same = std::find_if(lines_.begin(), recent, [&](const Line& other) {
             return other.out == line.out && other.instrument == line.instrument &&
-                   other.channel == line.channel && other.key == line.key;
+                   other.channel == line.channel && other.key == line.key && other.address == line.address;
         });
         if (same != recent) {
             same->number = line.number;
@@ -143,6 +147,33 @@ void JustNowModel::flush() {
     waiting_.clear();
 }
 
+const Instrument* JustNowModel::instrumentOf(std::uint32_t interned) const {
+    return findById(document_.ensemble().instruments, live_.instrumentId(interned));
+}
+
+JustNowModel::Line JustNowModel::lineFor(const io::OscHappening& happening) const {
+    Line line;
+    line.out = happening.out;
+    line.instrument = happening.instrument;
+    line.address = QString::fromUtf8(happening.message.address.data());
+    line.name = line.address;
+    line.number = QString::fromStdString(text::plain(std::round(happening.message.number * 1000) / 1000));
+    const Instrument* instrument = happening.out ? instrumentOf(happening.instrument) : nullptr;
+    if (instrument == nullptr) return line;
+    line.detail = QString::fromStdString(nameOf(*instrument));
+    for (const Parameter& parameter : instrument->parameters) {
+        const bool same = parameter.message.kind == MessageKind::osc &&
+                          parameter.message.address == line.address.toStdString();
+        if (!same) continue;
+        line.name = QString::fromStdString(nameOf(parameter));
+        const Range range = rangeOf(parameter);
+        if (const auto q = rawPosition(range, happening.message.number))
+            line.number = QString::fromStdString(displayText(range, *q));
+        break;
+    }
+    return line;
+}
+
 JustNowModel::Line JustNowModel::lineFor(const io::Happening& happening) const {
     const midi::Bytes bytes = happening.message.bytes();
     Line line;
@@ -158,8 +189,7 @@ JustNowModel::Line JustNowModel::lineFor(const io::Happening& happening) const {
     line.key = midi::kindOf(bytes) * 128;
     line.number = QString::number(valueOf(bytes));
     if (happening.out) {
-        const Instrument* instrument =
-            findById(document_.ensemble().instruments, live_.instrumentId(happening.instrument));
+        const Instrument* instrument = instrumentOf(happening.instrument);
         if (instrument != nullptr) line.detail = QString::fromStdString(nameOf(*instrument));
     }
     const auto source = sourceOf(bytes);
@@ -181,8 +211,7 @@ JustNowModel::Line JustNowModel::lineFor(const io::Happening& happening) const {
             line.number = QString::number(midi::bendOf(bytes) - midi::bendCentre);
         return line;
     }
-    const Instrument* instrument =
-        findById(document_.ensemble().instruments, live_.instrumentId(happening.instrument));
+    const Instrument* instrument = instrumentOf(happening.instrument);
     const bool numbered = row(source->kind).numbered;
     line.name =
         numbered ? QString::fromStdString(text::sourceMessage(*source)) : toQt(row(source->kind).label);

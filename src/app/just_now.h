@@ -6,6 +6,7 @@
 #include <QListView>
 #include <QTimer>
 #include <deque>
+#include <variant>
 
 #include "app/live.h"
 
@@ -26,20 +27,25 @@ class JustNowModel : public QAbstractListModel {
         bool out = false;
         std::uint32_t instrument = 0;
         int channel = 0;
-        int key = 0;  ///< what makes it the same line: the kind and number of the message
+        int key = 0;      ///< what makes it the same line: the kind and number of the message
+        QString address;  ///< and of one by OSC, where it goes
         QString name;
         QString number;
         QString detail;
     };
 
-    void take(const io::Happening& happening);
+    using Waiting = std::variant<io::Happening, io::OscHappening>;
+
+    void take(Waiting happening);
     void flush();
     [[nodiscard]] Line lineFor(const io::Happening& happening) const;
+    [[nodiscard]] Line lineFor(const io::OscHappening& happening) const;
+    [[nodiscard]] const Instrument* instrumentOf(std::uint32_t interned) const;
 
     Document& document_;
     Live& live_;
     std::deque<Line> lines_;
-    std::deque<io::Happening> waiting_;
+    std::deque<Waiting> waiting_;
     QTimer rhythm_;
 };
 

@@ -15,6 +15,7 @@ constexpr double paintingShare = 0.06;  // of one core
 constexpr int restInterval = 33;        // ms, while nothing moves
 constexpr int rateInterval = 500;       // ms
 constexpr double fade = 0.92;           // of activity, a picture
+constexpr double touched = 0.35;        // activity by a message that is no note
 
 }  // namespace
 
@@ -172,10 +173,17 @@ void Live::look() {
             double& level = activity_[happening.instrument];
             const bool note = midi::isNoteOn(bytes);
             level = std::max(level, note                              ? 0.3 + 0.7 * bytes[2] / midi::max7
-                                    : midi::isChannelStatus(bytes[0]) ? 0.35
+                                    : midi::isChannelStatus(bytes[0]) ? touched
                                                                       : 0.0);
         }
         emit happened(happening);
+    });
+    player_.watchOsc([&](const io::OscHappening& happening) {
+        any = true;
+        (happening.out ? outCount_ : inCount_) += 1;
+        if (happening.out)
+            activity_[happening.instrument] = std::max(activity_[happening.instrument], touched);
+        emit happenedByOsc(happening);
     });
     const engine::Program* before = indexed_;
     index();

@@ -76,6 +76,7 @@ class Live : public QObject {
  signals:
     /// Something came in or went out.
     void happened(const mellow::io::Happening& happening);
+    void happenedByOsc(const mellow::io::OscHappening& happening);
     /// Values may have moved; at most sixty times a second, and less often where painting is dear.
     void moved();
     void ratesChanged();

@@ -195,6 +195,7 @@ void Player::leaveByOsc(const engine::Output& output) {
     message.number = output.number;
     std::copy(output.address.begin(), output.address.end(), message.address.begin());
     oscOut_.push(message);
+    oscHappenings_.push({true, output.instrument, message});
 }
 
 void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const engine::Sink& elsewhere) {
@@ -213,6 +214,7 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
     }
     for (Command command; commands_.pop(command);) obey(command, sink);
     for (OscMessage message; oscIn_.pop(message);) {
+        oscHappenings_.push({false, 0, message});
         engine_.process({engine_.now(), message.port, {}, message.address.data(), message.number}, sink);
     }
     for (const Incoming& event : incoming) {

@@ -43,6 +43,13 @@ struct OscMessage {
     std::array<char, longest + 1> address{};  ///< ends with a 0
 };
 
+/// As Happening, by OSC.
+struct OscHappening {
+    bool out = false;
+    std::uint32_t instrument = 0;  ///< interned; of those that went out
+    OscMessage message;            ///< of those that went out, in display units
+};
+
 /// A message that came in through a port, at its time.
 struct Incoming {
     engine::Time time = 0;
@@ -84,6 +91,11 @@ class Player {
     void watch(See&& see) {
         collectRetired();
         for (Happening happening; happenings_.pop(happening);) see(happening);
+    }
+    /// Calls see(const OscHappening&) for everything since the last call.
+    template<class See>
+    void watchOsc(See&& see) {
+        for (OscHappening happening; oscHappenings_.pop(happening);) see(happening);
     }
     /// The program that is being played, or will be once the next cycle has run.
     [[nodiscard]] const engine::Program& shown() const { return *programs_.front(); }
@@ -133,6 +145,7 @@ class Player {
     SpscRing<engine::Program*> retired_{64};
     SpscRing<Command> commands_{4096};
     SpscRing<Happening> happenings_{16384};
+    SpscRing<OscHappening> oscHappenings_{1024};
     SpscRing<OscMessage> oscIn_{1024};
     SpscRing<OscMessage> oscOut_{4096};
     std::atomic<std::int64_t> takePosition_{-1};

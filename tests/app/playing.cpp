@@ -270,6 +270,29 @@ class PlayingTest : public QObject {
         QCOMPARE(wheel, 1);
     }
 
+    void justNowShowsWhatLeavesByOsc() {
+        Window window;
+        window->document().edit(QStringLiteral("OSC"), [](Ensemble& e) {
+            Instrument& first = e.instruments[0];
+            first.output.port = "osc.udp://localhost:9";
+            Parameter& tone = *findById(first.parameters, "tone");
+            tone.message.kind = MessageKind::osc;
+            tone.message.address = "/harmonium/tone";
+        });
+        window->live().send(midi::make(0xB0, 0, 1, 127));
+        const auto* model = window->findChild<JustNow*>()->model();
+        const auto shown = [&] {
+            for (int row = 0; row < model->rowCount(); ++row) {
+                const QModelIndex at = model->index(row, 0);
+                if (at.data(Qt::AccessibleTextRole).toString().contains(QStringLiteral("Tone")) &&
+                    at.data(JustNowModel::detail).toString() == QStringLiteral("Glass harmonium"))
+                    return at.data(JustNowModel::number).toString();
+            }
+            return QString();
+        };
+        QTRY_COMPARE(shown(), QStringLiteral("6.2 kHz"));
+    }
+
     void aMissingSoundfontIsSaidAndTheRestWorks() {
         app::applyTheme(*qApp, app::duskTheme());
         Live::Options options;

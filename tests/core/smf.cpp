@@ -57,6 +57,42 @@ class SmfTest : public QObject {
                  (QStringList{"0 48 69", "0 90 3C 40", "96 90 3C 00", "96 7D 01 F7", "480 B0 01 7F"}));
     }
 
+    void runsOfMessagesOfEveryKindAreReadOneByOne() {
+        QVERIFY(
+            rc::check("with running status where it may be", [](const std::vector<std::uint16_t>& content) {
+                std::string track;
+                QStringList expected;
+                std::uint64_t tick = 0;
+                int running = 0;
+                for (const std::uint16_t each : content) {
+                    const int status = 0x80 | (each % 7) << 4 | (each >> 4 & 3);
+                    const std::vector<std::uint8_t> body =
+                        midi::dataLength(static_cast<std::uint8_t>(status)) == 1
+                            ? std::vector<std::uint8_t>{static_cast<std::uint8_t>(each >> 8 & 0x7F)}
+                            : std::vector<std::uint8_t>{static_cast<std::uint8_t>(each >> 8 & 0x7F), 7};
+                    const bool far = each % 5 == 0;
+                    track += far ? "81 00 " : "05 ";
+                    tick += far ? 128 : 5;
+                    std::vector<std::uint8_t> whole{static_cast<std::uint8_t>(status)};
+                    whole.insert(whole.end(), body.begin(), body.end());
+                    track += midi::toHex(std::exchange(running, status) == status ? body : whole) + " ";
+                    expected << QStringLiteral("%1 %2").arg(tick).arg(
+                        QString::fromStdString(midi::toHex(whole)));
+                }
+                const auto reading = smf::read(fileOf("00 00 00 01 00 60", {track + "00 FF 2F 00"}));
+                RC_ASSERT(reading->warnings.empty());
+                RC_ASSERT(events(reading->file, 0) == expected);
+            }));
+    }
+
+    void aDamagedByteInARunIsToldByItsPlace() {
+        const auto reading =
+            smf::read(fileOf("00 00 00 01 00 60", {"00 B0 01 10 00 01 90 00 01 12 00 01 13 00 FF 2F 00"}));
+        QCOMPARE(events(reading->file, 0), QStringList{"0 B0 01 10"});
+        // The header's 14 bytes, the chunk's 8, and 6 of the track.
+        QCOMPARE(reading->firstLoss()->offset, std::uint64_t{28});
+    }
+
     void writeThenReadIsTheSame() {
         QVERIFY(rc::check("round trip",
                           [](const std::vector<std::pair<std::uint8_t, std::vector<std::uint8_t>>>& content) {

@@ -83,6 +83,13 @@ class OscTest : public QObject {
         listener.readDatagram(received.data(), received.size());
         QCOMPARE(received, oscMessage("/drone/gain", 0.5F));
         clock.stop();
+        std::vector<std::pair<std::string, double>> seen;
+        player.watchOsc([&](const io::OscHappening& happening) {
+            seen.emplace_back(
+                (happening.out ? "out " : "in ") + std::string(happening.message.address.data()),
+                happening.message.number);
+        });
+        QCOMPARE(seen, (decltype(seen){{"in /tile/tilt", 0.25}, {"out /drone/gain", 0.5}}));
     }
 
     void whatIsNotANumberIsLeftAlone() {

@@ -21,7 +21,8 @@ constexpr double clampPosition(double p) {
 /// raw: 0..max, fractions allowed; max: 127 or 16383. Returns a position.
 constexpr double decode(Scale scale, double raw, int max) {
     if (scale == Scale::edge) return raw / max;
-    const auto mid = static_cast<double>((max + 1) / 2);
+    const int middle = (max + 1) / 2;
+    const double mid = middle;
     return raw <= mid ? raw / (2.0 * mid) : 0.5 + 0.5 * (raw - mid) / (max - mid);
 }
 
@@ -36,7 +37,8 @@ inline int encode(Scale scale, double p, int max) {
 /// The inverse of decode() without rounding, for display.
 constexpr double encodeExactly(Scale scale, double p, int max) {
     if (scale == Scale::edge) return p * max;
-    const auto mid = static_cast<double>((max + 1) / 2);
+    const int middle = (max + 1) / 2;
+    const double mid = middle;
     return p <= 0.5 ? 2.0 * mid * p : mid + 2.0 * (p - 0.5) * (max - mid);
 }
 

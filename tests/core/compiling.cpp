@@ -123,6 +123,16 @@ class CompilingTest : public QObject {
                  (std::vector<std::string>{"0 one B0 0B 0A", "0 two B1 0B 0A", "0 three B2 0B 0B"}));
     }
 
+    void aChainThatLeadsNowhereIsNoTrouble() {
+        Ensemble e = trio();
+        e.instruments[0].chains = {chain("nowhere", ccSource(1), {step("bend", {0.5})}, {})};
+        Feeder feeder(e);
+        QVERIFY(feeder.feed({"0 keys B0 01 40"}).size() == 2);
+        e.instruments[2].name = "Third";
+        QVERIFY(feeder.edit(e).empty());
+        QCOMPARE(feeder.feed({"1 keys B0 01 41"}).size(), std::size_t{2});
+    }
+
     void takingOverIsCompilingAnew() {
         rc::check("a plan made from the one before plays as a plan made from nothing", [] {
             const auto seed = *rc::gen::arbitrary<std::uint32_t>();

@@ -640,7 +640,7 @@ class Compiler {
         const auto outlets = std::span(plan().outlets).subspan(chain.firstBranch, chain.branchCount);
         const bool plain =
             std::all_of(outlets.begin(), outlets.end(), [](const Outlet& outlet) { return outlet.plain; });
-        const bool alike = chain.part != none && chain.branchCount > 0;
+        const bool alike = chain.part != none;
         chain.way = plain && alike && !chain.silent ? Way::tabulated : Way::carefully;
     }
 

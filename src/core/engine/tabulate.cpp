@@ -85,7 +85,7 @@ std::shared_ptr<const Trunk> Tabulator::trunk(const Ear& ear, std::span<const St
 }
 
 std::shared_ptr<const Table> Tabulator::table(const Trunk& trunk, std::span<const PlanBranch> branches) {
-    if (!std::all_of(branches.begin(), branches.end(), isFoldable)) return nullptr;
+    if (branches.empty() || !std::all_of(branches.begin(), branches.end(), isFoldable)) return nullptr;
     key_.clear();
     add(key_, &trunk);
     for (const PlanBranch& branch : branches) add(key_, branch);

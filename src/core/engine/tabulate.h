@@ -23,7 +23,8 @@ class Tabulator {
     /// The trunk of a chain with an ear that has raw values.
     std::shared_ptr<const Trunk> trunk(const Ear& ear, std::span<const Step> steps);
 
-    /// The table of a chain whose trunk is folded all the way, or nullptr where some branch cannot be folded.
+    /// The table of a chain whose trunk is folded all the way, or nullptr where there is no branch or
+    /// one that cannot be folded.
     std::shared_ptr<const Table> table(const Trunk& trunk, std::span<const PlanBranch> branches);
 
  private:

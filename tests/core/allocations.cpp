@@ -26,6 +26,9 @@ void* operator new(std::size_t size) {
 void* operator new[](std::size_t size) {
     return counted(size);
 }
+void* operator new(std::size_t size, const std::nothrow_t&) noexcept {
+    return counted(size);
+}
 void operator delete(void* memory) noexcept {
     std::free(memory);
 }

@@ -625,7 +625,8 @@ class Compiler {
         if (body.table != nullptr) {
             chain.table = body.table->payloads.data();
             chain.silent = body.table->silent;
-            // Its steps remember nothing.
+            // Its steps remember nothing, but a second source does, even of a branch that leads nowhere.
+            if (chain.earCount > 1) return;
             stateCount_ = chain.firstState;
             chain.stateCount = 0;
         }

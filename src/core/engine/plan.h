@@ -253,7 +253,7 @@ struct PlanChain {
     const double* places = nullptr;  ///< of one that is evaluated: the place before firstLive, by raw value
     std::uint32_t firstLive = 0;    ///< the first step of the trunk that is not folded, or the number of them
     std::uint32_t firstState = 0;   ///< of State::steps: the trunk's, then the branches'
-    std::uint32_t stateCount = 0;   ///< 0 of one that looks up
+    std::uint32_t stateCount = 0;   ///< 0 of one that looks up and has one ear
     std::uint32_t firstBranch = 0;  ///< of Plan::branches
     std::uint32_t branchCount = 0;
     std::uint32_t firstEar = 0;  ///< of Plan::ears; the first is the source's

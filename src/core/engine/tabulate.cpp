@@ -56,6 +56,19 @@ bool isFoldable(const PlanBranch& branch) {
     return branch.tieLine == none && branch.mix == none && branch.kind != MessageKind::osc;
 }
 
+/// What a branch sends for a position at its end. Calls visit(function) with a function that says so: of the
+/// most usual kind one that is quick.
+template<class Visit>
+void withPayloads(const BranchBody& body, Visit&& visit) {
+    if (body.kind == MessageKind::cc && body.scale == Scale::edge && body.choices < 2) {
+        visit([from = body.fromRaw, reach = body.toRaw - body.fromRaw, number = body.number](double p) {
+            return payload(number, encode(Scale::edge, clampPosition(from + p * reach), midi::max7));
+        });
+    } else {
+        visit([&body](double p) { return payloadOf(body, valueAt(body, reached(body, p))); });
+    }
+}
+
 /// Takes positions through a step, if the step is a function of position alone wherever they are.
 bool fold(const Step& step, std::span<double> positions) {
     if (step.kind->shape == nullptr) return false;
@@ -63,7 +76,7 @@ bool fold(const Step& step, std::span<double> positions) {
         const auto isNone = [&step](double p) { return std::isnan(step.kind->shape(step, p)); };
         if (std::any_of(positions.begin(), positions.end(), isNone)) return false;
     }
-    for (double& p : positions) p = shapePosition(step, p);
+    shapePositions(step, positions);
     return true;
 }
 
@@ -107,8 +120,9 @@ bool Tabulator::fill(const PlanBranch& branch, const Trunk& trunk, Payload* colu
     const BranchBody& body = *branch.body;
     const auto& places = trunk.places;
     if (!body.window && body.steps.empty()) {
-        for (std::size_t i = 0; i < places.size(); ++i)
-            column[i * stride] = payloadOf(body, valueAt(body, reached(body, places[i])));
+        withPayloads(body, [&](auto&& payloadAt) {
+            for (std::size_t i = 0; i < places.size(); ++i) column[i * stride] = payloadAt(places[i]);
+        });
         return true;
     }
     inside_.clear();
@@ -123,8 +137,10 @@ bool Tabulator::fill(const PlanBranch& branch, const Trunk& trunk, Payload* colu
     }
     const auto foldsInto = [this](const Step& step) { return fold(step, inside_); };
     if (!std::all_of(body.steps.begin(), body.steps.end(), foldsInto)) return false;
-    for (std::size_t i = 0; i < inside_.size(); ++i)
-        column[insideAt_[i] * stride] = payloadOf(body, valueAt(body, reached(body, inside_[i])));
+    withPayloads(body, [&](auto&& payloadAt) {
+        for (std::size_t i = 0; i < inside_.size(); ++i)
+            column[insideAt_[i] * stride] = payloadAt(inside_[i]);
+    });
     return true;
 }
 

@@ -28,6 +28,11 @@ double shape(const Step& step, double p) {
     return std::pow(p, bendExponent(numberOf(step, 0)));
 }
 
+void shapeAll(const Step& step, std::span<double> positions) {
+    const double exponent = bendExponent(numberOf(step, 0));
+    for (double& p : positions) p = std::pow(p, exponent);
+}
+
 std::string phrase(const Step& step, const PhraseContext&) {
     const double amount = numberOf(step, 0);
     if (amount == 0) return {};
@@ -46,6 +51,7 @@ double bendExponent(double amount) {
 const StepKind bendStep = [] {
     StepKind kind{"bend", "Bend", "Curves the travel with one number; the ends stay.", fields};
     kind.shape = shape;
+    kind.shapeAll = shapeAll;
     kind.phrase = phrase;
     return kind;
 }();

@@ -71,6 +71,15 @@ double shapePosition(const Step& step, double p) {
     return clampPosition(step.kind->shape(step, p));
 }
 
+void shapePositions(const Step& step, std::span<double> positions) {
+    if (step.kind->shapeAll == nullptr) {
+        for (double& p : positions) p = step.kind->shape(step, p);
+    } else {
+        step.kind->shapeAll(step, positions);
+    }
+    for (double& p : positions) p = clampPosition(p);
+}
+
 double settledPosition(std::span<const Step> steps, double p) {
     for (const Step& step : steps) {
         if (!step.on) continue;

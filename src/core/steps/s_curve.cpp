@@ -24,10 +24,18 @@ constexpr std::array<Field, 1> fields{{
      "Above 0: gentle at both ends. Below 0: gentle in the middle."},
 }};
 
-double shape(const Step& step, double p) {
-    const double exponent = bendExponent(numberOf(step, 0));
+double curved(double p, double exponent) {
     if (p < 0.5) return 0.5 * std::pow(2 * p, exponent);
     return 1 - 0.5 * std::pow(2 - 2 * p, exponent);
+}
+
+double shape(const Step& step, double p) {
+    return curved(p, bendExponent(numberOf(step, 0)));
+}
+
+void shapeAll(const Step& step, std::span<double> positions) {
+    const double exponent = bendExponent(numberOf(step, 0));
+    for (double& p : positions) p = curved(p, exponent);
 }
 
 std::string phrase(const Step& step, const PhraseContext&) {
@@ -41,6 +49,7 @@ std::string phrase(const Step& step, const PhraseContext&) {
 const StepKind sCurveStep = [] {
     StepKind kind{"sCurve", "S-curve", "Curves both ends with one number; the middle stays.", fields};
     kind.shape = shape;
+    kind.shapeAll = shapeAll;
     kind.phrase = phrase;
     return kind;
 }();

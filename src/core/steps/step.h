@@ -74,6 +74,8 @@ struct StepKind {
     /// Stateless arithmetic: position in, any number out (the caller clamps). Null for kinds with memory,
     /// unless what they remember only matters where this is not a number.
     double (*shape)(const Step&, double p) = nullptr;
+    /// The same for many positions, where doing them together saves work. Null: one by one.
+    void (*shapeAll)(const Step&, std::span<double> positions) = nullptr;
     /// Memory: an input arrives; sets state.output. Null for stateless kinds.
     void (*take)(const Step&, StepState&, double input, Microseconds now) = nullptr;
     /// Memory that moves by itself: a grid point passes; may move state.output. Null for kinds that wait.
@@ -114,6 +116,8 @@ std::string placeText(double p, const PhraseContext& context);
 
 /// Stateless arithmetic with its result clamped to a position.
 double shapePosition(const Step& step, double p);
+/// The same for many positions.
+void shapePositions(const Step& step, std::span<double> positions);
 
 /// The steps that are on, in order.
 std::vector<Step> stepsThatAreOn(const std::vector<Step>& steps);

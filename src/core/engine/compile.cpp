@@ -2,13 +2,12 @@
 
 #include <algorithm>
 #include <atomic>
-#include <bit>
 #include <cmath>
-#include <initializer_list>
 #include <map>
 #include <numeric>
 
 #include "core/checks/check.h"
+#include "core/engine/dispatch.h"
 #include "core/engine/order.h"
 #include "core/engine/tabulate.h"
 #include "core/model/resolve.h"
@@ -32,53 +31,6 @@ std::uint32_t placeIn(List& list, const Thing& wanted) {
     if (found != list.end()) return static_cast<std::uint32_t>(found - list.begin());
     list.push_back(wanted);
     return static_cast<std::uint32_t>(list.size() - 1);
-}
-
-/// Calls visit(key) for each kind of message that concerns a source.
-template<class Visit>
-void forEachListenKey(const Source& source, Visit&& visit) {
-    const auto each = [&visit](std::initializer_list<std::size_t> keys) {
-        std::for_each(keys.begin(), keys.end(), visit);
-    };
-    const auto number = static_cast<std::size_t>(std::max(0, source.number));
-    switch (source.kind) {
-        case SourceKind::cc:
-        case SourceKind::relative:
-            return each({number});
-        case SourceKind::cc14:
-            return each({number, number + 32});
-        case SourceKind::bend:
-            return each({bendKey});
-        case SourceKind::pressure:
-            return each({pressureKey});
-        case SourceKind::keyPressure:
-            return each({keyPressureKey});
-        case SourceKind::velocity:
-        case SourceKind::keyNumber:
-            return each({noteOnKey});
-        case SourceKind::releaseVelocity:
-            return each({noteOffKey});
-        case SourceKind::key:
-        case SourceKind::envelope:
-            return each({noteOnKey, noteOffKey});
-        case SourceKind::lfo:
-            if (cycleRestarts(source)) visit(noteOnKey);
-            return;
-        case SourceKind::program:
-            return each({programKey});
-        case SourceKind::rpn:
-        case SourceKind::nrpn:
-            return each({midi::dataEntry, midi::dataEntryLow, midi::dataIncrement, midi::dataDecrement});
-        default:
-            return;
-    }
-}
-
-/// True of controls that mean something beyond their value: pedals, and what selects and enters data.
-bool meansMore(std::size_t key) {
-    return key == midi::sustain || key == midi::sostenuto || key == midi::legatoPedal ||
-           key == midi::dataEntry || key == midi::dataEntryLow || (key >= 96 && key <= 101) ||
-           key > pressureKey;
 }
 
 class Compiler {
@@ -110,8 +62,7 @@ class Compiler {
         }
         indexBranches();
         for (PlanChain& chain : plan().chains) chooseWay(chain);
-        indexListeners();
-        indexTheRest();
+        indexDispatch(plan());
         allocateState();
         return std::move(program_);
     }
@@ -437,7 +388,7 @@ class Compiler {
         if (chain.chosen) addEar(Role::chooser);
         chain.earCount = static_cast<std::uint32_t>(plan().ears.size()) - chain.firstEar;
         chain.stateCount = stateCount_ - chain.firstState;
-        if (!chain.asleep) addHearings(chain);
+        if (!chain.asleep) addHearings(plan(), chain);
     }
 
     /// An ear for the chain's next source.
@@ -654,99 +605,6 @@ class Compiler {
         };
         return any(body.steps) || std::any_of(body.branches.begin(), body.branches.end(),
                                               [&any](const BranchBody& branch) { return any(branch.steps); });
-    }
-
-    /// What a chain listens to. Where a message concerns several of its ears, they come one after another.
-    void addHearings(const PlanChain& chain) {
-        const auto place = static_cast<std::uint32_t>(plan().chains.size());
-        const std::uint16_t channels =
-            chain.part == none ? std::uint16_t{0xFFFF} : plan().parts[chain.part].inputChannels;
-        const auto add = [&](std::uint16_t heard, std::size_t key, PortId port, std::uint32_t ear) {
-            if (heard != 0)
-                plan().hearings.push_back({heard, static_cast<std::uint8_t>(key), port, place, ear});
-        };
-        for (std::uint32_t e = chain.firstEar; e < chain.firstEar + chain.earCount; ++e) {
-            const Ear& ear = plan().ears[e];
-            const std::uint16_t own =
-                ear.channel < 0 ? std::uint16_t{0xFFFF} : static_cast<std::uint16_t>(1 << ear.channel);
-            forEachListenKey(*ear.source, [&](std::size_t key) { add(channels & own, key, ear.port, e); });
-        }
-        if (!chain.body->hearsCues) return;
-        add(channels, noteOnKey, everyPort, none);
-        add(channels, midi::sustain, everyPort, none);
-    }
-
-    /// Calls visit(list, hearing) for each list of listeners that a hearing belongs to.
-    template<class Visit>
-    void forEachList(Visit&& visit) {
-        for (const Hearing& hearing : plan().hearings) {
-            for (std::uint32_t left = hearing.channels; left != 0; left &= left - 1)
-                visit(static_cast<std::size_t>(std::countr_zero(left)) * listenKeys + hearing.key, hearing);
-        }
-    }
-
-    /// Sorts hearings by channel and kind of message, by counting, so that each list stays in order.
-    void indexListeners() {
-        auto& first = plan().firstListener;
-        forEachList([&](std::size_t list, const Hearing&) { ++first[list + 1]; });
-        std::partial_sum(first.begin(), first.end(), first.begin());
-        plan().listeners.resize(first.back());
-        std::vector<std::uint32_t> next(first.begin(), first.end() - 1);
-        for (std::size_t list = 0; list < plan().plain.size(); ++list)
-            plan().plain[list] = !meansMore(list % listenKeys);
-        forEachList([&](std::size_t list, const Hearing& hearing) {
-            const PlanChain& chain = plan().chains[hearing.chain];
-            Listener listener{hearing.chain, chain.part,   hearing.ear,
-                              everyPort,     hearing.port, chain.keepOriginal};
-            if (chain.part != none) listener.partPort = plan().parts[chain.part].inputPort;
-            plan().listeners[next[list]++] = listener;
-            const bool looksUp = chain.part != none && !chain.isEvaluated() && hearing.ear != none &&
-                                 !isPair(plan().ears[hearing.ear].kind);
-            plan().plain[list] = plan().plain[list] && looksUp;
-        });
-    }
-
-    /// Messages that one chain takes, and that mean nothing to anybody else.
-    void findSoleListeners() {
-        plan().soleListener.fill(none);
-        for (std::size_t list = 0; list < plan().plain.size(); ++list) {
-            const std::size_t channel = list / listenKeys;
-            const std::size_t key = list % listenKeys;
-            const auto listeners = plan().listenersTo(channel, key);
-            const bool passesAnyhow = key >= midi::firstChannelMode && key < bendKey;
-            if (!plan().plain[list] || listeners.size() != 1 || passesAnyhow) continue;
-            const Listener& only = listeners.front();
-            const auto& passers = plan().passers[channel];
-            const auto isOwn = [&only](std::uint32_t part) { return part == only.part; };
-            const bool sole = !only.keep && plan().chains[only.chain].way == Way::tabulated &&
-                              std::all_of(passers.begin(), passers.end(), isOwn);
-            if (sole) plan().soleListener[list] = plan().firstListener[list];
-        }
-    }
-
-    void indexTheRest() {
-        std::map<std::string, std::vector<std::uint32_t>> byAddress;
-        plan().tieLines.resize(numbering().tieLines.size());
-        for (std::uint32_t e = 0; e < plan().ears.size(); ++e) {
-            const Ear& ear = plan().ears[e];
-            if (plan().chains[ear.chain].asleep) continue;
-            if (ear.kind == SourceKind::cc14)
-                plan().pairsHeard[static_cast<std::size_t>(ear.source->number)] = true;
-            if (ear.tieLine != none) plan().tieLines[ear.tieLine].ears.push_back(e);
-            if (ear.kind == SourceKind::osc) byAddress[textOf(*ear.source, 0)].push_back(e);
-            if (row(ear.kind).origin == Origin::generator) plan().generators.push_back(e);
-            if (ear.kind == SourceKind::envelope) plan().notesCounted.push_back(e);
-        }
-        // Halves of pairs are followed on every channel, so that a later edit finds them known.
-        for (std::size_t list = 0; list < plan().plain.size(); ++list) {
-            const std::size_t key = list % listenKeys;
-            if (key < 64 && plan().pairsHeard[key % 32]) plan().plain[list] = false;
-        }
-        findSoleListeners();
-        for (auto& [address, ears] : byAddress) plan().oscListeners.push_back({address, std::move(ears)});
-        std::sort(plan().noteCauses.begin(), plan().noteCauses.end());
-        plan().chainOfKey.assign(numbering().chainKeys->size(), none);
-        for (std::uint32_t c = 0; c < plan().chains.size(); ++c) plan().chainOfKey[plan().chains[c].key] = c;
     }
 
     void allocateState() {

@@ -37,13 +37,13 @@ class Compiler {
  public:
     Compiler(const Ensemble& ensemble, const Plan* previous)
         : ensemble_(ensemble), previous_(previous), program_(new Program) {
-        Surroundings now{ensemble.controllers, ensemble.tieLines, ensemble.inHand};
+        auto now = std::make_shared<const Surroundings>(
+            Surroundings{ensemble.controllers, ensemble.tieLines, ensemble.inHand});
         if (previous != nullptr) {
             numbering() = previous->numbering;
-            sameSurroundings_ = previous->surroundings != nullptr && now == *previous->surroundings;
+            sameSurroundings_ = previous->surroundings != nullptr && *now == *previous->surroundings;
         }
-        plan().surroundings =
-            sameSurroundings_ ? previous->surroundings : std::make_shared<const Surroundings>(std::move(now));
+        plan().surroundings = std::move(now);
         numbering().ports.intern(anyPort);
         reserveRoom();
     }

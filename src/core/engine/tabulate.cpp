@@ -12,7 +12,7 @@ namespace {
 /// Adds the bytes of numbers to a key.
 template<class... Numbers>
 void add(std::string& key, const Numbers&... numbers) {
-    static_assert((std::is_scalar_v<Numbers> && ...));
+    static_assert(((std::is_arithmetic_v<Numbers> || std::is_enum_v<Numbers>)&&...));
     (key.append(reinterpret_cast<const char*>(&numbers), sizeof(numbers)), ...);
 }
 
@@ -39,7 +39,7 @@ struct AddField {
 void add(std::string& key, std::span<const Step> steps) {
     add(key, steps.size());
     for (const Step& step : steps) {
-        add(key, step.kind, step.values.size());
+        add(key, reinterpret_cast<std::uintptr_t>(step.kind), step.values.size());
         for (const FieldValue& value : step.values) std::visit(AddField{key}, value);
     }
 }
@@ -90,7 +90,8 @@ std::shared_ptr<const Trunk> Tabulator::trunk(const Ear& ear, std::span<const St
     std::shared_ptr<const Trunk>& known = trunks_[key_];
     if (known != nullptr) return known;
     Trunk made;
-    made.places.reserve(static_cast<std::size_t>(ear.max + 1 + coarse));
+    const int count = ear.max + 1 + coarse;
+    made.places.reserve(static_cast<std::size_t>(count));
     for (int raw = 0; raw <= ear.max; ++raw) made.places.push_back(decode(ear.scale, raw, ear.max));
     for (int raw = 0; raw < coarse; ++raw) made.places.push_back(decode(ear.scale, raw, midi::max7));
     while (made.firstLive < steps.size() && fold(steps[made.firstLive], made.places)) ++made.firstLive;
@@ -100,7 +101,7 @@ std::shared_ptr<const Trunk> Tabulator::trunk(const Ear& ear, std::span<const St
 std::shared_ptr<const Table> Tabulator::table(const Trunk& trunk, std::span<const PlanBranch> branches) {
     if (branches.empty() || !std::all_of(branches.begin(), branches.end(), isFoldable)) return nullptr;
     key_.clear();
-    add(key_, &trunk);
+    add(key_, reinterpret_cast<std::uintptr_t>(&trunk));
     for (const PlanBranch& branch : branches) add(key_, branch);
     const auto [entry, isNew] = tables_.try_emplace(key_);
     if (!isNew) return entry->second;

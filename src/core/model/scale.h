@@ -29,7 +29,10 @@ constexpr double decode(Scale scale, double raw, int max) {
 /// p: a position. Returns the raw value 0..max nearest to it.
 inline int encode(Scale scale, double p, int max) {
     // What is not below 0 is rounded down by dropping its fraction, which is quicker than asking for floor.
-    if (scale == Scale::edge) return static_cast<int>(p * max + 0.5);
+    if (scale == Scale::edge) {
+        const double above = p * max + 0.5;
+        return static_cast<int>(above);
+    }
     const int mid = (max + 1) / 2;
     if (p <= 0.5) return static_cast<int>(std::floor(2.0 * mid * p + 0.5));
     return mid + static_cast<int>(std::floor(2.0 * (p - 0.5) * (max - mid) + 0.5));

@@ -97,7 +97,7 @@ std::vector<Step> stepsThatAreOn(const std::vector<Step>& steps) {
 }
 
 std::string flawOf(const Step& step) {
-    const std::string flaw = flawOf(step.kind->fields, step.values);
+    std::string flaw = flawOf(step.kind->fields, step.values);
     if (!flaw.empty()) return flaw;
     return step.kind->flaw != nullptr ? step.kind->flaw(step) : std::string();
 }

@@ -154,10 +154,10 @@ void Interpreter::forEachEar(const Chain& chain, Visit&& visit) {
 template<class Visit>
 void Interpreter::forEachChain(Visit&& visit) {
     const auto ofList = [&](const Instrument* instrument, const std::vector<Chain>& chains) {
-        std::vector<bool> running;
+        std::vector<bool> running(chains.size());
         std::set<std::string> seen;
-        for (const Chain& chain : chains)
-            running.push_back(runs(instrument, chain) && seen.insert(chain.id).second);
+        for (std::size_t c = 0; c < chains.size(); ++c)
+            running[c] = runs(instrument, chains[c]) && seen.insert(chains[c].id).second;
         for (const std::size_t c : engine::runningOrder(chains, running)) visit(instrument, chains[c]);
     };
     ofList(nullptr, ensemble_.sharedChains);

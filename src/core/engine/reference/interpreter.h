@@ -62,6 +62,7 @@ class Interpreter {
         enum class For { source, chooser, combine } what = For::source;
         int branch = -1;
         int step = 0;
+        // NOLINTNEXTLINE(modernize-use-nullptr): the check takes the generated comparison for a 0.
         auto operator<=>(const Ear&) const = default;
     };
     struct EarMemory {

@@ -116,8 +116,8 @@ int JustNowModel::rowCount(const QModelIndex& parent) const {
     return parent.isValid() ? 0 : static_cast<int>(lines_.size());
 }
 
-void JustNowModel::take(Waiting happening) {
-    waiting_.push_back(std::move(happening));
+void JustNowModel::take(const Waiting& happening) {
+    waiting_.push_back(happening);
     if (waiting_.size() > mostLines) waiting_.pop_front();
     if (!rhythm_.isActive()) rhythm_.start(readingRhythm);
 }

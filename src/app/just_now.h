@@ -36,7 +36,7 @@ class JustNowModel : public QAbstractListModel {
 
     using Waiting = std::variant<io::Happening, io::OscHappening>;
 
-    void take(Waiting happening);
+    void take(const Waiting& happening);
     void flush();
     [[nodiscard]] Line lineFor(const io::Happening& happening) const;
     [[nodiscard]] Line lineFor(const io::OscHappening& happening) const;

@@ -180,7 +180,8 @@ void ChainActions::move(int by) {
     edit(now.part == Part::branch ? tr("Move the branch") : tr("Move the step"), [&](Ensemble& e) {
         onSelectedList(e, now, [&](auto& list, int index) {
             if (!holds(list, index) || !holds(list, index + by)) return;
-            moveWithin(list, static_cast<std::size_t>(index), static_cast<std::size_t>(index + by));
+            const int to = index + by;
+            moveWithin(list, static_cast<std::size_t>(index), static_cast<std::size_t>(to));
             (now.part == Part::branchStep ? then.inner : then.index) += by;
         });
     });

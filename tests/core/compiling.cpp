@@ -133,6 +133,25 @@ class CompilingTest : public QObject {
         QCOMPARE(feeder.feed({"1 keys B0 01 41"}).size(), std::size_t{2});
     }
 
+    void aSecondSourceOfASilentBranchHasAPlaceToStand() {
+        Ensemble e = trio();
+        e.instruments.resize(1);
+        e.instruments[0].chains.clear();
+        Instrument off = instrument("off", 2);
+        off.on = false;
+        e.instruments.push_back(off);
+        Branch silent = branch("off/expression", 0, 127);
+        silent.steps = {makeStep(*findStepKind("combine"))};
+        silent.steps[0].with->number = 5;
+        e.sharedChains = {chain("all", ccSource(3), {}, {silent})};
+        const auto program = engine::compile(e);
+        const engine::PlanChain& all = chainOf(program->plan, sharedOwner + "/all");
+        QCOMPARE(all.earCount, 2U);
+        QVERIFY(program->plan.ears[all.firstEar + 1].step < program->state.steps.size());
+        Feeder feeder(e);
+        QVERIFY(feeder.feed({"0 keys B0 03 40", "1 keys B0 05 40"}).empty());
+    }
+
     void takingOverIsCompilingAnew() {
         rc::check("a plan made from the one before plays as a plan made from nothing", [] {
             const auto seed = *rc::gen::arbitrary<std::uint32_t>();

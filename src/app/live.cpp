@@ -149,9 +149,11 @@ ChainReading Live::reading(const std::string& instrument, const std::string& cha
     } else {
         reading.position = reading.spoken ? source : ear.rest;
     }
-    reading.result = reading.spoken && compiled.isEvaluated()
-                         ? live.result.load(std::memory_order_relaxed)
-                         : settledPosition(compiled.body->written->steps, reading.position);
+    // Steps that the player may be evaluating have memory of their own; the written ones are nobody's.
+    const std::span<const Step> settling =
+        compiled.isEvaluated() ? compiled.body->written->steps : compiled.steps();
+    reading.result = reading.spoken && compiled.isEvaluated() ? live.result.load(std::memory_order_relaxed)
+                                                              : settledPosition(settling, reading.position);
     for (std::uint32_t b = 0; b < compiled.branchCount; ++b)
         reading.values.push_back(engine::presentPosition(program, compiled, b, raw));
     return reading;

@@ -54,9 +54,7 @@ class Compiler {
         for (std::size_t i = 0; i < ensemble_.instruments.size(); ++i) {
             if (!stopped_.instruments[i]) addPart(ensemble_.instruments[i]);
         }
-        Bodies shared;
-        addChains({nullptr, none, nullptr}, ensemble_.sharedChains, stopped_.shared, shared);
-        plan().sharedBodies = std::make_shared<const Bodies>(std::move(shared));
+        addChains({nullptr, none}, ensemble_.sharedChains, stopped_.shared, plan().sharedBodies);
         for (std::size_t i = 0; i < ensemble_.instruments.size(); ++i) {
             if (!stopped_.instruments[i]) addInstrument(i);
         }
@@ -70,9 +68,8 @@ class Compiler {
  private:
     /// Whose chains are added.
     struct Owner {
-        const Instrument* instrument = nullptr;  ///< null: the shared chains'
+        std::shared_ptr<const Instrument> instrument;  ///< null: the shared chains'
         std::uint32_t part = none;
-        std::shared_ptr<const Instrument> kept;
     };
 
     Plan& plan() { return program_->plan; }
@@ -171,8 +168,7 @@ class Compiler {
             takeOver(*records_[i], part);
         } else {
             Bodies bodies;
-            addChains({record.written.get(), part, record.written}, record.written->chains, record.stopped,
-                      bodies);
+            addChains({record.written, part}, record.written->chains, record.stopped, bodies);
             record.bodies = std::make_shared<const Bodies>(std::move(bodies));
         }
         record.to = extent();
@@ -257,7 +253,7 @@ class Compiler {
         const PlanChain* earlier = previous_ == nullptr ? nullptr : previous_->chainWithKey(compiled.key);
         targets_.clear();
         for (const Branch& branch : chain.branches)
-            targets_.push_back(targetOf(ensemble_, owner.instrument, branch.target));
+            targets_.push_back(targetOf(ensemble_, owner.instrument.get(), branch.target));
         compiled.part = owner.part;
         compiled.asleep =
             owner.part != none && chain.active == Active::inHand && !plan().parts[owner.part].inHand;
@@ -296,17 +292,18 @@ class Compiler {
                definitionOf(*a.written) == definitionOf(*b.written);
     }
 
-    std::uint32_t laneOf(const Owner& owner, const Target& target) const {
-        const std::uint32_t part = partOf(owner, target);
-        return target.tieLine != nullptr ? 0 : part == none ? none : program_->plan.parts[part].lane;
-    }
-
     /// The part that a target belongs to; none: it is switched off, or a tie line.
-    std::uint32_t partOf(const Owner& owner, const Target& target) const {
+    /// own: the part of the chain that leads there; an instrument's chains lead nowhere else.
+    std::uint32_t partOf(std::uint32_t own, const Target& target) const {
         if (target.tieLine != nullptr) return none;
-        if (target.instrument == owner.instrument) return owner.part;
+        if (own != none) return own;
         const auto part = partOf_.find(target.instrument->id);
         return part == partOf_.end() ? none : part->second;
+    }
+
+    std::uint32_t laneOf(std::uint32_t own, const Target& target) const {
+        const std::uint32_t part = partOf(own, target);
+        return target.tieLine != nullptr ? 0 : part == none ? none : program_->plan.parts[part].lane;
     }
 
     /// True when nothing has changed that a chain is compiled from.
@@ -315,7 +312,7 @@ class Compiler {
         for (std::size_t b = 0; b < targets_.size(); ++b) {
             const Parameter* parameter = targets_[b].parameter;
             const ChainBody::Led& led = origin.led[b];
-            if (led.lane != laneOf(owner, targets_[b])) return false;
+            if (led.lane != laneOf(owner.part, targets_[b])) return false;
             if ((parameter == nullptr) != (led.target == nullptr)) return false;
             if (parameter != nullptr && *led.target != *parameter) return false;
         }
@@ -339,7 +336,7 @@ class Compiler {
             body->branches.push_back(target.parameter != nullptr
                                          ? prepareBranch(*target.parameter, written.branches[b])
                                          : prepareTieLineBranch(written.branches[b]));
-            body->led.push_back({target.parameter, laneOf(owner, target)});
+            body->led.push_back({target.parameter, laneOf(owner.part, target)});
         }
         forEachSource(written, [&](const Source& source) { body->sources.push_back(heard(*body, source)); });
         body->hearsCues = anyStep(*body, [](const StepKind& kind) { return kind.hear != nullptr; });
@@ -349,8 +346,8 @@ class Compiler {
 
     /// Keeps what a chain is compiled from as it is now, and returns the chain.
     const Chain* keep(ChainBody& body, const Owner& owner, const Chain& chain) const {
-        if (owner.kept != nullptr) {
-            body.instrument = owner.kept;
+        if (owner.instrument != nullptr) {
+            body.instrument = owner.instrument;
             return &chain;
         }
         for (const Target& target : targets_) {
@@ -424,15 +421,12 @@ class Compiler {
         branch.body = &body;
         branch.kind = body.kind;
         branch.on = body.on;
+        branch.part = partOf(chain.part, target);
         if (target.tieLine != nullptr) {
             branch.tieLine = numbering().tieLines.intern(target.tieLine->id);
+        } else if (branch.part == none) {
+            branch.on = false;  // The instrument is switched off, and gets nothing.
         } else {
-            const bool own = chain.part != none;
-            const auto led = own ? partOf_.end() : partOf_.find(target.instrument->id);
-            branch.part = own ? chain.part : led == partOf_.end() ? none : led->second;
-            if (branch.part == none) branch.on = false;  // The instrument is switched off, and gets nothing.
-        }
-        if (branch.part != none) {
             branch.lane = plan().parts[branch.part].lane;
             placeTarget(branch, target);
         }

@@ -354,7 +354,7 @@ struct Plan {
     Numbering numbering;
     std::shared_ptr<const Surroundings> surroundings;
     std::vector<Record> records;  ///< one for each of `parts`
-    std::shared_ptr<const Bodies> sharedBodies;
+    Bodies sharedBodies;
     std::vector<PlanInstrument> parts;     ///< in document order
     std::vector<PlanChain> chains;         ///< in the order in which they run: shared ones, then part by part
     std::vector<PlanBranch> branches;      ///< chain by chain

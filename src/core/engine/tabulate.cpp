@@ -46,8 +46,8 @@ void add(std::string& key, std::span<const Step> steps) {
 
 void add(std::string& key, const PlanBranch& branch) {
     const BranchBody& body = *branch.body;
-    add(key, branch.on, branch.copies, body.kind, body.number, body.scale, body.max, body.choices,
-        body.fromRaw, body.toRaw, body.restRaw, body.window.has_value());
+    add(key, branch.on, body.kind, body.number, body.scale, body.max, body.choices, body.fromRaw, body.toRaw,
+        body.restRaw, body.window.has_value());
     if (body.window) add(key, body.window->low, body.window->high, body.window->outside);
     add(key, std::span<const Step>(body.steps));
 }
@@ -56,17 +56,8 @@ bool isFoldable(const PlanBranch& branch) {
     return branch.tieLine == none && branch.mix == none && branch.kind != MessageKind::osc;
 }
 
-/// What a branch sends for a position at its end. Calls visit(function) with a function that says so: of the
-/// most usual kind one that is quick.
-template<class Visit>
-void withPayloads(const BranchBody& body, Visit&& visit) {
-    if (body.kind == MessageKind::cc && body.scale == Scale::edge && body.choices < 2) {
-        visit([from = body.fromRaw, reach = body.toRaw - body.fromRaw, number = body.number](double p) {
-            return payload(number, encode(Scale::edge, clampPosition(from + p * reach), midi::max7));
-        });
-    } else {
-        visit([&body](double p) { return payloadOf(body, valueAt(body, reached(body, p))); });
-    }
+Payload payloadAt(const BranchBody& body, double p) {
+    return payloadOf(body, valueAt(body, reached(body, p)));
 }
 
 /// Takes positions through a step, if the step is a function of position alone wherever they are.
@@ -121,9 +112,7 @@ bool Tabulator::fill(const PlanBranch& branch, const Trunk& trunk, Payload* colu
     const BranchBody& body = *branch.body;
     const auto& places = trunk.places;
     if (!body.window && body.steps.empty()) {
-        withPayloads(body, [&](auto&& payloadAt) {
-            for (std::size_t i = 0; i < places.size(); ++i) column[i * stride] = payloadAt(places[i]);
-        });
+        for (std::size_t i = 0; i < places.size(); ++i) column[i * stride] = payloadAt(body, places[i]);
         return true;
     }
     inside_.clear();
@@ -138,10 +127,8 @@ bool Tabulator::fill(const PlanBranch& branch, const Trunk& trunk, Payload* colu
     }
     const auto foldsInto = [this](const Step& step) { return fold(step, inside_); };
     if (!std::all_of(body.steps.begin(), body.steps.end(), foldsInto)) return false;
-    withPayloads(body, [&](auto&& payloadAt) {
-        for (std::size_t i = 0; i < inside_.size(); ++i)
-            column[insideAt_[i] * stride] = payloadAt(inside_[i]);
-    });
+    for (std::size_t i = 0; i < inside_.size(); ++i)
+        column[insideAt_[i] * stride] = payloadAt(body, inside_[i]);
     return true;
 }
 

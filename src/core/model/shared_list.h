@@ -7,8 +7,8 @@
 // compilers use it to leave alone what an edit left alone.
 //
 // Sharing is never seen otherwise: this is a sequence of values. Asking for an element of a list that may be
-// changed counts as changing it, so look at lists through const, and see changeById(). Copies that different
-// threads change must be copied in one of them first.
+// changed counts as changing it, so look at lists through const, and change by findById(). Copies that
+// different threads change must be copied in one of them first.
 #pragma once
 
 #include <cstddef>

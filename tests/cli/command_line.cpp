@@ -88,6 +88,28 @@ class CommandLineTest : public QObject {
         QCOMPARE(lines(reading->file, 2), (QStringList{"0 03 74 77 6F", "0 B1 01 00", "480 B1 01 7F"}));
     }
 
+    void applyMergesTracksByTickThenTrackThenPlace() {
+        smf::File file;
+        file.tracks.resize(3);
+        const auto add = [&file](std::size_t track, std::uint64_t tick, const char* message) {
+            file.add(file.tracks[track], tick, smf::EventKind::channel, bytes(message));
+        };
+        add(0, 20, "B0 15 01");
+        add(0, 20, "B0 15 02");
+        add(1, 10, "B0 15 03");
+        add(1, 20, "B0 15 04");
+        add(1, 20, "B0 15 05");
+        add(2, 0, "B0 15 06");
+        add(2, 20, "B0 15 07");
+        const auto written = smf::write(file);
+        const QString in = write("three.mid", std::string(written.begin(), written.end()));
+        const QString out = folder_->filePath("out.mid");
+        QCOMPARE(run({"apply", ensemble_, in, "-o", out, "--instrument", "two"}).code, 0);
+        QCOMPARE(lines(smf::read(*store::readFile(out.toStdString()))->file, 1).mid(1),
+                 (QStringList{"0 B1 15 06", "10 B1 15 03", "20 B1 15 01", "20 B1 15 02", "20 B1 15 04",
+                              "20 B1 15 05", "20 B1 15 07"}));
+    }
+
     void applyTakesOnlyTheInstrumentsNamed() {
         const QString out = folder_->filePath("out.mid");
         QCOMPARE(run({"apply", ensemble_, midi(0), "-o", out, "--instrument", "two"}).code, 0);

@@ -9,8 +9,8 @@
 
 #include "core/engine/compile.h"
 #include "core/engine/engine.h"
-#include "core/engine/reference/interpreter.h"
 #include "core/store/ensemble_json.h"
+#include "reference/interpreter.h"
 #include "support/random_ensemble.h"
 
 using namespace mellow;
@@ -51,7 +51,8 @@ class Engine {
             engine_.process({time, id, {}, address, number}, sink);
         });
     }
-    [[nodiscard]] bool notesHeld() const { return !engine_.notes().held().empty(); }
+    void setTempo(double bpm) { engine_.setTempo(bpm); }
+    [[nodiscard]] bool notesHeld() const { return !engine_.notes().empty(); }
 
  private:
     /// Ports numbered by name, as the reference keeps them.
@@ -159,6 +160,21 @@ void playWorld(std::uint32_t seed, int events) {
             const double number = world.unit() * 1.2 - 0.1;
             const auto heard = fast.processOsc(time, port, address, number);
             agree(heard, slow.processOsc(time, port, address, number), address);
+        }
+        if (world.oneIn(60)) {
+            // Sixteen clocks in a row, which make a tempo; now and then at one time, or after a pause.
+            const std::int64_t apart = world.oneIn(5) ? 0 : 1 + world.below(60000);
+            for (int clock = 0; clock < 16; ++clock) {
+                const std::uint8_t status = world.oneIn(20) ? (world.oneIn(2) ? 0xFA : 0xFB) : 0xF8;
+                time += apart;
+                const auto heard = fast.process(time, port, {status});
+                agree(heard, slow.process(time, port, {status}), port + " clock");
+            }
+        }
+        if (world.oneIn(100)) {
+            const double bpm = world.oneIn(3) ? 0 : 20 + world.below(300);
+            fast.setTempo(bpm);
+            slow.setTempo(bpm);
         }
         if (world.oneIn(80)) {
             world.edit(ensemble);

@@ -9,8 +9,8 @@
 #include <QtTest>
 
 #include "core/engine/feed.h"
-#include "core/engine/reference/interpreter.h"
 #include "core/store/ensemble_json.h"
+#include "reference/interpreter.h"
 #include "support/build.h"
 
 using namespace mellow;

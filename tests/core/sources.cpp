@@ -21,7 +21,7 @@ Source cycle(int shape, double hz, double phase = 0) {
 }
 
 double at(const Source& source, double seconds, double tempo = unknownTempo) {
-    return cyclePosition(source, seconds, tempo);
+    return cyclePosition(source, cycleFrequency(source, tempo) * seconds);
 }
 
 bool near(double a, double b) {

@@ -11,7 +11,7 @@ namespace {
 // Few numbers, so that chains, parameters and messages meet.
 constexpr std::array<int, 9> numbers{1, 2, 10, 11, 64, 74, 121, 6, 33};
 constexpr std::array<const char*, 2> tieLines{"storm", "calm"};
-constexpr std::array<const char*, 5> controls{"wheel", "fine", "switch", "bent", "tile"};
+constexpr std::array<const char*, 6> controls{"wheel", "fine", "switch", "bent", "tile", "endless"};
 constexpr std::array<const char*, 2> addresses{"/tile/tilt", "/wind"};
 constexpr std::array<const char*, 6> formulas{
     "x^2", "sqrt(x-0.3)", "0.5+0.5*sin(6.28*x)", "x>0.5 ? 1-x : 0/0", "1/x-1", "x y"};
@@ -223,8 +223,8 @@ Ensemble RandomWorld::ensemble() {
     Ensemble ensemble;
     ensemble.title = "Random";
     Controller controller{"controller", "", oneOf(ports), {}, {}, {}};
-    const std::array kinds{MessageKind::cc, MessageKind::cc14, MessageKind::note, MessageKind::bend,
-                           MessageKind::osc};
+    const std::array kinds{MessageKind::cc,   MessageKind::cc14, MessageKind::note,
+                           MessageKind::bend, MessageKind::osc,  MessageKind::relative};
     for (std::size_t i = 0; i < controls.size(); ++i) {
         Message message;
         message.kind = kinds.at(i);
@@ -232,16 +232,28 @@ Ensemble RandomWorld::ensemble() {
         if (message.kind == MessageKind::cc) message.number = 11;
         if (message.kind == MessageKind::cc14) message.number = 2;
         if (message.kind == MessageKind::osc) message.address = oneOf(addresses);
+        if (message.kind == MessageKind::relative) {
+            message.number = 74;
+            message.values = {below(3), static_cast<double>(1 + below(4))};
+        }
         controller.controls.push_back(
             {controls.at(i), "", message, oneIn(3) ? std::optional(Rest::middle) : std::nullopt, {}});
     }
     if (oneIn(2)) controller.handover = static_cast<Handover>(below(3));
     ensemble.controllers.push_back(controller);
+    if (oneIn(2)) changeTempo(ensemble);
     for (const char* id : tieLines) ensemble.tieLines.push_back({id, "", unit(), {}});
     for (int i = 0; i < 1 + below(4); ++i) ensemble.instruments.push_back(instrument(i));
     for (int i = 0; i < below(4); ++i) ensemble.sharedChains.push_back(sharedChain(ensemble, i));
     if (oneIn(2)) changeHands(ensemble);
     return ensemble;
+}
+
+void RandomWorld::changeTempo(Ensemble& ensemble) {
+    ensemble.tempo = {};
+    ensemble.tempo.bpm = oneIn(10) ? 0 : 30 + below(200);
+    if (!oneIn(3)) ensemble.tempo.follow = oneIn(4) ? Follow::transport : Follow::clock;
+    if (oneIn(3)) ensemble.tempo.port = oneOf(ports);
 }
 
 void RandomWorld::changeHands(Ensemble& ensemble) {
@@ -260,7 +272,10 @@ void RandomWorld::edit(Ensemble& ensemble) {
     }
     const auto at = static_cast<std::size_t>(below(static_cast<int>(ensemble.instruments.size())));
     Instrument& chosen = ensemble.instruments[at];
-    switch (below(10)) {
+    switch (below(11)) {
+        case 10:
+            changeTempo(ensemble);
+            break;
         case 8:
             changeHands(ensemble);
             break;

@@ -28,6 +28,7 @@ class RandomWorld {
     Source source();
     Chain sharedChain(const Ensemble& ensemble, int index);
     void changeHands(Ensemble& ensemble);
+    void changeTempo(Ensemble& ensemble);
     double numberFor(const Field& field);
     template<class List>
     const auto& oneOf(const List& list);

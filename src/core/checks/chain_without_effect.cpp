@@ -41,7 +41,7 @@ bool changesAnything(const ChainAt& at) {
         if (isBlurred(branch.steps)) return true;
         const Target target = targetOf(at, branch);
         const auto prepared = target.parameter != nullptr ? engine::prepareBranch(*target.parameter, branch)
-                                                          : engine::prepareTieLineBranch(branch);
+                                                          : engine::prepareTieLineBranch(*target.tieLine, branch);
         const bool fine = target.parameter == nullptr || prepared.kind == MessageKind::osc;
         const auto valueAt = [&](double p) -> std::optional<double> {
             const auto q = engine::settledReach(prepared, p);

@@ -3,7 +3,6 @@
 #include <algorithm>
 
 #include "core/checks/rules.h"
-#include "core/engine/order.h"
 #include "core/text/numbers.h"
 
 namespace mellow::checks {
@@ -21,7 +20,7 @@ std::vector<Knot> knotsOf(const Ensemble& ensemble) {
     std::vector<Knot> knots;
     forEachChain(ensemble, [&](const ChainAt& at) {
         if (!at.chain.on || (at.instrument != nullptr && !at.instrument->on)) return;
-        Knot knot{at, engine::tieLinesWritten(at.chain), engine::tieLinesRead(at.chain), {}};
+        Knot knot{at, tieLinesWritten(at.chain), tieLinesRead(at.chain), {}};
         if (!knot.writes.empty() && !knot.reads.empty()) knots.push_back(std::move(knot));
     });
     for (Knot& knot : knots) {

@@ -2,7 +2,6 @@
 #include <set>
 
 #include "core/checks/rules.h"
-#include "core/engine/order.h"
 
 namespace mellow::checks {
 
@@ -10,8 +9,8 @@ void loneTieLine(const Ensemble& ensemble, Findings& findings) {
     std::set<std::string> written;
     std::set<std::string> read;
     forEachRunning(ensemble, [&](const ChainAt& at) {
-        for (const std::string& id : engine::tieLinesWritten(at.chain)) written.insert(id);
-        for (const std::string& id : engine::tieLinesRead(at.chain)) read.insert(id);
+        for (const std::string& id : tieLinesWritten(at.chain)) written.insert(id);
+        for (const std::string& id : tieLinesRead(at.chain)) read.insert(id);
     });
     for (const TieLine& line : ensemble.tieLines) {
         const bool isWritten = written.contains(line.id);

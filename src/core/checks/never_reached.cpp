@@ -84,7 +84,7 @@ class Look {
         const Target target = targetOf(at_, branch);
         if (!branch.on || !target.exists()) return;
         const auto prepared = target.parameter != nullptr ? engine::prepareBranch(*target.parameter, branch)
-                                                          : engine::prepareTieLineBranch(branch);
+                                                          : engine::prepareTieLineBranch(*target.tieLine, branch);
         Places inside;
         for (const double p : trunk) {
             if (const auto through = engine::throughWindow(prepared, p)) inside.push_back(*through);

@@ -5,6 +5,7 @@
 // and what was taken away is let go.
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <utility>
 
 #include "core/engine/engine.h"
@@ -12,6 +13,10 @@
 namespace mellow::engine {
 
 namespace {
+
+std::uint32_t causeOf(const InputKey& input) {
+    return static_cast<std::uint32_t>(input.channel) << 8 | input.key;
+}
 
 template<class Things>
 void copyFront(const Things& from, Things& to) {
@@ -25,11 +30,16 @@ Program* Engine::adopt(Program* next, const Sink& sink) {
     program_ = next;
     mixes_ = plan().hasMixes;
     beginEvent(nullptr);
+    if (plan().follows != old->plan.follows || plan().clockPort != old->plan.clockPort) {
+        clockTempo_ = 0;
+        clock_.begin();
+    }
     movingChains_ = 0;
     movingGenerators_ = 0;
     carryLanes(*old);
     carryVelocities(*old);
     for (std::uint32_t chain = 0; chain < plan().chains.size(); ++chain) carryChain(*old, chain);
+    changeTempo();
     for (const std::uint32_t ear : plan().notesCounted) countKeys(ear);
     for (const std::uint32_t ear : plan().generators) {
         if (state().ears[ear].moves) ++movingGenerators_;
@@ -62,6 +72,7 @@ void Engine::carryLanes(const Program& old) {
     copyFront(old.state.registers, state().registers);
     copyFront(old.state.osc, state().osc);
     copyFront(old.state.tieLines, state().tieLines);
+    copyFront(old.state.notesOn, state().notesOn);
 }
 
 void Engine::carryVelocities(const Program& old) {
@@ -107,9 +118,30 @@ void Engine::carryChain(const Program& old, std::uint32_t index) {
         state().chainLive[index].fed.store(static_cast<int>(chosenBranch(chain, q)),
                                            std::memory_order_relaxed);
     }
-    // A chain that slept and wakes is handed over.
-    if (before->asleep && !chain.asleep) state().ears[chain.firstEar].hand = {};
+    carryHands(old, plan().ears[chain.firstEar], old.plan.ears[before->firstEar]);
+    if (before->asleep && !chain.asleep) wake(index);
     if (chain.isEvaluated()) updateMoving(index);
+}
+
+/// What is known of the controls that move a chain's source.
+void Engine::carryHands(const Program& old, const Ear& ear, const Ear& before) {
+    if (ear.hands == none || before.hands == none) return;
+    std::copy_n(old.state.hands.begin() + before.hands, handsPerEar, state().hands.begin() + ear.hands);
+}
+
+/// A chain that slept is handed over, and its tie lines stand where they were written to meanwhile.
+void Engine::wake(std::uint32_t index) {
+    const PlanChain& chain = plan().chains[index];
+    if (plan().ears[chain.firstEar].hands != none) {
+        for (HandState& hand : handsOf(chain.firstEar)) hand.caught = false;
+    }
+    for (std::uint32_t e = chain.firstEar; e < chain.firstEar + chain.earCount; ++e) {
+        const Ear& ear = plan().ears[e];
+        const double written = ear.tieLine == none ? std::nan("") : state().tieLines[ear.tieLine];
+        if (std::isnan(written)) continue;
+        state().ears[e].position = written;
+        if (ear.role == Role::combine) state().steps[ear.step].other = written;
+    }
 }
 
 /// A chain that does the same as before: all that it remembers lies in the same order.
@@ -179,7 +211,7 @@ void Engine::countKeys(std::uint32_t e) {
     const std::uint32_t p = plan().chains[ear.chain].part;
     const Part* part = p == none ? nullptr : &plan().parts[p];
     std::uint16_t count = 0;
-    for (std::size_t port = 0; port < Hands::portCount; ++port) {
+    for (std::size_t port = 0; port < hands_.portsUsed(); ++port) {
         const auto id = static_cast<PortId>(port);
         if (!portFits(ear.port, id) || (part != nullptr && !portFits(part->inputPort, id))) continue;
         for (std::size_t channel = 0; channel < 16; ++channel) {
@@ -195,6 +227,19 @@ void Engine::countKeys(std::uint32_t e) {
     earState.keysDown = count;
     if (count == 0) lastNoteEnds(*ear.source, earState.generator, now_);
     earState.moves = keepsMoving(*ear.source, earState.generator);
+}
+
+/// Ends the notes of parameters for which wanted(place) holds.
+template<class Wanted>
+void Engine::endParameterNotes(Wanted&& wanted, const Sink& sink) {
+    for (std::uint32_t i = notes_.oldest(); i != NoteMemory::nothing;) {
+        const NoteMemory::Place& place = notes_.place(i);
+        i = place.behind;
+        const InputKey& input = notes_.inputOf(place);
+        if (input.port != parameterPort || !wanted(place)) continue;
+        state().notesOn[causeOf(input)] = false;
+        endNote(place.cause, sink);
+    }
 }
 
 void Engine::leaveHand(std::uint32_t p, std::uint32_t lane, const Sink& sink) {
@@ -213,34 +258,36 @@ void Engine::leaveHand(std::uint32_t p, std::uint32_t lane, const Sink& sink) {
         last = 0;
         put(lane, sender, midi::make(midi::channelPressure, channel, 0), sink);
     }
-    const std::array<std::uint8_t, 3> off{midi::noteOff, 0, 64};
-    for (std::size_t i = 0; i < notes_.held().size(); ++i) {
-        const HeldNote& note = notes_.held()[i];
-        if (note.input.port == parameterPort && note.instrument == sender.instrument)
-            releaseNote(i, off, sink);
-    }
-    notes_.sweep();
+    endParameterNotes([&](const NoteMemory::Place& place) { return place.instrument == sender.instrument; },
+                      sink);
 }
 
-/// The pedals that are down come to it as if they went down now: to its chains that slept, or passed on.
+/// The pedals that are down come to it: to its chains that slept, or passed on, the highest where ports and
+/// channels differ.
 void Engine::comeIntoHand(std::uint32_t p, const Sink& sink) {
     const Part& part = plan().parts[p];
-    for (std::size_t port = 0; port < Hands::portCount; ++port) {
+    std::array<midi::Short, Hands::pedals.size()> highest{};
+    for (std::size_t port = 0; port < hands_.portsUsed(); ++port) {
         for (std::size_t channel = 0; channel < 16; ++channel) {
             if ((part.inputChannels >> channel & 1) == 0) continue;
             for (std::size_t pedal = 0; pedal < Hands::pedals.size(); ++pedal) {
                 const auto id = static_cast<PortId>(port);
                 const int value = hands_.pedal(id, channel, pedal);
-                if (value < Hands::down || !portFits(part.inputPort, id)) continue;
+                if (value == 0 || !portFits(part.inputPort, id)) continue;
                 const auto message = midi::make(midi::controlChange, static_cast<int>(channel),
                                                 Hands::pedals.at(pedal), value);
-                givePedal({now_, id, message.bytes()}, p, sink);
+                const bool passes = takePedal({now_, id, message.bytes()}, p);
+                if (passes && value > highest.at(pedal).data[2]) highest.at(pedal) = message;
             }
         }
     }
+    for (const midi::Short& pedal : highest) {
+        if (pedal.size > 0) pass({now_, part.inputPort, pedal.bytes()}, p, sink);
+    }
 }
 
-void Engine::givePedal(const Event& event, std::uint32_t p, const Sink& sink) {
+/// A pedal that is down comes to the chains of an instrument that slept. True when it is to be passed on too.
+bool Engine::takePedal(const Event& event, std::uint32_t p) {
     bool taken = false;
     bool keep = false;
     const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
@@ -253,20 +300,20 @@ void Engine::givePedal(const Event& event, std::uint32_t p, const Sink& sink) {
         if (listener.part == p && chain.body->written->active == Active::inHand)
             hearWith(listener.ear, event, event.bytes[1]);
     }
-    if (taken ? keep : plan().parts[p].pass.unmatched) pass(event, p, sink);
+    return taken ? keep : plan().parts[p].pass.unmatched;
 }
 
 /// A note that a parameter sounds ends when nothing drives the parameter any more.
 void Engine::releaseForgottenNotes(const Sink& sink) {
-    const std::array<std::uint8_t, 3> off{midi::noteOff, 0, 64};
     const auto& causes = plan().noteCauses;
-    for (std::size_t i = 0; i < notes_.held().size(); ++i) {
-        const HeldNote& note = notes_.held()[i];
-        if (note.input.port != parameterPort) continue;
-        const std::uint32_t cause = static_cast<std::uint32_t>(note.input.channel) << 8 | note.input.key;
-        if (!std::binary_search(causes.begin(), causes.end(), cause)) releaseNote(i, off, sink);
+    endParameterNotes(
+        [&](const NoteMemory::Place& place) {
+            return !std::binary_search(causes.begin(), causes.end(), causeOf(notes_.inputOf(place)));
+        },
+        sink);
+    for (std::uint32_t cause = 0; cause < state().notesOn.size(); ++cause) {
+        if (!std::binary_search(causes.begin(), causes.end(), cause)) state().notesOn[cause] = false;
     }
-    notes_.sweep();
 }
 
 }  // namespace mellow::engine

@@ -66,11 +66,12 @@ BranchBody prepareBranch(const Parameter& parameter, const Branch& branch) {
     return prepared;
 }
 
-BranchBody prepareTieLineBranch(const Branch& branch) {
-    Parameter line;
-    line.display.low = 0;
-    line.display.high = 1;
-    return prepareBranch(line, branch);
+BranchBody prepareTieLineBranch(const TieLine& line, const Branch& branch) {
+    Parameter asParameter;
+    asParameter.display.low = 0;
+    asParameter.display.high = 1;
+    asParameter.rest = line.rest;
+    return prepareBranch(asParameter, branch);
 }
 
 double placeOf(const Ear& ear, int raw) {

@@ -8,7 +8,7 @@
 
 #include "core/checks/check.h"
 #include "core/engine/dispatch.h"
-#include "core/engine/order.h"
+#include "core/engine/running_order.h"
 #include "core/engine/tabulate.h"
 #include "core/model/resolve.h"
 
@@ -38,13 +38,16 @@ class Compiler {
     Compiler(const Ensemble& ensemble, const Plan* previous)
         : ensemble_(ensemble), previous_(previous), program_(new Program) {
         auto now = std::make_shared<const Surroundings>(
-            Surroundings{ensemble.controllers, ensemble.tieLines, ensemble.inHand});
+            Surroundings{ensemble.controllers, ensemble.tieLines, ensemble.inHand, ensemble.tempo});
         if (previous != nullptr) {
             numbering() = previous->numbering;
             sameSurroundings_ = previous->surroundings != nullptr && *now == *previous->surroundings;
         }
         plan().surroundings = std::move(now);
         numbering().ports.intern(anyPort);
+        plan().follows = ensemble.tempo.follow;
+        plan().clockPort = port(ensemble.tempo.port);
+        if (ensemble.tempo.bpm > 0) plan().bpm = ensemble.tempo.bpm;
         reserveRoom();
     }
 
@@ -59,7 +62,10 @@ class Compiler {
             if (!stopped_.instruments[i]) addInstrument(i);
         }
         indexBranches();
+        if (!ensemble_.tieLines.empty()) findRunningOrder(plan());
+        listReceivers();
         for (PlanChain& chain : plan().chains) chooseWay(chain);
+        giveHands();
         indexDispatch(plan());
         allocateState();
         return std::move(program_);
@@ -146,14 +152,21 @@ class Compiler {
         part.lane = placeIn(numbering().lanes,
                             Lane{port(instrument.output.port),
                                  static_cast<std::uint8_t>(instrument.output.channel - 1), part.name});
-        const auto place = static_cast<std::uint32_t>(plan().parts.size());
-        for (std::size_t channel = 0; channel < 16 && part.inHand; ++channel) {
-            if ((part.inputChannels >> channel & 1) == 0) continue;
-            plan().receivers[channel].push_back(place);
-            if (part.pass.unmatched) plan().passers[channel].push_back(place);
-        }
-        partOf_.emplace(instrument.id, place);
+        partOf_.emplace(instrument.id, static_cast<std::uint32_t>(plan().parts.size()));
+        plan().turns.push_back(static_cast<std::uint32_t>(plan().parts.size()));
         plan().parts.push_back(part);
+    }
+
+    /// Who hears each channel, once it is known in which order they pass on.
+    void listReceivers() {
+        for (const std::uint32_t place : plan().turns) {
+            const PlanInstrument& part = plan().parts[place];
+            for (std::size_t channel = 0; channel < 16 && part.inHand; ++channel) {
+                if ((part.inputChannels >> channel & 1) == 0) continue;
+                plan().receivers[channel].push_back(place);
+                if (part.pass.unmatched) plan().passers[channel].push_back(place);
+            }
+        }
     }
 
     void addInstrument(std::size_t i) {
@@ -172,7 +185,7 @@ class Compiler {
             record.bodies = std::make_shared<const Bodies>(std::move(bodies));
         }
         record.to = extent();
-        plan().parts[part].endChain = record.to.chains;
+        plan().parts[part].endRank = record.to.chains;
         plan().records.push_back(std::move(record));
     }
 
@@ -231,14 +244,8 @@ class Compiler {
 
     void addChains(const Owner& owner, const std::vector<Chain>& chains, const std::vector<bool>& stopped,
                    Bodies& bodies) {
-        std::vector<bool> runs(stopped.size());
-        std::transform(stopped.begin(), stopped.end(), runs.begin(), [](bool stops) { return !stops; });
-        if (!ensemble_.tieLines.empty()) {
-            for (const std::size_t c : runningOrder(chains, runs)) addChain(owner, chains[c], bodies);
-            return;
-        }
         for (std::size_t c = 0; c < chains.size(); ++c) {
-            if (runs[c]) addChain(owner, chains[c], bodies);
+            if (!stopped[c]) addChain(owner, chains[c], bodies);
         }
     }
 
@@ -335,7 +342,7 @@ class Compiler {
             const Target& target = targets_[b];
             body->branches.push_back(target.parameter != nullptr
                                          ? prepareBranch(*target.parameter, written.branches[b])
-                                         : prepareTieLineBranch(written.branches[b]));
+                                         : prepareTieLineBranch(*target.tieLine, written.branches[b]));
             body->led.push_back({target.parameter, laneOf(owner.part, target)});
         }
         forEachSource(written, [&](const Source& source) { body->sources.push_back(heard(*body, source)); });
@@ -385,7 +392,7 @@ class Compiler {
         if (chain.chosen) addEar(Role::chooser);
         chain.earCount = static_cast<std::uint32_t>(plan().ears.size()) - chain.firstEar;
         chain.stateCount = stateCount_ - chain.firstState;
-        if (!chain.asleep) addHearings(plan(), chain);
+        addHearings(plan(), chain);
     }
 
     /// An ear for the chain's next source.
@@ -514,41 +521,14 @@ class Compiler {
         }
     }
 
-    /// Those of shared chains first, then as the document has them.
+    /// In document order, as branches lie, those of shared chains first.
     void findMixes() {
-        std::vector<std::uint32_t> order;
         for (std::uint32_t b = 0; b < plan().branches.size(); ++b) {
-            if (plan().branches[b].mix != none) order.push_back(b);
-        }
-        const auto documentPlace = [this](std::uint32_t b) { return documentPlaceOf(b); };
-        std::stable_sort(order.begin(), order.end(),
-                         [&](auto a, auto b) { return documentPlace(a) < documentPlace(b); });
-        for (const std::uint32_t b : order) {
             const PlanBranch& branch = plan().branches[b];
+            if (branch.mix == none) continue;
             plan().mixes[branch.mix].rule = branch.body->mix;
             plan().mixes[branch.mix].branches.push_back(b);
         }
-    }
-
-    /// Chains were put into running order; ears tell them apart, so the document's order is looked up.
-    std::pair<std::size_t, std::size_t> documentPlaceOf(std::uint32_t b) {
-        if (placeOfBranch_.empty()) {
-            placeOfBranch_.resize(plan().branches.size());
-            std::map<std::uint32_t, std::size_t> placeOfKey;
-            const auto note = [&](const std::string& owner, const std::vector<Chain>& chains) {
-                for (const Chain& chain : chains) {
-                    if (const auto key = numbering().chainKeys->find(owner + "/" + chain.id))
-                        placeOfKey.try_emplace(*key, placeOfKey.size());
-                }
-            };
-            note(sharedOwner, ensemble_.sharedChains);
-            for (const Instrument& instrument : ensemble_.instruments) note(instrument.id, instrument.chains);
-            for (const PlanChain& chain : plan().chains) {
-                for (std::uint32_t i = 0; i < chain.branchCount; ++i)
-                    placeOfBranch_[chain.firstBranch + i] = {placeOfKey.at(chain.key), i};
-            }
-        }
-        return placeOfBranch_[b];
     }
 
     /// Folds what can be folded: the trunk as far as it is stateless, and the whole chain where all of it is.
@@ -601,6 +581,14 @@ class Compiler {
                                               [&any](const BranchBody& branch) { return any(branch.steps); });
     }
 
+    /// Ears that hand over remember the controls that move them.
+    void giveHands() {
+        for (Ear& ear : plan().ears) {
+            const bool follows = ear.handover != Handover::jump && row(ear.kind).origin == Origin::message;
+            ear.hands = follows ? handsPerEar * handsCount_++ : none;
+        }
+    }
+
     void allocateState() {
         State& state = program_->state;
         state.steps.resize(stateCount_);
@@ -618,7 +606,9 @@ class Compiler {
         state.osc.resize(numbering().oscPlaces.size());
         state.mixed.assign(plan().branches.size(), std::numeric_limits<double>::quiet_NaN());
         state.mixQueued.assign(plan().mixes.size(), none);
-        state.tieLines.assign(plan().tieLines.size(), 0);
+        state.hands.resize(static_cast<std::size_t>(handsCount_) * handsPerEar);
+        state.tieLines.assign(plan().tieLines.size(), std::numeric_limits<double>::quiet_NaN());
+        state.notesOn.assign(numbering().noteCauses.size(), false);
         state.velocities.assign(plan().parts.size(), -1);
         state.pending.assign(plan().chains.size() / 64 + 1, 0);
         state.matches.resize(plan().parts.size());
@@ -642,8 +632,8 @@ class Compiler {
     std::vector<const Record*> recordOf_;  ///< of the previous plan, by the instrument's number
     std::vector<const Record*> records_;   ///< of instruments that are as they were
     std::map<std::string, std::uint32_t, std::less<>> partOf_;
-    std::vector<std::pair<std::size_t, std::size_t>> placeOfBranch_;
     std::uint32_t stateCount_ = 0;
+    std::uint32_t handsCount_ = 0;
     Tabulator tabulator_;
     // For the chain at hand.
     std::vector<Target> targets_;

@@ -38,7 +38,7 @@ void forEachListenKey(const Source& source, Visit&& visit) {
         case SourceKind::envelope:
             return each({noteOnKey, noteOffKey});
         case SourceKind::lfo:
-            if (cycleRestarts(source)) visit(noteOnKey);
+            if (cycleRestartsByNote(source)) visit(noteOnKey);
             return;
         case SourceKind::program:
             return each({programKey});
@@ -116,11 +116,13 @@ void addHearings(Plan& plan, const PlanChain& chain) {
     };
     for (std::uint32_t e = chain.firstEar; e < chain.firstEar + chain.earCount; ++e) {
         const Ear& ear = plan.ears[e];
+        // One that sleeps still knows where the control stands that it will be handed over to.
+        if (chain.asleep && ear.handover == Handover::jump) continue;
         const std::uint16_t own =
             ear.channel < 0 ? std::uint16_t{0xFFFF} : static_cast<std::uint16_t>(1 << ear.channel);
         forEachListenKey(*ear.source, [&](std::size_t key) { add(channels & own, key, ear.port, e); });
     }
-    if (!chain.body->hearsCues) return;
+    if (chain.asleep || !chain.body->hearsCues) return;
     add(channels, noteOnKey, everyPort, none);
     add(channels, midi::sustain, everyPort, none);
 }
@@ -131,14 +133,21 @@ void indexDispatch(Plan& plan) {
     plan.tieLines.resize(plan.numbering.tieLines.size());
     for (std::uint32_t e = 0; e < plan.ears.size(); ++e) {
         const Ear& ear = plan.ears[e];
-        if (plan.chains[ear.chain].asleep) continue;
-        if (ear.kind == SourceKind::cc14)
+        if (ear.kind == SourceKind::lfo) plan.cycles.push_back(e);
+        const bool sleeps = plan.chains[ear.chain].asleep;
+        if (ear.kind == SourceKind::cc14 && (!sleeps || ear.handover != Handover::jump))
             plan.pairsHeard[static_cast<std::size_t>(ear.source->number)] = true;
+        if (ear.kind == SourceKind::osc && sleeps && ear.handover != Handover::jump)
+            byAddress[textOf(*ear.source, 0)].push_back(e);
+        if (sleeps) continue;
         if (ear.tieLine != none) plan.tieLines[ear.tieLine].ears.push_back(e);
         if (ear.kind == SourceKind::osc) byAddress[textOf(*ear.source, 0)].push_back(e);
         if (row(ear.kind).origin == Origin::generator) plan.generators.push_back(e);
         if (ear.kind == SourceKind::envelope) plan.notesCounted.push_back(e);
     }
+    // Where chains wait for those of later instruments, passing on does too, and lists are not walked side by
+    // side.
+    if (!plan.order.empty()) plan.plain.fill(false);
     // Halves of pairs are followed on every channel, so that a later edit finds them known.
     for (std::size_t list = 0; list < plan.plain.size(); ++list) {
         const std::size_t key = list % listenKeys;

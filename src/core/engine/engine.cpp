@@ -25,11 +25,14 @@ midi::Short onChannel(midi::Bytes message, int channel) {
 Engine::Engine(Program* program) : program_(program) {
     if (program == nullptr) return;
     mixes_ = plan().hasMixes;
+    tempo_ = plan().bpm;
     movingGenerators_ = static_cast<std::uint32_t>(plan().generators.size());
 }
 
 void Engine::systemMessage(const Event& event, const Sink& sink) {
-    for (const Part& part : plan().parts) {
+    if (plan().follows == Follow::clock && portFits(plan().clockPort, event.port)) followClock(event);
+    for (const std::uint32_t place : plan().turns) {
+        const Part& part = plan().parts[place];
         if (!part.inHand || !portFits(part.inputPort, event.port)) continue;
         const std::uint8_t status = event.bytes[0];
         const bool passes = status == midi::sysexStart ? part.pass.sysex
@@ -37,6 +40,44 @@ void Engine::systemMessage(const Event& event, const Sink& sink) {
                                                        : part.pass.unmatched;
         if (passes) sink({now_, laneOf(part).port, part.name, noChain, -1, event.bytes});
     }
+}
+
+// The tempo.
+
+void Engine::followClock(const Event& event) {
+    switch (event.bytes[0]) {
+        case midi::timingClock:
+            if (const auto tempo = clock_.beat(now_)) {
+                clockTempo_ = *tempo;
+                changeTempo();
+            }
+            break;
+        case midi::clockStart:
+            clock_.begin();
+            for (const std::uint32_t e : plan().cycles)
+                clockStarts(*plan().ears[e].source, state().ears[e].generator, now_);
+            break;
+        case midi::clockContinue:
+            clock_.begin();
+            break;
+        default:
+            break;
+    }
+}
+
+void Engine::setTempo(double tempo) {
+    fileTempo_ = std::max(0.0, tempo);
+    changeTempo();
+}
+
+/// Cycles in beats go on from where they stand.
+void Engine::changeTempo() {
+    const double tempo = fileTempo_ > 0 ? fileTempo_ : clockTempo_ > 0 ? clockTempo_ : plan().bpm;
+    if (tempo == tempo_) return;
+    const Time now = std::max<Time>(now_, 0);
+    for (const std::uint32_t e : plan().cycles)
+        tempoChanges(*plan().ears[e].source, state().ears[e].generator, now, tempo_);
+    tempo_ = tempo;
 }
 
 // Hearing.
@@ -104,8 +145,7 @@ void Engine::oscMessage(const Event& event, const Sink& sink) {
         const bool heard = portFits(ear.port, event.port) &&
                            (part == none || portFits(plan().parts[part].inputPort, event.port));
         if (!heard) continue;
-        const double place = clampPosition(event.number);
-        if (const auto position = handOver(e, place, event.port, 0)) speak(e, *position);
+        hearPlace(e, clampPosition(event.number), event.port, 0);
     }
     walkRest(sink);
 }
@@ -151,6 +191,7 @@ void Engine::enterData(const Event& event) {
     pairs_.settle(dataAddress_,
                   [this](const midi::PairReading& reading) { readings_[readingCount_++] = reading; });
     dataStep_ = number == midi::dataIncrement ? 1 : -1;
+    dataCoarse_ = pairs_.step(dataAddress_, dataStep_);
 }
 
 namespace {
@@ -198,7 +239,9 @@ void Engine::hear(const Event& event, std::size_t key) {
             note = *moved;
         }
         if (listener.ear == none) {
-            if (cue_ == Cue::none) continue;
+            // A note reaches an instrument only in hand; a pedal counts all the same.
+            const bool out = listener.part != none && !plan().parts[listener.part].inHand;
+            if (cue_ == Cue::none || (cue_ == Cue::noteOn && out)) continue;
             state().chains[listener.chain].hears = true;
             mark(listener.chain);
             continue;
@@ -242,15 +285,19 @@ Engine::Fit Engine::hearWith(std::uint32_t e, const Event& event, int note) {
             return source.number == anyNumber || source.number == event.bytes[1] ? take(event.bytes[1])
                                                                                  : Fit::no;
         case SourceKind::velocity:
-        case SourceKind::releaseVelocity:
             take(event.bytes[2]);
+            return Fit::heard;
+        case SourceKind::releaseVelocity:
+            // A note-on of velocity 0 says nothing of its release, so it counts as the middle.
+            take(midi::kindOf(event.bytes) == midi::noteOn ? midi::middleVelocity : event.bytes[2]);
             return Fit::heard;
         case SourceKind::keyNumber:
             take(note);
             return Fit::heard;
         case SourceKind::key:
-            return source.number == note ? take(midi::isNoteOn(event.bytes) ? midi::max7 : 0) : Fit::no;
+            return source.number == note ? take(keyIsDown(ear, event.bytes[1]) ? midi::max7 : 0) : Fit::no;
         case SourceKind::relative:
+            if (plan().chains[ear.chain].asleep) return Fit::no;
             speak(e, clampPosition(state().ears[e].position + encoderMove(source, event.bytes[2])));
             return Fit::taken;
         case SourceKind::cc14:
@@ -271,26 +318,80 @@ Engine::Fit Engine::hearPair(std::uint32_t e, midi::PairKind kind, int number) {
         if (isOfPair(*ear.source, reading.address.kind, reading.address.number))
             speakRaw(e, rawOf(ear, reading), reading.address.port, reading.address.channel);
     }
-    if (dataStep_ != 0) {
-        int raw = state().ears[e].raw;
-        if (raw < 0) raw = encode(ear.scale, ear.rest, ear.max);
-        if (raw > ear.max) raw = rawOf(ear, {{}, (raw - ear.max - 1) << 7, true});
-        speakRaw(e, std::clamp(raw + dataStep_, 0, ear.max), dataAddress_.port, dataAddress_.channel);
-    }
+    if (dataStep_ != 0) speakRaw(e, stepped(e), dataAddress_.port, dataAddress_.channel);
     return Fit::taken;
+}
+
+/// The raw value that data increment or decrement leads to, in the resolution in which the value is read.
+int Engine::stepped(std::uint32_t e) const {
+    const Ear& ear = plan().ears[e];
+    const int raw = program_->state.ears[e].raw;
+    const int firstCoarse = ear.max + 1;
+    if (dataCoarse_) {
+        const int half = ear.max == pitchRangeMax ? centsASemitone : midi::max7 + 1;
+        const int high = raw < 0              ? encode(ear.scale, ear.rest, midi::max7)
+                         : raw >= firstCoarse ? raw - firstCoarse
+                                              : raw / half;
+        return firstCoarse + std::clamp(high + dataStep_, 0, midi::max7);
+    }
+    const int fine = raw < 0              ? encode(ear.scale, ear.rest, ear.max)
+                     : raw >= firstCoarse ? rawOf(ear, {{}, (raw - firstCoarse) << 7, true})
+                                          : raw;
+    return std::clamp(fine + dataStep_, 0, ear.max);
+}
+
+/// True while a key is held on any port and channel that an ear listens to.
+bool Engine::keyIsDown(const Ear& ear, std::size_t key) {
+    const std::uint32_t p = plan().chains[ear.chain].part;
+    const Part* part = p == none ? nullptr : &plan().parts[p];
+    for (std::size_t port = 0; port < hands_.portsUsed(); ++port) {
+        const auto id = static_cast<PortId>(port);
+        if (!portFits(ear.port, id) || (part != nullptr && !portFits(part->inputPort, id))) continue;
+        for (std::size_t channel = 0; channel < 16; ++channel) {
+            const bool heard = (ear.channel < 0 || ear.channel == static_cast<int>(channel)) &&
+                               (part == nullptr || (part->inputChannels >> channel & 1) != 0);
+            if (heard && hands_.isDown(id, channel, key)) return true;
+        }
+    }
+    return false;
 }
 
 void Engine::speakRaw(std::uint32_t e, int raw, PortId port, std::size_t channel) {
     const Ear& ear = plan().ears[e];
+    const double place = placeOf(ear, raw);
+    if (plan().chains[ear.chain].asleep) return hearPlace(e, place, port, channel);
     state().ears[e].raw = raw;
     const bool coarse = raw > ear.max;
     if (ear.role == Role::main) {
         const int shown = coarse ? std::min((raw - ear.max - 1) << 7, ear.max) : raw;
         state().chainLive[ear.chain].raw.store(shown, std::memory_order_relaxed);
     }
-    const double place = placeOf(ear, raw);
-    if (ear.handover == Handover::jump) return speak(e, place);
-    if (const auto position = handOver(e, place, port, channel)) speak(e, *position);
+    hearPlace(e, place, port, channel);
+}
+
+/// A control stands at a place: the chain follows it at once, or once it has caught up, or, asleep, merely
+/// knows it.
+void Engine::hearPlace(std::uint32_t e, double place, PortId port, std::size_t channel) {
+    const Ear& ear = plan().ears[e];
+    const bool asleep = plan().chains[ear.chain].asleep;
+    if (ear.hands == none) {
+        if (!asleep) speak(e, place);
+        return;
+    }
+    HandState& hand = handOf(e, port, channel);
+    if (asleep) {
+        hand.place = place;
+        hand.known = true;
+        return;
+    }
+    const double before = state().ears[e].position;
+    const auto position = handOver(e, hand, place);
+    if (!position) return;
+    // Whoever else moves the value takes it away from all other controls.
+    if (*position != before) {
+        for (HandState& other : handsOf(e)) other.caught = other.caught && &other == &hand;
+    }
+    speak(e, *position);
 }
 
 void Engine::speak(std::uint32_t e, double position) {
@@ -320,25 +421,40 @@ void Engine::speak(std::uint32_t e, double position) {
     mark(ear.chain);
 }
 
-/// What a control's place becomes for the chain, or nothing while the control has not caught up with it
-/// (signal rules, section 5).
-std::optional<double> Engine::handOver(std::uint32_t e, double place, PortId port, std::size_t channel) {
-    constexpr double close = 1e-9;
-    const Ear& ear = plan().ears[e];
-    if (ear.handover == Handover::jump || row(ear.source->kind).origin != Origin::message) return place;
-    EarState& earState = state().ears[e];
-    HandState& hand = earState.hand;
-    const bool same = hand.known && hand.port == port && hand.channel == channel;
-    if (same && hand.caught) return place;
-    const double value = earState.position;
-    const double before = std::exchange(hand.place, place);
+std::span<HandState> Engine::handsOf(std::uint32_t e) {
+    return std::span(state().hands).subspan(plan().ears[e].hands, handsPerEar);
+}
+
+/// What is known of a control that moves an ear; where there is no room for a new one, the first that came is
+/// forgotten.
+HandState& Engine::handOf(std::uint32_t e, PortId port, std::size_t channel) {
+    const auto hands = handsOf(e);
+    const auto found = std::find_if(hands.begin(), hands.end(), [&](const HandState& hand) {
+        return hand.known && hand.port == port && hand.channel == channel;
+    });
+    if (found != hands.end()) return *found;
+    std::uint32_t& next = state().ears[e].nextHand;
+    HandState& hand = hands[next];
+    next = (next + 1) % handsPerEar;
+    hand = {};
     hand.port = port;
     hand.channel = static_cast<std::uint8_t>(channel);
-    hand.known = true;
-    hand.caught = std::abs(place - value) < close ||
-                  (same && ear.handover == Handover::meet && (before < value) != (place < value));
+    return hand;
+}
+
+/// What a control's place becomes for the chain, or nothing while the control has not caught up with it
+/// (signal rules, section 5).
+std::optional<double> Engine::handOver(std::uint32_t e, HandState& hand, double place) {
+    constexpr double close = 1e-9;
+    const Handover handover = plan().ears[e].handover;
+    const double value = state().ears[e].position;
+    const double before = std::exchange(hand.place, place);
+    const bool known = std::exchange(hand.known, true);
     if (hand.caught) return place;
-    if (!same || ear.handover == Handover::meet || place == before) return std::nullopt;
+    const bool reaches = (before <= value && place >= value) || (before >= value && place <= value);
+    hand.caught = std::abs(place - value) < close || (known && handover == Handover::meet && reaches);
+    if (hand.caught) return place;
+    if (!known || handover == Handover::meet || place == before) return std::nullopt;
     const double moved = place > before ? value + (1 - value) * (place - before) / (1 - before)
                                         : value - value * (before - place) / before;
     hand.caught = std::abs(place - moved) < close;
@@ -401,13 +517,14 @@ void Engine::gridPoint(const Sink& sink) {
 // Walking.
 
 void Engine::mark(std::uint32_t chain) {
-    std::uint64_t& word = state().pending[chain / 64];
-    const std::uint64_t bit = std::uint64_t{1} << (chain % 64);
+    const std::uint32_t rank = plan().rankOf(chain);
+    std::uint64_t& word = state().pending[rank / 64];
+    const std::uint64_t bit = std::uint64_t{1} << (rank % 64);
     if ((word & bit) == 0) ++pendingCount_;
     word |= bit;
 }
 
-/// Runs marked chains before `end` that have not had their turn.
+/// Runs marked chains of ranks below `end` that have not had their turn.
 void Engine::runPending(std::uint32_t end, const Sink& sink) {
     while (pendingCount_ > 0 && cursor_ < end) {
         const std::uint64_t word = state().pending[cursor_ / 64] >> (cursor_ % 64);
@@ -419,20 +536,17 @@ void Engine::runPending(std::uint32_t end, const Sink& sink) {
         if (cursor_ >= end) break;
         state().pending[cursor_ / 64] &= ~(std::uint64_t{1} << (cursor_ % 64));
         --pendingCount_;
-        runChain(cursor_, sink);
+        runChain(plan().chainAt(cursor_), sink);
         ++cursor_;
     }
     cursor_ = std::max(cursor_, end);
 }
 
-/// The chains that are left: behind the last instrument, and those that a later one moved by a tie line.
+/// The chains that are left, and what waited for the end.
 void Engine::walkRest(const Sink& sink) {
-    const auto end = static_cast<std::uint32_t>(plan().chains.size());
-    do {
-        runPending(end, sink);
-        ticking_ = false;
-        cursor_ = 0;
-    } while (pendingCount_ > 0);
+    runPending(static_cast<std::uint32_t>(plan().chains.size()), sink);
+    ticking_ = false;
+    cursor_ = 0;
     if (defers_) flush(sink);
     defers_ = false;
 }
@@ -440,10 +554,13 @@ void Engine::walkRest(const Sink& sink) {
 void Engine::walk(const Event& event, const Sink& sink) {
     if (midi::isNoteOff(event.bytes)) {
         // Whoever holds the note ends it, whether it still hears this channel or not.
-        if (!someoneHolds(event)) return walkRest(sink);
-        for (std::uint32_t part = 0; part < plan().parts.size(); ++part) finish(part, sink);
+        const bool held = notes_.find(inputKey(event)) != NoteMemory::nothing;
+        for (const std::uint32_t part : plan().turns) {
+            if (held) finish(part, sink);
+        }
         walkRest(sink);
-        return endForgottenNotes(event, sink);
+        if (held) endForgottenNotes(event, sink);
+        return;
     }
     for (const std::uint32_t part : plan().receivers[static_cast<std::size_t>(midi::channelOf(event.bytes))])
         finish(part, sink);
@@ -452,7 +569,7 @@ void Engine::walk(const Event& event, const Sink& sink) {
 
 /// Runs what stands before the end of an instrument's chains, then passes on what it passes.
 void Engine::finish(std::uint32_t part, const Sink& sink) {
-    runPending(plan().parts[part].endChain, sink);
+    runPending(plan().parts[part].endRank, sink);
     if (defers_) {
         defer({Deferred::What::finish, part, 0, 0}, sink);
     } else {
@@ -472,8 +589,8 @@ void Engine::finishNow(std::uint32_t place, const Sink& sink) {
     } else if (midi::kindOf(event.bytes) == midi::noteOn) {
         if (kept && part.pass.notes && portFits(part.inputPort, event.port)) beginNote(event, place, sink);
     } else if (midi::kindOf(event.bytes) == midi::keyPressure) {
-        if ((taken ? kept : part.pass.unmatched) && portFits(part.inputPort, event.port))
-            followNote(event, part, sink);
+        const bool passes = part.pass.notes && (taken ? kept : part.pass.unmatched);
+        if (passes && portFits(part.inputPort, event.port)) followNote(event, part, sink);
     } else {
         const bool always =
             midi::kindOf(event.bytes) == midi::controlChange && event.bytes[1] >= midi::firstChannelMode;

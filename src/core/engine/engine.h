@@ -23,6 +23,7 @@
 #include <string_view>
 
 #include "core/engine/hands.h"
+#include "core/engine/midi_clock.h"
 #include "core/engine/note_memory.h"
 #include "core/engine/plan.h"
 #include "core/midi/message.h"
@@ -106,8 +107,11 @@ class Engine {
     /// Forgets what was sent to a port, because something else listens there now.
     void portConnected(PortId port);
 
-    /// The tempo at hand, in beats a minute, for cycles in beats. 0 or below: unknown, so 120.
-    void setTempo(double tempo) { tempo_ = tempo > 0 ? tempo : unknownTempo; }
+    /// From now on a file that is played says how fast, in beats a minute; 0: none is any more, and the tempo
+    /// is again what the ensemble follows (signal rules, section 9).
+    void setTempo(double tempo);
+    /// Makes room for the notes of one more event; allocates, so it is for whoever plays files.
+    void makeRoom() { notes_.makeRoom(plan().parts.size() + plan().branches.size() + 1); }
 
     /// True while the clock alone would still change something.
     [[nodiscard]] bool moving() const {
@@ -145,14 +149,21 @@ class Engine {
     void readPair(const midi::PairAddress& address, bool high, int value);
     void enterData(const Event& event);
     [[nodiscard]] bool someoneHears(const midi::PairAddress& address);
+    [[nodiscard]] bool keyIsDown(const Ear& ear, std::size_t key);
+    void followClock(const Event& event);
+    void changeTempo();
     void hearDue(const midi::PairReading& reading);
     void hear(const Event& event, std::size_t key);
     enum class Fit : std::uint8_t { no, heard, taken };
     Fit hearWith(std::uint32_t ear, const Event& event, int key);
     Fit hearPair(std::uint32_t ear, midi::PairKind kind, int number);
+    [[nodiscard]] int stepped(std::uint32_t ear) const;
     void speakRaw(std::uint32_t ear, int raw, PortId port, std::size_t channel);
+    void hearPlace(std::uint32_t ear, double place, PortId port, std::size_t channel);
     void speak(std::uint32_t ear, double position);
-    std::optional<double> handOver(std::uint32_t ear, double place, PortId port, std::size_t channel);
+    HandState& handOf(std::uint32_t ear, PortId port, std::size_t channel);
+    std::span<HandState> handsOf(std::uint32_t ear);
+    std::optional<double> handOver(std::uint32_t ear, HandState& hand, double place);
     void noteOnForGenerator(std::uint32_t ear, bool pressed);
     void noteOffForGenerator(std::uint32_t ear, bool lifted);
     void refreshGenerator(std::uint32_t ear);
@@ -166,6 +177,8 @@ class Engine {
 
     // Taking chains through: running.cpp.
     void runChain(std::uint32_t chain, const Sink& sink);
+    void prime(std::uint32_t chain);
+    [[nodiscard]] double trunkBefore(std::uint32_t chain, std::size_t step);
     void goOn(std::uint32_t chain, std::optional<double> position, std::size_t from, Moment moment,
               const Sink& sink);
     void runBranches(std::uint32_t chain, std::optional<double> position, Moment moment, const Sink& sink);
@@ -196,12 +209,12 @@ class Engine {
     void sendNote(std::uint32_t branch, bool on, const Sink& sink);
     void sendProgram(std::uint32_t branch, int value, const Sink& sink);
     void sendOsc(std::uint32_t branch, double q, const Sink& sink);
-    void releaseNote(std::size_t held, midi::Bytes off, const Sink& sink);
+    void release(const NoteMemory::Place& place, midi::Bytes off, const Sink& sink);
+    void endNote(std::uint32_t cause, const Sink& sink);
     void pass(const Event& event, std::uint32_t part, const Sink& sink);
     void rememberPassed(std::uint32_t lane, midi::Bytes message);
     void reselect(std::uint32_t lane, const Part& part, const Sink& sink);
     void beginNote(const Event& event, std::uint32_t part, const Sink& sink);
-    [[nodiscard]] bool someoneHolds(const Event& event) const;
     void endNotesOf(const Event& event, const Part& part, const Sink& sink);
     void endForgottenNotes(const Event& event, const Sink& sink);
     void followNote(const Event& event, const Part& part, const Sink& sink);
@@ -222,15 +235,22 @@ class Engine {
     void countKeys(std::uint32_t ear);
     void leaveHand(std::uint32_t part, std::uint32_t lane, const Sink& sink);
     void comeIntoHand(std::uint32_t part, const Sink& sink);
-    void givePedal(const Event& event, std::uint32_t part, const Sink& sink);
+    bool takePedal(const Event& event, std::uint32_t part);
     void releaseForgottenNotes(const Sink& sink);
+    template<class Wanted>
+    void endParameterNotes(Wanted&& wanted, const Sink& sink);
+    void carryHands(const Program& old, const Ear& ear, const Ear& before);
+    void wake(std::uint32_t chain);
 
     Program* program_;
     NoteMemory notes_;
     Hands hands_;
     Selections selections_;
     midi::Pairs pairs_;
-    double tempo_ = unknownTempo;
+    MidiClock clock_;
+    double tempo_ = unknownTempo;  ///< in force
+    double fileTempo_ = 0;         ///< of a file that is played; 0: none
+    double clockTempo_ = 0;        ///< of what the ensemble follows; 0: it has not spoken
     Time now_ = -1;
     std::uint32_t movingChains_ = 0;
     std::uint32_t movingGenerators_ = 0;
@@ -243,11 +263,11 @@ class Engine {
     Matched shared_;  ///< by shared chains
     std::array<midi::PairReading, 4> readings_{};
     std::size_t readingCount_ = 0;
-    int dataStep_ = 0;  ///< of data increment and decrement
+    int dataStep_ = 0;         ///< of data increment and decrement
+    bool dataCoarse_ = false;  ///< its steps are of one in seven bits
     midi::PairAddress dataAddress_;
     std::uint32_t pendingCount_ = 0;
-    std::uint32_t cursor_ = 0;  ///< chains before it have had their turn
-    bool muted_ = false;        ///< chains run to learn where they stand, and produce nothing
+    std::uint32_t cursor_ = 0;  ///< chains of ranks below it have had their turn
     bool mixes_ = false;        ///< the plan has parameters on which branches meet by a rule
     bool defers_ = false;       ///< what is to be sent waits for the end of the event
 };
@@ -256,6 +276,10 @@ bool portFits(PortId filter, PortId port);
 /// The key a note leaves with, or nothing when the instrument does not take it.
 std::optional<int> transposed(const PlanInstrument& part, int key);
 midi::Short onChannel(midi::Bytes message, int channel);
+/// The key that a note message comes from.
+inline InputKey inputKey(const Event& event) {
+    return {event.port, static_cast<std::uint8_t>(midi::channelOf(event.bytes)), event.bytes[1]};
+}
 
 inline bool portFits(PortId filter, PortId port) {
     return filter == everyPort || port == everyPort || filter == port;

@@ -2,14 +2,15 @@
 //
 // Chains remember where their own sources stand; this is what the engine must know beside that. A sustain
 // pedal's going down is a cue, an envelope ends with the last key, and an instrument that comes into hand
-// gets the pedals that are down. Ports beyond the first 256 share.
+// gets the pedals that are down. Room is kept for 4,096 ports; whoever has more of them must refuse them.
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <bitset>
 #include <cstddef>
 #include <cstdint>
-#include <memory>
+#include <vector>
 
 #include "core/engine/plan.h"
 
@@ -19,13 +20,13 @@ class Hands {
  public:
     static constexpr std::array<std::uint8_t, 3> pedals{midi::sustain, midi::sostenuto, midi::legatoPedal};
     static constexpr int down = 64;  ///< from this value on a pedal is down
-    static constexpr std::size_t portCount = 256;
+    static constexpr std::size_t portCount = 4096;
 
     /// Takes a control's value. True when it is the sustain pedal and goes down with it.
     bool control(PortId port, std::size_t channel, int number, int value) {
         for (std::size_t p = 0; p < pedals.size(); ++p) {
             if (pedals[p] != number) continue;
-            std::uint8_t& last = places_->values[port % portCount][channel][p];
+            std::uint8_t& last = placesOf(port).values[channel][p];
             const bool treads = last < down && value >= down;
             last = static_cast<std::uint8_t>(value);
             return treads && number == midi::sustain;
@@ -34,25 +35,34 @@ class Hands {
     }
     /// Takes a key; true when that changes whether it is down.
     bool key(PortId port, std::size_t channel, std::size_t key, bool isDown) {
-        auto& keys = places_->keys[port % portCount][channel];
+        auto& keys = placesOf(port).keys[channel];
         if (keys[key] == isDown) return false;
         keys[key] = isDown;
         return true;
     }
     [[nodiscard]] bool isDown(PortId port, std::size_t channel, std::size_t key) const {
-        return places_->keys[port % portCount][channel][key];
+        return places_[port % portCount].keys[channel][key];
     }
     /// The value of pedal `place` of `pedals`.
     [[nodiscard]] int pedal(PortId port, std::size_t channel, std::size_t place) const {
-        return places_->values[port % portCount][channel][place];
+        return places_[port % portCount].values[channel][place];
     }
+    /// Ports below this number may hold something down.
+    [[nodiscard]] std::size_t portsUsed() const { return used_; }
 
  private:
     struct Places {
-        std::array<std::array<std::bitset<128>, 16>, portCount> keys{};
-        std::array<std::array<std::array<std::uint8_t, pedals.size()>, 16>, portCount> values{};
+        std::array<std::bitset<128>, 16> keys{};
+        std::array<std::array<std::uint8_t, pedals.size()>, 16> values{};
     };
-    std::unique_ptr<Places> places_ = std::make_unique<Places>();
+    Places& placesOf(PortId port) {
+        const std::size_t place = port % portCount;
+        used_ = std::max(used_, place + 1);
+        return places_[place];
+    }
+
+    std::vector<Places> places_ = std::vector<Places>(portCount);
+    std::size_t used_ = 0;
 };
 
 /// Follows the register that each input port and channel has selected.

@@ -199,6 +199,7 @@ struct Ear {
     std::pair<int, int> place;  ///< of a combine: its branch in the chain (−1: the trunk) and its step there
     std::uint32_t tieLine = none;  ///< place in Plan::tieLines
     Handover handover = Handover::jump;
+    std::uint32_t hands = none;  ///< of one that hands over: its first of State::hands
     SourceKind kind = SourceKind::cc;
     const Source* source = nullptr;  ///< resolved; of its chain's body
 };
@@ -272,7 +273,7 @@ struct PlanInstrument {
     int transpose = 0;
     Pass pass;
     std::uint32_t lane = 0;
-    std::uint32_t endChain = 0;  ///< the place in Plan::chains behind its last
+    std::uint32_t endRank = 0;  ///< how many chains of Plan::order have their turn before it passes on
     bool inHand = true;
     bool drivesVelocity = false;  ///< some branch leads to a velocity parameter of it
 };
@@ -347,6 +348,7 @@ struct Surroundings {
     std::vector<Controller> controllers;
     std::vector<TieLine> tieLines;
     std::optional<std::vector<std::string>> inHand;
+    Tempo tempo;
     bool operator==(const Surroundings&) const = default;
 };
 
@@ -356,7 +358,11 @@ struct Plan {
     std::vector<Record> records;  ///< one for each of `parts`
     Bodies sharedBodies;
     std::vector<PlanInstrument> parts;     ///< in document order
-    std::vector<PlanChain> chains;         ///< in the order in which they run: shared ones, then part by part
+    std::vector<PlanChain> chains;         ///< in document order: shared ones, then part by part
+    /// Chains as they run, those that read tie lines behind those that write them; empty: as in `chains`.
+    std::vector<std::uint32_t> order;
+    std::vector<std::uint32_t> ranks;  ///< by chain: its place in `order`; empty with it
+    std::vector<std::uint32_t> turns;  ///< places in `parts`, in the order in which they pass on
     std::vector<PlanBranch> branches;      ///< chain by chain
     std::vector<Outlet> outlets;           ///< one for each of `branches`
     std::vector<Ear> ears;                 ///< chain by chain
@@ -370,12 +376,17 @@ struct Plan {
     std::array<bool, 16 * listenKeys> plain{};  ///< all listeners look up, and the message means nothing more
     /// The place in `listeners` of the only one, where it looks up and nobody else is concerned; or none.
     std::array<std::uint32_t, 16 * listenKeys> soleListener{};
-    std::array<std::vector<std::uint32_t>, 16> receivers;  ///< places in `parts` in hand that hear a channel
+    /// Places in `parts` in hand that hear a channel, in the order of `turns`.
+    std::array<std::vector<std::uint32_t>, 16> receivers;
     std::array<std::vector<std::uint32_t>, 16> passers;    ///< those of them that pass what no chain takes
     std::array<bool, 32> pairsHeard{};                     ///< 14-bit controls that some ear listens to
     std::vector<OscListener> oscListeners;                 ///< sorted by address
     std::vector<std::uint32_t> timedChains;
     std::vector<std::uint32_t> generators;    ///< ears that the clock moves
+    std::vector<std::uint32_t> cycles;        ///< ears of all cycles, of chains that sleep too
+    Follow follows = Follow::none;            ///< what the tempo follows
+    PortId clockPort = everyPort;
+    double bpm = unknownTempo;  ///< the tempo until what it follows has spoken
     std::vector<std::uint32_t> notesCounted;  ///< ears of envelopes
     std::vector<std::uint32_t> chainOfKey;    ///< places in `chains` by key; none: there is no such chain
     std::vector<std::uint32_t> noteCauses;    ///< causes that some branch drives, sorted
@@ -387,13 +398,16 @@ struct Plan {
         return there ? &chains[chainOfKey[key]] : nullptr;
     }
 
+    [[nodiscard]] std::uint32_t rankOf(std::uint32_t chain) const { return ranks.empty() ? chain : ranks[chain]; }
+    [[nodiscard]] std::uint32_t chainAt(std::uint32_t rank) const { return order.empty() ? rank : order[rank]; }
+
     [[nodiscard]] std::span<const Listener> listenersTo(std::size_t channel, std::size_t key) const {
         const std::size_t at = channel * listenKeys + key;
         return {listeners.data() + firstListener[at], listeners.data() + firstListener[at + 1]};
     }
 };
 
-/// What an ear knows of the control that it follows, for handovers.
+/// What an ear that hands over knows of a control that moves it: each port and channel is one of its own.
 struct HandState {
     double place = 0;  ///< c, the control's position
     PortId port = everyPort;
@@ -401,6 +415,7 @@ struct HandState {
     bool known = false;   ///< place is
     bool caught = false;  ///< the chain follows the control
 };
+inline constexpr std::uint32_t handsPerEar = 64;  ///< controls that are told apart; then the first is forgotten
 
 struct EarState {
     double position = 0;
@@ -409,7 +424,7 @@ struct EarState {
     bool moves = false;          ///< of a generator: the clock alone would change it
     std::uint16_t keysDown = 0;  ///< of an envelope
     GeneratorState generator;
-    HandState hand;
+    std::uint32_t nextHand = 0;  ///< where the next control that is new goes
 };
 
 struct ChainState {
@@ -453,13 +468,15 @@ struct State {
     std::vector<StepState> steps;
     std::vector<ChainState> chains;
     std::vector<EarState> ears;
+    std::vector<HandState> hands;  ///< handsPerEar for each ear that hands over
     std::vector<Payload> sent;  ///< slotsPerLane a lane
     std::vector<LaneSelections> selections;
     std::vector<int> registers;  ///< by number; −1: unknown
     std::vector<std::optional<float>> osc;
     std::vector<double> mixed;             ///< one a branch: the q it last produced, or NaN
     std::vector<std::uint32_t> mixQueued;  ///< one a mix: the place in `deferred` at which it is sent
-    std::vector<double> tieLines;          ///< by number
+    std::vector<double> tieLines;          ///< by number; NaN before it was written
+    std::vector<bool> notesOn;             ///< by cause: the note parameter is on
     std::vector<int> velocities;           ///< one a part; −1: as played
     std::vector<std::uint64_t> pending;    ///< a bit a chain
     std::vector<Deferred> deferred;
@@ -491,7 +508,7 @@ inline std::uint32_t chosenBranch(const PlanChain& chain, double q) {
 /// The branch must stay where it is.
 BranchBody prepareBranch(const Parameter& parameter, const Branch& branch);
 /// The same for one that leads to a tie line.
-BranchBody prepareTieLineBranch(const Branch& branch);
+BranchBody prepareTieLineBranch(const TieLine& line, const Branch& branch);
 
 // The end of a branch, inline, since compiling asks for millions of values.
 
@@ -502,9 +519,13 @@ inline double nearestChoice(const BranchBody& branch, double q) {
     return std::floor(q * last + 0.5) / last;
 }
 
-/// The raw position of a target for a position at the end of a branch: reach and choices.
+/// The raw position of a target for a position at the end of a branch, before any rounding to a label.
+inline double spread(const BranchBody& branch, double p) {
+    return clampPosition(branch.fromRaw + p * (branch.toRaw - branch.fromRaw));
+}
+/// The same as it is sent: of choices, the nearest.
 inline double reached(const BranchBody& branch, double p) {
-    return nearestChoice(branch, clampPosition(branch.fromRaw + p * (branch.toRaw - branch.fromRaw)));
+    return nearestChoice(branch, spread(branch, p));
 }
 
 /// The value that a raw position is sent as: a program's number, 1 or 0 for a note that is on or off, 1..127

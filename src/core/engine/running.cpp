@@ -48,12 +48,7 @@ void Engine::runChain(std::uint32_t index, const Sink& sink) {
         if (moved) lookUp(index, ear.raw, sink);
         return;
     }
-    if (!moved && stirred && !chainState.spoken) {
-        // Nothing has gone through it yet: it stands where its source rests.
-        muted_ = true;
-        goOn(index, ear.position, 0, {now_, false, Cue::none}, sink);
-        muted_ = false;
-    }
+    if (!moved && stirred) prime(index);
     chainState.spoken = chainState.spoken || moved || stirred;
     if (!moved) {
         goOn(index, std::nullopt, chain.firstLive, moment, sink);
@@ -66,6 +61,61 @@ void Engine::runChain(std::uint32_t index, const Sink& sink) {
         if (plan().ears[e].role == Role::combine) state().steps[plan().ears[e].step].stirred = false;
     }
     updateMoving(index);
+}
+
+namespace {
+
+/// The first step that a second source stirred, or the number of steps.
+std::size_t firstStirred(std::span<const Step> steps, const StepState* states) {
+    std::size_t i = 0;
+    while (i < steps.size() && !states[i].stirred) ++i;
+    return i;
+}
+
+/// The present value behind steps, for a value before them; to those that remember and have had no input it
+/// is their first.
+double presentBehind(std::span<const Step> steps, StepState* states, double p, Time now) {
+    for (std::size_t i = 0; i < steps.size(); ++i) {
+        const StepKind& kind = *steps[i].kind;
+        if (kind.remembers() && !states[i].started) kind.take(steps[i], states[i], p, now);
+        p = kind.remembers() ? clampPosition(states[i].output) : shapePosition(steps[i], p);
+    }
+    return p;
+}
+
+}  // namespace
+
+/// The present value before a step of a chain's trunk.
+double Engine::trunkBefore(std::uint32_t index, std::size_t step) {
+    const PlanChain& chain = plan().chains[index];
+    return presentBehind(chain.steps().first(step), state().steps.data() + chain.firstState,
+                         state().ears[chain.firstEar].position, now_);
+}
+
+/// A second source has spoken. A combine to which nothing has come yet starts from the present value before
+/// it, and so do the steps on the way there; nothing else is moved.
+void Engine::prime(std::uint32_t index) {
+    const PlanChain& chain = plan().chains[index];
+    StepState* states = state().steps.data();
+    const std::size_t stirred = firstStirred(chain.steps(), states + chain.firstState);
+    if (stirred < chain.steps().size()) {
+        StepState& combine = states[chain.firstState + stirred];
+        if (!combine.started) combine.input = trunkBefore(index, stirred);
+        combine.started = true;
+        return;
+    }
+    for (std::uint32_t i = 0; i < chain.branchCount; ++i) {
+        const PlanBranch& branch = plan().branches[chain.firstBranch + i];
+        if (!branch.on || !feeds(chain, i)) continue;
+        const std::span<const Step> steps = branch.body->steps;
+        const std::size_t first = firstStirred(steps, states + branch.firstState);
+        if (first == steps.size() || states[branch.firstState + first].started) continue;
+        const auto entering = throughWindow(*branch.body, trunkBefore(index, chain.steps().size()));
+        if (!entering) continue;
+        StepState& combine = states[branch.firstState + first];
+        combine.input = presentBehind(steps.first(first), states + branch.firstState, *entering, now_);
+        combine.started = true;
+    }
 }
 
 /// Takes a chain on from a step of its trunk, with a value that came there or without.
@@ -103,14 +153,13 @@ void Engine::runBranches(std::uint32_t index, std::optional<double> position, Mo
         if (rests) {
             produce(b, branch.body->restRaw, sink);
         } else if (p) {
-            produce(b, reached(*branch.body, *p), sink);
+            produce(b, branch.mix == none ? reached(*branch.body, *p) : spread(*branch.body, *p), sink);
         }
     }
 }
 
 /// What a branch comes to goes to its target: at once, or at the end of the event.
 void Engine::produce(std::uint32_t b, double q, const Sink& sink) {
-    if (muted_) return;
     const PlanBranch& branch = plan().branches[b];
     state().branchLive[b].value.store(static_cast<float>(q), std::memory_order_relaxed);
     if (branch.tieLine != none) return writeTieLine(branch.tieLine, q);

@@ -54,6 +54,7 @@ void Engine::sendPayload(std::uint32_t b, Payload payload, const Sink& sink) {
         case MessageKind::program:
             return sendProgram(b, payload, sink);
         case MessageKind::osc:
+        case MessageKind::relative:
             return;
     }
 }
@@ -131,18 +132,25 @@ void Engine::sendRegister(std::uint32_t b, int value, const Sink& sink) {
 void Engine::sendKeyPressure(std::uint32_t b, int value, const Sink& sink) {
     const PlanBranch& branch = plan().branches[b];
     const Sender sender = senderOf(b);
-    const auto& held = notes_.held();
-    for (std::size_t i = 0; i < held.size(); ++i) {
-        const OutputKey key = held[i].output;
-        const auto same = [&](const HeldNote& note) {
-            return note.instrument == sender.instrument && note.output == key;
-        };
-        if (held[i].instrument != sender.instrument ||
-            std::any_of(held.begin(), held.begin() + static_cast<std::ptrdiff_t>(i), same))
-            continue;
+    const auto isOwn = [&](const NoteMemory::Place& place) {
+        return place.instrument == sender.instrument && notes_.isDown(place);
+    };
+    const auto cameBefore = [&](std::uint32_t index) {
+        const OutputKey& key = notes_.place(index).output;
+        for (std::uint32_t i = notes_.oldest(); i != index; i = notes_.place(i).behind) {
+            if (isOwn(notes_.place(i)) && notes_.place(i).output == key) return true;
+        }
+        return false;
+    };
+    for (std::uint32_t i = notes_.oldest(); i != NoteMemory::nothing; i = notes_.place(i).behind) {
+        const NoteMemory::Place& place = notes_.place(i);
+        if (!isOwn(place)) continue;
+        const OutputKey& key = place.output;
         const std::uint32_t lane = laneAt(key.port, key.channel);
         Payload& last = sent(lane, keyPressureSlot + key.key);
-        if (last == payload(key.key, value) && !branch.body->repeats) continue;
+        const bool repeats = last == payload(key.key, value);
+        // Two keys may sound the same one, which only shows where repeats are sent.
+        if (repeats && (!branch.body->repeats || cameBefore(i))) continue;
         last = payload(key.key, value);
         put(lane, sender, midi::make(midi::keyPressure, key.channel, key.key, value), sink);
     }
@@ -154,31 +162,32 @@ InputKey causeKey(std::uint32_t cause) {
     return {parameterPort, static_cast<std::uint8_t>(cause >> 8), static_cast<std::uint8_t>(cause)};
 }
 
-InputKey inputKey(const Event& event) {
-    return {event.port, static_cast<std::uint8_t>(midi::channelOf(event.bytes)), event.bytes[1]};
-}
-
 }  // namespace
 
 /// A parameter's note is held like any other, with the parameter in place of the key that was pressed.
+/// Whether the parameter is on is another matter: what ended its note otherwise does not sound it again.
 void Engine::sendNote(std::uint32_t b, bool on, const Sink& sink) {
     const PlanBranch& branch = plan().branches[b];
+    if (state().notesOn[branch.place] == on) return;
+    state().notesOn[branch.place] = on;
     const InputKey cause = causeKey(branch.place);
-    const auto& held = notes_.held();
-    const auto found =
-        std::find_if(held.begin(), held.end(), [&](const HeldNote& note) { return note.input == cause; });
-    if (on == (found != held.end())) return;
+    if (!on) return endNote(notes_.find(cause), sink);
     const Lane& lane = plan().lanes()[branch.lane];
-    if (!on) {
-        const std::array<std::uint8_t, 3> off{midi::noteOff, 0, 64};
-        releaseNote(static_cast<std::size_t>(found - held.begin()), off, sink);
-        return notes_.sweep();
-    }
     const Sender sender = senderOf(b);
     const auto key = static_cast<std::uint8_t>(branch.body->number);
-    if (!notes_.begin(cause, {lane.port, lane.channel, key}, sender.instrument)) return;
+    if (!notes_.begin(cause, serial_, {lane.port, lane.channel, key}, sender.instrument)) return;
     put(branch.lane, sender,
         midi::make(midi::noteOn, lane.channel, branch.body->number, branch.body->velocity), sink);
+}
+
+/// Ends what a parameter sounds, unless nothing is left of it.
+void Engine::endNote(std::uint32_t cause, const Sink& sink) {
+    if (cause == NoteMemory::nothing) return;
+    const std::array<std::uint8_t, 3> off{midi::noteOff, 0, midi::middleVelocity};
+    notes_.lift(cause);
+    for (std::uint32_t i = notes_.firstOf(cause); i != NoteMemory::nothing; i = notes_.place(i).nextOfCause)
+        release(notes_.place(i), off, sink);
+    notes_.forget(cause);
 }
 
 void Engine::sendProgram(std::uint32_t b, int value, const Sink& sink) {
@@ -341,49 +350,43 @@ void Engine::beginNote(const Event& event, std::uint32_t place, const Sink& sink
     message.data[1] = static_cast<std::uint8_t>(*key);
     if (state().velocities[place] >= 0)
         message.data[2] = static_cast<std::uint8_t>(state().velocities[place]);
-    if (!notes_.begin(inputKey(event), {lane.port, lane.channel, message.data[1]}, part.name)) return;
+    const OutputKey output{lane.port, lane.channel, message.data[1]};
+    if (!notes_.begin(inputKey(event), serial_, output, part.name)) return;
     put(part.lane, {part.name}, message, sink);
 }
 
-void Engine::releaseNote(std::size_t index, midi::Bytes off, const Sink& sink) {
-    const HeldNote note = notes_.held()[index];
-    if (!notes_.end(index)) return;
-    midi::Short message = onChannel(off, note.output.channel);
-    message.data[1] = note.output.key;
-    sink({now_, note.output.port, note.instrument, noChain, -1, message.bytes()});
-}
-
-bool Engine::someoneHolds(const Event& event) const {
-    const InputKey input = inputKey(event);
-    const auto& held = notes_.held();
-    return std::any_of(held.begin(), held.end(), [&](const HeldNote& note) { return note.input == input; });
+/// A place hears of an off, unless another cause that is down still sounds its key.
+void Engine::release(const NoteMemory::Place& place, midi::Bytes off, const Sink& sink) {
+    if (notes_.sounds(place)) return;
+    midi::Short message = onChannel(off, place.output.channel);
+    message.data[1] = place.output.key;
+    sink({now_, place.output.port, place.instrument, noChain, -1, message.bytes()});
 }
 
 void Engine::endNotesOf(const Event& event, const Part& part, const Sink& sink) {
-    const InputKey input = inputKey(event);
-    const auto& held = notes_.held();
-    for (std::size_t i = 0; i < held.size(); ++i) {
-        if (held[i].input == input && held[i].count > 0 && held[i].instrument == part.name)
-            releaseNote(i, event.bytes, sink);
+    const std::uint32_t cause = notes_.find(inputKey(event));
+    if (cause == NoteMemory::nothing) return;
+    notes_.lift(cause);
+    for (std::uint32_t i = notes_.firstOf(cause); i != NoteMemory::nothing; i = notes_.place(i).nextOfCause) {
+        if (notes_.place(i).instrument == part.name) release(notes_.place(i), event.bytes, sink);
     }
 }
 
-/// Ends what belongs to instruments that the plan no longer has.
+/// Ends what belongs to instruments that the plan no longer has. With it the off is answered.
 void Engine::endForgottenNotes(const Event& event, const Sink& sink) {
-    const InputKey input = inputKey(event);
-    const auto& held = notes_.held();
-    for (std::size_t i = 0; i < held.size(); ++i) {
-        const auto owns = [&](const Part& part) { return part.name == held[i].instrument; };
-        if (held[i].input == input && held[i].count > 0 &&
-            std::none_of(plan().parts.begin(), plan().parts.end(), owns))
-            releaseNote(i, event.bytes, sink);
+    const std::uint32_t cause = notes_.find(inputKey(event));
+    if (cause == NoteMemory::nothing) return;
+    notes_.lift(cause);
+    for (std::uint32_t i = notes_.firstOf(cause); i != NoteMemory::nothing; i = notes_.place(i).nextOfCause) {
+        const NoteMemory::Place& place = notes_.place(i);
+        const auto owns = [&](const Part& part) { return part.name == place.instrument; };
+        if (std::none_of(plan().parts.begin(), plan().parts.end(), owns)) release(place, event.bytes, sink);
     }
-    notes_.sweep();
+    notes_.answer(cause);
 }
 
 /// Key pressure goes where its note went; where there is none, to the key as a note would.
 void Engine::followNote(const Event& event, const Part& part, const Sink& sink) {
-    const InputKey input = inputKey(event);
     const auto follow = [&](std::uint32_t lane, std::uint8_t channel, std::uint8_t key) {
         midi::Short message = onChannel(event.bytes, channel);
         message.data[1] = key;
@@ -391,27 +394,26 @@ void Engine::followNote(const Event& event, const Part& part, const Sink& sink) 
         put(lane, {part.name}, message, sink);
     };
     bool held = false;
-    for (const HeldNote& note : notes_.held()) {
-        if (note.input != input || note.instrument != part.name) continue;
+    const std::uint32_t cause = notes_.find(inputKey(event));
+    for (std::uint32_t i = cause == NoteMemory::nothing ? cause : notes_.firstOf(cause);
+         i != NoteMemory::nothing; i = notes_.place(i).nextOfCause) {
+        const NoteMemory::Place& place = notes_.place(i);
+        if (place.instrument != part.name) continue;
         held = true;
-        follow(laneAt(note.output.port, note.output.channel), note.output.channel, note.output.key);
+        follow(laneAt(place.output.port, place.output.channel), place.output.channel, place.output.key);
     }
     const auto key = transposed(part, event.bytes[1]);
-    if (held || !key || !part.pass.notes) return;
+    if (held || !key) return;
     follow(part.lane, laneOf(part).channel, static_cast<std::uint8_t>(*key));
 }
 
 // Silence and forgetting.
 
 void Engine::silenceAll(const Sink& sink) {
-    const auto& held = notes_.held();
-    for (std::size_t i = 0; i < held.size(); ++i) {
-        const auto sameKey = [&](const HeldNote& earlier) { return earlier.output == held[i].output; };
-        if (std::any_of(held.begin(), held.begin() + static_cast<std::ptrdiff_t>(i), sameKey)) continue;
-        const auto off = midi::make(midi::noteOff, held[i].output.channel, held[i].output.key, 64);
-        sink({now_, held[i].output.port, held[i].instrument, noChain, -1, off.bytes()});
-    }
-    notes_.clear();
+    notes_.clear([&](const NoteMemory::Place& place) {
+        const auto off = midi::make(midi::noteOff, place.output.channel, place.output.key, midi::middleVelocity);
+        sink({now_, place.output.port, place.instrument, noChain, -1, off.bytes()});
+    });
     for (const Lane& lane : plan().lanes()) {
         for (const int control : {midi::sustain, midi::allNotesOff, midi::allSoundOff}) {
             const auto message = midi::make(midi::controlChange, lane.channel, control, 0);

@@ -29,6 +29,9 @@ enum Status : std::uint8_t {
     sysexStart = 0xF0,
     sysexEnd = 0xF7,
     firstRealTime = 0xF8,
+    timingClock = 0xF8,
+    clockStart = 0xFA,
+    clockContinue = 0xFB,
 };
 
 /// Control numbers that the signal rules treat apart.
@@ -54,6 +57,7 @@ enum Control : std::uint8_t {
 };
 
 inline constexpr int bendCentre = 8192;
+inline constexpr int middleVelocity = 64;  ///< what a release counts as that says nothing of how fast it was
 inline constexpr int max7 = 127;
 inline constexpr int max14 = 16383;
 

@@ -11,6 +11,7 @@
 // Memory is of fixed size and found by hashing. What it cannot hold it forgets, oldest neighbour first.
 #pragma once
 
+#include <algorithm>
 #include <cstddef>
 #include <cstdint>
 #include <vector>
@@ -73,6 +74,15 @@ class Pairs {
         if (!entry.waiting) return;
         take(PairReading{address, entry.high << 7, true});
         giveUp(entry);
+    }
+
+    /// Data increment or decrement comes, by ±1. True where the value is read as seven bits; its high byte
+    /// then moves along, for a low byte that may come after all.
+    bool step(const PairAddress& address, int by) {
+        Entry& entry = at(address);
+        if (entry.alone < aloneAtMost) return false;
+        entry.high = static_cast<std::uint8_t>(std::clamp(entry.high + by, 0, max7));
+        return true;
     }
 
     /// A grid point has come: what has waited long enough counts, in the order in which it came.

@@ -33,6 +33,7 @@ enum class Outside { clamp, silent, rest };
 enum class Active { always, inHand };
 enum class FanMode { all, chosen };
 enum class Handover { jump, meet, glide };
+enum class Follow { none, clock, transport };
 
 /// How a parameter's raw range is shown. Absent bounds stand for the message's own (signal rules, section 4).
 struct Display {
@@ -51,6 +52,7 @@ struct Message {
     std::optional<std::array<int, 2>> bank;  ///< of a program: CC 0 and CC 32 before it, 0..127 each
     int velocity = 100;                      ///< of a note, 1..127
     std::string address;                     ///< of OSC
+    std::vector<FieldValue> values;          ///< one for each of the kind's fields
     Extras extras;
     bool operator==(const Message&) const = default;
 };
@@ -177,6 +179,15 @@ struct TieLine {
     bool operator==(const TieLine&) const = default;
 };
 
+/// Whose beat cycles in beats follow (signal rules, section 9).
+struct Tempo {
+    double bpm = 120;  ///< quarter notes a minute, where nothing else says so or has spoken yet
+    Follow follow = Follow::none;
+    std::string port = std::string(anyPort);  ///< of the MIDI clock
+    Extras extras;
+    bool operator==(const Tempo&) const = default;
+};
+
 struct Ensemble {
     std::string title;
     std::vector<Controller> controllers;
@@ -184,6 +195,7 @@ struct Ensemble {
     SharedList<Instrument> instruments;
     std::vector<Chain> sharedChains;
     std::optional<std::vector<std::string>> inHand;
+    Tempo tempo;
     Extras extras;
     bool operator==(const Ensemble&) const = default;
 };

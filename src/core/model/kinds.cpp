@@ -85,7 +85,8 @@ const std::array<SourceRow, 19>& sourceRows() {
     return rows;
 }
 
-constexpr std::array<MessageRow, 11> messageRows{{
+const std::array<MessageRow, 12>& messageRows() {
+    static const std::array<MessageRow, 12> rows{{
     {MessageKind::cc, "cc", "Control (CC)", max7, true},
     {MessageKind::cc14, "cc14", "Control, 14-bit", max14, true},
     {MessageKind::bend, "bend", "Pitch bend", max14, false},
@@ -97,13 +98,9 @@ constexpr std::array<MessageRow, 11> messageRows{{
     {MessageKind::rpn, "rpn", "RPN", max14, true},
     {MessageKind::nrpn, "nrpn", "NRPN", max14, true},
     {MessageKind::osc, "osc", "OSC", max7, false},
-}};
-
-template<class Rows>
-auto find(const Rows& rows, std::string_view name) -> decltype(rows.data()) {
-    const auto found =
-        std::find_if(rows.begin(), rows.end(), [name](const auto& r) { return r.name == name; });
-    return found == rows.end() ? nullptr : &*found;
+    {MessageKind::relative, "relative", "Relative encoder", 0, true, encoderFields},
+    }};
+    return rows;
 }
 
 }  // namespace
@@ -112,19 +109,21 @@ std::span<const SourceRow> sourceKinds() {
     return sourceRows();
 }
 std::span<const MessageRow> messageKinds() {
-    return messageRows;
+    return std::span(messageRows()).first(messageRows().size() - 1);
+}
+std::span<const MessageRow> controlKinds() {
+    return messageRows();
 }
 const SourceRow& row(SourceKind kind) {
     return sourceRows().at(static_cast<std::size_t>(kind));
 }
 const MessageRow& row(MessageKind kind) {
-    return messageRows.at(static_cast<std::size_t>(kind));
+    return messageRows().at(static_cast<std::size_t>(kind));
 }
 const SourceRow* findSourceKind(std::string_view name) {
-    return find(sourceRows(), name);
-}
-const MessageRow* findMessageKind(std::string_view name) {
-    return find(messageRows, name);
+    const auto& rows = sourceRows();
+    const auto found = std::find_if(rows.begin(), rows.end(), [name](const auto& r) { return r.name == name; });
+    return found == rows.end() ? nullptr : &*found;
 }
 
 }  // namespace mellow

@@ -34,7 +34,20 @@ enum class SourceKind {
     osc
 };
 
-enum class MessageKind { cc, cc14, bend, pressure, keyPressure, velocity, note, program, rpn, nrpn, osc };
+enum class MessageKind {
+    cc,
+    cc14,
+    bend,
+    pressure,
+    keyPressure,
+    velocity,
+    note,
+    program,
+    rpn,
+    nrpn,
+    osc,
+    relative  ///< of a controller's control only: no instrument listens to one
+};
 
 /// What moves a source of a kind.
 enum class Origin {
@@ -61,16 +74,19 @@ struct MessageRow {
     std::string_view label;  ///< on screen
     int max;                 ///< the highest raw value: 127 or 16383
     bool numbered;           ///< has a `number`
+    std::span<const Field> fields = {};  ///< what else it can be set to
 };
 
 std::span<const SourceRow> sourceKinds();
+/// The kinds that an instrument's parameter can have.
 std::span<const MessageRow> messageKinds();
+/// The kinds that a controller's control can have.
+std::span<const MessageRow> controlKinds();
 
 const SourceRow& row(SourceKind kind);
 const MessageRow& row(MessageKind kind);
 
 /// nullptr when the format knows no such name.
 const SourceRow* findSourceKind(std::string_view name);
-const MessageRow* findMessageKind(std::string_view name);
 
 }  // namespace mellow

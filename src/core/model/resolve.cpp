@@ -28,6 +28,8 @@ SourceKind sourceOf(MessageKind kind) {
             return SourceKind::nrpn;
         case MessageKind::osc:
             return SourceKind::osc;
+        case MessageKind::relative:
+            return SourceKind::relative;
         default:
             return SourceKind::cc;
     }
@@ -44,6 +46,7 @@ Source resolved(const Ensemble& ensemble, const Source& source) {
     Source made = makeSource(sourceOf(control->message.kind));
     if (row(made.kind).numbered && made.kind != SourceKind::program) made.number = control->message.number;
     if (made.kind == SourceKind::osc) made.values[0] = control->message.address;
+    if (made.kind == SourceKind::relative) made.values = control->message.values;
     made.channel = source.channel;
     made.controller = source.controller;
     made.rest = source.rest ? source.rest : control->rest;
@@ -96,6 +99,23 @@ std::string nameOf(const Target& target, bool withInstrument) {
     if (target.parameter == nullptr) return {};
     const std::string& name = nameOf(*target.parameter);
     return withInstrument ? nameOf(*target.instrument) + " " + name : name;
+}
+
+std::vector<std::string> tieLinesWritten(const Chain& chain) {
+    std::vector<std::string> ids;
+    for (const Branch& branch : chain.branches) {
+        const auto line = tieLineOf(branch.target);
+        if (branch.on && line) ids.push_back(*line);
+    }
+    return ids;
+}
+
+std::vector<std::string> tieLinesRead(const Chain& chain) {
+    std::vector<std::string> ids;
+    forEachSource(chain, [&ids](const Source& source) {
+        if (source.kind == SourceKind::tieLine) ids.push_back(source.tieLine);
+    });
+    return ids;
 }
 
 }  // namespace mellow

@@ -58,4 +58,8 @@ void forEachSource(const Chain& chain, Visit&& visit) {
     if (chain.fan.by) visit(*chain.fan.by);
 }
 
+/// Ids of the tie lines that a chain writes, by its branches that are on, and reads, by any of its sources.
+std::vector<std::string> tieLinesWritten(const Chain& chain);
+std::vector<std::string> tieLinesRead(const Chain& chain);
+
 }  // namespace mellow

@@ -1,9 +1,10 @@
 // The cycle: a shape that repeats, free in Hz or in beats of the tempo at hand.
 //
 // Signal rules, section 7: at time t in seconds its phase is φ = frac(phase + f·(t − t₀)), with f in Hz or
-// tempo/60/beats, and t₀ = 0 or the last note-on. The random shapes make one draw a cycle: `steps` holds
-// draw n in cycle n, `drift` runs from the draw before to it along half a cosine. What comes before the first
-// draw the rules leave open; it is the middle, ½, from which the walk starts too.
+// tempo/60/beats, and t₀ = 0, the last note-on or the last start. Where the tempo changes, a cycle in beats
+// runs on from the phase at which it stands, so whoever plays counts the cycles done and hands them in. The
+// random shapes make one draw a cycle: `steps` holds draw n in cycle n, `drift` runs from the draw before to
+// it along half a cosine, from ½ before the first. A restart begins the draws again.
 #include <array>
 #include <cmath>
 #include <numbers>
@@ -18,7 +19,8 @@ namespace {
 enum Shape { sine, triangle, rampUp, rampDown, square, steps, drift };
 constexpr std::array<std::string_view, 7> shapes{"sine",   "triangle", "rampUp", "rampDown",
                                                  "square", "steps",    "drift"};
-constexpr std::array<std::string_view, 2> restarts{"none", "note"};
+constexpr std::array<std::string_view, 3> restarts{"none", "note", "start"};
+enum Restart { never, byNote, byStart };
 
 enum Place { shapeField, hzField, beatsField, phaseField, restartField, seedField };
 constexpr double fastest = 1000;  ///< Hz; the grid cannot show more than half of it
@@ -40,8 +42,8 @@ constexpr std::array<Field, 6> fields{{
      "Quarter notes that a cycle lasts; 0 leaves the rate to Hz.",
      true},
     {"phase", "Phase", "%", Field::Type::number, 0, 1, 0, true, {}, "Where in the cycle it starts.", true},
-    {"restart", "Restarts", "", Field::Type::choice, 0, 1, 0, false, restarts,
-     "Whether each note starts it again.", true},
+    {"restart", "Restarts", "", Field::Type::choice, 0, 2, never, false, restarts,
+     "Whether each note, or the clock's start, starts it again.", true},
     {"seed", "Seed", "", Field::Type::whole, 0, seeds, 1, true, {}, "Which random course it takes.", true},
 }};
 
@@ -50,16 +52,23 @@ constexpr std::array<Field, 6> fields{{
 constinit const std::span<const Field> cycleFields = fields;
 
 double cycleFrequency(const Source& source, double tempo) {
-    const double beats = numberOf(source, beatsField);
-    return beats > 0 ? tempo / 60 / beats : numberOf(source, hzField);
+    return cycleCountsBeats(source) ? tempo / 60 / numberOf(source, beatsField) : numberOf(source, hzField);
 }
 
-bool cycleRestarts(const Source& source) {
-    return choiceOf(source, restartField) == 1;
+bool cycleCountsBeats(const Source& source) {
+    return numberOf(source, beatsField) > 0;
+}
+bool cycleRestartsByNote(const Source& source) {
+    return choiceOf(source, restartField) == byNote;
+}
+bool cycleRestartsByStart(const Source& source) {
+    return choiceOf(source, restartField) == byStart;
 }
 
-double cyclePosition(const Source& source, double seconds, double tempo) {
-    const double cycles = numberOf(source, phaseField) + cycleFrequency(source, tempo) * seconds;
+double cyclePosition(const Source& source, double cycles) {
+    // A phase of a whole cycle is none.
+    const double phase = numberOf(source, phaseField);
+    cycles = (phase - std::floor(phase)) + cycles;
     const double number = std::floor(cycles);
     const double phi = cycles - number;
     const auto seed = static_cast<std::uint64_t>(numberOf(source, seedField));

@@ -10,10 +10,24 @@ double randomDraw(std::uint64_t seed, std::uint64_t index) {
     return static_cast<double>(x >> 11) * 0x1p-53;
 }
 
+namespace {
+
+double cyclesAt(const Source& source, const GeneratorState& state, Microseconds now, double tempo) {
+    const double seconds = static_cast<double>(now - state.since) / 1e6;
+    return state.turned + cycleFrequency(source, tempo) * seconds;
+}
+
+void beginAgain(GeneratorState& state, Microseconds now) {
+    state.since = now;
+    state.turned = 0;
+}
+
+}  // namespace
+
 double movedTo(const Source& source, GeneratorState& state, Microseconds now, double tempo) {
     switch (source.kind) {
         case SourceKind::lfo:
-            state.position = cyclePosition(source, static_cast<double>(now - state.since) / 1e6, tempo);
+            state.position = cyclePosition(source, cyclesAt(source, state, now, tempo));
             break;
         case SourceKind::envelope:
             state.position = envelopePosition(source, state, now);
@@ -38,8 +52,18 @@ bool keepsMoving(const Source& source, const GeneratorState& state) {
     }
 }
 
+void tempoChanges(const Source& source, GeneratorState& state, Microseconds now, double before) {
+    if (source.kind != SourceKind::lfo || !cycleCountsBeats(source)) return;
+    state.turned = cyclesAt(source, state, now, before);
+    state.since = now;
+}
+
+void clockStarts(const Source& source, GeneratorState& state, Microseconds now) {
+    if (source.kind == SourceKind::lfo && cycleRestartsByStart(source)) beginAgain(state, now);
+}
+
 void noteBegins(const Source& source, GeneratorState& state, Microseconds now) {
-    if (source.kind == SourceKind::lfo && cycleRestarts(source)) state.since = now;
+    if (source.kind == SourceKind::lfo && cycleRestartsByNote(source)) beginAgain(state, now);
     if (source.kind != SourceKind::envelope) return;
     state.since = now;
     state.from = state.position;

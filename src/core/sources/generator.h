@@ -16,7 +16,8 @@ namespace mellow {
 inline constexpr double unknownTempo = 120;  ///< beats a minute, where nothing says otherwise
 
 struct GeneratorState {
-    Microseconds since = 0;   ///< cycle: t₀; envelope: when the present course began
+    Microseconds since = 0;   ///< cycle: t₀, or when its rate last changed; envelope: when its course began
+    double turned = 0;        ///< cycle: how many it had done by then
     double from = 0;          ///< envelope: where the present course began
     double position = 0;      ///< at the last grid point
     std::uint64_t steps = 0;  ///< walk: taken so far
@@ -29,6 +30,10 @@ struct GeneratorState {
 double movedTo(const Source& source, GeneratorState& state, Microseconds now, double tempo);
 /// True while the clock alone would still change the position.
 bool keepsMoving(const Source& source, const GeneratorState& state);
+/// The tempo changes; a cycle in beats goes on from where it stands. before: the tempo until now.
+void tempoChanges(const Source& source, GeneratorState& state, Microseconds now, double before);
+/// The clock or the transport starts; cycles that say so begin again.
+void clockStarts(const Source& source, GeneratorState& state, Microseconds now);
 void noteBegins(const Source& source, GeneratorState& state, Microseconds now);
 void lastNoteEnds(const Source& source, GeneratorState& state, Microseconds now);
 
@@ -37,9 +42,12 @@ void lastNoteEnds(const Source& source, GeneratorState& state, Microseconds now)
 double randomDraw(std::uint64_t seed, std::uint64_t index);
 
 // One a kind, each in its own file.
-double cyclePosition(const Source& source, double seconds, double tempo);
+/// cycles: how many it has done since it began, from its phase on.
+double cyclePosition(const Source& source, double cycles);
 double cycleFrequency(const Source& source, double tempo);  ///< cycles a second
-bool cycleRestarts(const Source& source);
+bool cycleCountsBeats(const Source& source);
+bool cycleRestartsByNote(const Source& source);
+bool cycleRestartsByStart(const Source& source);
 double envelopePosition(const Source& source, GeneratorState& state, Microseconds now);
 double walkPosition(const Source& source, GeneratorState& state, Microseconds now);
 bool walkMoves(const Source& source);

@@ -50,14 +50,19 @@ std::optional<std::array<int, 2>> readPair(ObjectReader& in, std::string_view ke
     return std::nullopt;
 }
 
-Message readMessage(const Json& json, const std::string& path, Complaint& complaint) {
+void readField(ObjectReader& in, const Field& field, FieldValue& value);
+
+/// kinds: those that the message may be of.
+Message readMessage(const Json& json, const std::string& path, std::span<const MessageRow> kinds,
+                    Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     Message message;
     const std::string name = in.requiredText("kind");
-    const auto* kind = findMessageKind(name);
-    if (kind == nullptr) {
+    const auto kind =
+        std::find_if(kinds.begin(), kinds.end(), [&name](const MessageRow& r) { return r.name == name; });
+    if (kind == kinds.end()) {
         complaint.raise(in.pathOf("kind"), "unknown message \"" + name + "\"",
-                        "use one of " + namesOf(messageKinds(), [](auto& r) { return r.name; }));
+                        "use one of " + namesOf(kinds, [](auto& r) { return r.name; }));
         return message;
     }
     message.kind = kind->kind;
@@ -68,6 +73,8 @@ Message readMessage(const Json& json, const std::string& path, Complaint& compla
     if (message.kind == MessageKind::program) message.bank = readPair(in, "bank", "two numbers [msb, lsb]");
     if (message.kind == MessageKind::note) message.velocity = in.whole("velocity", message.velocity);
     if (message.kind == MessageKind::osc) message.address = in.requiredText("address");
+    message.values = startOf(kind->fields);
+    for (std::size_t i = 0; i < kind->fields.size(); ++i) readField(in, kind->fields[i], message.values[i]);
     message.extras = in.rest();
     return message;
 }
@@ -244,7 +251,7 @@ Parameter readParameter(const Json& json, const std::string& path, Complaint& co
     parameter.id = in.requiredText("id");
     parameter.name = in.text("name");
     if (const Json* message = in.require("message")) {
-        parameter.message = readMessage(*message, in.pathOf("message"), complaint);
+        parameter.message = readMessage(*message, in.pathOf("message"), messageKinds(), complaint);
     }
     if (const Json* display = in.find("display")) {
         parameter.display = readDisplay(*display, in.pathOf("display"), complaint);
@@ -319,7 +326,7 @@ ControllerControl readControl(const Json& json, const std::string& path, Complai
     control.id = in.requiredText("id");
     control.name = in.text("name");
     if (const Json* message = in.require("message"))
-        control.message = readMessage(*message, in.pathOf("message"), complaint);
+        control.message = readMessage(*message, in.pathOf("message"), controlKinds(), complaint);
     control.rest = optionalWord<Rest>(in, "rest", restWords);
     control.extras = in.rest();
     return control;
@@ -347,6 +354,16 @@ TieLine readTieLine(const Json& json, const std::string& path, Complaint& compla
     line.rest = in.number("rest", 0);
     line.extras = in.rest();
     return line;
+}
+
+Tempo readTempo(const Json& json, const std::string& path, Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    Tempo tempo;
+    tempo.bpm = in.number("bpm", tempo.bpm);
+    tempo.follow = wordAs(in, "follow", followWords, tempo.follow);
+    if (in.find("port") != nullptr) tempo.port = in.text("port");
+    tempo.extras = in.rest();
+    return tempo;
 }
 
 void readHeader(ObjectReader& in) {
@@ -396,6 +413,8 @@ Ensemble readEnsemble(const Json& json, Complaint& complaint) {
             return std::string();
         });
     }
+    if (const Json* tempo = in.find("tempo"))
+        ensemble.tempo = readTempo(*tempo, in.pathOf("tempo"), complaint);
     ensemble.extras = in.rest();
     return ensemble;
 }

@@ -15,5 +15,6 @@ inline constexpr std::array<std::string_view, 2> activeWords{"always", "inHand"}
 inline constexpr std::array<std::string_view, 2> restWords{"low", "middle"};
 inline constexpr std::array<std::string_view, 2> fanWords{"all", "chosen"};
 inline constexpr std::array<std::string_view, 3> handoverWords{"jump", "meet", "glide"};
+inline constexpr std::array<std::string_view, 3> followWords{"none", "clock", "transport"};
 
 }  // namespace mellow::store

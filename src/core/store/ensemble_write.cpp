@@ -41,6 +41,9 @@ void addList(Json& json, const char* key, const List& list, Write&& write, bool 
     json[key] = std::move(array);
 }
 
+Json field(const Field& field, const FieldValue& value);
+void addFields(Json& json, std::span<const Field> fields, const std::vector<FieldValue>& values);
+
 Json message(const Message& message) {
     Json json;
     json["kind"] = row(message.kind).name;
@@ -49,6 +52,7 @@ Json message(const Message& message) {
     if (message.kind == MessageKind::note && message.velocity != Message{}.velocity)
         json["velocity"] = message.velocity;
     if (message.kind == MessageKind::osc) json["address"] = message.address;
+    addFields(json, row(message.kind).fields, message.values);
     addExtras(json, message.extras);
     return json;
 }
@@ -244,6 +248,15 @@ Json tieLine(const TieLine& line) {
     return json;
 }
 
+Json tempo(const Tempo& tempo) {
+    Json json = Json::object();
+    if (tempo.bpm != Tempo{}.bpm) json["bpm"] = number(tempo.bpm);
+    if (tempo.follow != Follow::none) json["follow"] = wordOf(followWords, tempo.follow);
+    if (tempo.port != anyPort) json["port"] = tempo.port;
+    addExtras(json, tempo.extras);
+    return json;
+}
+
 bool isFlat(const Json& array) {
     return std::all_of(array.begin(), array.end(), [](const Json& each) {
         return !each.is_object() && (!each.is_array() || isFlat(each));
@@ -294,6 +307,7 @@ std::string printEnsemble(const Ensemble& ensemble) {
         addList(
             json, "inHand", *ensemble.inHand, [](const std::string& id) { return Json(id); }, true);
     }
+    if (ensemble.tempo != Tempo{}) json["tempo"] = tempo(ensemble.tempo);
     addExtras(json, ensemble.extras);
     std::string text;
     print(json, 0, text);

@@ -2,12 +2,13 @@
 //
 // It walks the model for every message, looks everything up by name, tabulates nothing, and keeps its memory
 // in maps. It is slow on purpose: each line should be checkable against a sentence of the rules by somebody
-// who has never seen the engine. Tests play random ensembles and streams through both and want the same
-// bytes. The arithmetic of single steps and generators is shared (core/steps, core/sources) and has tests of
-// its own; everything else is not.
+// who has never seen the engine. Of the program it knows the document's structs and nothing else: what
+// references stand for, what runs and in which order (resolving.h), scales and laws (arithmetic.h), steps and
+// generators are all its own, so that a mistake in one cannot hide in both. Tests play random ensembles and
+// streams through the two and want the same bytes.
 //
 // Every event, and every grid point, is played in the same three parts: positions are updated, chains that
-// were moved run in their order, and what they produced is sent at the end (Sending), since only then is it
+// were moved run in their turn, and what they produced is sent at the end (Sending), since only then is it
 // known where a mixed parameter is sent.
 #pragma once
 
@@ -20,7 +21,9 @@
 #include <vector>
 
 #include "core/model/ensemble.h"
-#include "core/sources/generator.h"
+#include "reference/generators.h"
+#include "reference/resolving.h"
+#include "reference/steps.h"
 
 namespace mellow::reference {
 
@@ -47,39 +50,37 @@ class Interpreter {
     /// The clock alone, up to and including `until`.
     std::vector<Sent> advance(std::int64_t until);
     std::vector<Sent> silenceAll();
+    /// A file says how fast, from now on; 0: it is over.
+    void setTempo(double bpm);
     /// Plays an edited ensemble from here on. Chains that were edited after something moved them run once.
     std::vector<Sent> edit(Ensemble ensemble);
 
  private:
     using Bytes = std::vector<std::uint8_t>;
-    using ChainId = std::pair<std::string, std::string>;  ///< instrument ("" for shared chains) and chain
+    using ChainId = std::pair<std::string, std::string>;  ///< instrument ("\n" for shared chains) and chain
     using InputKey = std::tuple<std::string, int, int>;   ///< port, channel, key
     using Lane = std::pair<std::string, int>;             ///< port, channel
+    using Control = std::pair<std::string, int>;          ///< port, channel
     using Register = std::pair<bool, int>;                ///< RPN or not, number
 
-    /// What an ear is for: the source, the chooser, or a combine step of the trunk (branch −1) or a branch.
-    struct Ear {
-        enum class For { source, chooser, combine } what = For::source;
-        int branch = -1;
-        int step = 0;
-        // NOLINTNEXTLINE(modernize-use-nullptr): the check takes the generated comparison for a 0.
-        auto operator<=>(const Ear&) const = default;
+    /// Where a control stands that moves a chain, and whether the chain follows it.
+    struct Hand {
+        double place = 0;
+        bool met = false;
     };
     struct EarMemory {
         double position = 0;
         int raw = -1;
         bool spoken = false;
-        GeneratorState generator;
-        std::optional<std::pair<std::string, int>> hand;  ///< the control that moved it last: port, channel
-        double handPlace = 0;
-        bool caught = false;
+        Generator generator;
+        std::map<Control, Hand> hands;
     };
     struct ChainMemory {
         bool spoken = false;
         std::map<Ear, EarMemory> ears;
-        std::vector<StepState> trunk;
-        std::vector<std::vector<StepState>> branches;
-        std::vector<std::optional<double>> produced;  ///< one a branch
+        std::vector<Memory> trunk;
+        std::vector<std::vector<Memory>> branches;
+        std::vector<std::optional<double>> produced;  ///< one a branch, before any rounding to a label
     };
     /// Why a chain is to run in the present event.
     struct Due {
@@ -88,13 +89,24 @@ class Interpreter {
         bool tick = false;
         bool cue = false;
     };
-    struct Held {
-        InputKey input;
+    enum class Cue { none, noteOn, pedalDown };
+    /// Where a note went.
+    struct Place {
         std::string instrument;
         std::string port;
         int channel = 0;
         int key = 0;
-        int count = 0;
+        bool operator==(const Place&) const = default;
+        [[nodiscard]] bool soundsLike(const Place& other) const {
+            return port == other.port && channel == other.channel && key == other.key;
+        }
+    };
+    /// What is remembered of an input key, or of a parameter that sounds a note.
+    struct Held {
+        InputKey input;
+        std::vector<Place> places;
+        bool down = false;
+        int unanswered = 0;
     };
     struct Selected {
         bool rpn = false;
@@ -127,48 +139,52 @@ class Interpreter {
         const Instrument* passer = nullptr;
         const Instrument* instrument = nullptr;
         const Parameter* parameter = nullptr;
-        const Chain* chain = nullptr;
         double q = 0;
     };
 
     void prepare();
     [[nodiscard]] bool runs(const Instrument& instrument) const;
-    [[nodiscard]] bool runs(const Instrument* instrument, const Chain& chain) const;
     [[nodiscard]] bool inHand(const Instrument& instrument) const;
+    [[nodiscard]] bool sleeps(const Instrument* instrument, const Chain& chain) const;
     [[nodiscard]] static ChainId idOf(const Instrument* instrument, const Chain& chain);
     ChainMemory& memoryOf(const Instrument* instrument, const Chain& chain);
-    /// Calls visit(instrument or null, chain) in the order in which chains run.
+    /// Calls visit(instrument or null, chain) for each chain that runs, in the order of an event.
     template<class Visit>
     void forEachChain(Visit&& visit);
-    /// Calls visit(ear, source as written) for each ear of a chain.
-    template<class Visit>
-    static void forEachEar(const Chain& chain, Visit&& visit);
 
     void playGridPoint();
-    void hear(const std::string& port, const Bytes& bytes, Cue cue);
+    [[nodiscard]] double tempo() const;
+    void changeTempo(double before);
+    void hearClock(int status);
+    void hear(const std::string& port, const Bytes& bytes);
+    void hearPairs(const std::string& port, const Bytes& bytes);
+    [[nodiscard]] bool someoneHears(int pairKind, int number, int channel);
     bool hearWith(const Instrument* instrument, const Chain& chain, const Ear& ear, const Source& source,
                   const std::string& port, const Bytes& bytes, int key);
     bool hearReadings(const Instrument* instrument, const Chain& chain, const Ear& ear, const Source& source,
                       const std::string& port, const Bytes& bytes);
+    [[nodiscard]] bool listensTo(const Instrument* instrument, const Source& source, const std::string& port,
+                                 int channel) const;
     void followKeys(const Instrument* instrument, const Chain& chain, const Ear& ear, const Source& source,
-                    const Bytes& bytes, bool changed, int keysDown);
+                    const Bytes& bytes, bool changed);
     [[nodiscard]] int keysDown(const Instrument* instrument, const Source& source) const;
     void takeReading(const Instrument* instrument, const Chain& chain, const Ear& ear, const Source& source,
                      const Reading& reading);
+    void giveUpWaiting(const PairId& id);
     void high(const PairId& id, int value);
     void low(const PairId& id, int value);
     void speakRaw(const Instrument* instrument, const Chain& chain, const Ear& ear, const Source& source,
                   int raw, const std::string& port, int channel);
+    void hearPlace(const Instrument* instrument, const Chain& chain, const Ear& ear, const Source& source,
+                   double place, const Control& control);
     void speak(const Instrument* instrument, const Chain& chain, const Ear& ear, double position);
-    std::optional<double> handOver(const Chain& chain, EarMemory& memory, const Source& source, double place,
-                                   const std::string& port, int channel);
     void play(const std::vector<const Instrument*>& passers);
     void runChain(const Instrument* instrument, const Chain& chain, const Due& due);
-    void goOn(const Instrument* instrument, const Chain& chain, std::optional<double> position, bool tick,
-              Cue cue, bool silently);
+    void startCombines(const Instrument* instrument, const Chain& chain);
     void runBranch(const Instrument* instrument, const Chain& chain, std::size_t branch,
-                   std::optional<double> position, bool tick, Cue cue, bool silently);
+                   std::optional<double> position, bool tick, Cue cue);
     [[nodiscard]] bool feeds(const Instrument* instrument, const Chain& chain, std::size_t branch);
+    [[nodiscard]] bool leadsSomewhere(const Instrument* instrument, const Branch& branch) const;
     void produce(const Instrument* instrument, const Chain& chain, std::size_t branch, double q);
     void sendAll();
     [[nodiscard]] double mixed(const Instrument& instrument, const Parameter& parameter);
@@ -179,35 +195,41 @@ class Interpreter {
     void sendNote(const Instrument& instrument, const Parameter& parameter, bool on);
     void sendKeyPressure(const Instrument& instrument, const Parameter& parameter, int value);
     void passOn(const Instrument& instrument);
-    void pass(const Instrument& instrument, const std::string& port, const Bytes& bytes);
+    void pass(const Instrument& instrument, const Bytes& bytes);
     void beginNote(const Instrument& instrument);
     void followNote(const Instrument& instrument);
-    void release(Held& held, const Bytes& bytes);
-    void releaseIf(const Bytes& bytes, auto&& wanted);
+    Held* heldBy(const InputKey& input);
+    void offTo(const Place& place, const Bytes& bytes);
+    void endParameterNotes(auto&& wanted);
     void forget(const Lane& lane);
     void leaveHand(const Instrument& was, const Instrument& instrument);
     void comeIntoHand(const Instrument& instrument);
-    void givePedal(const Instrument& instrument, const std::string& port, int channel, int pedal, int value);
-    void carry(const Ensemble& before, const std::map<ChainId, bool>& ranBefore,
-               const std::map<std::string, bool>& instrumentsRanBefore,
+    bool takePedal(const Instrument& instrument, const std::string& port, const Bytes& bytes);
+    void wake(const Instrument* instrument, const Chain& chain);
+    void carry(const Ensemble& before, const Running& ranBefore,
                std::map<ChainId, ChainMemory>& oldMemory);
     void deliver(const std::string& instrument, const std::string& port, Bytes bytes);
 
     Ensemble ensemble_;
-    std::map<std::string, bool> instrumentRuns_;
-    std::map<ChainId, bool> chainRuns_;
+    Running running_;
     std::map<ChainId, ChainMemory> memory_;
     std::map<Lane, LaneMemory> lanes_;
     std::vector<std::tuple<std::string, int, std::string>>
         lanesUsed_;                                                 ///< port, channel, instrument, ever used
     std::map<std::pair<std::string, std::string>, float> lastOsc_;  ///< by port and address
     std::map<std::string, int> velocities_;                         ///< by instrument
+    std::map<std::string, double> lines_;                           ///< what was last written to tie lines
+    std::set<std::string> notesOn_;                                 ///< "instrument/parameter"
     std::vector<Held> held_;
+    std::vector<std::pair<InputKey, Place>> begun_;  ///< places of held keys, in the order in which they began
     std::map<Lane, std::map<int, int>> pedals_;  ///< input port and channel → the last value of each pedal
     std::set<InputKey> keysDown_;
     std::map<Lane, Selected> selected_;  ///< by input port and channel
     std::map<PairId, PairMemory> pairs_;
     std::uint64_t arrivals_ = 0;
+    std::vector<std::int64_t> clocks_;  ///< times of F8 since the clock began
+    double clockTempo_ = 0;             ///< 0: it has not spoken
+    double fileTempo_ = 0;              ///< 0: no file is played
     std::vector<Sent> out_;
     std::int64_t now_ = -1;
 
@@ -218,9 +240,11 @@ class Interpreter {
     std::map<ChainId, Due> due_;
     std::vector<Reading> readings_;
     int dataStep_ = 0;
+    bool dataCoarse_ = false;
     bool sharedMatched_ = false;
     bool sharedKeeps_ = false;
     std::map<std::string, bool> matched_;  ///< instruments whose chains matched: whether one keeps
+    bool begins_ = false;                  ///< its note-on has begun somewhere
     std::vector<Sending> sendings_;
 };
 

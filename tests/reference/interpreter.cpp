@@ -1,13 +1,10 @@
-#include "core/engine/reference/interpreter.h"
+#include "reference/interpreter.h"
 
 #include <algorithm>
 #include <cmath>
 #include <utility>
 
-#include "core/checks/check.h"
-#include "core/engine/order.h"
-#include "core/model/resolve.h"
-#include "core/sources/encoder.h"
+#include "reference/arithmetic.h"
 
 namespace mellow::reference {
 
@@ -17,8 +14,16 @@ using Bytes = std::vector<std::uint8_t>;
 
 constexpr const char* parameterPort = "\n";  ///< stands for a parameter where a note's cause is a key
 
+template<class List>
+const typename List::value_type* withId(const List& list, std::string_view id) {
+    for (const auto& each : list) {
+        if (each.id == id) return &each;
+    }
+    return nullptr;
+}
+
 bool fits(const std::string& filter, const std::string& port) {
-    return filter == anyPort || port == anyPort || filter == port;
+    return filter == "any" || port == "any" || filter == port;
 }
 
 int kind(const Bytes& bytes) {
@@ -43,14 +48,6 @@ bool isData(int control) {
     return control == 6 || control == 38 || control == 96 || control == 97;
 }
 
-double clamped(double p) {
-    return p >= 0 ? std::min(p, 1.0) : 0.0;
-}
-
-bool anyMoving(const std::vector<StepState>& states) {
-    return std::any_of(states.begin(), states.end(), [](const StepState& s) { return s.moving; });
-}
-
 /// The key that an instrument makes of an incoming one; a shared chain takes it as it is.
 std::optional<int> keyFor(const Instrument* instrument, int key) {
     if (instrument == nullptr) return key;
@@ -68,43 +65,42 @@ bool inputFits(const Instrument* instrument, const std::string& port, int channe
 
 /// Walks steps from the first. A value has come from above or not; a step that a second source stirred, or
 /// whose output changes, starts one.
-void walk(const std::vector<Step>& steps, std::vector<StepState>& memory, std::optional<double>& p, bool tick,
-          std::int64_t now, Cue cue) {
+void walk(const std::vector<Step>& steps, std::vector<Memory>& memory, std::optional<double>& p, bool tick,
+          std::int64_t now, std::optional<bool> cueByNote) {
     for (std::size_t i = 0; i < steps.size(); ++i) {
         const Step& step = steps[i];
-        StepState& state = memory[i];
-        if (!step.kind->remembers()) {
-            if (p) p = clamped(step.kind->shape(step, *p));
+        if (!remembers(step)) {
+            if (p) p = shape(step, *p);
             continue;
         }
-        const double before = state.output;
-        bool moved = p.has_value();
-        if (moved) {
-            step.kind->take(step, state, *p, now);
-        } else if (state.stirred && state.started) {
-            step.kind->take(step, state, state.input, now);
-            moved = true;
-        }
-        if (cue != Cue::none && state.started && step.kind->hear != nullptr)
-            step.kind->hear(step, state, cue);
-        if (tick && state.started && step.kind->tick != nullptr) step.kind->tick(step, state, now);
-        if (moved || state.output != before) p = clamped(state.output);
+        Memory& state = memory[i];
+        const double before = state.result;
+        if (!p && state.stirred && state.started) p = state.input;
+        if (p) take(step, state, *p, now);
+        if (cueByNote) letThrough(step, state, *cueByNote);
+        if (tick) reference::tick(step, state, now);
+        if (p || state.result != before) p = state.result;
     }
 }
 
-/// An off step is as if it were not there, and so are the steps of an off branch.
-void dropOffSteps(Chain& chain) {
-    const auto isOff = [](const Step& step) { return !step.on; };
-    std::erase_if(chain.steps, isOff);
-    for (Branch& branch : chain.branches)
-        std::erase_if(branch.steps, [&](const Step& step) { return !branch.on || isOff(step); });
+/// The present value behind the first `count` steps; those that have had no input take this as their first.
+double present(const std::vector<Step>& steps, std::vector<Memory>& memory, std::size_t count, double p,
+               std::int64_t now) {
+    for (std::size_t i = 0; i < count; ++i) {
+        if (!remembers(steps[i])) {
+            p = shape(steps[i], p);
+            continue;
+        }
+        if (!memory[i].started) take(steps[i], memory[i], p, now);
+        p = memory[i].result;
+    }
+    return p;
 }
 
-Ensemble withoutOffSteps(Ensemble ensemble) {
-    std::for_each(ensemble.sharedChains.begin(), ensemble.sharedChains.end(), dropOffSteps);
-    for (Instrument& instrument : ensemble.instruments)
-        std::for_each(instrument.chains.begin(), instrument.chains.end(), dropOffSteps);
-    return ensemble;
+std::size_t firstStirred(const std::vector<Memory>& memory) {
+    std::size_t i = 0;
+    while (i < memory.size() && !memory[i].stirred) ++i;
+    return i;
 }
 
 bool samePair(const Source& source, int pairKind, int number) {
@@ -114,10 +110,15 @@ bool samePair(const Source& source, int pairKind, int number) {
     return source.kind == wanted && source.number == number;
 }
 
-double nearestChoice(const Range& range, double q) {
-    if (range.law != Law::choices) return q;
-    const auto steps = static_cast<double>(range.choices.size() - 1);
-    return std::floor(q * steps + 0.5) / steps;
+/// Where a branch's window puts a position; nothing when it is outside and the window does not clamp.
+std::optional<double> through(const std::optional<BranchWindow>& window, double p) {
+    if (!window) return p;
+    const double low = window->low;
+    const double high = window->high;
+    const bool inside = p >= std::min(low, high) && p <= std::max(low, high);
+    if (!inside && window->outside != Outside::clamp) return std::nullopt;
+    if (low == high) return p >= low ? 1 : 0;
+    return clamped((p - low) / (high - low));
 }
 
 }  // namespace
@@ -137,42 +138,15 @@ Interpreter::ChainMemory& Interpreter::memoryOf(const Instrument* instrument, co
 }
 
 template<class Visit>
-void Interpreter::forEachEar(const Chain& chain, Visit&& visit) {
-    visit(Ear{Ear::For::source, -1, 0}, chain.source);
-    const auto ofSteps = [&visit](const std::vector<Step>& steps, int branch) {
-        for (std::size_t i = 0; i < steps.size(); ++i) {
-            if (steps[i].with) visit(Ear{Ear::For::combine, branch, static_cast<int>(i)}, *steps[i].with);
-        }
-    };
-    ofSteps(chain.steps, -1);
-    for (std::size_t b = 0; b < chain.branches.size(); ++b)
-        ofSteps(chain.branches[b].steps, static_cast<int>(b));
-    if (chain.fan.mode == FanMode::chosen) visit(Ear{Ear::For::chooser, -1, 0}, *chain.fan.by);
-}
-
-/// Shared chains first, then each instrument's; writers of a tie line before its readers.
-template<class Visit>
 void Interpreter::forEachChain(Visit&& visit) {
-    const auto ofList = [&](const Instrument* instrument, const std::vector<Chain>& chains) {
-        std::vector<bool> running(chains.size());
-        std::set<std::string> seen;
-        for (std::size_t c = 0; c < chains.size(); ++c)
-            running[c] = runs(instrument, chains[c]) && seen.insert(chains[c].id).second;
-        for (const std::size_t c : engine::runningOrder(chains, running)) visit(instrument, chains[c]);
-    };
-    ofList(nullptr, ensemble_.sharedChains);
-    for (const Instrument& instrument : ensemble_.instruments) {
-        if (runs(instrument)) ofList(&instrument, instrument.chains);
+    for (const Turn& turn : running_.turns) {
+        if (turn.chain != nullptr) visit(turn.instrument, *turn.chain);
     }
 }
 
 void Interpreter::prepare() {
-    const Stopped stopped = stoppedBy(ensemble_);
-    instrumentRuns_.clear();
-    chainRuns_.clear();
-    const auto prepareChain = [&](const Instrument* instrument, const Chain& chain, bool stops) {
-        chainRuns_.try_emplace(idOf(instrument, chain), !stops);
-        if (stops) return;
+    running_ = runningOf(ensemble_);
+    forEachChain([&](const Instrument* instrument, const Chain& chain) {
         ChainMemory& memory = memoryOf(instrument, chain);
         memory = {};
         memory.trunk.resize(chain.steps.size());
@@ -181,43 +155,35 @@ void Interpreter::prepare() {
         for (std::size_t b = 0; b < chain.branches.size(); ++b)
             memory.branches[b].resize(chain.branches[b].steps.size());
         forEachEar(chain, [&](const Ear& ear, const Source& written) {
-            memory.ears[ear].position = restOf(ensemble_, resolved(ensemble_, written));
-            if (ear.what == Ear::For::combine) {
-                auto& steps =
-                    ear.branch < 0 ? memory.trunk : memory.branches[static_cast<std::size_t>(ear.branch)];
-                steps[static_cast<std::size_t>(ear.step)].other = memory.ears[ear].position;
-            }
+            memory.ears[ear].position = restOf(ensemble_, heard(ensemble_, written));
+            if (ear.what != Ear::For::combine) return;
+            auto& steps = ear.branch < 0 ? memory.trunk : memory.branches[static_cast<std::size_t>(ear.branch)];
+            steps[static_cast<std::size_t>(ear.step)].other = memory.ears[ear].position;
         });
-    };
-    for (std::size_t c = 0; c < ensemble_.sharedChains.size(); ++c)
-        prepareChain(nullptr, ensemble_.sharedChains[c], stopped.shared[c]);
-    for (std::size_t i = 0; i < ensemble_.instruments.size(); ++i) {
-        const Instrument& instrument = ensemble_.instruments[i];
-        instrumentRuns_.try_emplace(instrument.id, !stopped.instruments[i]);
-        if (stopped.instruments[i]) continue;
+    });
+    for (const Instrument& instrument : ensemble_.instruments) {
+        if (!runs(instrument)) continue;
         const auto sameLane = [&](const auto& lane) {
             return std::get<0>(lane) == instrument.output.port &&
                    std::get<1>(lane) == instrument.output.channel;
         };
         if (std::none_of(lanesUsed_.begin(), lanesUsed_.end(), sameLane))
             lanesUsed_.emplace_back(instrument.output.port, instrument.output.channel, instrument.id);
-        for (std::size_t c = 0; c < instrument.chains.size(); ++c)
-            prepareChain(&instrument, instrument.chains[c], stopped.chains[i][c]);
     }
 }
 
 bool Interpreter::runs(const Instrument& instrument) const {
-    return instrumentRuns_.at(instrument.id);
-}
-
-bool Interpreter::runs(const Instrument* instrument, const Chain& chain) const {
-    const auto found = chainRuns_.find(idOf(instrument, chain));
-    return found != chainRuns_.end() && found->second;
+    return running_.instruments.at(instrument.id) && withId(ensemble_.instruments, instrument.id) == &instrument;
 }
 
 bool Interpreter::inHand(const Instrument& instrument) const {
     return !ensemble_.inHand || std::find(ensemble_.inHand->begin(), ensemble_.inHand->end(),
                                           instrument.id) != ensemble_.inHand->end();
+}
+
+/// Chains marked `inHand` of an instrument that is out of hand stand still.
+bool Interpreter::sleeps(const Instrument* instrument, const Chain& chain) const {
+    return instrument != nullptr && chain.active == Active::inHand && !inHand(*instrument);
 }
 
 // Events.
@@ -227,13 +193,16 @@ std::vector<Sent> Interpreter::process(std::int64_t time, const std::string& por
     port_ = port;
     bytes_ = bytes;
     cue_ = Cue::none;
+    begins_ = false;
     std::vector<const Instrument*> passers;
-    for (const Instrument& instrument : ensemble_.instruments) {
-        const bool hears = bytes[0] >= 0xF0 ? fits(instrument.input.port, port)
-                                            : inputFits(&instrument, port, channel(bytes));
-        if (runs(instrument) && inHand(instrument) && hears) passers.push_back(&instrument);
+    for (const Turn& turn : running_.turns) {
+        if (turn.chain != nullptr || !inHand(*turn.instrument)) continue;
+        const bool hears = bytes[0] >= 0xF0 ? fits(turn.instrument->input.port, port)
+                                            : inputFits(turn.instrument, port, channel(bytes));
+        if (hears) passers.push_back(turn.instrument);
     }
     if (bytes[0] >= 0xF0) {
+        if (ensemble_.tempo.follow == Follow::clock && fits(ensemble_.tempo.port, port)) hearClock(bytes[0]);
         for (const Instrument* instrument : passers) {
             const bool passes = bytes[0] == 0xF0   ? instrument->pass.sysex
                                 : bytes[0] >= 0xF8 ? instrument->pass.clock
@@ -249,21 +218,28 @@ std::vector<Sent> Interpreter::process(std::int64_t time, const std::string& por
         if (bytes[1] == 64 && pedal < 64 && bytes[2] >= 64) cue_ = Cue::pedalDown;
         pedal = bytes[2];
     }
-    hear(port, bytes, cue_);
+    hear(port, bytes);
     if (isOff(bytes)) {
         // Whoever holds the note ends it.
         passers.clear();
-        for (const Instrument& instrument : ensemble_.instruments) {
-            if (runs(instrument)) passers.push_back(&instrument);
+        for (const Turn& turn : running_.turns) {
+            if (turn.chain == nullptr) passers.push_back(turn.instrument);
         }
     }
     play(passers);
     if (isOff(bytes)) {
-        releaseIf(bytes, [&](const Held& held) {
-            const Instrument* instrument = findById(ensemble_.instruments, held.instrument);
-            return instrument == nullptr || !runs(*instrument);
-        });
-        std::erase_if(held_, [](const Held& held) { return held.count == 0; });
+        const InputKey input{port_, channel(bytes_), bytes_[1]};
+        if (Held* held = heldBy(input)) {
+            held->down = false;
+            for (const Place& place : held->places) {
+                const Instrument* instrument = withId(ensemble_.instruments, place.instrument);
+                if (instrument == nullptr || !runs(*instrument)) offTo(place, bytes);
+            }
+            if (--held->unanswered == 0) {
+                std::erase_if(begun_, [&](const auto& each) { return each.first == input; });
+                std::erase_if(held_, [&](const Held& each) { return each.input == input; });
+            }
+        }
     }
     return std::exchange(out_, {});
 }
@@ -272,20 +248,16 @@ std::vector<Sent> Interpreter::processOsc(std::int64_t time, const std::string& 
                                           const std::string& address, double number) {
     out_ = advance(time);
     forEachChain([&](const Instrument* instrument, const Chain& chain) {
-        if (instrument != nullptr &&
-            (!fits(instrument->input.port, port) || (chain.active == Active::inHand && !inHand(*instrument))))
-            return;
+        if (instrument != nullptr && !fits(instrument->input.port, port)) return;
         forEachEar(chain, [&](const Ear& ear, const Source& written) {
-            const Source source = resolved(ensemble_, written);
-            if (source.kind != SourceKind::osc || textOf(source, 0) != address) return;
-            const std::string* from = portOf(ensemble_, source);
-            if (from != nullptr && !fits(*from, port)) return;
-            EarMemory& memory = memoryOf(instrument, chain).ears[ear];
-            std::optional<double> position = clamped(number);
-            if (ear.what == Ear::For::source) position = handOver(chain, memory, source, *position, port, 0);
-            if (position) speak(instrument, chain, ear, *position);
+            const Source source = heard(ensemble_, written);
+            if (source.kind != SourceKind::osc || std::get<std::string>(source.values[0]) != address) return;
+            const auto from = portOf(ensemble_, source);
+            if (from && !fits(*from, port)) return;
+            hearPlace(instrument, chain, ear, source, clamped(number), {port, 0});
         });
     });
+    cue_ = Cue::none;
     play({});
     return std::exchange(out_, {});
 }
@@ -294,15 +266,20 @@ std::vector<Sent> Interpreter::advance(std::int64_t until) {
     for (std::int64_t grid = now_ < 0 ? 0 : (now_ / 1000 + 1) * 1000; grid <= until; grid += 1000) {
         bool moves = std::any_of(pairs_.begin(), pairs_.end(),
                                  [](const auto& each) { return each.second.waitingSince.has_value(); });
+        const auto anyMoves = [](const std::vector<Step>& steps, const std::vector<Memory>& memory) {
+            bool any = false;
+            for (std::size_t i = 0; i < steps.size(); ++i) any = any || isMoving(steps[i], memory[i]);
+            return any;
+        };
         forEachChain([&](const Instrument* instrument, const Chain& chain) {
-            if (instrument != nullptr && chain.active == Active::inHand && !inHand(*instrument)) return;
+            if (sleeps(instrument, chain)) return;
             const ChainMemory& memory = memoryOf(instrument, chain);
-            moves = moves || anyMoving(memory.trunk);
+            moves = moves || anyMoves(chain.steps, memory.trunk);
             for (std::size_t b = 0; b < chain.branches.size(); ++b)
-                moves = moves || (feeds(instrument, chain, b) && anyMoving(memory.branches[b]));
+                moves = moves || (feeds(instrument, chain, b) &&
+                                  anyMoves(chain.branches[b].steps, memory.branches[b]));
             forEachEar(chain, [&](const Ear& ear, const Source& source) {
-                const bool generates = row(source.kind).origin == Origin::generator;
-                moves = moves || (generates && keepsMoving(source, memory.ears.at(ear).generator));
+                moves = moves || (isGenerator(source) && stillMoves(source, memory.ears.at(ear).generator));
             });
         });
         if (!moves) break;
@@ -323,24 +300,22 @@ void Interpreter::playGridPoint() {
     }
     std::sort(waited.begin(), waited.end());
     for (const auto& [arrival, id] : waited) {
-        PairMemory& pair = pairs_[id];
-        const Reading reading{id, pair.high * 128, false};
-        pair.waitingSince.reset();
-        pair.alone = std::min(3, pair.alone + 1);
+        readings_.clear();
+        giveUpWaiting(id);
+        const Reading reading = readings_.front();
         forEachChain([&](const Instrument* instrument, const Chain& chain) {
             forEachEar(chain, [&](const Ear& ear, const Source& written) {
-                takeReading(instrument, chain, ear, resolved(ensemble_, written), reading);
+                takeReading(instrument, chain, ear, heard(ensemble_, written), reading);
             });
         });
     }
     forEachChain([&](const Instrument* instrument, const Chain& chain) {
-        if (instrument != nullptr && chain.active == Active::inHand && !inHand(*instrument)) return;
+        if (sleeps(instrument, chain)) return;
         ChainMemory& chainMemory = memoryOf(instrument, chain);
         forEachEar(chain, [&](const Ear& ear, const Source& source) {
-            if (row(source.kind).origin != Origin::generator) return;
             EarMemory& memory = chainMemory.ears[ear];
-            if (!keepsMoving(source, memory.generator)) return;
-            const double position = clamped(movedTo(source, memory.generator, now_, unknownTempo));
+            if (!isGenerator(source) || !stillMoves(source, memory.generator)) return;
+            const double position = clamped(positionAt(source, memory.generator, now_, tempo()));
             if (position != memory.position || !memory.spoken) speak(instrument, chain, ear, position);
         });
         due_[idOf(instrument, chain)].tick = true;
@@ -348,11 +323,110 @@ void Interpreter::playGridPoint() {
     play({});
 }
 
+// The tempo.
+
+double Interpreter::tempo() const {
+    if (fileTempo_ > 0) return fileTempo_;
+    if (clockTempo_ > 0) return clockTempo_;
+    return ensemble_.tempo.bpm > 0 ? ensemble_.tempo.bpm : 120;
+}
+
+/// Cycles in beats go on from where they stand, those of chains that sleep too.
+void Interpreter::changeTempo(double before) {
+    if (before == tempo()) return;
+    forEachChain([&](const Instrument* instrument, const Chain& chain) {
+        forEachEar(chain, [&](const Ear& ear, const Source& source) {
+            tempoChange(source, memoryOf(instrument, chain).ears[ear].generator, std::max<std::int64_t>(now_, 0),
+                        before);
+        });
+    });
+}
+
+void Interpreter::setTempo(double bpm) {
+    const double before = tempo();
+    fileTempo_ = bpm;
+    changeTempo(before);
+}
+
+void Interpreter::hearClock(int status) {
+    if (status == 0xFA || status == 0xFB) clocks_.clear();
+    if (status == 0xFA) {
+        forEachChain([&](const Instrument* instrument, const Chain& chain) {
+            forEachEar(chain, [&](const Ear& ear, const Source& source) {
+                clockStart(source, memoryOf(instrument, chain).ears[ear].generator, now_);
+            });
+        });
+    }
+    if (status != 0xF8) return;
+    if (!clocks_.empty() && now_ - clocks_.back() > 500000) clocks_.clear();
+    const std::size_t n = std::min<std::size_t>(24, clocks_.size());
+    const std::int64_t span = n == 0 ? 0 : now_ - clocks_[clocks_.size() - n];
+    clocks_.push_back(now_);
+    if (span == 0) return;
+    const double before = tempo();
+    const double bpm = 60000000.0 * static_cast<double>(n) / (24.0 * static_cast<double>(span));
+    clockTempo_ = bpm < 20 ? 20 : bpm > 400 ? 400 : bpm;
+    changeTempo(before);
+}
+
 // Hearing.
 
-void Interpreter::hear(const std::string& port, const Bytes& bytes, Cue cue) {
+/// Pairs that nobody listens to are not followed.
+bool Interpreter::someoneHears(int pairKind, int number, int from) {
+    bool hears = false;
+    forEachChain([&](const Instrument* instrument, const Chain& chain) {
+        forEachEar(chain, [&](const Ear& ear, const Source& written) {
+            const Source source = heard(ensemble_, written);
+            if (!samePair(source, pairKind, number)) return;
+            const bool handsOver =
+                ear.what == Ear::For::source && handoverOf(ensemble_, chain) != Handover::jump;
+            if (sleeps(instrument, chain) && !handsOver) return;
+            const bool here = (!source.channel || *source.channel == from) &&
+                              (instrument == nullptr || !instrument->input.channel ||
+                               *instrument->input.channel == from);
+            hears = hears || pairKind == 0 || here;
+        });
+    });
+    return hears;
+}
+
+void Interpreter::hearPairs(const std::string& port, const Bytes& bytes) {
+    const int from = channel(bytes);
+    Selected& selected = selected_[{port, from}];
+    if (isSelect(bytes[1])) {
+        const bool rpn = bytes[1] >= 100;
+        if (!selected.any || selected.rpn != rpn) selected = {rpn, -1, -1, true};
+        (bytes[1] % 2 == 1 ? selected.high : selected.low) = bytes[2];
+    }
+    const int number = selected.high * 128 + selected.low;
+    const bool isSelected = selected.any && selected.high >= 0 && selected.low >= 0 && number != 16383;
+    const int pairKind = selected.rpn ? 1 : 2;
+    if (isData(bytes[1]) && isSelected && someoneHears(pairKind, number, from)) {
+        const PairId id{port, from, pairKind, number};
+        if (bytes[1] == 6) high(id, bytes[2]);
+        if (bytes[1] == 38) low(id, bytes[2]);
+        if (bytes[1] >= 96) {
+            giveUpWaiting(id);
+            PairMemory& pair = pairs_[id];
+            dataStep_ = bytes[1] == 96 ? 1 : -1;
+            dataCoarse_ = pair.alone == 3;
+            if (dataCoarse_) pair.high = std::clamp(pair.high + dataStep_, 0, 127);
+        }
+    }
+    if (bytes[1] < 64 && someoneHears(0, bytes[1] % 32, from)) {
+        const PairId id{port, from, 0, bytes[1] % 32};
+        if (bytes[1] < 32) {
+            high(id, bytes[2]);
+        } else {
+            low(id, bytes[2]);
+        }
+    }
+}
+
+void Interpreter::hear(const std::string& port, const Bytes& bytes) {
     readings_.clear();
     dataStep_ = 0;
+    dataCoarse_ = false;
     sharedMatched_ = false;
     sharedKeeps_ = false;
     matched_.clear();
@@ -360,82 +434,26 @@ void Interpreter::hear(const std::string& port, const Bytes& bytes, Cue cue) {
     bool keyChanged = false;
     if (isOn(bytes)) keyChanged = keysDown_.insert({port, from, bytes[1]}).second;
     if (isOff(bytes)) keyChanged = keysDown_.erase({port, from, bytes[1]}) > 0;
-
-    const auto someoneHears = [&](int pairKind, int number) {
-        bool hears = false;
-        forEachChain([&](const Instrument* instrument, const Chain& chain) {
-            if (instrument != nullptr && ((chain.active == Active::inHand && !inHand(*instrument)) ||
-                                          (instrument->input.channel && *instrument->input.channel != from)))
-                return;
-            forEachEar(chain, [&](const Ear&, const Source& written) {
-                const Source source = resolved(ensemble_, written);
-                const bool here = pairKind == 0 || !source.channel || *source.channel == from;
-                hears = hears || (here && samePair(source, pairKind, number));
-            });
-        });
-        return hears;
-    };
-    const auto anyHears = [&](int number) {
-        bool hears = false;
-        forEachChain([&](const Instrument* instrument, const Chain& chain) {
-            if (instrument != nullptr && chain.active == Active::inHand && !inHand(*instrument)) return;
-            forEachEar(chain, [&](const Ear&, const Source& written) {
-                hears = hears || samePair(resolved(ensemble_, written), 0, number);
-            });
-        });
-        return hears;
-    };
-    if (isControl(bytes)) {
-        Selected& selected = selected_[{port, from}];
-        if (isSelect(bytes[1])) {
-            const bool rpn = bytes[1] >= 100;
-            if (!selected.any || selected.rpn != rpn) selected = {rpn, -1, -1, true};
-            (bytes[1] % 2 == 1 ? selected.high : selected.low) = bytes[2];
-        }
-        const int number = selected.high * 128 + selected.low;
-        const bool isSelected = selected.any && selected.high >= 0 && selected.low >= 0 && number != 16383;
-        const int pairKind = selected.rpn ? 1 : 2;
-        if (isData(bytes[1]) && isSelected && someoneHears(pairKind, number)) {
-            const PairId id{port, from, pairKind, number};
-            if (bytes[1] == 6) high(id, bytes[2]);
-            if (bytes[1] == 38) low(id, bytes[2]);
-            if (bytes[1] >= 96) {
-                PairMemory& pair = pairs_[id];
-                if (pair.waitingSince) {
-                    readings_.push_back({id, pair.high * 128, false});
-                    pair.waitingSince.reset();
-                    pair.alone = std::min(3, pair.alone + 1);
-                }
-                dataStep_ = bytes[1] == 96 ? 1 : -1;
-            }
-        }
-        if (bytes[1] < 64 && anyHears(bytes[1] % 32)) {
-            const PairId id{port, from, 0, bytes[1] % 32};
-            if (bytes[1] < 32) {
-                high(id, bytes[2]);
-            } else {
-                low(id, bytes[2]);
-            }
-        }
-    }
+    if (isControl(bytes)) hearPairs(port, bytes);
 
     forEachChain([&](const Instrument* instrument, const Chain& chain) {
         if (!inputFits(instrument, port, from)) return;
-        if (instrument != nullptr && chain.active == Active::inHand && !inHand(*instrument)) return;
         const bool hasKey = kind(bytes) == 0x90 || kind(bytes) == 0x80 || kind(bytes) == 0xA0;
         const auto key = hasKey ? keyFor(instrument, bytes[1]) : std::optional<int>(bytes[1]);
         if (!key) return;
-        if (cue != Cue::none) due_[idOf(instrument, chain)].cue = true;
+        // A note reaches an instrument only in hand; a pedal counts all the same.
+        const bool reaches = cue_ == Cue::pedalDown || instrument == nullptr || inHand(*instrument);
+        if (cue_ != Cue::none && reaches && !sleeps(instrument, chain)) due_[idOf(instrument, chain)].cue = true;
         forEachEar(chain, [&](const Ear& ear, const Source& written) {
-            const Source source = resolved(ensemble_, written);
-            const std::string* wanted = portOf(ensemble_, source);
-            if ((wanted != nullptr && !fits(*wanted, port)) || (source.channel && *source.channel != from))
-                return;
-            if (row(source.kind).origin == Origin::generator) {
-                followKeys(instrument, chain, ear, source, bytes, keyChanged, keysDown(instrument, source));
+            const Source source = heard(ensemble_, written);
+            const auto wanted = portOf(ensemble_, source);
+            if ((wanted && !fits(*wanted, port)) || (source.channel && *source.channel != from)) return;
+            if (isGenerator(source)) {
+                if (!sleeps(instrument, chain)) followKeys(instrument, chain, ear, source, bytes, keyChanged);
                 return;
             }
             if (!hearWith(instrument, chain, ear, source, port, bytes, *key)) return;
+            if (sleeps(instrument, chain)) return;
             // Notes are consumed only by a key that is a button.
             if ((isOn(bytes) || isOff(bytes)) && source.kind != SourceKind::key) return;
             if (instrument == nullptr) {
@@ -447,6 +465,13 @@ void Interpreter::hear(const std::string& port, const Bytes& bytes, Cue cue) {
             }
         });
     });
+}
+
+bool Interpreter::listensTo(const Instrument* instrument, const Source& source, const std::string& port,
+                            int from) const {
+    const auto wanted = portOf(ensemble_, source);
+    return inputFits(instrument, port, from) && (!wanted || fits(*wanted, port)) &&
+           (!source.channel || *source.channel == from);
 }
 
 bool Interpreter::hearWith(const Instrument* instrument, const Chain& chain, const Ear& ear,
@@ -469,15 +494,23 @@ bool Interpreter::hearWith(const Instrument* instrument, const Chain& chain, con
         case SourceKind::velocity:
             return isOn(bytes) && take(bytes[2]);
         case SourceKind::releaseVelocity:
-            return isOff(bytes) && take(bytes[2]);
+            return isOff(bytes) && take(kind(bytes) == 0x80 ? bytes[2] : 64);
         case SourceKind::keyNumber:
             return isOn(bytes) && take(key);
-        case SourceKind::key:
-            return (isOn(bytes) || isOff(bytes)) && key == source.number && take(isOn(bytes) ? 127 : 0);
+        case SourceKind::key: {
+            const auto holds = [&](const InputKey& down) {
+                const auto& [from, on, incoming] = down;
+                return incoming == bytes[1] && listensTo(instrument, source, from, on);
+            };
+            return (isOn(bytes) || isOff(bytes)) && key == source.number &&
+                   take(std::any_of(keysDown_.begin(), keysDown_.end(), holds) ? 127 : 0);
+        }
         case SourceKind::relative:
             if (!isControl(bytes) || bytes[1] != source.number) return false;
-            speak(instrument, chain, ear,
-                  clamped(memoryOf(instrument, chain).ears[ear].position + encoderMove(source, bytes[2])));
+            if (!sleeps(instrument, chain))
+                speak(instrument, chain, ear,
+                      clamped(memoryOf(instrument, chain).ears[ear].position +
+                              encoderMove(source, bytes[2])));
             return true;
         case SourceKind::cc14:
             if (!isControl(bytes) || bytes[1] >= 64 || bytes[1] % 32 != source.number) return false;
@@ -501,38 +534,51 @@ bool Interpreter::hearReadings(const Instrument* instrument, const Chain& chain,
     for (const Reading& reading : readings_) takeReading(instrument, chain, ear, source, reading);
     if (dataStep_ == 0 || source.kind == SourceKind::cc14) return true;
     const EarMemory& memory = memoryOf(instrument, chain).ears[ear];
-    const int max = maxOf(source);
-    int raw = memory.raw >= 0 ? memory.raw : encode(scaleOf(source), restOf(ensemble_, source), max);
-    // One that was read as seven bits goes on as its high byte.
-    if (raw > max) raw = (raw - max - 1) * (max == pitchRangeMax ? 100 : 128);
-    speakRaw(instrument, chain, ear, source, std::clamp(raw + dataStep_, 0, max), port, channel(bytes));
+    const Raws raws = rawsOf(source);
+    // Raw values above the highest are those of seven bits.
+    const int firstCoarse = raws.max + 1;
+    const int half = raws.max == 12799 ? 100 : 128;
+    const double rest = restOf(ensemble_, source);
+    int raw = memory.raw;
+    if (dataCoarse_) {
+        int seven = encode({raws.centred, 127}, rest);
+        if (raw >= 0) seven = raw >= firstCoarse ? raw - firstCoarse : raw / half;
+        raw = firstCoarse + std::clamp(seven + dataStep_, 0, 127);
+    } else {
+        if (raw < 0) raw = encode(raws, rest);
+        if (raw >= firstCoarse) raw = (raw - firstCoarse) * half;
+        raw = std::clamp(raw + dataStep_, 0, raws.max);
+    }
+    speakRaw(instrument, chain, ear, source, raw, port, channel(bytes));
     return true;
 }
 
 void Interpreter::takeReading(const Instrument* instrument, const Chain& chain, const Ear& ear,
                               const Source& source, const Reading& reading) {
     const auto& [port, from, pairKind, number] = reading.id;
-    if (!samePair(source, pairKind, number) || !inputFits(instrument, port, from)) return;
-    if (instrument != nullptr && chain.active == Active::inHand && !inHand(*instrument)) return;
-    const std::string* wanted = portOf(ensemble_, source);
-    if ((wanted != nullptr && !fits(*wanted, port)) || (source.channel && *source.channel != from)) return;
-    const int max = maxOf(source);
+    if (!samePair(source, pairKind, number) || !listensTo(instrument, source, port, from)) return;
+    const int max = rawsOf(source).max;
     int raw = reading.value;
     if (reading.coarse) {
         raw = max + 1 + reading.value;
-    } else if (max == pitchRangeMax) {
+    } else if (max == 12799) {
         raw = reading.value / 128 * 100 + std::min(reading.value % 128, 99);
     }
     speakRaw(instrument, chain, ear, source, raw, port, from);
 }
 
-void Interpreter::high(const PairId& id, int value) {
+/// A high byte that waits is taken as it is.
+void Interpreter::giveUpWaiting(const PairId& id) {
     PairMemory& pair = pairs_[id];
-    if (pair.waitingSince) {
-        readings_.push_back({id, pair.high * 128, false});
-        pair.waitingSince.reset();
-        pair.alone = std::min(3, pair.alone + 1);
-    }
+    if (!pair.waitingSince) return;
+    readings_.push_back({id, pair.high * 128, false});
+    pair.waitingSince.reset();
+    pair.alone = std::min(3, pair.alone + 1);
+}
+
+void Interpreter::high(const PairId& id, int value) {
+    giveUpWaiting(id);
+    PairMemory& pair = pairs_[id];
     pair.high = value;
     if (pair.alone == 3) {
         readings_.push_back({id, value, true});
@@ -550,31 +596,65 @@ void Interpreter::low(const PairId& id, int value) {
 }
 
 int Interpreter::keysDown(const Instrument* instrument, const Source& source) const {
-    const std::string* wanted = portOf(ensemble_, source);
     return static_cast<int>(std::count_if(keysDown_.begin(), keysDown_.end(), [&](const InputKey& down) {
         const auto& [port, from, key] = down;
-        return inputFits(instrument, port, from) && keyFor(instrument, key) &&
-               (wanted == nullptr || fits(*wanted, port)) && (!source.channel || *source.channel == from);
+        return keyFor(instrument, key) && listensTo(instrument, source, port, from);
     }));
 }
 
 void Interpreter::followKeys(const Instrument* instrument, const Chain& chain, const Ear& ear,
-                             const Source& source, const Bytes& bytes, bool changed, int down) {
-    GeneratorState& generator = memoryOf(instrument, chain).ears[ear].generator;
-    if (isOn(bytes)) noteBegins(source, generator, now_);
-    if (isOff(bytes) && changed && down == 0) lastNoteEnds(source, generator, now_);
+                             const Source& source, const Bytes& bytes, bool changed) {
+    Generator& generator = memoryOf(instrument, chain).ears[ear].generator;
+    if (isOn(bytes)) noteOn(source, generator, now_);
+    if (isOff(bytes) && changed && keysDown(instrument, source) == 0) lastKeyUp(source, generator, now_);
 }
 
 void Interpreter::speakRaw(const Instrument* instrument, const Chain& chain, const Ear& ear,
                            const Source& source, int raw, const std::string& port, int from) {
-    EarMemory& memory = memoryOf(instrument, chain).ears[ear];
-    memory.raw = raw;
-    const int max = maxOf(source);
+    const Raws raws = rawsOf(source);
     const double place =
-        raw > max ? decode(scaleOf(source), raw - max - 1, 127) : decode(scaleOf(source), raw, max);
-    std::optional<double> position = place;
-    if (ear.what == Ear::For::source) position = handOver(chain, memory, source, place, port, from);
-    if (position) speak(instrument, chain, ear, *position);
+        raw > raws.max ? decode({raws.centred, 127}, raw - raws.max - 1) : decode(raws, raw);
+    if (!sleeps(instrument, chain)) memoryOf(instrument, chain).ears[ear].raw = raw;
+    hearPlace(instrument, chain, ear, source, place, {port, from});
+}
+
+/// A control stands at a place; the chain follows it as its handover says (section 5).
+void Interpreter::hearPlace(const Instrument* instrument, const Chain& chain, const Ear& ear,
+                            const Source& source, double place, const Control& from) {
+    const Handover handover = handoverOf(ensemble_, chain);
+    EarMemory& memory = memoryOf(instrument, chain).ears[ear];
+    const bool isHandedOver =
+        ear.what == Ear::For::source && handover != Handover::jump && isOfControl(source);
+    if (!isHandedOver) {
+        if (!sleeps(instrument, chain)) speak(instrument, chain, ear, place);
+        return;
+    }
+    const bool known = memory.hands.contains(from);
+    Hand& hand = memory.hands[from];
+    const double c = std::exchange(hand.place, place);
+    if (sleeps(instrument, chain)) return;
+    const double v = memory.position;
+    std::optional<double> moved;
+    if (std::fabs(place - v) < 1e-9) hand.met = true;
+    const bool crosses = known && std::min(c, place) <= v && v <= std::max(c, place);
+    if (handover == Handover::meet && crosses) hand.met = true;
+    if (hand.met) {
+        moved = place;
+    } else if (handover == Handover::glide && known && place > c) {
+        moved = clamped(v + (1 - v) * (place - c) / (1 - c));
+    } else if (handover == Handover::glide && known && place < c) {
+        moved = clamped(v - v * (c - place) / c);
+    }
+    if (!moved) return;
+    if (std::fabs(*moved - place) < 1e-9) {
+        hand.met = true;
+        moved = place;
+    }
+    // Moved by this control, it was moved by something else for all others.
+    for (auto& [other, theirs] : memory.hands) {
+        if (other != from && *moved != v) theirs.met = false;
+    }
+    speak(instrument, chain, ear, *moved);
 }
 
 void Interpreter::speak(const Instrument* instrument, const Chain& chain, const Ear& ear, double position) {
@@ -591,61 +671,24 @@ void Interpreter::speak(const Instrument* instrument, const Chain& chain, const 
     }
 }
 
-std::optional<double> Interpreter::handOver(const Chain& chain, EarMemory& memory, const Source& source,
-                                            double place, const std::string& port, int from) {
-    const Handover handover = handoverOf(ensemble_, chain);
-    if (handover == Handover::jump || row(source.kind).origin != Origin::message) return place;
-    const std::pair control{port, from};
-    const bool sameControl = memory.hand == control;
-    if (sameControl && memory.caught) return place;
-    const double value = memory.position;
-    const double before = memory.handPlace;
-    memory.hand = control;
-    memory.handPlace = place;
-    const bool reaches = std::abs(place - value) < 1e-9;
-    const bool crosses = sameControl && (before < value) != (place < value);
-    memory.caught = reaches || (handover == Handover::meet && crosses);
-    if (memory.caught) return place;
-    if (handover == Handover::meet || !sameControl || place == before) return std::nullopt;
-    const double next = place > before ? value + (1 - value) * (place - before) / (1 - before)
-                                       : value - value * (before - place) / before;
-    memory.caught = std::abs(place - next) < 1e-9;
-    return clamped(memory.caught ? place : next);
-}
-
 // Running.
 
-/// Chains in their order, each instrument's passing on behind its chains; then what a later chain moved by a
-/// tie line; then everything is sent.
+/// Chains and what instruments pass on, each in its turn; then everything is sent.
 void Interpreter::play(const std::vector<const Instrument*>& passers) {
     sendings_.clear();
-    const auto pass = [&](const Instrument* instrument) {
-        if (instrument != nullptr && std::find(passers.begin(), passers.end(), instrument) != passers.end()) {
+    for (const Turn& turn : running_.turns) {
+        if (turn.chain == nullptr) {
+            if (std::find(passers.begin(), passers.end(), turn.instrument) == passers.end()) continue;
             Sending passing;
-            passing.passer = instrument;
+            passing.passer = turn.instrument;
             sendings_.push_back(passing);
+            continue;
         }
-    };
-    std::vector<std::pair<const Instrument*, const Chain*>> order;
-    forEachChain(
-        [&](const Instrument* instrument, const Chain& chain) { order.emplace_back(instrument, &chain); });
-    const auto run = [&](const Instrument* instrument, const Chain& chain) {
-        const auto due = due_.find(idOf(instrument, chain));
-        if (due == due_.end()) return;
+        const auto due = due_.find(idOf(turn.instrument, *turn.chain));
+        if (due == due_.end()) continue;
         const Due why = due->second;
         due_.erase(due);
-        runChain(instrument, chain, why);
-    };
-    std::size_t next = 0;
-    for (; next < order.size() && order[next].first == nullptr; ++next) run(nullptr, *order[next].second);
-    for (const Instrument& instrument : ensemble_.instruments) {
-        for (; next < order.size() && order[next].first == &instrument; ++next)
-            run(&instrument, *order[next].second);
-        pass(&instrument);
-    }
-    while (std::any_of(order.begin(), order.end(),
-                       [&](const auto& each) { return due_.contains(idOf(each.first, *each.second)); })) {
-        for (const auto& [instrument, chain] : order) run(instrument, *chain);
+        runChain(turn.instrument, *turn.chain, why);
     }
     due_.clear();
     sendAll();
@@ -653,25 +696,44 @@ void Interpreter::play(const std::vector<const Instrument*>& passers) {
 
 void Interpreter::runChain(const Instrument* instrument, const Chain& chain, const Due& due) {
     ChainMemory& memory = memoryOf(instrument, chain);
-    const double position = memory.ears[{}].position;
-    // Nothing has gone through it yet: it stands where its source rests.
-    if (!due.source && due.combine && !memory.spoken)
-        goOn(instrument, chain, position, false, Cue::none, true);
+    if (!due.source && due.combine) startCombines(instrument, chain);
     memory.spoken = memory.spoken || due.source || due.combine;
-    goOn(instrument, chain, due.source ? std::optional(position) : std::nullopt, due.tick,
-         due.cue ? cue_ : Cue::none, false);
-    for (StepState& state : memory.trunk) state.stirred = false;
+    const Cue cue = due.cue ? cue_ : Cue::none;
+    std::optional<double> position;
+    if (due.source) position = memory.ears[{}].position;
+    const auto byNote = cue == Cue::none ? std::nullopt : std::optional(cue == Cue::noteOn);
+    walk(chain.steps, memory.trunk, position, due.tick, now_, byNote);
+    for (std::size_t b = 0; b < chain.branches.size(); ++b) {
+        if (feeds(instrument, chain, b)) runBranch(instrument, chain, b, position, due.tick, cue);
+    }
+    for (Memory& state : memory.trunk) state.stirred = false;
     for (auto& branch : memory.branches) {
-        for (StepState& state : branch) state.stirred = false;
+        for (Memory& state : branch) state.stirred = false;
     }
 }
 
-void Interpreter::goOn(const Instrument* instrument, const Chain& chain, std::optional<double> position,
-                       bool tick, Cue cue, bool silently) {
+/// A combine to which nothing has come starts from the present value before it.
+void Interpreter::startCombines(const Instrument* instrument, const Chain& chain) {
     ChainMemory& memory = memoryOf(instrument, chain);
-    walk(chain.steps, memory.trunk, position, tick, now_, cue);
+    const double p = memory.ears[{}].position;
+    const std::size_t inTrunk = firstStirred(memory.trunk);
+    if (inTrunk < memory.trunk.size()) {
+        Memory& combine = memory.trunk[inTrunk];
+        if (!combine.started) combine.input = present(chain.steps, memory.trunk, inTrunk, p, now_);
+        combine.started = true;
+        return;
+    }
     for (std::size_t b = 0; b < chain.branches.size(); ++b) {
-        if (feeds(instrument, chain, b)) runBranch(instrument, chain, b, position, tick, cue, silently);
+        const Branch& branch = chain.branches[b];
+        auto& states = memory.branches[b];
+        const std::size_t inBranch = firstStirred(states);
+        const bool starts = inBranch < states.size() && !states[inBranch].started;
+        if (!starts || !feeds(instrument, chain, b) || !leadsSomewhere(instrument, branch)) continue;
+        const auto entering =
+            through(branch.window, present(chain.steps, memory.trunk, chain.steps.size(), p, now_));
+        if (!entering) continue;
+        states[inBranch].input = present(branch.steps, states, inBranch, *entering, now_);
+        states[inBranch].started = true;
     }
 }
 
@@ -682,50 +744,48 @@ bool Interpreter::feeds(const Instrument* instrument, const Chain& chain, std::s
     return static_cast<int>(branch) == std::min(count - 1, static_cast<int>(std::floor(q * count)));
 }
 
+/// A branch that is off, or leads to an instrument that is, does nothing at all.
+bool Interpreter::leadsSomewhere(const Instrument* instrument, const Branch& branch) const {
+    const End end = endOf(ensemble_, instrument, branch.target);
+    return branch.on && (end.instrument == nullptr || runs(*end.instrument));
+}
+
 void Interpreter::runBranch(const Instrument* instrument, const Chain& chain, std::size_t b,
-                            std::optional<double> p, bool tick, Cue cue, bool silently) {
+                            std::optional<double> p, bool tick, Cue cue) {
     const Branch& branch = chain.branches[b];
-    const Target target = targetOf(ensemble_, instrument, branch.target);
-    const bool targetOff = target.instrument != nullptr && !runs(*target.instrument);
-    if (!branch.on || targetOff) return;
-    const Range range = rangeOf(target);
+    if (!leadsSomewhere(instrument, branch)) return;
+    const End end = endOf(ensemble_, instrument, branch.target);
     bool resting = false;
-    if (p && branch.window) {
-        const BranchWindow& window = *branch.window;
-        const bool inside =
-            *p >= std::min(window.low, window.high) && *p <= std::max(window.low, window.high);
-        if (!inside && window.outside != Outside::clamp) {
-            p.reset();
-            resting = window.outside == Outside::rest;
-        } else if (window.low == window.high) {
-            p = *p >= window.low ? 1 : 0;
-        } else {
-            p = clamped((*p - window.low) / (window.high - window.low));
-        }
+    if (p) {
+        p = through(branch.window, *p);
+        resting = !p && branch.window->outside == Outside::rest;
     }
-    walk(branch.steps, memoryOf(instrument, chain).branches[b], p, tick, now_, cue);
-    if (silently) return;
+    const auto byNote = cue == Cue::none ? std::nullopt : std::optional(cue == Cue::noteOn);
+    walk(branch.steps, memoryOf(instrument, chain).branches[b], p, tick, now_, byNote);
     if (resting) {
-        const double rest = target.parameter != nullptr ? restPosition(*target.parameter) : 0;
+        const double rest =
+            end.parameter != nullptr ? restPosition(*end.parameter) : clamped(end.tieLine->rest);
         return produce(instrument, chain, b, rest);
     }
     if (!p) return;
-    const double low = *rawPosition(range, branch.low);
-    const double high = *rawPosition(range, branch.high);
-    produce(instrument, chain, b, nearestChoice(range, clamped(low + *p * (high - low))));
+    const bool isLine = end.tieLine != nullptr;
+    const double low = isLine ? std::get<double>(branch.low) : *rawPosition(*end.parameter, branch.low);
+    const double high = isLine ? std::get<double>(branch.high) : *rawPosition(*end.parameter, branch.high);
+    produce(instrument, chain, b, clamped(low + *p * (high - low)));
 }
 
 void Interpreter::produce(const Instrument* instrument, const Chain& chain, std::size_t b, double q) {
     memoryOf(instrument, chain).produced[b] = q;
-    const Target target = targetOf(ensemble_, instrument, chain.branches[b].target);
-    if (target.tieLine == nullptr) {
-        sendings_.push_back({nullptr, target.instrument, target.parameter, &chain, q});
+    const End end = endOf(ensemble_, instrument, chain.branches[b].target);
+    if (end.tieLine == nullptr) {
+        sendings_.push_back({nullptr, end.instrument, end.parameter, q});
         return;
     }
+    lines_[end.tieLine->id] = q;
     forEachChain([&](const Instrument* owner, const Chain& reader) {
-        if (owner != nullptr && reader.active == Active::inHand && !inHand(*owner)) return;
+        if (sleeps(owner, reader)) return;
         forEachEar(reader, [&](const Ear& ear, const Source& source) {
-            if (source.kind == SourceKind::tieLine && source.tieLine == target.tieLine->id)
+            if (source.kind == SourceKind::tieLine && source.tieLine == end.tieLine->id)
                 speak(owner, reader, ear, q);
         });
     });
@@ -741,7 +801,7 @@ void Interpreter::sendAll() {
             continue;
         }
         if (each.parameter->mix == Mix::latest) {
-            sendTo(*each.instrument, *each.parameter, each.q);
+            sendTo(*each.instrument, *each.parameter, toLabel(*each.parameter, each.q));
             continue;
         }
         const bool last =
@@ -751,16 +811,16 @@ void Interpreter::sendAll() {
     }
 }
 
+/// The rule's value of what the branches that meet on a parameter last produced, in document order.
 double Interpreter::mixed(const Instrument& instrument, const Parameter& parameter) {
     std::vector<double> values;
     const auto collect = [&](const Instrument* owner, const std::vector<Chain>& chains) {
-        std::set<std::string> seen;
         for (const Chain& chain : chains) {
-            if (!seen.insert(chain.id).second || !runs(owner, chain)) continue;
+            if (!running_.has(chain)) continue;
             const ChainMemory& memory = memoryOf(owner, chain);
             for (std::size_t b = 0; b < chain.branches.size(); ++b) {
-                const Target target = targetOf(ensemble_, owner, chain.branches[b].target);
-                if (target.parameter == &parameter && chain.branches[b].on && memory.produced[b])
+                const End end = endOf(ensemble_, owner, chain.branches[b].target);
+                if (end.parameter == &parameter && chain.branches[b].on && memory.produced[b])
                     values.push_back(*memory.produced[b]);
             }
         }
@@ -775,7 +835,7 @@ double Interpreter::mixed(const Instrument& instrument, const Parameter& paramet
         if (parameter.mix == Mix::sum || parameter.mix == Mix::average) q += values[i];
     }
     if (parameter.mix == Mix::average) q /= static_cast<double>(values.size());
-    return nearestChoice(rangeOf(parameter), clamped(q));
+    return toLabel(parameter, clamped(q));
 }
 
 void Interpreter::sendTo(const Instrument& instrument, const Parameter& parameter, double q) {
@@ -789,7 +849,7 @@ void Interpreter::sendTo(const Instrument& instrument, const Parameter& paramete
         const auto last = memory.last.find(name);
         return last != memory.last.end() && last->second == value;
     };
-    const int value = encode(scaleOf(parameter), q, maxOf(parameter));
+    const int value = encode(rawsOf(parameter), q);
     switch (message.kind) {
         case MessageKind::cc:
             if (!isRepeat("cc" + std::to_string(message.number), value) || parameter.repeats)
@@ -829,11 +889,11 @@ void Interpreter::sendTo(const Instrument& instrument, const Parameter& paramete
             sendNote(instrument, parameter, q >= 0.5);
             break;
         case MessageKind::program: {
-            const Range range = rangeOf(parameter);
             int program = value;
-            if (range.law == Law::choices)
-                program =
-                    static_cast<int>(std::lround(q * static_cast<double>(range.choices.size() - 1))) % 128;
+            if (parameter.display.law == Law::choices) {
+                const auto last = static_cast<double>(parameter.display.choices.size() - 1);
+                program = static_cast<int>(std::lround(q * last)) % 128;
+            }
             const bool inBank = !message.bank ||
                                 (isRepeat("cc0", (*message.bank)[0]) && isRepeat("cc32", (*message.bank)[1]));
             if (isRepeat("program", program) && inBank && !parameter.repeats) break;
@@ -846,13 +906,15 @@ void Interpreter::sendTo(const Instrument& instrument, const Parameter& paramete
             break;
         }
         case MessageKind::osc: {
-            const auto number = static_cast<float>(displayValue(rangeOf(parameter), q));
+            const auto number = static_cast<float>(displayValue(parameter, q));
             const auto last = lastOsc_.find({lane.first, message.address});
             if (last != lastOsc_.end() && last->second == number && !parameter.repeats) break;
             lastOsc_[{lane.first, message.address}] = number;
             out_.push_back({now_, instrument.id, lane.first, {}, message.address, number});
             break;
         }
+        case MessageKind::relative:
+            break;
     }
 }
 
@@ -892,32 +954,36 @@ void Interpreter::sendRegister(const Instrument& instrument, const Parameter& pa
 }
 
 void Interpreter::sendKeyPressure(const Instrument& instrument, const Parameter& parameter, int value) {
-    std::set<std::tuple<std::string, int, int>> done;
-    for (const Held& held : held_) {
-        if (held.instrument != instrument.id || !done.insert({held.port, held.channel, held.key}).second)
-            continue;
-        auto& last = lanes_[{held.port, held.channel}].last;
-        const std::string name = "key" + std::to_string(held.key);
+    std::vector<Place> done;
+    for (const auto& [input, place] : begun_) {
+        const auto same = [&](const Place& other) { return other.soundsLike(place); };
+        if (place.instrument != instrument.id || !heldBy(input)->down) continue;
+        if (std::any_of(done.begin(), done.end(), same)) continue;
+        done.push_back(place);
+        auto& last = lanes_[{place.port, place.channel}].last;
+        const std::string name = "key" + std::to_string(place.key);
         if (last.contains(name) && last[name] == value && !parameter.repeats) continue;
         last[name] = value;
-        deliver(instrument.id, held.port,
-                {static_cast<std::uint8_t>(0xA0 + held.channel - 1), static_cast<std::uint8_t>(held.key),
+        deliver(instrument.id, place.port,
+                {static_cast<std::uint8_t>(0xA0 + place.channel - 1), static_cast<std::uint8_t>(place.key),
                  static_cast<std::uint8_t>(value)});
     }
 }
 
 void Interpreter::sendNote(const Instrument& instrument, const Parameter& parameter, bool on) {
-    const InputKey cause{parameterPort + instrument.id + "/" + parameter.id, 0, 0};
-    const auto held =
-        std::find_if(held_.begin(), held_.end(), [&](const Held& each) { return each.input == cause; });
-    if (on == (held != held_.end())) return;
+    const std::string name = instrument.id + "/" + parameter.id;
+    if (on == notesOn_.contains(name)) return;
+    const InputKey cause{parameterPort + name, 0, 0};
     if (!on) {
-        release(*held, {0x80, 0, 64});
-        std::erase_if(held_, [](const Held& each) { return each.count == 0; });
+        notesOn_.erase(name);
+        endParameterNotes([&](const InputKey& input, const Place&) { return input == cause; });
         return;
     }
+    notesOn_.insert(name);
     const int key = parameter.message.number;
-    held_.push_back({cause, instrument.id, instrument.output.port, instrument.output.channel, key, 1});
+    const Place place{instrument.id, instrument.output.port, instrument.output.channel, key};
+    held_.push_back({cause, {place}, true, 1});
+    begun_.emplace_back(cause, place);
     deliver(instrument.id, instrument.output.port,
             {static_cast<std::uint8_t>(0x90 + instrument.output.channel - 1), static_cast<std::uint8_t>(key),
              static_cast<std::uint8_t>(parameter.message.velocity)});
@@ -930,19 +996,25 @@ void Interpreter::passOn(const Instrument& instrument) {
     const auto own = matched_.find(instrument.id);
     const bool taken = sharedMatched_ || own != matched_.end();
     const bool keeps = sharedKeeps_ || (own != matched_.end() && own->second);
+    const InputKey input{port_, channel(bytes_), bytes_[1]};
     if (isOff(bytes_)) {
-        releaseIf(bytes_, [&](const Held& held) { return held.instrument == instrument.id; });
+        Held* held = heldBy(input);
+        if (held == nullptr) return;
+        held->down = false;
+        for (const Place& place : held->places) {
+            if (place.instrument == instrument.id) offTo(place, bytes_);
+        }
     } else if (isOn(bytes_)) {
         if (instrument.pass.notes && (!taken || keeps)) beginNote(instrument);
     } else if (kind(bytes_) == 0xA0) {
-        if (taken ? keeps : instrument.pass.unmatched) followNote(instrument);
+        if (instrument.pass.notes && (taken ? keeps : instrument.pass.unmatched)) followNote(instrument);
     } else {
         const bool channelMode = isControl(bytes_) && bytes_[1] >= 120;
-        if (channelMode || (taken ? keeps : instrument.pass.unmatched)) pass(instrument, port_, bytes_);
+        if (channelMode || (taken ? keeps : instrument.pass.unmatched)) pass(instrument, bytes_);
     }
 }
 
-void Interpreter::pass(const Instrument& instrument, const std::string&, const Bytes& bytes) {
+void Interpreter::pass(const Instrument& instrument, const Bytes& bytes) {
     const Lane lane{instrument.output.port, instrument.output.channel};
     LaneMemory& memory = lanes_[lane];
     if (isControl(bytes)) {
@@ -958,8 +1030,11 @@ void Interpreter::pass(const Instrument& instrument, const std::string&, const B
             memory.wire = player;
         }
         control(instrument, lane, bytes[1], bytes[2]);
-        if (bytes[1] == 120 || bytes[1] >= 123)
-            std::erase_if(held_, [&](const Held& held) { return Lane{held.port, held.channel} == lane; });
+        if (bytes[1] != 120 && bytes[1] < 123) return;
+        const auto isHere = [&](const Place& place) { return Lane{place.port, place.channel} == lane; };
+        for (Held& held : held_) std::erase_if(held.places, isHere);
+        std::erase_if(begun_, [&](const auto& each) { return isHere(each.second); });
+        std::erase_if(held_, [](const Held& held) { return held.places.empty(); });
         return;
     }
     if (kind(bytes) == 0xE0) memory.last["bend"] = bytes[1] + 128 * bytes[2];
@@ -974,15 +1049,23 @@ void Interpreter::beginNote(const Instrument& instrument) {
     const auto key = keyFor(&instrument, bytes_[1]);
     if (!key) return;
     const InputKey input{port_, channel(bytes_), bytes_[1]};
-    const auto same = std::find_if(held_.begin(), held_.end(), [&](const Held& held) {
-        return held.input == input && held.instrument == instrument.id &&
-               held.port == instrument.output.port && held.channel == instrument.output.channel &&
-               held.key == *key;
-    });
-    if (same != held_.end()) {
-        ++same->count;
-    } else {
-        held_.push_back({input, instrument.id, instrument.output.port, instrument.output.channel, *key, 1});
+    const Place place{instrument.id, instrument.output.port, instrument.output.channel, *key};
+    Held* held = heldBy(input);
+    if (held == nullptr) held = &held_.emplace_back(Held{input, {}, false, 0});
+    if (!begins_) {
+        // A note-on of a key that is up begins its count anew, and forgets the old places.
+        if (!held->down) {
+            held->unanswered = 0;
+            held->places.clear();
+            std::erase_if(begun_, [&](const auto& each) { return each.first == input; });
+        }
+        ++held->unanswered;
+        held->down = true;
+        begins_ = true;
+    }
+    if (std::find(held->places.begin(), held->places.end(), place) == held->places.end()) {
+        held->places.push_back(place);
+        begun_.emplace_back(input, place);
     }
     const auto velocity = velocities_.find(instrument.id);
     deliver(instrument.id, instrument.output.port,
@@ -991,41 +1074,50 @@ void Interpreter::beginNote(const Instrument& instrument) {
 }
 
 void Interpreter::followNote(const Instrument& instrument) {
-    const InputKey input{port_, channel(bytes_), bytes_[1]};
     const auto follow = [&](const std::string& port, int out, int key) {
         lanes_[{port, out}].last["key" + std::to_string(key)] = bytes_[2];
         deliver(instrument.id, port,
                 {static_cast<std::uint8_t>(0xA0 + out - 1), static_cast<std::uint8_t>(key), bytes_[2]});
     };
     bool follows = false;
-    for (const Held& held : held_) {
-        if (held.input != input || held.instrument != instrument.id) continue;
-        follows = true;
-        follow(held.port, held.channel, held.key);
+    if (const Held* held = heldBy({port_, channel(bytes_), bytes_[1]})) {
+        for (const Place& place : held->places) {
+            if (place.instrument != instrument.id) continue;
+            follows = true;
+            follow(place.port, place.channel, place.key);
+        }
     }
     const auto key = keyFor(&instrument, bytes_[1]);
-    if (!follows && key && instrument.pass.notes)
-        follow(instrument.output.port, instrument.output.channel, *key);
+    if (!follows && key) follow(instrument.output.port, instrument.output.channel, *key);
 }
 
-void Interpreter::release(Held& held, const Bytes& bytes) {
-    --held.count;
-    int still = 0;
-    for (const Held& other : held_) {
-        if (other.port == held.port && other.channel == held.channel && other.key == held.key)
-            still += other.count;
-    }
-    if (still > 0) return;
-    Bytes off = bytes;
-    off[0] = static_cast<std::uint8_t>((bytes[0] & 0xF0) + held.channel - 1);
-    off[1] = static_cast<std::uint8_t>(held.key);
-    deliver(held.instrument, held.port, off);
-}
-
-void Interpreter::releaseIf(const Bytes& bytes, auto&& wanted) {
-    const InputKey input{port_, channel(bytes), bytes[1]};
+Interpreter::Held* Interpreter::heldBy(const InputKey& input) {
     for (Held& held : held_) {
-        if (held.input == input && held.count > 0 && wanted(held)) release(held, bytes);
+        if (held.input == input) return &held;
+    }
+    return nullptr;
+}
+
+/// An off goes to a place, unless some cause that is down still sounds that key.
+void Interpreter::offTo(const Place& place, const Bytes& bytes) {
+    for (const Held& held : held_) {
+        const auto same = [&](const Place& other) { return other.soundsLike(place); };
+        if (held.down && std::any_of(held.places.begin(), held.places.end(), same)) return;
+    }
+    deliver(place.instrument, place.port,
+            {static_cast<std::uint8_t>((bytes[0] & 0xF0) + place.channel - 1),
+             static_cast<std::uint8_t>(place.key), bytes[2]});
+}
+
+void Interpreter::endParameterNotes(auto&& wanted) {
+    const auto begun = begun_;
+    for (const auto& [input, place] : begun) {
+        const std::string& cause = std::get<0>(input);
+        if (!cause.starts_with(parameterPort) || !wanted(input, place)) continue;
+        notesOn_.erase(cause.substr(1));
+        std::erase_if(held_, [&, which = input](const Held& held) { return held.input == which; });
+        std::erase_if(begun_, [&, which = input](const auto& each) { return each.first == which; });
+        offTo(place, {0x80, 0, 64});
     }
 }
 
@@ -1036,16 +1128,16 @@ void Interpreter::forget(const Lane& lane) {
 }
 
 std::vector<Sent> Interpreter::silenceAll() {
-    std::vector<std::tuple<std::string, int, int>> ended;
-    for (const Held& held : held_) {
-        const std::tuple place{held.port, held.channel, held.key};
-        if (std::find(ended.begin(), ended.end(), place) != ended.end()) continue;
+    std::vector<Place> ended;
+    for (const auto& [input, place] : begun_) {
+        const auto same = [&](const Place& other) { return other.soundsLike(place); };
+        if (std::any_of(ended.begin(), ended.end(), same)) continue;
         ended.push_back(place);
-        deliver(
-            held.instrument, held.port,
-            {static_cast<std::uint8_t>(0x80 + held.channel - 1), static_cast<std::uint8_t>(held.key), 64});
+        deliver(place.instrument, place.port,
+                {static_cast<std::uint8_t>(0x80 + place.channel - 1), static_cast<std::uint8_t>(place.key), 64});
     }
     held_.clear();
+    begun_.clear();
     for (const auto& [port, out, instrument] : lanesUsed_) {
         for (const int control : {64, 123, 120}) {
             deliver(instrument, port,
@@ -1058,20 +1150,17 @@ std::vector<Sent> Interpreter::silenceAll() {
 }
 
 /// What a chain remembers goes over to its edited self as far as it is the same.
-void Interpreter::carry(const Ensemble& before, const std::map<ChainId, bool>& ranBefore,
-                        const std::map<std::string, bool>& instrumentsRanBefore,
+void Interpreter::carry(const Ensemble& before, const Running& ranBefore,
                         std::map<ChainId, ChainMemory>& oldMemory) {
     forEachChain([&](const Instrument* instrument, const Chain& chain) {
         const ChainId id = idOf(instrument, chain);
-        const Instrument* old =
-            instrument == nullptr ? nullptr : findById(before.instruments, instrument->id);
+        const Instrument* old = instrument == nullptr ? nullptr : withId(before.instruments, instrument->id);
         if (instrument != nullptr && old == nullptr) return;
-        const Chain* oldChain = findById(instrument == nullptr ? before.sharedChains : old->chains, chain.id);
-        const auto ran = ranBefore.find(id);
-        if (oldChain == nullptr || ran == ranBefore.end() || !ran->second) return;
-        const auto resolvedBefore = [&](const Source& source) { return resolved(before, source); };
-        const auto resolvedNow = [&](const Source& source) { return resolved(ensemble_, source); };
-        if (resolvedBefore(oldChain->source) != resolvedNow(chain.source)) return;
+        const Chain* oldChain = withId(instrument == nullptr ? before.sharedChains : old->chains, chain.id);
+        if (oldChain == nullptr || !ranBefore.has(*oldChain)) return;
+        const auto heardBefore = [&](const Source& source) { return heard(before, source); };
+        const auto heardNow = [&](const Source& source) { return heard(ensemble_, source); };
+        if (heardBefore(oldChain->source) != heardNow(chain.source)) return;
         ChainMemory& memory = memory_[id];
         const ChainMemory& was = oldMemory[id];
         memory.spoken = was.spoken;
@@ -1090,100 +1179,109 @@ void Interpreter::carry(const Ensemble& before, const std::map<ChainId, bool>& r
             const Branch& then = oldChain->branches[b];
             carrySteps(now.steps, memory.branches[b], then.steps, was.branches[b]);
             if (now.target == then.target && now.on && then.on) memory.produced[b] = was.produced[b];
-            const Target targetNow = targetOf(ensemble_, instrument, now.target);
-            const Target targetThen = targetOf(before, old, then.target);
-            if (targetNow.parameter == nullptr) continue;
-            const bool offNow = !runs(*targetNow.instrument);
+            const End endNow = endOf(ensemble_, instrument, now.target);
+            const End endThen = endOf(before, old, then.target);
+            if (endNow.parameter == nullptr) continue;
+            const bool offNow = !runs(*endNow.instrument);
             const bool offThen =
-                targetThen.instrument != nullptr && !instrumentsRanBefore.at(targetThen.instrument->id);
+                endThen.instrument != nullptr && !ranBefore.instruments.at(endThen.instrument->id);
             same = same && offNow == offThen;
             if (offNow && offThen) {
-                same = same && *targetThen.parameter == *targetNow.parameter;
+                same = same && *endThen.parameter == *endNow.parameter;
                 continue;
             }
-            same = same && targetThen.parameter != nullptr && *targetThen.parameter == *targetNow.parameter &&
-                   targetThen.instrument->output.port == targetNow.instrument->output.port &&
-                   targetThen.instrument->output.channel == targetNow.instrument->output.channel;
+            same = same && endThen.parameter != nullptr && *endThen.parameter == *endNow.parameter &&
+                   endThen.instrument->output.port == endNow.instrument->output.port &&
+                   endThen.instrument->output.channel == endNow.instrument->output.channel;
         }
         std::map<Ear, Source> earsThen;
         forEachEar(*oldChain,
-                   [&](const Ear& ear, const Source& source) { earsThen[ear] = resolvedBefore(source); });
+                   [&](const Ear& ear, const Source& source) { earsThen[ear] = heardBefore(source); });
         forEachEar(chain, [&](const Ear& ear, const Source& written) {
             const auto then = earsThen.find(ear);
-            if (then == earsThen.end() || then->second != resolvedNow(written)) {
+            if (then == earsThen.end() || then->second != heardNow(written)) {
                 same = false;
                 return;
             }
             memory.ears[ear] = was.ears.at(ear);
+            const bool handedOverBefore =
+                ear.what == Ear::For::source && handoverOf(before, *oldChain) != Handover::jump;
+            if (!handedOverBefore) memory.ears[ear].hands.clear();
             if (ear.what != Ear::For::combine) return;
             auto& steps =
                 ear.branch < 0 ? memory.trunk : memory.branches[static_cast<std::size_t>(ear.branch)];
             steps[static_cast<std::size_t>(ear.step)].other = memory.ears[ear].position;
         });
-        const bool sleeps = instrument != nullptr && chain.active == Active::inHand && !inHand(*instrument);
-        if (was.spoken && !same && !sleeps) due_[id].source = true;
+        const bool slept = old != nullptr && oldChain->active == Active::inHand && before.inHand &&
+                           std::find(before.inHand->begin(), before.inHand->end(), old->id) ==
+                               before.inHand->end();
+        if (slept && !sleeps(instrument, chain)) wake(instrument, chain);
+        if (was.spoken && !same && !sleeps(instrument, chain)) due_[id].source = true;
+    });
+}
+
+/// A chain that slept is handed over anew, and its tie lines stand where they were written to meanwhile.
+void Interpreter::wake(const Instrument* instrument, const Chain& chain) {
+    ChainMemory& memory = memoryOf(instrument, chain);
+    for (auto& [from, hand] : memory.ears[{}].hands) hand.met = false;
+    forEachEar(chain, [&](const Ear& ear, const Source& source) {
+        if (source.kind != SourceKind::tieLine || !lines_.contains(source.tieLine)) return;
+        memory.ears[ear].position = lines_[source.tieLine];
+        if (ear.what != Ear::For::combine) return;
+        auto& steps = ear.branch < 0 ? memory.trunk : memory.branches[static_cast<std::size_t>(ear.branch)];
+        steps[static_cast<std::size_t>(ear.step)].other = lines_[source.tieLine];
     });
 }
 
 std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
+    const double tempoBefore = tempo();
     const Ensemble before = std::exchange(ensemble_, withoutOffSteps(std::move(ensemble)));
     const auto wasInHand = [&](const Instrument& instrument) {
         return !before.inHand ||
                std::find(before.inHand->begin(), before.inHand->end(), instrument.id) != before.inHand->end();
     };
-    const auto ranBefore = chainRuns_;
-    const auto instrumentsBefore = instrumentRuns_;
+    const Running ranBefore = runningOf(before);
     auto oldMemory = std::exchange(memory_, {});
     cue_ = Cue::none;
     prepare();
-    carry(before, ranBefore, instrumentsBefore, oldMemory);
+    carry(before, ranBefore, oldMemory);
+    if (before.tempo.follow != ensemble_.tempo.follow || before.tempo.port != ensemble_.tempo.port) {
+        clockTempo_ = 0;
+        clocks_.clear();
+    }
+    changeTempo(tempoBefore);
 
     std::set<std::string> drivenNotes;
     std::set<std::string> drivenVelocities;
     forEachChain([&](const Instrument* instrument, const Chain& chain) {
         for (const Branch& branch : chain.branches) {
-            const Target target = targetOf(ensemble_, instrument, branch.target);
-            if (!branch.on || target.parameter == nullptr || !runs(*target.instrument)) continue;
-            if (target.parameter->message.kind == MessageKind::note)
-                drivenNotes.insert(parameterPort + target.instrument->id + "/" + target.parameter->id);
-            if (target.parameter->message.kind == MessageKind::velocity)
-                drivenVelocities.insert(target.instrument->id);
+            const End end = endOf(ensemble_, instrument, branch.target);
+            if (end.parameter == nullptr || !leadsSomewhere(instrument, branch)) continue;
+            if (end.parameter->message.kind == MessageKind::note)
+                drivenNotes.insert(end.instrument->id + "/" + end.parameter->id);
+            if (end.parameter->message.kind == MessageKind::velocity) drivenVelocities.insert(end.instrument->id);
         }
         forEachEar(chain, [&](const Ear& ear, const Source& source) {
-            const bool sleeps =
-                instrument != nullptr && chain.active == Active::inHand && !inHand(*instrument);
-            if (source.kind != SourceKind::envelope || sleeps) return;
+            if (source.kind != SourceKind::envelope || sleeps(instrument, chain)) return;
             if (keysDown(instrument, source) == 0)
-                lastNoteEnds(source, memoryOf(instrument, chain).ears[ear].generator, now_);
+                lastKeyUp(source, memoryOf(instrument, chain).ears[ear].generator, now_);
         });
     });
     std::erase_if(velocities_, [&](const auto& each) { return !drivenVelocities.contains(each.first); });
-    const auto isParameters = [](const Held& held) {
-        return std::get<0>(held.input).starts_with(parameterPort);
-    };
-    for (Held& held : held_) {
-        if (isParameters(held) && !drivenNotes.contains(std::get<0>(held.input)))
-            release(held, {0x80, 0, 64});
-    }
-    std::erase_if(held_, [](const Held& held) { return held.count == 0; });
+    endParameterNotes([&](const InputKey& input, const Place&) {
+        return !drivenNotes.contains(std::get<0>(input).substr(1));
+    });
+    std::erase_if(notesOn_, [&](const std::string& name) { return !drivenNotes.contains(name); });
 
     for (const Instrument& instrument : ensemble_.instruments) {
-        const Instrument* was = findById(before.instruments, instrument.id);
-        const auto ran = instrumentsBefore.find(instrument.id);
-        if (!runs(instrument) || was == nullptr || ran == instrumentsBefore.end() || !ran->second) continue;
+        const Instrument* was = withId(before.instruments, instrument.id);
+        if (!runs(instrument) || was == nullptr || !ranBefore.instruments.at(instrument.id)) continue;
         if (wasInHand(*was) == inHand(instrument)) continue;
-        if (!inHand(instrument)) {
+        if (inHand(instrument)) {
+            comeIntoHand(instrument);
+        } else {
             leaveHand(*was, instrument);
-            continue;
         }
-        for (const Chain& chain : instrument.chains) {
-            if (chain.active == Active::inHand && runs(&instrument, chain)) {
-                EarMemory& ear = memoryOf(&instrument, chain).ears[{}];
-                ear.hand.reset();
-                ear.caught = false;
-            }
-        }
-        comeIntoHand(instrument);
     }
     play({});
     return std::exchange(out_, {});
@@ -1207,44 +1305,44 @@ void Interpreter::leaveHand(const Instrument& was, const Instrument& instrument)
         memory.last["pressure"] = 0;
         deliver(instrument.id, lane.first, {static_cast<std::uint8_t>(0xD0 + lane.second - 1), 0});
     }
-    for (Held& held : held_) {
-        if (std::get<0>(held.input).starts_with(parameterPort) && held.instrument == instrument.id)
-            release(held, {0x80, 0, 64});
-    }
-    std::erase_if(held_, [](const Held& held) { return held.count == 0; });
+    endParameterNotes([&](const InputKey&, const Place& place) { return place.instrument == instrument.id; });
 }
 
+/// Pedals that are down: those above 0 behind the filter, the highest where ports and channels differ, sent
+/// unless a chain consumes them.
 void Interpreter::comeIntoHand(const Instrument& instrument) {
+    std::map<int, Bytes> highest;
     for (const auto& [from, values] : pedals_) {
         if (!inputFits(&instrument, from.first, from.second)) continue;
         for (const auto& [pedal, value] : values) {
-            if (value >= 64) givePedal(instrument, from.first, from.second, pedal, value);
+            const Bytes bytes{static_cast<std::uint8_t>(0xB0 + from.second - 1),
+                              static_cast<std::uint8_t>(pedal), static_cast<std::uint8_t>(value)};
+            if (value == 0 || !takePedal(instrument, from.first, bytes)) continue;
+            if (!highest.contains(pedal) || value > highest[pedal][2]) highest[pedal] = bytes;
         }
     }
+    for (const auto& [pedal, bytes] : highest) pass(instrument, bytes);
 }
 
-void Interpreter::givePedal(const Instrument& instrument, const std::string& port, int channel, int pedal,
-                            int value) {
-    const Bytes bytes{static_cast<std::uint8_t>(0xB0 + channel - 1), static_cast<std::uint8_t>(pedal),
-                      static_cast<std::uint8_t>(value)};
+/// True when the pedal is to be passed on.
+bool Interpreter::takePedal(const Instrument& instrument, const std::string& port, const Bytes& bytes) {
     bool taken = false;
     bool keeps = false;
     forEachChain([&](const Instrument* owner, const Chain& chain) {
         if (owner != nullptr && owner != &instrument) return;
         forEachEar(chain, [&](const Ear& ear, const Source& written) {
-            const Source source = resolved(ensemble_, written);
-            const std::string* wanted = portOf(ensemble_, source);
+            const Source source = heard(ensemble_, written);
             const bool hears = (source.kind == SourceKind::cc || source.kind == SourceKind::relative) &&
-                               source.number == pedal && (wanted == nullptr || fits(*wanted, port)) &&
-                               (!source.channel || *source.channel == channel);
+                               source.number == bytes[1] &&
+                               listensTo(nullptr, source, port, channel(bytes));
             if (!hears) return;
             taken = true;
             keeps = keeps || chain.keepOriginal;
             if (owner != nullptr && chain.active == Active::inHand)
-                hearWith(owner, chain, ear, source, port, bytes, pedal);
+                hearWith(owner, chain, ear, source, port, bytes, bytes[1]);
         });
     });
-    if (taken ? keeps : instrument.pass.unmatched) pass(instrument, port, bytes);
+    return taken ? keeps : instrument.pass.unmatched;
 }
 
 void Interpreter::deliver(const std::string& instrument, const std::string& port, Bytes bytes) {

@@ -100,7 +100,7 @@ class ChecksTest : public QObject {
         row(
             "half of a pair",
             [](Ensemble& e) {
-                e.instruments[0].parameters[1].message = {MessageKind::cc14, 11, {}, 100, {}, {}};
+                e.instruments[0].parameters[1].message = {MessageKind::cc14, 11, {}, 100, {}, {}, {}};
             },
             "trouble one: expression is CC 11, which is half of tone, a 14-bit control", false);
         row(

@@ -97,7 +97,7 @@ class CompilingTest : public QObject {
         Controller desk;
         desk.id = "desk";
         desk.port = anyPort;
-        desk.controls = {{"knob", "Knob", {MessageKind::cc, 20, {}, 100, {}, {}}, {}, {}}};
+        desk.controls = {{"knob", "Knob", {MessageKind::cc, 20, {}, 100, {}, {}, {}}, {}, {}}};
         e.controllers = {desk};
         Source& source = e.instruments[0].chains[0].source;
         source = makeSource(SourceKind::control);

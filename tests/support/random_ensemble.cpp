@@ -24,10 +24,17 @@ const auto& RandomWorld::oneOf(const List& list) {
 }
 
 std::string RandomWorld::port() {
+    if (moves_) return lastPort_;
+    return lastPort_ = anotherPort();
+}
+
+std::string RandomWorld::anotherPort() {
     return oneIn(10) ? std::string(anyPort) : oneOf(ports);
 }
 
 std::int64_t RandomWorld::gap() {
+    moves_ = !oneIn(3) && movesOn();
+    if (moves_) return below(6000);
     if (oneIn(3)) return 0;
     return oneIn(20) ? below(400000) : below(4000);
 }
@@ -319,7 +326,23 @@ void RandomWorld::edit(Ensemble& ensemble) {
     }
 }
 
+/// True when a hand that has begun to move can go on.
+bool RandomWorld::movesOn() const {
+    if (last_.empty()) return false;
+    const int kind = last_[0] & 0xF0;
+    return kind == 0xB0 ? last_[1] < 120 : kind == 0xA0 || kind == 0xD0 || kind == 0xE0;
+}
+
 std::vector<std::uint8_t> RandomWorld::message() {
+    if (moves_) {
+        const int moved = last_.back() + below(31) - 15;
+        last_.back() = static_cast<std::uint8_t>(std::clamp(moved, 0, 127));
+        return last_;
+    }
+    return last_ = anotherMessage();
+}
+
+std::vector<std::uint8_t> RandomWorld::anotherMessage() {
     const auto data = [this] {
         return static_cast<std::uint8_t>(oneIn(6) ? (oneIn(2) ? 0 : 127) : below(128));
     };

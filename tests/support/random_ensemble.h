@@ -14,7 +14,7 @@ class RandomWorld {
     Ensemble ensemble();
     /// A small change such as a person makes while playing.
     void edit(Ensemble& ensemble);
-    /// One whole message; note-offs are as frequent as note-ons.
+    /// One whole message, in runs as a moving hand sends them; note-offs are as frequent as note-ons.
     std::vector<std::uint8_t> message();
     std::string port();
     /// Microseconds to the next message.
@@ -39,7 +39,14 @@ class RandomWorld {
     Instrument instrument(int index);
     Level level(const Parameter& parameter);
 
+    [[nodiscard]] bool movesOn() const;
+    std::string anotherPort();
+    std::vector<std::uint8_t> anotherMessage();
+
     std::mt19937 random_;
+    std::vector<std::uint8_t> last_;
+    std::string lastPort_;
+    bool moves_ = false;  ///< the next message goes on where the last one was
 };
 
 }  // namespace mellow::test

@@ -2,8 +2,8 @@
 //
 // Signal rules, section 2: an input goes on when it differs from the last one let through by at least
 // `change`, or is 0 or 1. One that comes less than `gap` after the last one let through waits, a newer one
-// taking its place, and goes on at the first grid point at which the gap has passed. So nothing is lost at
-// the end of a movement, whatever was left out on the way.
+// taking its place, and goes on at the first grid point at which the gap has passed; a newer one that is too
+// near the last one let through recalls it. So a movement ends where the hand does, to within `change`.
 #include <array>
 #include <cmath>
 
@@ -45,7 +45,10 @@ void take(const Step& step, StepState& state, double input, Microseconds now) {
     state.started = true;
     const bool counts =
         first || std::abs(input - state.output) >= numberOf(step, 0) || input == 0 || input == 1;
-    if (!counts) return;
+    if (!counts) {
+        state.moving = false;
+        return;
+    }
     state.input = input;
     state.moving = !first && static_cast<double>(now - state.time) < gapOf(step);
     if (!state.moving) letThrough(state, now);

@@ -76,7 +76,7 @@ double fastestSeconds(int times, Act&& act) {
 int main(int argc, char** argv) {
     if (argc != 2) return 2;
     const std::string folder = argv[1];
-    const std::vector<std::uint8_t> bytes = smf::write(busyHands());
+    const std::vector<std::uint8_t> bytes = *smf::write(busyHands());
     std::size_t held = 0;
     const double reading = fastestSeconds(7, [&] {
         const auto result = smf::read(bytes);

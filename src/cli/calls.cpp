@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <filesystem>
 #include <iostream>
+#include <nlohmann/json.hpp>
+#include <utility>
 
 #include "core/checks/check.h"
 #include "core/engine/compile.h"
@@ -13,42 +15,61 @@
 #include "core/smf/write.h"
 #include "core/store/ensemble_json.h"
 #include "core/store/files.h"
+#include "core/text/printable.h"
 #include "core/text/sentence.h"
 
 namespace mellow::cli {
 
 namespace {
 
+constexpr const char* standardStream = "-";
+
 int refuse(std::ostream& err, const Problem& problem) {
     err << problem.sentence() << ".\n";
     return badInput;
 }
 
+/// Ends a call that has written to standard output: what could not be written there is an error.
+int endOf(std::ostream& out, std::ostream& err, int code) {
+    if (out.flush()) return code;
+    return refuse(err, {"standard output", "not all of it could be written", "make room, or write elsewhere"});
+}
+
 /// A problem inside a file, with the file in front of its place.
 Problem inFile(const std::string& file, Problem problem) {
-    problem.where = problem.where.empty() ? file : file + ", " + problem.where;
+    const std::string name = file == standardStream ? "standard input" : file;
+    problem.where = problem.where.empty() ? name : name + ", " + problem.where;
     return problem;
 }
 
 Result<Ensemble> loadEnsemble(const std::string& path) {
+    constexpr std::size_t mostChains = 65536;
     auto text = store::readTextFile(path);
     if (!text) return text.problem();
     auto ensemble = store::parseEnsemble(*text);
     if (!ensemble) return inFile(path, ensemble.problem());
+    std::size_t chains = ensemble->sharedChains.size();
+    for (const Instrument& instrument : std::as_const(ensemble->instruments)) chains += instrument.chains.size();
+    if (chains > mostChains) {
+        return inFile(path, {"", "it has " + std::to_string(chains) + " chains, and 65,536 at most can be played",
+                             "take it apart"});
+    }
     return ensemble;
 }
 
 Result<smf::File> loadMidi(const std::string& path, std::ostream& err) {
-    auto bytes = store::readFile(path);
-    if (!bytes) return bytes.problem();
-    auto reading = smf::read(*bytes);
+    auto text = store::readTextFile(path);
+    if (!text) return text.problem();
+    auto reading = smf::read({reinterpret_cast<const std::uint8_t*>(text->data()), text->size()});
     if (!reading) return inFile(path, reading.problem());
     if (const smf::Warning* loss = reading->firstLoss()) {
         return inFile(
             path, {"byte " + std::to_string(loss->offset), loss->what, "use an undamaged copy of the file"});
     }
     for (const smf::Warning& warning : reading->warnings) {
-        err << "warning: " << path << ", byte " << warning.offset << ": " << warning.what << ".\n";
+        const Problem problem =
+            inFile(path, {"byte " + std::to_string(warning.offset), warning.what, ""});
+        err << "warning: " << problem.sentence() << ".\n";
     }
     return std::move(reading->file);
 }
@@ -68,90 +89,210 @@ void warnOfSilence(const Ensemble& ensemble, std::ostream& err) {
     }
 }
 
-Result<std::vector<engine::FeedLine>> readLines(std::istream& in) {
-    std::vector<engine::FeedLine> lines;
-    std::string text;
-    std::int64_t earliest = 0;
-    while (std::getline(in, text)) {
-        auto line = engine::parseFeedLine(text, earliest);
-        if (!line) {
-            Problem problem = line.problem();
-            problem.where = "standard input, line " + std::to_string(lines.size() + 1);
-            return problem;
-        }
-        earliest = line->time;
-        lines.push_back(std::move(*line));
+/// What a call would read and write at once, or read twice.
+Outcome checkFiles(const std::vector<std::string>& inputs, const std::string& output) {
+    if (std::count(inputs.begin(), inputs.end(), standardStream) > 1)
+        return Problem{"standard input", "two files cannot both come from it", "name one of them"};
+    for (const std::string& input : inputs) {
+        if (output != standardStream && store::isSameFile(input, output))
+            return Problem{output, "is one of the files that are read", "write to another file"};
     }
-    return lines;
+    return Done{};
+}
+
+/// The files that a call writes: all of them or none.
+class Results {
+ public:
+    explicit Results(const ApplyOptions& options, std::size_t count) : options_(options), count_(count) {}
+
+    Outcome add(smf::Writer& writer) {
+        const std::string path = count_ == 0 ? options_.output : numbered(options_.output, files_.size() + 1);
+        if (const auto apart = checkFiles({options_.ensemble, options_.input}, path); !apart) return apart;
+        auto file = store::NewFile::open(path);
+        if (!file) return file.problem();
+        files_.push_back(std::move(*file));
+        store::NewFile& opened = files_.back();
+        const auto printed = writer.print([&opened](midi::Bytes bytes) { return opened.write(bytes); });
+        if (const auto finished = opened.finish(); !finished) return finished;
+        return printed;
+    }
+    Outcome commit() {
+        for (store::NewFile& file : files_) {
+            if (const auto committed = file.commit(); !committed) return committed;
+        }
+        return Done{};
+    }
+
+ private:
+    const ApplyOptions& options_;
+    std::size_t count_;  ///< 0: one, with the output's own name
+    std::vector<store::NewFile> files_;
+};
+
+/// True of what is there and is no regular file, so that nothing can be made beside it.
+bool isStream(const std::string& path) {
+    std::error_code error;
+    const auto status = std::filesystem::status(path, error);
+    return path == standardStream ||
+           (std::filesystem::exists(status) && !std::filesystem::is_regular_file(status));
 }
 
 }  // namespace
 
 int runApply(const ApplyOptions& options, std::ostream& err) {
+    if (const auto apart = checkFiles({options.ensemble, options.input}, options.output); !apart)
+        return refuse(err, apart.problem());
     const auto ensemble = loadEnsemble(options.ensemble);
     if (!ensemble) return refuse(err, ensemble.problem());
     for (const std::string& id : options.instruments) {
         if (findById(ensemble->instruments, id) != nullptr) continue;
-        return refuse(
-            err, {options.ensemble, "has no instrument with the id \"" + id + "\"", "use one of its ids"});
+        return refuse(err, {options.ensemble, "has no instrument with the id " + text::quoted(id),
+                            "use one of its ids"});
     }
     const auto input = loadMidi(options.input, err);
     if (!input) return refuse(err, input.problem());
-    warnOfSilence(*ensemble, err);
-    const auto results = engine::runFile(*ensemble, *input, {options.instruments, options.port});
-    for (std::size_t i = 0; i < results.size(); ++i) {
-        const std::string path = input->format == 2 ? numbered(options.output, i + 1) : options.output;
-        const auto saved = store::writeFile(path, smf::write(results[i]));
-        if (!saved) return refuse(err, saved.problem());
+    const bool isMany = input->format == 2;
+    if (isMany && isStream(options.output)) {
+        return refuse(err, {options.output, "a format-2 file gives a file for each of its sequences, and a stream holds one",
+                            "name a file to number them by"});
     }
-    return clear;
+    warnOfSilence(*ensemble, err);
+    if (engine::isUnknownPort(*ensemble, options.port)) {
+        const Problem unknown{options.ensemble,
+                              "nothing in it listens on a port " + text::quoted(options.port) +
+                                  ", so only what listens on any port hears the file",
+                              "use one of its ports"};
+        err << "warning: " << unknown.sentence() << ".\n";
+    }
+    Results results(options, isMany ? input->tracks.size() : 0);
+    const auto played = engine::runFile(*ensemble, *input, {options.instruments, options.port},
+                                        [&results](smf::Writer& writer) { return results.add(writer); });
+    if (!played) return refuse(err, played.problem());
+    const auto committed = results.commit();
+    return committed ? clear : refuse(err, committed.problem());
 }
 
-int runFeed(const FeedOptions& options, std::istream& in, std::ostream& out, std::ostream& err) {
+namespace {
+
+/// Calls each(line, number) for every line of a text, until it returns false.
+template<class Each>
+void forEachLine(std::string_view text, Each&& each) {
+    for (std::size_t number = 1; !text.empty(); ++number) {
+        const std::size_t end = std::min(text.find('\n'), text.size());
+        if (!each(text.substr(0, end), number)) return;
+        text.remove_prefix(std::min(end + 1, text.size()));
+    }
+}
+
+/// The first line that is not as it should be. ports: takes the names of those that are used.
+Outcome checkLines(std::string_view text, engine::Names& ports) {
+    Outcome outcome = Done{};
+    std::int64_t earliest = 0;
+    forEachLine(text, [&](std::string_view words, std::size_t number) {
+        auto line = engine::parseFeedLine(words, earliest);
+        Problem problem;
+        if (!line) {
+            problem = line.problem();
+        } else {
+            earliest = line->time;
+            ports.intern(line->port);
+            if (ports.size() <= engine::Hands::portCount) return true;
+            problem = {"", "more than " + std::to_string(engine::Hands::portCount) + " ports are used",
+                       "use fewer"};
+        }
+        problem.where = "standard input, line " + std::to_string(number);
+        outcome = problem;
+        return false;
+    });
+    return outcome;
+}
+
+}  // namespace
+
+int runFeed(const FeedOptions& options, std::ostream& out, std::ostream& err) {
+    if (const auto apart = checkFiles({options.ensemble, standardStream}, standardStream); !apart)
+        return refuse(err, apart.problem());
     const auto ensemble = loadEnsemble(options.ensemble);
     if (!ensemble) return refuse(err, ensemble.problem());
-    const auto lines = readLines(in);
-    if (!lines) return refuse(err, lines.problem());
+    const auto text = store::readTextFile(standardStream);
+    if (!text) return refuse(err, text.problem());
+    const auto program = engine::compile(*ensemble);
+    engine::Names ports = program->plan.numbering.ports;
+    if (const auto fine = checkLines(*text, ports); !fine) return refuse(err, fine.problem());
     warnOfSilence(*ensemble, err);
 
-    const auto program = engine::compile(*ensemble);
     engine::Engine engine(program.get());
-    engine::Names ports = program->plan.numbering.ports;
     auto print = [&](const engine::Output& output) {
         out << engine::feedLine(program->plan, output) << '\n';
     };
     const engine::Sink sink = engine::sinkTo(print);
-    for (const engine::FeedLine& line : *lines)
-        engine::playFeedLine(engine, line, static_cast<engine::PortId>(ports.intern(line.port)), sink);
+    forEachLine(*text, [&](std::string_view words, std::size_t) {
+        const auto line = engine::parseFeedLine(words, 0);
+        engine.makeRoom();
+        engine::playFeedLine(engine, *line, static_cast<engine::PortId>(ports.intern(line->port)), sink);
+        return static_cast<bool>(out);
+    });
     if (options.until) engine.advance(*options.until, sink);
-    return clear;
+    return endOf(out, err, clear);
 }
 
-int runCheck(const std::string& path, std::ostream& out, std::ostream& err) {
-    const auto ensemble = loadEnsemble(path);
+namespace {
+
+/// A finding for programs: its place by ids, and its branch counted from 1.
+nlohmann::ordered_json asJson(const Ensemble& ensemble, const Finding& finding) {
+    nlohmann::ordered_json json;
+    json["severity"] = finding.severity == Severity::trouble ? "trouble" : "note";
+    json["place"] = nlohmann::ordered_json::object();
+    const Place& place = finding.place;
+    const Instrument* instrument = place.instrument ? &ensemble.instruments[*place.instrument] : nullptr;
+    if (instrument != nullptr) json["place"]["instrument"] = instrument->id;
+    if (place.chain) {
+        const auto& chains = instrument != nullptr ? instrument->chains : ensemble.sharedChains;
+        json["place"]["chain"] = chains[*place.chain].id;
+    }
+    if (place.branch) json["place"]["branch"] = *place.branch + 1;
+    json["where"] = finding.problem.where;
+    json["what"] = finding.problem.what;
+    json["mend"] = finding.problem.mend;
+    return json;
+}
+
+}  // namespace
+
+int runCheck(const CheckOptions& options, std::ostream& out, std::ostream& err) {
+    const auto ensemble = loadEnsemble(options.ensemble);
     if (!ensemble) return refuse(err, ensemble.problem());
     bool trouble = false;
+    std::string_view between = "";
+    if (options.json) out << "[";
     for (const Finding& finding : check(*ensemble)) {
         const bool isTrouble = finding.severity == Severity::trouble;
         trouble = trouble || isTrouble;
-        out << (isTrouble ? "trouble: " : "note: ") << finding.problem.sentence() << '\n';
+        if (options.json) {
+            out << between << "\n  " << asJson(*ensemble, finding).dump();
+            between = ",";
+        } else {
+            out << (isTrouble ? "trouble: " : "note: ") << finding.problem.sentence() << '\n';
+        }
     }
-    return trouble ? hasTrouble : clear;
+    if (options.json) out << "\n]\n";
+    return endOf(out, err, trouble ? hasTrouble : clear);
 }
 
 int runDescribe(const std::string& path, std::ostream& out, std::ostream& err) {
+    constexpr std::size_t longestSentence = 2000;
     const auto ensemble = loadEnsemble(path);
     if (!ensemble) return refuse(err, ensemble.problem());
+    const auto describe = [&](const std::string& owner, const Instrument* instrument, const Chain& chain) {
+        const std::string sentence =
+            owner + ", " + nameOf(chain) + ": " + text::chainSentence(*ensemble, instrument, chain);
+        out << text::printable(sentence, longestSentence) << '\n';
+    };
     for (const Instrument& instrument : ensemble->instruments) {
-        for (const Chain& chain : instrument.chains) {
-            out << nameOf(instrument) << ", " << nameOf(chain) << ": "
-                << text::chainSentence(*ensemble, &instrument, chain) << '\n';
-        }
+        for (const Chain& chain : instrument.chains) describe(nameOf(instrument), &instrument, chain);
     }
-    for (const Chain& chain : ensemble->sharedChains) {
-        out << "Shared, " << nameOf(chain) << ": " << text::chainSentence(*ensemble, nullptr, chain) << '\n';
-    }
-    return clear;
+    for (const Chain& chain : ensemble->sharedChains) describe("Shared", nullptr, chain);
+    return endOf(out, err, clear);
 }
 
 }  // namespace mellow::cli

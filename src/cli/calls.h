@@ -26,9 +26,14 @@ struct FeedOptions {
     std::optional<std::int64_t> until;  ///< microseconds
 };
 
+struct CheckOptions {
+    std::string ensemble;
+    bool json = false;  ///< for programs
+};
+
 int runApply(const ApplyOptions& options, std::ostream& err);
-int runFeed(const FeedOptions& options, std::istream& in, std::ostream& out, std::ostream& err);
-int runCheck(const std::string& ensemble, std::ostream& out, std::ostream& err);
+int runFeed(const FeedOptions& options, std::ostream& out, std::ostream& err);
+int runCheck(const CheckOptions& options, std::ostream& out, std::ostream& err);
 int runDescribe(const std::string& ensemble, std::ostream& out, std::ostream& err);
 
 }  // namespace mellow::cli

@@ -1,23 +1,46 @@
 // mellow-lever-cli: the engine without a window. The four calls are specified in the ensemble format; all of
 // them read an ensemble, and none of them needs more than the core.
+//
+// Whatever goes wrong ends in one sentence on standard error and exit 2: a mistyped word, a file that is none,
+// a pipe that nobody reads, memory that is not there.
 #include <CLI/CLI.hpp>
+#include <csignal>
 #include <iostream>
 
 #include "cli/calls.h"
+#include "core/result.h"
+#include "core/text/printable.h"
 
-// What can be thrown here is an out-of-memory error, which nothing could be done about.
-int main(int argc, char** argv) {  // NOLINT(bugprone-exception-escape)
-    using namespace mellow::cli;
+namespace {
 
+using namespace mellow::cli;
+
+int refuse(const mellow::Problem& problem) {
+    std::cerr << problem.sentence() << ".\n";
+    return badInput;
+}
+
+/// What was wrong with the words of the command, with the word.
+mellow::Problem commandProblem(const CLI::App& app, const CLI::ParseError& error) {
+    const std::vector<std::string> unknown = app.remaining(true);
+    std::string what = error.what();
+    while (!what.empty() && (what.back() == '\n' || what.back() == '.')) what.pop_back();
+    if (!unknown.empty()) what = mellow::text::quoted(unknown.front()) + " was not expected";
+    return {"mellow-lever-cli", what, "--help lists the calls, and with a call its options"};
+}
+
+int run(int argc, char** argv) {
     CLI::App app("Mellow Lever without a window: runs the chains of an ensemble over files and streams.");
     app.require_subcommand(1);
+    app.set_version_flag("--version", std::string("mellow-lever-cli " MELLOW_VERSION));
 
     ApplyOptions apply;
     CLI::App* applyCall =
         app.add_subcommand("apply", "play a MIDI file into the instruments and write what they are sent");
-    applyCall->add_option("ENSEMBLE", apply.ensemble, "the .lever document")->required();
-    applyCall->add_option("IN.mid", apply.input, "a Standard MIDI File")->required();
-    applyCall->add_option("-o,--output", apply.output, "the file to write, format 1")->required();
+    applyCall->add_option("ENSEMBLE", apply.ensemble, "the .lever document; - for standard input")->required();
+    applyCall->add_option("IN.mid", apply.input, "a Standard MIDI File; - for standard input")->required();
+    applyCall->add_option("-o,--output", apply.output, "the file to write, format 1; - for standard output")
+        ->required();
     applyCall->add_option("--instrument", apply.instruments, "only this instrument, by id; may be repeated")
         ->take_all()
         ->expected(1)
@@ -30,23 +53,39 @@ int main(int argc, char** argv) {  // NOLINT(bugprone-exception-escape)
     feedCall->add_option("ENSEMBLE", feed.ensemble, "the .lever document")->required();
     feedCall->add_option("--until", feed.until, "run the clock on to this time in microseconds");
 
-    std::string checked;
+    CheckOptions checked;
     CLI::App* checkCall =
         app.add_subcommand("check", "list every problem; exit 1 when something does not work");
-    checkCall->add_option("ENSEMBLE", checked, "the .lever document")->required();
+    checkCall->add_option("ENSEMBLE", checked.ensemble, "the .lever document; - for standard input")->required();
+    checkCall->add_flag("--json", checked.json, "the same for programs");
 
     std::string described;
     CLI::App* describeCall = app.add_subcommand("describe", "each chain as one plain sentence");
-    describeCall->add_option("ENSEMBLE", described, "the .lever document")->required();
+    describeCall->add_option("ENSEMBLE", described, "the .lever document; - for standard input")->required();
 
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& error) {
-        return app.exit(error) == 0 ? 0 : badInput;
+        if (error.get_exit_code() != 0) return refuse(commandProblem(app, error));
+        app.exit(error);
+        return std::cout.flush() ? clear : badInput;
     }
     if (*applyCall) return runApply(apply, std::cerr);
-    if (*feedCall) return runFeed(feed, std::cin, std::cout, std::cerr);
+    if (*feedCall) return runFeed(feed, std::cout, std::cerr);
     if (*checkCall) return runCheck(checked, std::cout, std::cerr);
-    if (*describeCall) return runDescribe(described, std::cout, std::cerr);
-    return badInput;
+    return runDescribe(described, std::cout, std::cerr);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    // A reader that goes away is a write that fails, and is said like any other.
+    std::signal(SIGPIPE, SIG_IGN);
+    std::ios::sync_with_stdio(false);
+    try {
+        return run(argc, argv);
+    } catch (const std::exception&) {
+        // The core throws nothing of its own; what is left is memory that is not there.
+        return refuse({"mellow-lever-cli", "there is not enough memory for this", "use a smaller file"});
+    }
 }

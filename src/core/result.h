@@ -16,10 +16,8 @@ struct Problem {
     std::string what;   ///< what is wrong there
     std::string mend;   ///< what to do about it; may be empty where nothing can be done
 
-    /// One sentence: "where: what; mend".
-    [[nodiscard]] std::string sentence() const {
-        return where + (where.empty() ? "" : ": ") + what + (mend.empty() ? "" : "; " + mend);
-    }
+    /// One printable sentence, of a length that can be read: "where: what; mend".
+    [[nodiscard]] std::string sentence() const;
 };
 
 /// A value, or the Problem that kept it from being one.

@@ -101,7 +101,7 @@ class CommandLineTest : public QObject {
         add(1, 20, "B0 15 05");
         add(2, 0, "B0 15 06");
         add(2, 20, "B0 15 07");
-        const auto written = smf::write(file);
+        const auto written = *smf::write(file);
         const QString in = write("three.mid", std::string(written.begin(), written.end()));
         const QString out = folder_->filePath("out.mid");
         QCOMPARE(run({"apply", ensemble_, in, "-o", out, "--instrument", "two"}).code, 0);
@@ -250,7 +250,7 @@ class CommandLineTest : public QObject {
         file.add(track, 480, smf::EventKind::sysex, bytes("7D F7"));
         file.add(track, 480, smf::EventKind::channel, bytes("B0 01 7F"));
         if (format == 2) file.tracks.push_back(file.tracks[0]);
-        auto written = smf::write(file);
+        auto written = *smf::write(file);
         written[9] = static_cast<std::uint8_t>(format);
         return write("in.mid", std::string(written.begin(), written.end()));
     }

@@ -5,6 +5,8 @@
 
 #include "core/engine/compile.h"
 #include "core/engine/feed.h"
+#include "core/engine/file_run.h"
+#include "core/smf/read.h"
 
 namespace mellow::test {
 
@@ -108,6 +110,18 @@ std::vector<std::string> Feeder::edit(const Ensemble& ensemble) {
 
 std::vector<std::string> Feeder::silenceAll() {
     return collect([&](const engine::Sink& sink) { engine_.silenceAll(sink); });
+}
+
+smf::File played(const Ensemble& ensemble, const smf::File& file) {
+    std::vector<std::uint8_t> bytes;
+    const auto outcome = engine::runFile(ensemble, file, {}, [&bytes](smf::Writer& writer) {
+        return writer.print([&bytes](midi::Bytes piece) {
+            bytes.insert(bytes.end(), piece.begin(), piece.end());
+            return true;
+        });
+    });
+    if (!outcome) qFatal("%s", outcome.problem().sentence().c_str());
+    return smf::read(bytes)->file;
 }
 
 QByteArray sourceFile(const QString& path) {

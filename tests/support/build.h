@@ -8,6 +8,7 @@
 
 #include "core/engine/engine.h"
 #include "core/model/ensemble.h"
+#include "core/smf/file.h"
 
 namespace mellow::test {
 
@@ -44,6 +45,9 @@ class Feeder {
     engine::Engine engine_;
     engine::Names ports_;
 };
+
+/// What a file of format 0 or 1 becomes when it is played into an ensemble.
+smf::File played(const Ensemble& ensemble, const smf::File& file);
 
 /// A file of the source tree, whole.
 QByteArray sourceFile(const QString& path);

@@ -5,6 +5,8 @@
 #include <charconv>
 #include <cmath>
 
+#include "core/text/printable.h"
+
 namespace mellow::engine {
 
 namespace {
@@ -35,14 +37,14 @@ bool readWhole(std::string_view text, Number& number) {
 
 }  // namespace
 
-Result<FeedLine> parseFeedLine(std::string_view text, Time earliest) {
-    const auto parts = words(text);
+Result<FeedLine> parseFeedLine(std::string_view written, Time earliest) {
+    const auto parts = words(written);
     if (parts.size() < 3) return wrong("expected a time, a port and the bytes of a message");
     FeedLine line;
     if (!readWhole(parts[0], line.time) || line.time < 0 || line.time > latest)
-        return wrong("\"" + std::string(parts[0]) + "\" is no time in microseconds");
+        return wrong(text::quoted(parts[0]) + " is no time in microseconds");
     if (line.time < earliest)
-        return wrong("the time " + std::string(parts[0]) + " is before that of the line above");
+        return wrong("the time " + text::quoted(parts[0]) + " is before that of the line above");
     line.port = parts[1];
     if (parts[2].front() == '/') {
         line.address = parts[2];
@@ -53,11 +55,11 @@ Result<FeedLine> parseFeedLine(std::string_view text, Time earliest) {
     }
     for (std::size_t i = 2; i < parts.size(); ++i) {
         const auto byte = midi::byteFromHex(parts[i]);
-        if (!byte) return wrong("\"" + std::string(parts[i]) + "\" is no byte of two hexadecimal digits");
+        if (!byte) return wrong(text::quoted(parts[i]) + " is no byte of two hexadecimal digits");
         line.bytes.push_back(*byte);
     }
     if (!midi::isWhole(line.bytes))
-        return wrong("\"" + midi::toHex(line.bytes) + "\" is not one whole MIDI message");
+        return wrong(text::quoted(midi::toHex(line.bytes)) + " is not one whole MIDI message");
     return line;
 }
 
@@ -65,14 +67,28 @@ void playFeedLine(Engine& engine, const FeedLine& line, PortId port, const Sink&
     engine.process({line.time, port, line.bytes, line.address, line.number}, sink);
 }
 
+namespace {
+
+/// An id as it is, or, of one that would break the line, what can be shown of it without a space.
+std::string oneWord(std::string_view id) {
+    if (text::isOneWord(id)) return std::string(id);
+    constexpr std::size_t enough = 100;
+    std::string word = text::printable(id, enough);
+    std::replace(word.begin(), word.end(), ' ', '_');
+    return word.empty() ? "_" : word;
+}
+
+}  // namespace
+
 std::string feedLine(const Plan& plan, const Output& output) {
     std::string line = std::to_string(output.time) + " ";
     if (!output.bytes.empty())
-        return line + plan.numbering.instruments.name(output.instrument) + " " + midi::toHex(output.bytes);
+        return line + oneWord(plan.numbering.instruments.name(output.instrument)) + " " +
+               midi::toHex(output.bytes);
     std::array<char, 64> digits{};
     const auto end = std::to_chars(digits.data(), digits.data() + digits.size(), output.number).ptr;
-    line += plan.numbering.ports.name(output.port) + " ";
-    line += output.address;
+    line += oneWord(plan.numbering.ports.name(output.port)) + " ";
+    line += oneWord(output.address);
     return line + " " + std::string(digits.data(), end);
 }
 

@@ -23,7 +23,7 @@ struct FeedLine {
 };
 
 /// Reads a line. earliest: no time may be below it. The problem's place is left to the caller.
-Result<FeedLine> parseFeedLine(std::string_view text, Time earliest);
+Result<FeedLine> parseFeedLine(std::string_view written, Time earliest);
 
 /// Plays a line that came in.
 void playFeedLine(Engine& engine, const FeedLine& line, PortId port, const Sink& sink);

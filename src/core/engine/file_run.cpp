@@ -1,12 +1,12 @@
 #include "core/engine/file_run.h"
 
 #include <algorithm>
-#include <functional>
-#include <queue>
+#include <memory>
 
 #include "core/checks/check.h"
 #include "core/engine/compile.h"
 #include "core/engine/engine.h"
+#include "core/smf/merged.h"
 #include "core/smf/tempo_map.h"
 
 namespace mellow::engine {
@@ -14,36 +14,11 @@ namespace mellow::engine {
 namespace {
 
 constexpr Time longestTail = 10'000'000;
+constexpr Time longestMovement = Time{12} * 3600 * 1'000'000;
 
-/// Calls visit(event) for all events of some tracks, by tick, then track, then place in the track.
-template<class Visit>
-void forEachInTime(const std::vector<const smf::Track*>& tracks, Visit&& visit) {
-    struct Next {
-        std::uint64_t tick;
-        std::size_t track;
-        bool operator>(const Next& other) const {
-            return tick != other.tick ? tick > other.tick : track > other.track;
-        }
-    };
-    std::priority_queue<Next, std::vector<Next>, std::greater<>> next;
-    std::vector<std::size_t> places(tracks.size(), 0);
-    const auto queue = [&](std::size_t track) {
-        const auto& events = tracks[track]->events;
-        if (places[track] < events.size()) next.push({events[places[track]].tick, track});
-    };
-    for (std::size_t track = 0; track < tracks.size(); ++track) queue(track);
-    while (!next.empty()) {
-        const auto [tick, track] = next.top();
-        next.pop();
-        // What follows at the same tick in the same track comes before all others.
-        const auto& events = tracks[track]->events;
-        while (places[track] < events.size() && events[places[track]].tick == tick)
-            visit(events[places[track]++]);
-        queue(track);
-    }
-}
-
-Ensemble withOnly(Ensemble ensemble, const std::vector<std::string>& ids) {
+/// The ensemble as it is played: the instruments asked for, and no tempo but the file's.
+Ensemble playable(Ensemble ensemble, const std::vector<std::string>& ids) {
+    ensemble.tempo = {};
     if (ids.empty()) return ensemble;
     erase_if(ensemble.instruments, [&ids](const Instrument& instrument) {
         return std::find(ids.begin(), ids.end(), instrument.id) == ids.end();
@@ -51,132 +26,202 @@ Ensemble withOnly(Ensemble ensemble, const std::vector<std::string>& ids) {
     return ensemble;
 }
 
-/// Plays one sequence and collects what comes out.
+/// Plays one sequence and writes what comes out.
 class Run {
  public:
-    Run(const Ensemble& ensemble, const smf::File& input, const std::vector<const smf::Track*>& tracks)
-        : input_(input), times_(input, tracks), program_(compile(ensemble)), engine_(program_.get()) {
-        output_.format = 1;
-        output_.division = input.division;
-        output_.tracks.resize(1 + ensemble.instruments.size());
-        const Names& numbers = program_->plan.numbering.instruments;
-        trackOf_.assign(numbers.size(), 0);
+    Run(const Ensemble& ensemble, const smf::File& input, const std::vector<const smf::Track*>& tracks,
+        Program* program, const std::string& port)
+        : input_(input),
+          tracks_(tracks),
+          times_(input, tracks),
+          plan_(program->plan),
+          engine_(program),
+          port_(portNumber(port)),
+          output_(input.division, 1 + ensemble.instruments.size()),
+          packetsTo_(tracks.size()) {
+        trackOf_.assign(plan_.numbering.instruments.size(), 0);
         for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {
             const std::string& name = nameOf(ensemble.instruments[i]);
-            output_.add(output_.tracks[i + 1], 0, smf::EventKind::meta,
+            output_.add(i + 1, 0, smf::EventKind::meta,
                         {reinterpret_cast<const std::uint8_t*>(name.data()), name.size()}, smf::trackName);
-            if (const auto number = numbers.find(ensemble.instruments[i].id);
-                number && trackOf_[*number] == 0)
-                trackOf_[*number] = i + 1;
+            const auto number = plan_.numbering.instruments.find(ensemble.instruments[i].id);
+            if (number && trackOf_[*number] == 0) trackOf_[*number] = i + 1;
         }
     }
 
-    smf::File play(const std::vector<const smf::Track*>& tracks, const std::string& port) {
-        const PortId portId = portNumber(port);
+    Result<smf::Writer*> play() {
         std::uint64_t end = 0;
-        for (const smf::Track* track : tracks) end = std::max(end, track->endTick);
+        for (const smf::Track* track : tracks_) end = std::max(end, track->endTick);
+        const Time last = times_.microseconds(end);
+        if (last > longestMovement && neverRests()) return tooLong(last);
         auto collect = [this](const Output& output) { take(output); };
         const Sink sink = sinkTo(collect);
-        reserveRoom(tracks);
-        forEachInTime(tracks, [&](const smf::Event& event) {
-            goTo(event.tick, sink);
-            keep(event);
-            followTempo(event);
-            feed(event, portId, sink);
+        smf::forEachInTime(tracks_, [&](const smf::Event& event, std::size_t track) {
+            if (!goTo(event.tick, sink)) return false;
+            hear(event, track, sink);
+            return !output_.problem();
         });
-        const Time last = times_.microseconds(end);
         runClock(last, sink);
-        while (engine_.moving() && engine_.now() < last + longestTail) {
-            runClock((engine_.now() / gridStep + 1) * gridStep, sink);
+        while (engine_.moving()) {
+            const Time next = (engine_.now() / gridStep + 1) * gridStep;
+            if (next > last + longestTail) break;
+            runClock(next, sink);
         }
-        for (smf::Track& track : output_.tracks) track.endTick = std::max(track.endTick, end);
-        return std::move(output_);
+        if (moved_ > longestMovement) return tooLong(last);
+        for (std::size_t track = 0; track < output_.trackCount(); ++track) output_.endAt(track, end);
+        if (output_.problem()) return *output_.problem();
+        return &output_;
     }
 
  private:
-    PortId portNumber(const std::string& name) {
-        const auto known = program_->plan.numbering.ports.find(name);
+    static Problem tooLong(Time last) {
+        return {"the file",
+                "it lasts " + std::to_string(last / 3'600'000'000) +
+                    " hours, and something in the ensemble moves all the time",
+                "play twelve hours at most, or silence what the clock moves"};
+    }
+
+    /// True when some cycle or walk moves as long as the file lasts.
+    [[nodiscard]] bool neverRests() const {
+        GeneratorState begun;
+        begun.started = true;
+        return std::any_of(plan_.generators.begin(), plan_.generators.end(), [&](std::uint32_t e) {
+            return keepsMoving(*plan_.ears[e].source, begun);
+        });
+    }
+
+    PortId portNumber(const std::string& name) const {
+        const auto known = plan_.numbering.ports.find(name);
         // A port that nothing in the ensemble names still is a port of its own.
-        return static_cast<PortId>(
-            known.value_or(static_cast<std::uint32_t>(program_->plan.numbering.ports.size())));
+        return static_cast<PortId>(known.value_or(static_cast<std::uint32_t>(plan_.numbering.ports.size())));
     }
 
-    void runClock(Time until, const Sink& sink) {
+    /// Runs the clock, as long as that is affordable: false where it is not.
+    bool runClock(Time until, const Sink& sink) {
+        constexpr Time slice = 1'000'000;
         fromEvent_ = false;
+        while (engine_.moving() && until - engine_.now() > slice && moved_ <= longestMovement) {
+            moved_ += slice;
+            engine_.advance(engine_.now() + slice, sink);
+        }
+        if (moved_ > longestMovement) return false;
         engine_.advance(until, sink);
+        return true;
     }
 
-    void goTo(std::uint64_t tick, const Sink& sink) {
-        if (engine_.now() >= 0 && tick == eventTick_) return;
+    bool goTo(std::uint64_t tick, const Sink& sink) {
+        if (engine_.now() >= 0 && tick == eventTick_) return true;
         eventTick_ = tick;
-        runClock(times_.microseconds(tick), sink);
+        return runClock(times_.microseconds(tick), sink);
     }
 
-    void feed(const smf::Event& event, PortId port, const Sink& sink) {
+    void hear(const smf::Event& event, std::size_t track, const Sink& sink) {
         fromEvent_ = true;
-        const midi::Bytes body = input_.body(event);
-        if (event.kind == smf::EventKind::channel) {
-            engine_.process({engine_.now(), port, body}, sink);
-        } else if (event.kind == smf::EventKind::sysex && !body.empty() && body.back() == midi::sysexEnd) {
-            std::vector<std::uint8_t> whole{midi::sysexStart};
-            whole.insert(whole.end(), body.begin(), body.end());
-            if (midi::isWhole(whole)) engine_.process({engine_.now(), port, whole}, sink);
+        switch (event.kind) {
+            case smf::EventKind::channel:
+                engine_.makeRoom();
+                engine_.process({engine_.now(), port_, event.message.bytes()}, sink);
+                break;
+            case smf::EventKind::sysex:
+                packetsTo_[track] = endsSysex(event) ? Packets::none : Packets::follow;
+                passSysex(event);
+                break;
+            case smf::EventKind::escape:
+                hearEscape(event, track);
+                break;
+            case smf::EventKind::meta:
+                keep(event);
+                if (input_.metaType(event) == smf::tempo) {
+                    if (const auto tempo = smf::beatsAMinute(input_.body(event))) engine_.setTempo(*tempo);
+                }
+                break;
         }
     }
 
-    void followTempo(const smf::Event& event) {
-        if (input_.metaType(event) != smf::tempo) return;
-        if (const auto tempo = smf::beatsAMinute(input_.body(event))) engine_.setTempo(*tempo);
+    [[nodiscard]] bool endsSysex(const smf::Event& event) const {
+        const midi::Bytes body = input_.body(event);
+        return !body.empty() && body.back() == midi::sysexEnd;
+    }
+
+    /// What goes on a SysEx goes where that went; other escaped bytes stay as they are.
+    void hearEscape(const smf::Event& event, std::size_t track) {
+        if (packetsTo_[track] == Packets::none) return keep(event);
+        if (endsSysex(event)) packetsTo_[track] = Packets::none;
+        passSysex(event);
+    }
+
+    void passSysex(const smf::Event& event) {
+        bool passed = false;
+        for (const std::uint32_t place : plan_.turns) {
+            const PlanInstrument& part = plan_.parts[place];
+            if (!part.inHand || !part.pass.sysex || !portFits(part.inputPort, port_)) continue;
+            write(trackOf_[part.name], event.tick, event.kind, input_.body(event));
+            passed = true;
+        }
+        if (!passed) keep(event);
     }
 
     void keep(const smf::Event& event) {
-        if (event.kind == smf::EventKind::channel) return;
-        output_.add(output_.tracks[0], event.tick, event.kind, input_.body(event), input_.metaType(event));
+        output_.add(0, event.tick, event.kind, input_.body(event), input_.metaType(event));
     }
 
-    /// Most events of a file go on to one instrument as one event.
-    void reserveRoom(const std::vector<const smf::Track*>& tracks) {
-        std::size_t events = 0;
-        for (const smf::Track* track : tracks) events += track->events.size();
-        for (std::size_t i = 1; i < output_.tracks.size(); ++i)
-            output_.tracks[i].events.reserve(events / (output_.tracks.size() - 1));
+    void write(std::size_t track, std::uint64_t tick, smf::EventKind kind, midi::Bytes body) {
+        output_.add(track, std::max(tick, output_.lastTick(track)), kind, body);
     }
 
     void take(const Output& output) {
         if (output.bytes.empty()) return;  // OSC has no place in a MIDI file.
         const std::uint64_t tick = fromEvent_ ? eventTick_ : times_.nearestTick(output.time);
-        smf::Track& track = output_.tracks[trackOf_[output.instrument]];
-        const bool sysex = output.bytes[0] == midi::sysexStart;
-        output_.add(track, std::max(tick, track.endTick),
-                    sysex ? smf::EventKind::sysex : smf::EventKind::channel,
-                    sysex ? output.bytes.subspan(1) : output.bytes);
+        write(trackOf_[output.instrument], tick, smf::EventKind::channel, output.bytes);
     }
 
     const smf::File& input_;
+    const std::vector<const smf::Track*>& tracks_;
     smf::TempoMap times_;
-    std::unique_ptr<Program> program_;
+    const Plan& plan_;
     Engine engine_;
-    smf::File output_;
+    PortId port_;
+    smf::Writer output_;
     std::vector<std::size_t> trackOf_;  ///< by the instrument's number
+    enum class Packets : std::uint8_t { none, follow };
+    std::vector<Packets> packetsTo_;  ///< by input track: whether a SysEx is under way
     bool fromEvent_ = false;
     std::uint64_t eventTick_ = 0;
+    Time moved_ = 0;  ///< how long the clock has moved something, roughly
 };
 
 }  // namespace
 
-std::vector<smf::File> runFile(const Ensemble& ensemble, const smf::File& input,
-                               const FileRunOptions& options) {
-    const Ensemble chosen = withOnly(ensemble, options.instruments);
-    std::vector<std::vector<const smf::Track*>> sequences;
-    for (const smf::Track& track : input.tracks) {
-        if (sequences.empty() || input.format == 2) sequences.emplace_back();
-        sequences.back().push_back(&track);
+Outcome runFile(const Ensemble& ensemble, const smf::File& input, const FileRunOptions& options,
+                const std::function<Outcome(smf::Writer&)>& take) {
+    const Ensemble chosen = playable(ensemble, options.instruments);
+    if (chosen.instruments.size() >= smf::mostTracks) {
+        return Problem{"the ensemble", "it has " + std::to_string(chosen.instruments.size()) +
+                                           " instruments, and a MIDI file holds 65,534 tracks beside the first",
+                       "play some of them at a time"};
     }
-    std::vector<smf::File> results;
-    results.reserve(sequences.size());
-    for (const auto& tracks : sequences)
-        results.push_back(Run(chosen, input, tracks).play(tracks, options.port));
-    return results;
+    std::unique_ptr<Program> program;
+    for (std::size_t first = 0; first < input.tracks.size();) {
+        const std::size_t count = input.format == 2 ? 1 : input.tracks.size();
+        std::vector<const smf::Track*> tracks;
+        for (std::size_t i = first; i < first + count; ++i) tracks.push_back(&input.tracks[i]);
+        program = compile(chosen, program == nullptr ? nullptr : &program->plan);
+        Run run(chosen, input, tracks, program.get(), options.port);
+        const auto played = run.play();
+        if (!played) return played.problem();
+        if (first == 0) (*played)->addChunks(input.otherChunks);
+        if (const auto taken = take(**played); !taken) return taken;
+        first += count;
+    }
+    return Done{};
+}
+
+bool isUnknownPort(const Ensemble& ensemble, const std::string& port) {
+    const auto isIt = [&port](const auto& thing) { return thing.port == port; };
+    return port != anyPort &&
+           std::none_of(ensemble.controllers.begin(), ensemble.controllers.end(), isIt) &&
+           std::none_of(ensemble.instruments.begin(), ensemble.instruments.end(),
+                        [&isIt](const Instrument& instrument) { return isIt(instrument.input); });
 }
 
 }  // namespace mellow::engine

@@ -80,6 +80,7 @@ struct File {
     Division division;
     std::vector<Track> tracks;
     std::vector<std::uint8_t> store;
+    std::vector<std::uint8_t> otherChunks;  ///< chunks of unknown kinds, whole, end to end
 
     /// What an event consists of; valid as long as the event and the store are.
     [[nodiscard]] midi::Bytes body(const Event& event) const {

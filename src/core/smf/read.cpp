@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cstring>
 #include <optional>
+#include <utility>
 
 namespace mellow::smf {
 
@@ -52,6 +53,13 @@ class Cursor {
     std::size_t end_;
 };
 
+/// The first hundred are kept, and the first that tells of something lost.
+void warn(Reading& reading, Warning warning) {
+    constexpr std::size_t enough = 100;
+    const bool isNews = warning.lost && reading.firstLoss() == nullptr;
+    if (reading.warnings.size() < enough || isNews) reading.warnings.push_back(std::move(warning));
+}
+
 /// Follows the events of one track chunk.
 class TrackReader {
  public:
@@ -76,7 +84,7 @@ class TrackReader {
 
  private:
     void warn(std::size_t at, std::string what, bool lost) {
-        reading_.warnings.push_back({at, std::move(what), lost});
+        smf::warn(reading_, {at, std::move(what), lost});
         broken_ = broken_ || lost;
     }
 
@@ -203,9 +211,10 @@ Result<Division> readDivision(std::uint32_t word) {
 }
 
 void readChunks(midi::Bytes bytes, std::size_t at, std::size_t declaredTracks, Reading& reading) {
+    bool tooMany = false;
     while (at < bytes.size()) {
         if (bytes.size() - at < chunkHeaderSize) {
-            reading.warnings.push_back({at, "the last bytes are too few to be a chunk", false});
+            warn(reading, {at, "the last bytes are too few to be a chunk", false});
             break;
         }
         const bool isTrack = hasTag(bytes, at, "MTrk");
@@ -213,28 +222,38 @@ void readChunks(midi::Bytes bytes, std::size_t at, std::size_t declaredTracks, R
                                               bytes.begin() + static_cast<std::ptrdiff_t>(at) + 4,
                                               [](std::uint8_t byte) { return byte >= 0x20 && byte < 0x7F; });
         if (!looksLikeTag) {
-            reading.warnings.push_back(
-                {at, "a chunk was expected here", reading.file.tracks.size() < declaredTracks});
+            warn(reading, {at, "a chunk was expected here", reading.file.tracks.size() < declaredTracks});
             break;
         }
         const std::uint32_t length = Cursor(bytes, at + 4, bytes.size()).number(4);
         const std::size_t start = at + chunkHeaderSize;
         const std::size_t there = std::min<std::size_t>(length, bytes.size() - start);
         if (there < length) {
-            reading.warnings.push_back({at + 4,
-                                        "a chunk says it is " + std::to_string(length) +
-                                            " bytes long, but only " + std::to_string(there) + " are there",
-                                        isTrack});
+            warn(reading, {at + 4,
+                           "a chunk says it is " + std::to_string(length) + " bytes long, but only " +
+                               std::to_string(there) + " are there",
+                           isTrack && reading.file.tracks.size() < declaredTracks});
         }
-        if (isTrack)
+        if (isTrack && reading.file.tracks.size() == declaredTracks) {
+            if (std::exchange(tooMany, true) == false)
+                warn(reading, {at,
+                               "the header says there are " + std::to_string(declaredTracks) +
+                                   " tracks, and those beyond are left out",
+                               false});
+        } else if (isTrack) {
             reading.file.tracks.push_back(TrackReader(reading, Cursor(bytes, start, start + there)).read());
+        } else {
+            const midi::Bytes chunk = bytes.subspan(at, chunkHeaderSize + there);
+            auto& kept = reading.file.otherChunks;
+            if (there == length) kept.insert(kept.end(), chunk.begin(), chunk.end());
+        }
         at = start + there;
     }
     if (reading.file.tracks.size() < declaredTracks) {
-        reading.warnings.push_back({at,
-                                    "the file ends after " + std::to_string(reading.file.tracks.size()) +
-                                        " of " + std::to_string(declaredTracks) + " tracks",
-                                    true});
+        warn(reading, {at,
+                       "the file ends after " + std::to_string(reading.file.tracks.size()) + " of " +
+                           std::to_string(declaredTracks) + " tracks",
+                       true});
     }
 }
 

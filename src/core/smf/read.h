@@ -3,7 +3,8 @@
 // The reader walks the bytes once and believes no length that it has not checked against what is there, so a
 // file that lies about its sizes costs no more than its own. Where a track cannot be followed any further,
 // the events before that place are kept, the place and the reason are noted, and reading goes on with the
-// next chunk. Nothing is guessed: a damaged event is left out, not repaired.
+// next chunk. Nothing is guessed: a damaged event is left out, not repaired. Chunks of unknown kinds are kept
+// as they are; tracks beyond the number that the header gives are left out.
 #pragma once
 
 #include <string>

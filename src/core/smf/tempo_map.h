@@ -27,11 +27,15 @@ class TempoMap {
 
  private:
     __extension__ using Wide = unsigned __int128;
+    /// 32 bytes, since a hostile file may hold little else.
     struct Segment {
         std::uint64_t tick;
-        Wide start;             ///< time of `tick`, in units of 1/denominator_ µs
-        std::uint64_t perTick;  ///< in the same units
+        std::uint64_t startHigh;  ///< time of `tick`, in units of 1/denominator_ µs: its upper 64 bits
+        std::uint64_t startLow;
+        std::uint32_t perTick;  ///< in the same units
     };
+    static Wide startOf(const Segment& segment) { return Wide{segment.startHigh} << 64 | segment.startLow; }
+    void add(std::uint64_t tick, std::uint32_t perTick);
 
     std::vector<Segment> segments_;  ///< never empty, the first at tick 0
     std::uint64_t denominator_ = 1;

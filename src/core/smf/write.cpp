@@ -1,6 +1,7 @@
 #include "core/smf/write.h"
 
 #include <algorithm>
+#include <array>
 
 namespace mellow::smf {
 
@@ -9,44 +10,26 @@ namespace {
 using Out = std::vector<std::uint8_t>;
 
 constexpr std::uint64_t longestDelta = 0x0FFFFFFF;
+constexpr std::uint64_t longestTrack = 0xFFFFFFFF;
 
 void number(Out& out, std::uint32_t value, int bytes) {
     for (int shift = (bytes - 1) * 8; shift >= 0; shift -= 8)
         out.push_back(static_cast<std::uint8_t>(value >> shift));
 }
 
-void quantity(Out& out, std::uint32_t value) {
-    for (int shift = 21; shift > 0; shift -= 7) {
-        if ((value >> shift) != 0) out.push_back(static_cast<std::uint8_t>(0x80 | ((value >> shift) & 0x7F)));
-    }
-    out.push_back(static_cast<std::uint8_t>(value & 0x7F));
-}
+/// A variable-length quantity, in at most four bytes.
+struct Quantity {
+    std::array<std::uint8_t, 4> bytes{};
+    std::size_t size = 0;
 
-void append(Out& out, midi::Bytes bytes) {
-    for (const std::uint8_t byte : bytes) out.push_back(byte);
-}
-
-void delta(Out& out, std::uint64_t ticks) {
-    while (ticks > longestDelta) {
-        quantity(out, longestDelta);
-        append(out, std::array<std::uint8_t, 3>{0xFF, 0x01, 0x00});
-        ticks -= longestDelta;
+    explicit Quantity(std::uint64_t value) {
+        for (int shift = 21; shift > 0; shift -= 7) {
+            if ((value >> shift) != 0) bytes.at(size++) = static_cast<std::uint8_t>(0x80 | (value >> shift & 0x7F));
+        }
+        bytes.at(size++) = static_cast<std::uint8_t>(value & 0x7F);
     }
-    quantity(out, static_cast<std::uint32_t>(ticks));
-}
-
-void event(Out& out, const File& file, const Event& event) {
-    const midi::Bytes body = file.body(event);
-    if (event.kind == EventKind::channel) return append(out, body);
-    if (event.kind == EventKind::meta) {
-        out.push_back(0xFF);
-        out.push_back(file.metaType(event));
-    } else {
-        out.push_back(event.kind == EventKind::sysex ? 0xF0 : 0xF7);
-    }
-    quantity(out, static_cast<std::uint32_t>(body.size()));
-    append(out, body);
-}
+    operator midi::Bytes() const { return midi::Bytes(bytes).first(size); }
+};
 
 std::uint32_t divisionWord(const Division& division) {
     if (division.ticksPerQuarter > 0) return static_cast<std::uint32_t>(division.ticksPerQuarter);
@@ -55,33 +38,78 @@ std::uint32_t divisionWord(const Division& division) {
 
 }  // namespace
 
-std::vector<std::uint8_t> write(const File& file) {
-    constexpr std::size_t usualEvent = 5;  // bytes
-    std::size_t events = 0;
-    for (const Track& track : file.tracks) events += track.events.size();
-    Out out;
-    out.reserve(events * usualEvent + file.store.size());
-    append(out, std::array<std::uint8_t, 4>{'M', 'T', 'h', 'd'});
-    number(out, 6, 4);
-    number(out, 1, 2);
-    number(out, static_cast<std::uint32_t>(file.tracks.size()), 2);
-    number(out, divisionWord(file.division), 2);
-    for (const Track& track : file.tracks) {
-        append(out, std::array<std::uint8_t, 8>{'M', 'T', 'r', 'k', 0, 0, 0, 0});
-        const std::size_t start = out.size();
-        std::uint64_t tick = 0;
-        for (const Event& each : track.events) {
-            delta(out, each.tick - tick);
-            event(out, file, each);
-            tick = each.tick;
-        }
-        delta(out, std::max(track.endTick, tick) - tick);
-        append(out, std::array<std::uint8_t, 3>{0xFF, endOfTrack, 0x00});
-        const std::size_t length = out.size() - start;
-        for (std::size_t i = 1; i <= 4; ++i)
-            out[start - i] = static_cast<std::uint8_t>(length >> 8 * (i - 1));
+Writer::Writer(const Division& division, std::size_t tracks)
+    : division_(division), tracks_(tracks), spool_(tracks) {}
+
+void Writer::delta(std::size_t track, std::uint64_t tick) {
+    const std::uint64_t ticks = tick - tracks_[track].last;
+    if (ticks > longestDelta && !problem_) {
+        problem_ = Problem{"track " + std::to_string(track + 1),
+                           "a pause from tick " + std::to_string(tracks_[track].last) + " to " +
+                               std::to_string(tick) + " is longer than a MIDI file can say",
+                           "shorten the pause"};
     }
-    return out;
+    spool_.append(track, Quantity(std::min(ticks, longestDelta)));
+    tracks_[track].last = tick;
+}
+
+void Writer::add(std::size_t track, std::uint64_t tick, EventKind kind, midi::Bytes body,
+                 std::uint8_t metaType) {
+    delta(track, tick);
+    if (kind != EventKind::channel) {
+        const std::array<std::uint8_t, 2> head{
+            static_cast<std::uint8_t>(kind == EventKind::meta ? 0xFF : kind == EventKind::sysex ? 0xF0 : 0xF7),
+            metaType};
+        spool_.append(track, midi::Bytes(head).first(kind == EventKind::meta ? 2 : 1));
+        spool_.append(track, Quantity(body.size()));
+    }
+    spool_.append(track, body);
+}
+
+void Writer::endAt(std::size_t track, std::uint64_t tick) {
+    tracks_[track].end = tick;
+}
+
+Outcome Writer::print(const std::function<bool(midi::Bytes)>& out) {
+    const Problem full{"temporary files", "the disk is full", "make room and try again"};
+    for (std::size_t track = 0; track < tracks_.size(); ++track) {
+        delta(track, std::max(tracks_[track].end, tracks_[track].last));
+        spool_.append(track, std::array<std::uint8_t, 3>{0xFF, endOfTrack, 0x00});
+        if (spool_.sizeOf(track) > longestTrack && !problem_)
+            problem_ = Problem{"track " + std::to_string(track + 1), "it is longer than the 4 GB of a track",
+                               "shorten the file"};
+    }
+    if (problem_) return *problem_;
+    if (!spool_.isWhole()) return full;
+    Out head{'M', 'T', 'h', 'd'};
+    number(head, 6, 4);
+    number(head, 1, 2);
+    number(head, static_cast<std::uint32_t>(tracks_.size()), 2);
+    number(head, divisionWord(division_), 2);
+    bool goesOn = out(head);
+    for (std::size_t track = 0; goesOn && track < tracks_.size(); ++track) {
+        head = {'M', 'T', 'r', 'k'};
+        number(head, static_cast<std::uint32_t>(spool_.sizeOf(track)), 4);
+        goesOn = out(head) && spool_.read(track, out);
+    }
+    return goesOn && out(chunks_) ? Outcome(Done{}) : full;
+}
+
+Result<std::vector<std::uint8_t>> write(const File& file) {
+    Writer writer(file.division, file.tracks.size());
+    for (std::size_t track = 0; track < file.tracks.size(); ++track) {
+        for (const Event& event : file.tracks[track].events)
+            writer.add(track, event.tick, event.kind, file.body(event), file.metaType(event));
+        writer.endAt(track, file.tracks[track].endTick);
+    }
+    writer.addChunks(file.otherChunks);
+    Out bytes;
+    const auto printed = writer.print([&bytes](midi::Bytes piece) {
+        bytes.insert(bytes.end(), piece.begin(), piece.end());
+        return true;
+    });
+    if (!printed) return printed.problem();
+    return bytes;
 }
 
 }  // namespace mellow::smf

@@ -4,6 +4,7 @@
 #include "core/store/ensemble_words.h"
 #include "core/store/json_reader.h"
 #include "core/text/numbers.h"
+#include "core/text/printable.h"
 
 namespace mellow::store {
 
@@ -20,7 +21,7 @@ Enum wordAs(ObjectReader& in, std::string_view key, std::span<const std::string_
 template<class Enum>
 std::optional<Enum> optionalWord(ObjectReader& in, std::string_view key,
                                  std::span<const std::string_view> words) {
-    if (in.find(key) == nullptr) return std::nullopt;
+    if (!in.find(key)) return std::nullopt;
     return static_cast<Enum>(in.word(key, words, 0));
 }
 
@@ -32,28 +33,31 @@ std::string namesOf(const Kinds& kinds, NameOf&& nameOf) {
 }
 
 std::optional<Level> readLevel(ObjectReader& in, std::string_view key, bool required) {
-    const Json* member = required ? in.require(key) : in.find(key);
-    if (member == nullptr) return std::nullopt;
-    if (member->is_number()) return Level(member->get<double>());
-    if (member->is_string()) return Level(member->get<std::string>());
-    in.wrongType(key, "a number or a word", *member);
+    const JsonView member = required ? in.require(key) : in.find(key);
+    if (!member) return std::nullopt;
+    if (member.isNumber()) return Level(member.number());
+    if (member.isText()) return Level(std::string(member.text()));
+    in.wrongType(key, "a number or a word", member);
     return std::nullopt;
 }
 
 /// Two whole numbers, as `keys` and `bank` are written.
 std::optional<std::array<int, 2>> readPair(ObjectReader& in, std::string_view key, std::string wanted) {
-    const Json* pair = in.find(key);
-    if (pair == nullptr) return std::nullopt;
-    if (pair->is_array() && pair->size() == 2 && asWhole((*pair)[0]) && asWhole((*pair)[1]))
-        return std::array{*asWhole((*pair)[0]), *asWhole((*pair)[1])};
-    in.wrongType(key, wanted, *pair);
+    const JsonView pair = in.find(key);
+    if (!pair) return std::nullopt;
+    if (pair.isList() && pair.size() == 2) {
+        const auto first = asWhole(pair.first());
+        const auto second = asWhole(pair.first().next());
+        if (first && second) return std::array{*first, *second};
+    }
+    in.wrongType(key, wanted, pair);
     return std::nullopt;
 }
 
 void readField(ObjectReader& in, const Field& field, FieldValue& value);
 
 /// kinds: those that the message may be of.
-Message readMessage(const Json& json, const std::string& path, std::span<const MessageRow> kinds,
+Message readMessage(JsonView json, const std::string& path, std::span<const MessageRow> kinds,
                     Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     Message message;
@@ -61,7 +65,7 @@ Message readMessage(const Json& json, const std::string& path, std::span<const M
     const auto kind =
         std::find_if(kinds.begin(), kinds.end(), [&name](const MessageRow& r) { return r.name == name; });
     if (kind == kinds.end()) {
-        complaint.raise(in.pathOf("kind"), "unknown message \"" + name + "\"",
+        complaint.raise(json, in.pathOf("kind"), "unknown message " + text::quoted(name),
                         "use one of " + namesOf(kinds, [](auto& r) { return r.name; }));
         return message;
     }
@@ -80,21 +84,22 @@ Message readMessage(const Json& json, const std::string& path, std::span<const M
 }
 
 std::vector<Point> readPoints(ObjectReader& in, std::string_view key, bool& present) {
-    present = in.find(key) != nullptr;
-    return in.list<Point>(key, false, [&in](const Json& json, const std::string& path) {
-        const bool pair = json.is_array() && json.size() == 2 && json[0].is_number() && json[1].is_number();
+    present = static_cast<bool>(in.find(key));
+    return in.list<Point>(key, false, [&in](JsonView json, const std::string& path) {
+        const bool pair = json.isList() && json.size() == 2 && json.first().isNumber() &&
+                          json.first().next().isNumber();
         if (!pair) {
-            in.complaint().raise(path, "expected a point [x, y], found " + describeJson(json));
+            in.complaint().raise(json, path, "expected a point [x, y], found " + describeJson(json));
             return Point{};
         }
-        return Point{json[0].get<double>(), json[1].get<double>()};
+        return Point{json.first().number(), json.first().next().number()};
     });
 }
 
 std::vector<std::string> readNames(ObjectReader& in, std::string_view key) {
-    return in.list<std::string>(key, false, [&in](const Json& each, const std::string& at) {
-        if (each.is_string()) return each.get<std::string>();
-        in.complaint().raise(at, "expected a name, found " + describeJson(each));
+    return in.list<std::string>(key, false, [&in](JsonView each, const std::string& at) {
+        if (each.isText()) return std::string(each.text());
+        in.complaint().raise(each, at, "expected a name, found " + describeJson(each));
         return std::string();
     });
 }
@@ -130,15 +135,16 @@ void readReferences(ObjectReader& in, Source& source) {
     if (source.kind == SourceKind::tieLine) source.tieLine = in.requiredText("id");
 }
 
-Source readSource(const Json& json, const std::string& path, Complaint& complaint) {
+Source readSource(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     const std::string name = in.requiredText("kind");
     const auto* kind = findSourceKind(name);
     if (kind == nullptr) {
-        complaint.raise(in.pathOf("kind"), "unknown source \"" + name + "\"",
+        complaint.raise(json, in.pathOf("kind"), "unknown source " + text::quoted(name),
                         "use one of " + namesOf(sourceKinds(), [](auto& r) { return r.name; }));
         return {};
     }
+    if (!complaint.spend(kind->fields.size() * sizeof(FieldValue), json, path)) return {};
     Source source = makeSource(kind->kind);
     if (kind->numbered) {
         if (kind->kind != SourceKind::program) in.require("number");
@@ -152,33 +158,34 @@ Source readSource(const Json& json, const std::string& path, Complaint& complain
     return source;
 }
 
-Step readStep(const Json& json, const std::string& path, Complaint& complaint) {
+Step readStep(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     const std::string name = in.requiredText("kind");
     const StepKind* kind = findStepKind(name);
     if (kind == nullptr) {
-        complaint.raise(in.pathOf("kind"), "unknown step \"" + name + "\"",
+        complaint.raise(json, in.pathOf("kind"), "unknown step " + text::quoted(name),
                         "use one of " + namesOf(stepKinds(), [](auto* k) { return k->name; }));
         return makeStep(*stepKinds().front());
     }
+    if (!complaint.spend(kind->fields.size() * sizeof(FieldValue), json, path)) return makeStep(*kind);
     Step step = makeStep(*kind);
     step.on = in.flag("on", true);
     for (std::size_t i = 0; i < kind->fields.size(); ++i) readField(in, kind->fields[i], step.values[i]);
     if (kind->namesSource) {
-        if (const Json* with = in.require("with"))
-            step.with = readSource(*with, in.pathOf("with"), complaint);
+        if (const JsonView with = in.require("with"))
+            step.with = readSource(with, in.pathOf("with"), complaint);
     }
     step.extras = in.rest();
     return step;
 }
 
 std::vector<Step> readSteps(ObjectReader& in) {
-    return in.list<Step>("steps", false, [&in](const Json& json, const std::string& path) {
+    return in.list<Step>("steps", false, [&in](JsonView json, const std::string& path) {
         return readStep(json, path, in.complaint());
     });
 }
 
-BranchWindow readBranchWindow(const Json& json, const std::string& path, Complaint& complaint) {
+BranchWindow readBranchWindow(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     BranchWindow window;
     window.low = in.number("low", 0);
@@ -188,44 +195,44 @@ BranchWindow readBranchWindow(const Json& json, const std::string& path, Complai
     return window;
 }
 
-Branch readBranch(const Json& json, const std::string& path, Complaint& complaint) {
+Branch readBranch(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     Branch branch;
     branch.target = in.requiredText("target");
     branch.on = in.flag("on", true);
     branch.low = readLevel(in, "low", true).value_or(Level(0.0));
     branch.high = readLevel(in, "high", true).value_or(Level(0.0));
-    if (const Json* window = in.find("window"))
-        branch.window = readBranchWindow(*window, in.pathOf("window"), complaint);
+    if (const JsonView window = in.find("window"))
+        branch.window = readBranchWindow(window, in.pathOf("window"), complaint);
     branch.steps = readSteps(in);
     branch.extras = in.rest();
     return branch;
 }
 
-Fan readFan(const Json& json, const std::string& path, Complaint& complaint) {
+Fan readFan(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     Fan fan;
     fan.mode = wordAs(in, "mode", fanWords, FanMode::all);
     if (fan.mode == FanMode::chosen) {
-        if (const Json* by = in.require("by")) fan.by = readSource(*by, in.pathOf("by"), complaint);
+        if (const JsonView by = in.require("by")) fan.by = readSource(by, in.pathOf("by"), complaint);
     }
     fan.extras = in.rest();
     return fan;
 }
 
-Chain readChain(const Json& json, const std::string& path, Complaint& complaint) {
+Chain readChain(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     Chain chain;
     chain.id = in.requiredText("id");
     chain.name = in.text("name");
     chain.on = in.flag("on", true);
     chain.active = wordAs(in, "active", activeWords, Active::always);
-    if (const Json* source = in.require("source"))
-        chain.source = readSource(*source, in.pathOf("source"), complaint);
+    if (const JsonView source = in.require("source"))
+        chain.source = readSource(source, in.pathOf("source"), complaint);
     chain.keepOriginal = in.flag("keepOriginal", false);
     chain.steps = readSteps(in);
-    if (const Json* fan = in.find("fan")) chain.fan = readFan(*fan, in.pathOf("fan"), complaint);
-    chain.branches = in.list<Branch>("branches", true, [&](const Json& each, const std::string& at) {
+    if (const JsonView fan = in.find("fan")) chain.fan = readFan(fan, in.pathOf("fan"), complaint);
+    chain.branches = in.list<Branch>("branches", true, [&](JsonView each, const std::string& at) {
         return readBranch(each, at, complaint);
     });
     chain.handover = optionalWord<Handover>(in, "handover", handoverWords);
@@ -233,11 +240,11 @@ Chain readChain(const Json& json, const std::string& path, Complaint& complaint)
     return chain;
 }
 
-Display readDisplay(const Json& json, const std::string& path, Complaint& complaint) {
+Display readDisplay(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     Display display;
-    if (in.find("low") != nullptr) display.low = in.number("low", 0);
-    if (in.find("high") != nullptr) display.high = in.number("high", 0);
+    if (in.find("low")) display.low = in.number("low", 0);
+    if (in.find("high")) display.high = in.number("high", 0);
     display.unit = in.text("unit");
     display.law = optionalWord<Law>(in, "law", lawWords);
     display.choices = readNames(in, "choices");
@@ -245,29 +252,29 @@ Display readDisplay(const Json& json, const std::string& path, Complaint& compla
     return display;
 }
 
-Parameter readParameter(const Json& json, const std::string& path, Complaint& complaint) {
+Parameter readParameter(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     Parameter parameter;
     parameter.id = in.requiredText("id");
     parameter.name = in.text("name");
-    if (const Json* message = in.require("message")) {
-        parameter.message = readMessage(*message, in.pathOf("message"), messageKinds(), complaint);
+    if (const JsonView message = in.require("message")) {
+        parameter.message = readMessage(message, in.pathOf("message"), messageKinds(), complaint);
     }
-    if (const Json* display = in.find("display")) {
-        parameter.display = readDisplay(*display, in.pathOf("display"), complaint);
+    if (const JsonView display = in.find("display")) {
+        parameter.display = readDisplay(display, in.pathOf("display"), complaint);
     }
     parameter.rest = readLevel(in, "rest", false);
-    if (in.find("centred") != nullptr) parameter.centred = in.flag("centred", false);
+    if (in.find("centred")) parameter.centred = in.flag("centred", false);
     parameter.mix = wordAs(in, "mix", mixWords, Mix::latest);
     parameter.repeats = in.flag("repeats", false);
     parameter.extras = in.rest();
     return parameter;
 }
 
-Input readInput(const Json& json, const std::string& path, Complaint& complaint) {
+Input readInput(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     Input input;
-    if (in.find("port") != nullptr) input.port = in.text("port");
+    if (in.find("port")) input.port = in.text("port");
     input.channel = in.channel("channel");
     if (const auto keys = readPair(in, "keys", "two key numbers [low, high]")) {
         input.lowKey = (*keys)[0];
@@ -278,7 +285,7 @@ Input readInput(const Json& json, const std::string& path, Complaint& complaint)
     return input;
 }
 
-Output readOutput(const Json& json, const std::string& path, Complaint& complaint) {
+Output readOutput(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     Output output;
     output.port = in.requiredText("port");
@@ -288,7 +295,7 @@ Output readOutput(const Json& json, const std::string& path, Complaint& complain
     return output;
 }
 
-Pass readPass(const Json& json, const std::string& path, Complaint& complaint) {
+Pass readPass(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     Pass pass;
     pass.notes = in.flag("notes", true);
@@ -299,54 +306,54 @@ Pass readPass(const Json& json, const std::string& path, Complaint& complaint) {
     return pass;
 }
 
-Instrument readInstrument(const Json& json, const std::string& path, Complaint& complaint) {
+Instrument readInstrument(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     Instrument instrument;
     instrument.id = in.requiredText("id");
     instrument.name = in.text("name");
     instrument.on = in.flag("on", true);
-    if (const Json* input = in.find("input"))
-        instrument.input = readInput(*input, in.pathOf("input"), complaint);
-    if (const Json* output = in.require("output"))
-        instrument.output = readOutput(*output, in.pathOf("output"), complaint);
-    if (const Json* pass = in.find("pass")) instrument.pass = readPass(*pass, in.pathOf("pass"), complaint);
+    if (const JsonView input = in.find("input"))
+        instrument.input = readInput(input, in.pathOf("input"), complaint);
+    if (const JsonView output = in.require("output"))
+        instrument.output = readOutput(output, in.pathOf("output"), complaint);
+    if (const JsonView pass = in.find("pass")) instrument.pass = readPass(pass, in.pathOf("pass"), complaint);
     instrument.parameters = in.list<Parameter>(
         "parameters", true,
-        [&](const Json& each, const std::string& at) { return readParameter(each, at, complaint); });
-    instrument.chains = in.list<Chain>("chains", false, [&](const Json& each, const std::string& at) {
+        [&](JsonView each, const std::string& at) { return readParameter(each, at, complaint); });
+    instrument.chains = in.list<Chain>("chains", false, [&](JsonView each, const std::string& at) {
         return readChain(each, at, complaint);
     });
     instrument.extras = in.rest();
     return instrument;
 }
 
-ControllerControl readControl(const Json& json, const std::string& path, Complaint& complaint) {
+ControllerControl readControl(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     ControllerControl control;
     control.id = in.requiredText("id");
     control.name = in.text("name");
-    if (const Json* message = in.require("message"))
-        control.message = readMessage(*message, in.pathOf("message"), controlKinds(), complaint);
+    if (const JsonView message = in.require("message"))
+        control.message = readMessage(message, in.pathOf("message"), controlKinds(), complaint);
     control.rest = optionalWord<Rest>(in, "rest", restWords);
     control.extras = in.rest();
     return control;
 }
 
-Controller readController(const Json& json, const std::string& path, Complaint& complaint) {
+Controller readController(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     Controller controller;
     controller.id = in.requiredText("id");
     controller.name = in.text("name");
-    controller.port = in.find("port") != nullptr ? in.text("port") : std::string(anyPort);
+    controller.port = in.find("port") ? in.text("port") : std::string(anyPort);
     controller.controls = in.list<ControllerControl>(
         "controls", false,
-        [&](const Json& each, const std::string& at) { return readControl(each, at, complaint); });
+        [&](JsonView each, const std::string& at) { return readControl(each, at, complaint); });
     controller.handover = optionalWord<Handover>(in, "handover", handoverWords);
     controller.extras = in.rest();
     return controller;
 }
 
-TieLine readTieLine(const Json& json, const std::string& path, Complaint& complaint) {
+TieLine readTieLine(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     TieLine line;
     line.id = in.requiredText("id");
@@ -356,39 +363,39 @@ TieLine readTieLine(const Json& json, const std::string& path, Complaint& compla
     return line;
 }
 
-Tempo readTempo(const Json& json, const std::string& path, Complaint& complaint) {
+Tempo readTempo(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     Tempo tempo;
     tempo.bpm = in.number("bpm", tempo.bpm);
     tempo.follow = wordAs(in, "follow", followWords, tempo.follow);
-    if (in.find("port") != nullptr) tempo.port = in.text("port");
+    if (in.find("port")) tempo.port = in.text("port");
     tempo.extras = in.rest();
     return tempo;
 }
 
 void readHeader(ObjectReader& in) {
-    const Json* format = in.require("format");
-    if (format == nullptr) return;
-    if (!format->is_string() || format->get_ref<const std::string&>() != formatName) {
-        in.complaint().raise("format",
-                             "expected \"" + std::string(formatName) + "\", found " + describeJson(*format),
+    const JsonView format = in.require("format");
+    if (!format) return;
+    if (!format.isText() || format.text() != formatName) {
+        in.complaint().raise(format, "format",
+                             "expected \"" + std::string(formatName) + "\", found " + describeJson(format),
                              "choose a Mellow Lever ensemble");
         return;
     }
-    const Json* version = in.require("version");
-    if (version == nullptr) return;
-    const auto number = asWhole(*version);
+    const JsonView version = in.require("version");
+    if (!version) return;
+    const auto number = asWhole(version);
     if (!number || *number < 1) {
-        in.complaint().raise("version", "expected the number 1, found " + describeJson(*version));
+        in.complaint().raise(version, "version", "expected the number 1, found " + describeJson(version));
     } else if (*number > documentVersion) {
-        in.complaint().raise("version",
+        in.complaint().raise(version, "version",
                              "the document is of version " + std::to_string(*number) +
                                  " and this Mellow Lever reads version " + std::to_string(documentVersion),
                              "open it with a newer Mellow Lever");
     }
 }
 
-Ensemble readEnsemble(const Json& json, Complaint& complaint) {
+Ensemble readEnsemble(JsonView json, Complaint& complaint) {
     ObjectReader in(json, "", complaint);
     Ensemble ensemble;
     readHeader(in);
@@ -396,62 +403,34 @@ Ensemble readEnsemble(const Json& json, Complaint& complaint) {
     ensemble.title = in.requiredText("title");
     ensemble.controllers = in.list<Controller>(
         "controllers", false,
-        [&](const Json& each, const std::string& at) { return readController(each, at, complaint); });
-    ensemble.tieLines = in.list<TieLine>("tieLines", false, [&](const Json& each, const std::string& at) {
+        [&](JsonView each, const std::string& at) { return readController(each, at, complaint); });
+    ensemble.tieLines = in.list<TieLine>("tieLines", false, [&](JsonView each, const std::string& at) {
         return readTieLine(each, at, complaint);
     });
     ensemble.instruments = in.list<Instrument>(
         "instruments", true,
-        [&](const Json& each, const std::string& at) { return readInstrument(each, at, complaint); });
+        [&](JsonView each, const std::string& at) { return readInstrument(each, at, complaint); });
     ensemble.sharedChains = in.list<Chain>(
         "sharedChains", false,
-        [&](const Json& each, const std::string& at) { return readChain(each, at, complaint); });
-    if (in.find("inHand") != nullptr) {
-        ensemble.inHand = in.list<std::string>("inHand", false, [&](const Json& each, const std::string& at) {
-            if (each.is_string()) return each.get<std::string>();
-            complaint.raise(at, "expected an instrument's id, found " + describeJson(each));
+        [&](JsonView each, const std::string& at) { return readChain(each, at, complaint); });
+    if (in.find("inHand")) {
+        ensemble.inHand = in.list<std::string>("inHand", false, [&](JsonView each, const std::string& at) {
+            if (each.isText()) return std::string(each.text());
+            complaint.raise(each, at, "expected an instrument's id, found " + describeJson(each));
             return std::string();
         });
     }
-    if (const Json* tempo = in.find("tempo"))
-        ensemble.tempo = readTempo(*tempo, in.pathOf("tempo"), complaint);
+    if (const JsonView tempo = in.find("tempo"))
+        ensemble.tempo = readTempo(tempo, in.pathOf("tempo"), complaint);
     ensemble.extras = in.rest();
     return ensemble;
 }
 
-/// True when lists and objects are nested deeper than any ensemble needs, as only a hostile file's are.
-bool tooDeep(std::string_view text) {
-    std::size_t depth = 0;
-    bool inString = false;
-    for (std::size_t i = 0; i < text.size(); ++i) {
-        const char c = text[i];
-        if (inString) {
-            if (c == '\\') ++i;
-            if (c == '"') inString = false;
-        } else if (c == '"') {
-            inString = true;
-        } else if (c == '{' || c == '[') {
-            if (++depth > deepestNesting) return true;
-        } else if ((c == '}' || c == ']') && depth > 0) {
-            --depth;
-        }
-    }
-    return false;
-}
-
-std::string lineOf(std::string_view text, std::size_t byte) {
-    const auto end = text.begin() + static_cast<std::ptrdiff_t>(std::min(byte, text.size()));
-    return "line " + std::to_string(1 + std::count(text.begin(), end, '\n'));
-}
-
-Problem brokenJson(std::string_view text, const nlohmann::json::exception& error, std::size_t byte) {
-    if (byte > text.size()) {
-        return {lineOf(text, text.size()), "the document ends before it is complete",
-                "open a whole copy of it, or an earlier save"};
-    }
-    const std::string reason = error.id == 406 ? "a number is too large" : "this is not JSON";
-    return {lineOf(text, byte == 0 ? 0 : byte - 1), reason + " (byte " + std::to_string(byte) + ")",
-            "open a file that Mellow Lever saved, or mend that line"};
+/// What a document may cost when it is read, beside its text: of a file that a program or a person wrote
+/// that is far more than it needs.
+std::size_t roomFor(std::size_t size) {
+    constexpr std::size_t always = std::size_t{24} << 20;
+    return 7 * size + always;
 }
 
 }  // namespace
@@ -461,21 +440,15 @@ Result<Ensemble> parseEnsemble(std::string_view text) {
     if (blank) return Problem{"line 1", "the document is empty", "choose a file that Mellow Lever saved"};
     if (text.size() > largestDocument)
         return Problem{"the document", "it is larger than 64 MB", "choose an ensemble"};
-    if (tooDeep(text))
-        return Problem{"the document", "lists are nested deeper than an ensemble's ever are",
-                       "choose an ensemble"};
-    try {
-        const Json json = Json::parse(text);
-        Complaint complaint;
-        if (!json.is_object()) complaint.raise("line 1", "expected an ensemble, found " + describeJson(json));
-        Ensemble ensemble = readEnsemble(json, complaint);
-        if (complaint.first) return *complaint.first;
-        return ensemble;
-    } catch (const nlohmann::json::parse_error& error) {
-        return brokenJson(text, error, error.byte);
-    } catch (const nlohmann::json::exception& error) {
-        return brokenJson(text, error, 0);
-    }
+    const auto tree = JsonTree::parse(text, deepestNesting);
+    if (!tree) return tree.problem();
+    Complaint complaint;
+    complaint.room = roomFor(text.size());
+    const JsonView root = tree->root();
+    if (!root.isObject()) complaint.raise(root, "", "expected an ensemble, found " + describeJson(root));
+    Ensemble ensemble = readEnsemble(root, complaint);
+    if (complaint.first) return *complaint.first;
+    return ensemble;
 }
 
 }  // namespace mellow::store

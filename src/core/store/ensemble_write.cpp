@@ -1,13 +1,15 @@
 #include <algorithm>
 #include <cmath>
+#include <nlohmann/json.hpp>
 
 #include "core/store/ensemble_json.h"
 #include "core/store/ensemble_words.h"
-#include "core/store/json_reader.h"
 
 namespace mellow::store {
 
 namespace {
+
+using Json = nlohmann::ordered_json;
 
 /// Whole numbers without a decimal point, as people write them.
 Json number(double value) {

@@ -4,8 +4,10 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cerrno>
-#include <cstring>
+#include <system_error>
+#include <utility>
 
 namespace mellow::store {
 
@@ -13,54 +15,32 @@ namespace {
 
 constexpr std::size_t largestFile = std::size_t{512} << 20;
 
-/// A file descriptor that closes itself.
-class Descriptor {
- public:
-    explicit Descriptor(int number) : number_(number) {}
-    ~Descriptor() { close(); }
-    Descriptor(const Descriptor&) = delete;
-    Descriptor& operator=(const Descriptor&) = delete;
-
-    [[nodiscard]] int number() const { return number_; }
-    [[nodiscard]] bool isOpen() const { return number_ >= 0; }
-    bool close() {
-        const int number = number_;
-        number_ = -1;
-        return number < 0 || ::close(number) == 0;
-    }
-
- private:
-    int number_;
-};
+constexpr const char* standardStream = "-";
 
 std::string reason(int error) {
     return std::generic_category().message(error);
 }
 
 Problem cannotRead(const std::filesystem::path& path, int error) {
-    return {path.string(), "cannot be read (" + reason(error) + ")", "check the name and your rights to it"};
+    const std::string name = path == standardStream ? "standard input" : path.string();
+    return {name, "cannot be read (" + reason(error) + ")", "check the name and your rights to it"};
 }
 
 Problem cannotWrite(const std::filesystem::path& path, int error) {
-    return {path.string(), "cannot be saved here (" + reason(error) + ")",
-            "nothing was changed on disk; save it in another folder"};
+    const std::string name = path == standardStream ? "standard output" : path.string();
+    return {name, "cannot be written (" + reason(error) + ")", "choose another place, or make room there"};
 }
 
-bool writeAll(int descriptor, std::span<const std::uint8_t> bytes) {
-    while (!bytes.empty()) {
-        const ssize_t written = ::write(descriptor, bytes.data(), bytes.size());
-        if (written < 0 && errno == EINTR) continue;
-        if (written <= 0) return false;
-        bytes = bytes.subspan(static_cast<std::size_t>(written));
-    }
-    return true;
-}
-
-/// Where a path leads in the end, so that saving through a link keeps the link.
-std::filesystem::path followed(const std::filesystem::path& path) {
+/// Where a path leads in the end, so that saving through a link keeps the link, and makes what it names.
+std::filesystem::path followed(std::filesystem::path path) {
+    constexpr int mostLinks = 40;
     std::error_code error;
-    const auto real = std::filesystem::canonical(path, error);
-    return error ? path : real;
+    for (int i = 0; i < mostLinks && std::filesystem::is_symlink(std::filesystem::symlink_status(path, error)); ++i) {
+        const auto next = std::filesystem::read_symlink(path, error);
+        if (error) break;
+        path = next.is_absolute() ? next : path.parent_path() / next;
+    }
+    return path;
 }
 
 mode_t permissionsFor(const std::filesystem::path& path) {
@@ -71,49 +51,120 @@ mode_t permissionsFor(const std::filesystem::path& path) {
     return 0666 & ~mask;
 }
 
-}  // namespace
-
-Result<std::vector<std::uint8_t>> readFile(const std::filesystem::path& path) {
-    Descriptor file(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
-    if (!file.isOpen()) return cannotRead(path, errno);
-    std::vector<std::uint8_t> bytes;
-    std::size_t used = 0;
-    for (;;) {
-        bytes.resize(used + (std::size_t{1} << 16));
-        const ssize_t got = ::read(file.number(), bytes.data() + used, bytes.size() - used);
-        if (got < 0 && errno == EINTR) continue;
-        if (got < 0) return cannotRead(path, errno);
-        used += static_cast<std::size_t>(got);
-        if (got == 0) break;
+/// The bytes that can be read from a descriptor; its size is a guess of how many.
+Result<std::string> readAll(const std::filesystem::path& path, int descriptor) {
+    struct stat status {};
+    const bool known = ::fstat(descriptor, &status) == 0 && S_ISREG(status.st_mode);
+    std::string bytes;
+    if (known) bytes.reserve(std::min(static_cast<std::size_t>(status.st_size), largestFile) + 1);
+    constexpr std::size_t most = std::size_t{1} << 20;
+    for (std::size_t used = 0;;) {
+        const std::size_t room = bytes.capacity() > used ? std::min(bytes.capacity() - used, most) : std::size_t{1} << 16;
+        bytes.resize(used + room);
+        const ssize_t got = ::read(descriptor, bytes.data() + used, room);
+        if (got < 0 && errno != EINTR) return cannotRead(path, errno);
+        used += got > 0 ? static_cast<std::size_t>(got) : 0;
+        bytes.resize(used);
+        if (got == 0) return bytes;
         if (used > largestFile)
             return Problem{path.string(), "is larger than 512 MB", "choose a smaller file"};
     }
-    bytes.resize(used);
+}
+
+}  // namespace
+
+Result<std::string> readTextFile(const std::filesystem::path& path) {
+    if (path == standardStream) return readAll(path, STDIN_FILENO);
+    const int descriptor = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
+    if (descriptor < 0) return cannotRead(path, errno);
+    auto bytes = readAll(path, descriptor);
+    ::close(descriptor);
     return bytes;
 }
 
-Result<std::string> readTextFile(const std::filesystem::path& path) {
-    auto bytes = readFile(path);
-    if (!bytes) return bytes.problem();
-    return std::string(bytes->begin(), bytes->end());
+Result<std::vector<std::uint8_t>> readFile(const std::filesystem::path& path) {
+    auto text = readTextFile(path);
+    if (!text) return text.problem();
+    return std::vector<std::uint8_t>(text->begin(), text->end());
+}
+
+Result<NewFile> NewFile::open(const std::filesystem::path& path) {
+    NewFile file;
+    file.path_ = path;
+    if (path == standardStream) {
+        file.descriptor_ = ::dup(STDOUT_FILENO);
+        if (file.descriptor_ < 0) return cannotWrite(path, errno);
+        return file;
+    }
+    file.target_ = followed(path);
+    struct stat status {};
+    const bool exists = ::stat(file.target_.c_str(), &status) == 0;
+    if (exists && S_ISDIR(status.st_mode)) return cannotWrite(path, EISDIR);
+    if (exists && !S_ISREG(status.st_mode)) {
+        file.descriptor_ = ::open(file.target_.c_str(), O_WRONLY | O_CLOEXEC);
+        if (file.descriptor_ < 0) return cannotWrite(path, errno);
+        return file;
+    }
+    std::string name = file.target_.string() + ".XXXXXX";
+    file.descriptor_ = ::mkostemp(name.data(), O_CLOEXEC);
+    if (file.descriptor_ < 0) return cannotWrite(path, errno);
+    file.temporary_ = name;
+    return file;
+}
+
+NewFile::NewFile(NewFile&& other) noexcept
+    : path_(std::move(other.path_)),
+      target_(std::move(other.target_)),
+      temporary_(std::exchange(other.temporary_, {})),
+      descriptor_(std::exchange(other.descriptor_, -1)),
+      error_(other.error_) {}
+
+NewFile::~NewFile() {
+    if (descriptor_ >= 0) ::close(descriptor_);
+    if (!temporary_.empty()) ::unlink(temporary_.c_str());
+}
+
+bool NewFile::write(std::span<const std::uint8_t> bytes) {
+    while (error_ == 0 && !bytes.empty()) {
+        const ssize_t written = ::write(descriptor_, bytes.data(), bytes.size());
+        if (written < 0 && errno != EINTR) error_ = errno;
+        if (written > 0) bytes = bytes.subspan(static_cast<std::size_t>(written));
+    }
+    return error_ == 0;
+}
+
+Outcome NewFile::finish() {
+    const bool isFile = !temporary_.empty();
+    if (error_ == 0 && isFile &&
+        (::fchmod(descriptor_, permissionsFor(target_)) != 0 || ::fsync(descriptor_) != 0))
+        error_ = errno;
+    if (::close(std::exchange(descriptor_, -1)) != 0 && error_ == 0) error_ = errno;
+    if (error_ != 0) return cannotWrite(path_, error_);
+    return Done{};
+}
+
+Outcome NewFile::commit() {
+    if (temporary_.empty()) return Done{};
+    if (::rename(temporary_.c_str(), target_.c_str()) != 0) return cannotWrite(path_, errno);
+    temporary_.clear();
+    return Done{};
 }
 
 Outcome writeFile(const std::filesystem::path& path, std::span<const std::uint8_t> bytes) {
-    const std::filesystem::path target = followed(path);
-    std::string temporary = target.string() + ".XXXXXX";
-    Descriptor file(::mkostemp(temporary.data(), O_CLOEXEC));
-    if (!file.isOpen()) return cannotWrite(path, errno);
-    const bool written =
-        writeAll(file.number(), bytes) && ::fchmod(file.number(), permissionsFor(target)) == 0 &&
-        ::fsync(file.number()) == 0 && file.close() && ::rename(temporary.c_str(), target.c_str()) == 0;
-    if (written) return Done{};
-    const int error = errno;
-    ::unlink(temporary.c_str());
-    return cannotWrite(path, error);
+    auto file = NewFile::open(path);
+    if (!file) return file.problem();
+    file->write(bytes);
+    if (const auto finished = file->finish(); !finished) return finished;
+    return file->commit();
 }
 
 Outcome writeFile(const std::filesystem::path& path, std::string_view text) {
     return writeFile(path, {reinterpret_cast<const std::uint8_t*>(text.data()), text.size()});
+}
+
+bool isSameFile(const std::filesystem::path& one, const std::filesystem::path& other) {
+    std::error_code error;
+    return std::filesystem::equivalent(one, other, error) && !error;
 }
 
 }  // namespace mellow::store

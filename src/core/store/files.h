@@ -16,13 +16,43 @@
 
 namespace mellow::store {
 
-/// The bytes of a file of at most 512 MB. Problem::where is the path as given.
+/// The bytes of a file of at most 512 MB; "-" is standard input. Problem::where is the path as given.
 Result<std::vector<std::uint8_t>> readFile(const std::filesystem::path& path);
 /// As readFile, as text.
 Result<std::string> readTextFile(const std::filesystem::path& path);
 
-/// Replaces or makes a file, atomically. A symbolic link is followed; an existing file's permissions stay.
+/// A file that is written and takes its place at the end, or leaves everything as it was. A symbolic link is
+/// followed, even to nothing; an existing file's permissions stay. What is not a regular file (a device, a
+/// pipe) is written into as it is, and "-" is standard output.
+class NewFile {
+ public:
+    /// Opens what is to be written. Error: it cannot be written there, or is a folder.
+    static Result<NewFile> open(const std::filesystem::path& path);
+    NewFile(NewFile&&) noexcept;
+    NewFile& operator=(NewFile&&) = delete;
+    ~NewFile();
+
+    /// False when it could not be written; commit() says why.
+    bool write(std::span<const std::uint8_t> bytes);
+    /// Has all of it on the disk, and closes it. Error: a write that failed.
+    Outcome finish();
+    /// Puts it in its place; finish() comes before.
+    Outcome commit();
+
+ private:
+    NewFile() = default;
+    std::filesystem::path path_;       ///< as given
+    std::filesystem::path target_;     ///< where it leads
+    std::filesystem::path temporary_;  ///< empty: it is written in place
+    int descriptor_ = -1;
+    int error_ = 0;
+};
+
+/// Replaces or makes a file, atomically.
 Outcome writeFile(const std::filesystem::path& path, std::span<const std::uint8_t> bytes);
 Outcome writeFile(const std::filesystem::path& path, std::string_view text);
+
+/// True when two paths lead to one and the same existing file.
+bool isSameFile(const std::filesystem::path& one, const std::filesystem::path& other);
 
 }  // namespace mellow::store

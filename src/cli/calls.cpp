@@ -43,7 +43,7 @@ Problem inFile(const std::string& file, Problem problem) {
 }
 
 Result<Ensemble> loadEnsemble(const std::string& path) {
-    constexpr std::size_t mostChains = 65536;
+    constexpr std::size_t mostChains = 32768;
     auto text = store::readTextFile(path);
     if (!text) return text.problem();
     auto ensemble = store::parseEnsemble(*text);
@@ -51,7 +51,7 @@ Result<Ensemble> loadEnsemble(const std::string& path) {
     std::size_t chains = ensemble->sharedChains.size();
     for (const Instrument& instrument : std::as_const(ensemble->instruments)) chains += instrument.chains.size();
     if (chains > mostChains) {
-        return inFile(path, {"", "it has " + std::to_string(chains) + " chains, and 65,536 at most can be played",
+        return inFile(path, {"", "it has " + std::to_string(chains) + " chains, and 32,768 at most can be played",
                              "take it apart"});
     }
     return ensemble;

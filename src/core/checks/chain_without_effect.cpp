@@ -16,7 +16,7 @@ bool canBeMoved(const ChainAt& at) {
     const Input& input = at.instrument->input;
     bool can = false;
     forEachSource(at.chain, [&](const Source& written) {
-        const Source source = resolved(at.ensemble, written);
+        const Source source = resolved(at.directory, written);
         const Origin origin = row(source.kind).origin;
         if (origin == Origin::generator || origin == Origin::tieLine) {
             can = true;
@@ -24,38 +24,43 @@ bool canBeMoved(const ChainAt& at) {
         }
         if (source.channel && input.channel && *source.channel != *input.channel) return;
         if (origin == Origin::note && input.lowKey > input.highKey) return;
-        const std::string* port = portOf(at.ensemble, source);
+        const std::string* port = portOf(at.directory, source);
         can = can || port == nullptr || input.port == anyPort || *port == input.port;
     });
     return can;
 }
 
-/// Looks for a second value, which nearly every branch has at the next place or at the last, and looks at all
-/// of them only where there is none. Steps that remember are taken to have settled.
+/// Looks for a second value, which nearly every branch has at the last place, and looks at all of them only
+/// where there is none. Steps that remember are taken to have settled.
 bool changesAnything(const ChainAt& at) {
     if (isBlurred(at.chain.steps)) return true;
-    std::vector<double> places = placesOf(at.ensemble, at.chain.source);
-    for (double& p : places) p = settledPosition(at.chain.steps, p);
-    return std::any_of(at.chain.branches.begin(), at.chain.branches.end(), [&](const Branch& branch) {
+    const SourcePlaces places(at.directory, at.chain.source);
+    const engine::StepRun trunk(at.chain.steps);
+    const auto changes = [&](const Branch& branch) {
         if (!branch.on) return false;
         if (isBlurred(branch.steps)) return true;
         const Target target = targetOf(at, branch);
-        const auto prepared = target.parameter != nullptr ? engine::prepareBranch(*target.parameter, branch)
-                                                          : engine::prepareTieLineBranch(*target.tieLine, branch);
+        const auto prepared = target.parameter != nullptr
+                                  ? engine::prepareBranch(*target.parameter, branch)
+                                  : engine::prepareTieLineBranch(*target.tieLine, branch);
         const bool fine = target.parameter == nullptr || prepared.kind == MessageKind::osc;
-        const auto valueAt = [&](double p) -> std::optional<double> {
-            const auto q = engine::settledReach(prepared, p);
+        const auto valueAt = [&](int place) -> std::optional<double> {
+            const auto q = engine::settledReach(prepared, settledPosition(trunk, places[place]));
             return q && !fine ? std::optional<double>(engine::valueAt(prepared, *q)) : q;
         };
-        const auto first = valueAt(places.front());
-        return std::any_of(places.rbegin(), places.rend(), [&](double p) { return valueAt(p) != first; });
-    });
+        const auto first = valueAt(0);
+        for (int place = places.count() - 1; place > 0; --place) {
+            if (valueAt(place) != first) return true;
+        }
+        return false;
+    };
+    return std::any_of(at.chain.branches.begin(), at.chain.branches.end(), changes);
 }
 
 }  // namespace
 
-void chainWithoutEffect(const Ensemble& ensemble, Findings& findings) {
-    forEachRunning(ensemble, [&](const ChainAt& at) {
+void chainWithoutEffect(const Whole& whole, Findings& findings) {
+    forEachRunning(whole, [&](const ChainAt& at) {
         const auto tell = [&](std::string what, std::string mend) {
             findings.push_back(
                 about(at, {}, Severity::trouble, Stops::nothing, std::move(what), std::move(mend)));

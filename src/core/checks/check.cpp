@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <array>
+#include <set>
+#include <string_view>
 #include <tuple>
 
 #include "core/checks/rules.h"
@@ -10,13 +12,16 @@ namespace mellow {
 
 namespace {
 
-using Rule = void (*)(const Ensemble&, Findings&);
+using checks::Whole;
+using Rule = void (*)(const Whole&, Findings&);
 
 constexpr std::array tellingRules{checks::reachOutsideRange,   checks::chainWithoutEffect,
                                   checks::branchesThatMeet,    checks::instrumentsOnOneMessage,
                                   checks::loneTieLine,         checks::halfOfAPair,
                                   checks::controlWithAMeaning, checks::neverReached,
-                                  checks::restBetweenLevels,   checks::formulaWithoutNumber};
+                                  checks::restBetweenLevels,   checks::formulaWithoutNumber,
+                                  checks::unfitId,             checks::nothingPassesIn,
+                                  checks::standingStill};
 
 std::tuple<bool, std::size_t, std::size_t, std::size_t> order(const Finding& finding) {
     const auto rank = [](const std::optional<std::size_t>& index) { return index ? *index + 1 : 0; };
@@ -25,16 +30,29 @@ std::tuple<bool, std::size_t, std::size_t, std::size_t> order(const Finding& fin
             rank(finding.place.branch)};
 }
 
+/// What a rule found twice in one place (two branches that lead to one faulty parameter) is told once.
+void removeRepeats(Findings& findings) {
+    std::set<std::tuple<std::string_view, std::string_view>> seen;
+    std::vector<bool> isNew(findings.size());
+    for (std::size_t i = 0; i < findings.size(); ++i)
+        isNew[i] = seen.insert({findings[i].problem.where, findings[i].problem.what}).second;
+    std::size_t i = 0;
+    std::erase_if(findings, [&](const Finding&) { return !isNew[i++]; });
+}
+
 }  // namespace
 
 Findings check(const Ensemble& ensemble) {
+    const Directory directory = Directory::indexed(ensemble);
+    const checks::Whole whole(directory);
     Findings findings;
-    checks::referenceToNothing(ensemble, findings);
-    checks::impossibleValue(ensemble, findings);
-    checks::circleOfTieLines(ensemble, findings);
-    for (const Rule rule : tellingRules) rule(ensemble, findings);
+    checks::referenceToNothing(whole, findings);
+    checks::impossibleValue(whole, findings);
+    checks::circleOfTieLines(whole, findings);
+    for (const Rule rule : tellingRules) rule(whole, findings);
     std::stable_sort(findings.begin(), findings.end(),
                      [](const Finding& a, const Finding& b) { return order(a) < order(b); });
+    removeRepeats(findings);
     return findings;
 }
 
@@ -51,7 +69,8 @@ void stop(Stopped& stopped, const Findings& findings) {
 
 }  // namespace
 
-Stopped stoppedBy(const Ensemble& ensemble, const std::vector<const std::vector<bool>*>& known) {
+Stopped stoppedBy(const Directory& directory, const std::vector<const std::vector<bool>*>& known) {
+    const Ensemble& ensemble = directory.ensemble();
     Stopped stopped;
     const auto isOff = [](const Chain& chain) { return !chain.on; };
     const auto off = [&isOff](const std::vector<Chain>& chains) {
@@ -66,13 +85,13 @@ Stopped stoppedBy(const Ensemble& ensemble, const std::vector<const std::vector<
     }
     stopped.shared = off(ensemble.sharedChains);
     Findings findings;
-    const checks::Scope scope(ensemble, known);
+    const checks::Scope scope(directory, &known);
     checks::referenceToNothing(scope, findings);
     checks::impossibleValue(scope, findings);
     stop(stopped, findings);
     stopped.alone = stopped.chains;
     findings.clear();
-    checks::circleOfTieLines(ensemble, findings);
+    checks::circleOfTieLines(scope, findings);
     stop(stopped, findings);
     return stopped;
 }
@@ -80,8 +99,10 @@ Stopped stoppedBy(const Ensemble& ensemble, const std::vector<const std::vector<
 namespace checks {
 
 std::string placeName(const ChainAt& at, std::optional<std::size_t> branch) {
-    std::string name =
-        (at.instrument != nullptr ? nameOf(*at.instrument) : "Shared chains") + ", " + nameOf(at.chain);
+    const Ensemble& ensemble = at.directory.ensemble();
+    std::string name = at.instrument != nullptr ? nameAmong(ensemble.instruments, *at.instrument) : "Shared chains";
+    name += ", ";
+    name += nameAmong(at.instrument != nullptr ? at.instrument->chains : ensemble.sharedChains, at.chain);
     if (branch) name += ", branch " + std::to_string(*branch + 1);
     return name;
 }
@@ -93,29 +114,35 @@ Finding about(const ChainAt& at, std::optional<std::size_t> branch, Severity sev
     return {severity, stops, place, {placeName(at, branch), std::move(what), std::move(mend)}};
 }
 
-Finding about(const Ensemble& ensemble, std::size_t instrument, Severity severity, Stops stops,
-              std::string what, std::string mend) {
+Finding about(const Scope& scope, std::size_t instrument, Severity severity, Stops stops, std::string what,
+              std::string mend) {
+    const auto& instruments = scope.ensemble().instruments;
     return {severity,
             stops,
             {instrument, std::nullopt, std::nullopt},
-            {nameOf(ensemble.instruments[instrument]), std::move(what), std::move(mend)}};
+            {nameAmong(instruments, instruments[instrument]), std::move(what), std::move(mend)}};
 }
 
 Target targetOf(const ChainAt& at, const Branch& branch) {
-    return mellow::targetOf(at.ensemble, at.instrument, branch.target);
+    return mellow::targetOf(at.directory, at.instrument, branch.target);
 }
 
 std::string targetName(const ChainAt& at, const Branch& branch) {
     return nameOf(targetOf(at, branch), at.instrument == nullptr);
 }
 
-std::vector<double> placesOf(const Ensemble& ensemble, const Source& source) {
-    const Source heard = resolved(ensemble, source);
-    const int max = maxOf(heard) == 0 ? placesWithoutRaw : maxOf(heard);
-    const Scale scale = maxOf(heard) == 0 ? Scale::edge : scaleOf(heard);
+SourcePlaces::SourcePlaces(const Directory& directory, const Source& source) {
+    const Source heard = resolved(directory, source);
+    const bool hasRaws = maxOf(heard) != 0;
+    max_ = hasRaws ? maxOf(heard) : placesWithoutRaw;
+    scale_ = hasRaws ? scaleOf(heard) : Scale::edge;
+}
+
+std::vector<double> placesOf(const Directory& directory, const Source& source) {
+    const SourcePlaces all(directory, source);
     std::vector<double> places;
-    places.reserve(static_cast<std::size_t>(max) + 1);
-    for (int raw = 0; raw <= max; ++raw) places.push_back(decode(scale, raw, max));
+    places.reserve(static_cast<std::size_t>(all.count()));
+    for (int place = 0; place < all.count(); ++place) places.push_back(all[place]);
     return places;
 }
 

@@ -9,6 +9,7 @@
 #include <string>
 #include <vector>
 
+#include "core/model/directory.h"
 #include "core/model/ensemble.h"
 #include "core/result.h"
 
@@ -48,7 +49,7 @@ struct Stopped {
 };
 /// known: for each instrument what `alone` was when it was looked at before, or nullptr to look at it. An
 /// instrument may be known as long as it and all that it refers to are the same.
-Stopped stoppedBy(const Ensemble& ensemble, const std::vector<const std::vector<bool>*>& known = {});
+Stopped stoppedBy(const Directory& directory, const std::vector<const std::vector<bool>*>& known = {});
 
 /// A name for people: the name, or the id of what has none.
 template<class Thing>

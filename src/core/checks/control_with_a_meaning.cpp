@@ -26,20 +26,20 @@ std::string meaningOf(int number) {
 
 }  // namespace
 
-void controlWithAMeaning(const Ensemble& ensemble, Findings& findings) {
-    for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {
-        for (const Parameter& parameter : ensemble.instruments[i].parameters) {
+void controlWithAMeaning(const Whole& whole, Findings& findings) {
+    for (std::size_t i = 0; i < whole.ensemble().instruments.size(); ++i) {
+        for (const Parameter& parameter : whole.ensemble().instruments[i].parameters) {
             const int number = parameter.message.number;
             if (parameter.message.kind != MessageKind::cc || meaningOf(number).empty()) continue;
             findings.push_back(about(
-                ensemble, i, Severity::note, Stops::nothing,
+                whole, i, Severity::note, Stops::nothing,
                 nameOf(parameter) + " is CC " + std::to_string(number) + ", which is " + meaningOf(number),
                 "use a program, RPN or NRPN parameter, or another number"));
         }
     }
-    forEachRunning(ensemble, [&](const ChainAt& at) {
+    forEachRunning(whole, [&](const ChainAt& at) {
         forEachSource(at.chain, [&](const Source& written) {
-            const Source source = resolved(ensemble, written);
+            const Source source = resolved(whole.directory(), written);
             if (source.kind != SourceKind::cc || meaningOf(source.number).empty()) return;
             findings.push_back(about(at, {}, Severity::note, Stops::nothing,
                                      "it listens to CC " + std::to_string(source.number) + ", which is " +

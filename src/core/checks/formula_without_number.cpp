@@ -7,7 +7,7 @@
 
 namespace mellow::checks {
 
-void formulaWithoutNumber(const Ensemble& ensemble, Findings& findings) {
+void formulaWithoutNumber(const Whole& whole, Findings& findings) {
     constexpr int places = 1000;
     const auto look = [&](const ChainAt& at, const std::vector<Step>& steps,
                           std::optional<std::size_t> branch) {
@@ -25,7 +25,7 @@ void formulaWithoutNumber(const Ensemble& ensemble, Findings& findings) {
             }
         }
     };
-    forEachRunning(ensemble, [&](const ChainAt& at) {
+    forEachRunning(whole, [&](const ChainAt& at) {
         look(at, at.chain.steps, {});
         for (std::size_t b = 0; b < at.chain.branches.size(); ++b) {
             if (at.chain.branches[b].on) look(at, at.chain.branches[b].steps, b);

@@ -10,17 +10,17 @@ namespace {
 
 constexpr int pairs = 32;
 
-void lookAtParameters(const Ensemble& ensemble, std::size_t i, Findings& findings) {
+void lookAtParameters(const Whole& whole, std::size_t i, Findings& findings) {
     std::map<int, const Parameter*> fine;
-    for (const Parameter& parameter : ensemble.instruments[i].parameters) {
+    for (const Parameter& parameter : whole.ensemble().instruments[i].parameters) {
         if (parameter.message.kind == MessageKind::cc14) fine.emplace(parameter.message.number, &parameter);
     }
-    for (const Parameter& parameter : ensemble.instruments[i].parameters) {
+    for (const Parameter& parameter : whole.ensemble().instruments[i].parameters) {
         const int number = parameter.message.number;
         if (parameter.message.kind != MessageKind::cc || number < 0 || number >= 2 * pairs) continue;
         const auto pair = fine.find(number % pairs);
         if (pair == fine.end()) continue;
-        findings.push_back(about(ensemble, i, Severity::trouble, Stops::nothing,
+        findings.push_back(about(whole, i, Severity::trouble, Stops::nothing,
                                  nameOf(parameter) + " is CC " + std::to_string(number) +
                                      ", which is half of " + nameOf(*pair->second) + ", a 14-bit control",
                                  "give one of them another number"));
@@ -29,14 +29,14 @@ void lookAtParameters(const Ensemble& ensemble, std::size_t i, Findings& finding
 
 }  // namespace
 
-void halfOfAPair(const Ensemble& ensemble, Findings& findings) {
-    for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {
-        if (ensemble.instruments[i].on) lookAtParameters(ensemble, i, findings);
+void halfOfAPair(const Whole& whole, Findings& findings) {
+    for (std::size_t i = 0; i < whole.ensemble().instruments.size(); ++i) {
+        if (whole.ensemble().instruments[i].on) lookAtParameters(whole, i, findings);
     }
     std::map<int, std::string> heard;
     const auto eachSource = [&](auto&& visit) {
-        forEachRunning(ensemble, [&](const ChainAt& at) {
-            forEachSource(at.chain, [&](const Source& source) { visit(at, resolved(ensemble, source)); });
+        forEachRunning(whole, [&](const ChainAt& at) {
+            forEachSource(at.chain, [&](const Source& source) { visit(at, resolved(whole.directory(), source)); });
         });
     };
     eachSource([&](const ChainAt& at, const Source& source) {

@@ -58,8 +58,8 @@ void lookAtParameter(const Parameter& parameter, Stop&& stop) {
     if (message.kind == MessageKind::note && (message.velocity < 1 || message.velocity > 127))
         stop(nameOf(parameter) + ": velocity " + std::to_string(message.velocity) + " is outside 1 to 127",
              "correct the parameter's message");
-    if (message.kind == MessageKind::osc && !message.address.starts_with('/'))
-        stop(nameOf(parameter) + ": an OSC address begins with /", "correct the parameter's message");
+    if (message.kind == MessageKind::osc && !isOscAddress(message.address))
+        stop(nameOf(parameter) + ": an OSC address begins with / and is one word", "correct the parameter's message");
     const Range range = rangeOf(parameter);
     if (!flawOf(range).empty())
         return stop(nameOf(parameter) + ": " + flawOf(range), "correct its display range");
@@ -120,11 +120,11 @@ void lookAtChain(const ChainAt& at, Findings& findings) {
     for (std::size_t b = 0; b < at.chain.branches.size(); ++b) lookAtBranch(at, b, findings);
 }
 
-void lookAtInstrument(const Ensemble& ensemble, std::size_t i, Findings& findings) {
-    const Instrument& instrument = ensemble.instruments[i];
+void lookAtInstrument(const Scope& scope, std::size_t i, Findings& findings) {
+    const Instrument& instrument = scope.ensemble().instruments[i];
     const auto stop = [&](std::string what, std::string mend) {
         findings.push_back(
-            about(ensemble, i, Severity::trouble, Stops::instrument, std::move(what), std::move(mend)));
+            about(scope, i, Severity::trouble, Stops::instrument, std::move(what), std::move(mend)));
     };
     if (!isChannel(instrument.output.channel)) {
         stop("it plays on channel " + std::to_string(instrument.output.channel),
@@ -137,7 +137,7 @@ void lookAtInstrument(const Ensemble& ensemble, std::size_t i, Findings& finding
     for (const Parameter& parameter : instrument.parameters) {
         if (parameters.insert(parameter.id).second) continue;
         findings.push_back(
-            about(ensemble, i, Severity::trouble, Stops::nothing,
+            about(scope, i, Severity::trouble, Stops::nothing,
                   "two parameters have the id \"" + parameter.id + "\", and only the first is used",
                   "give each an id of its own"));
     }
@@ -149,10 +149,10 @@ void impossibleValue(const Scope& scope, Findings& findings) {
     const Ensemble& ensemble = scope.ensemble();
     std::set<std::string_view> instruments;
     for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {
-        if (scope.holds(i)) lookAtInstrument(ensemble, i, findings);
+        if (scope.holds(i)) lookAtInstrument(scope, i, findings);
         const std::string& id = ensemble.instruments[i].id;
         if (!instruments.insert(id).second) {
-            findings.push_back(about(ensemble, i, Severity::trouble, Stops::instrument,
+            findings.push_back(about(scope, i, Severity::trouble, Stops::instrument,
                                      "another instrument has the id \"" + id + "\" already",
                                      "give each an id of its own"));
         }

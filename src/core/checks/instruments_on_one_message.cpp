@@ -7,14 +7,14 @@
 
 namespace mellow::checks {
 
-void instrumentsOnOneMessage(const Ensemble& ensemble, Findings& findings) {
+void instrumentsOnOneMessage(const Whole& whole, Findings& findings) {
     struct First {
         std::size_t instrument;
         const Parameter* parameter;
     };
     std::map<std::tuple<std::string, int, MessageKind, int>, First> first;
-    for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {
-        const Instrument& instrument = ensemble.instruments[i];
+    for (std::size_t i = 0; i < whole.ensemble().instruments.size(); ++i) {
+        const Instrument& instrument = whole.ensemble().instruments[i];
         if (!instrument.on) continue;
         for (const Parameter& parameter : instrument.parameters) {
             const auto [earlier, isNew] =
@@ -22,12 +22,12 @@ void instrumentsOnOneMessage(const Ensemble& ensemble, Findings& findings) {
                                    row(parameter.message.kind).numbered ? parameter.message.number : 0},
                                   First{i, &parameter});
             if (isNew || earlier->second.instrument == i) continue;
-            findings.push_back(about(ensemble, i, Severity::note, Stops::nothing,
+            findings.push_back(about(whole, i, Severity::note, Stops::nothing,
                                      "its " + nameOf(parameter) + " is the same message on " +
                                          instrument.output.port + " channel " +
                                          std::to_string(instrument.output.channel) + " as " +
                                          nameOf(*earlier->second.parameter) + " of " +
-                                         nameOf(ensemble.instruments[earlier->second.instrument]),
+                                         nameOf(whole.ensemble().instruments[earlier->second.instrument]),
                                      "give one of them another channel or port"));
         }
     }

@@ -5,14 +5,14 @@
 
 namespace mellow::checks {
 
-void loneTieLine(const Ensemble& ensemble, Findings& findings) {
+void loneTieLine(const Whole& whole, Findings& findings) {
     std::set<std::string> written;
     std::set<std::string> read;
-    forEachRunning(ensemble, [&](const ChainAt& at) {
+    forEachRunning(whole, [&](const ChainAt& at) {
         for (const std::string& id : tieLinesWritten(at.chain)) written.insert(id);
         for (const std::string& id : tieLinesRead(at.chain)) read.insert(id);
     });
-    for (const TieLine& line : ensemble.tieLines) {
+    for (const TieLine& line : whole.ensemble().tieLines) {
         const bool isWritten = written.contains(line.id);
         const bool isRead = read.contains(line.id);
         if (isWritten && isRead) continue;
@@ -25,7 +25,7 @@ void loneTieLine(const Ensemble& ensemble, Findings& findings) {
         findings.push_back({isRead ? Severity::trouble : Severity::note,
                             Stops::nothing,
                             {},
-                            {"Tie line " + nameOf(line), what, mend}});
+                            {"Tie line " + nameAmong(whole.ensemble().tieLines, line), what, mend}});
     }
 }
 

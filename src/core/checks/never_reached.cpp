@@ -33,21 +33,36 @@ class Look {
     Look(const ChainAt& at, Findings& findings) : at_(at), findings_(findings) {}
 
     void chain() {
-        Places trunk = placesOf(at_.ensemble, at_.chain.source);
+        if (!hasAnythingToReach()) return;
+        Places trunk = placesOf(at_.directory, at_.chain.source);
         steps(at_.chain.steps, trunk, {});
         if (isBlurred(at_.chain.steps)) return;
         for (std::size_t b = 0; b < at_.chain.branches.size(); ++b) branch(b, trunk);
     }
 
  private:
+    /// True where a level, a gate, a window or a choice may lie beyond what can come.
+    [[nodiscard]] bool hasAnythingToReach() const {
+        const auto limits = [](const std::vector<Step>& steps) {
+            return std::any_of(steps.begin(), steps.end(), [](const Step& step) {
+                return step.on && (step.kind->name == "levels" || step.kind->name == "gate");
+            });
+        };
+        return limits(at_.chain.steps) ||
+               std::any_of(at_.chain.branches.begin(), at_.chain.branches.end(), [&](const Branch& branch) {
+                   const Parameter* parameter = targetOf(at_, branch).parameter;
+                   const bool chooses = parameter != nullptr && !parameter->display.choices.empty();
+                   return branch.on && (branch.window || chooses || limits(branch.steps));
+               });
+    }
+
     void tell(Severity severity, std::optional<std::size_t> branch, std::string what, std::string mend) {
         findings_.push_back(about(at_, branch, severity, Stops::nothing, std::move(what), std::move(mend)));
     }
 
     /// Takes places through steps, and looks at what each step can come to on the way.
     void steps(const std::vector<Step>& all, Places& places, std::optional<std::size_t> branch) {
-        for (const Step& step : all) {
-            if (!step.on) continue;
+        for (const Step& step : engine::StepRun(all)) {
             if (step.with || places.empty()) return;
             if (step.kind->name == "levels") levels(step, places, branch);
             if (step.kind->name == "gate") gate(step, places, branch);
@@ -125,8 +140,8 @@ class Look {
 
 }  // namespace
 
-void neverReached(const Ensemble& ensemble, Findings& findings) {
-    forEachRunning(ensemble, [&](const ChainAt& at) { Look(at, findings).chain(); });
+void neverReached(const Whole& whole, Findings& findings) {
+    forEachRunning(whole, [&](const ChainAt& at) { Look(at, findings).chain(); });
 }
 
 }  // namespace mellow::checks

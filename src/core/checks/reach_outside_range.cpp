@@ -20,8 +20,8 @@ std::string bounds(const Range& range) {
 
 }  // namespace
 
-void reachOutsideRange(const Ensemble& ensemble, Findings& findings) {
-    forEachChain(ensemble, [&](const ChainAt& at) {
+void reachOutsideRange(const Whole& whole, Findings& findings) {
+    forEachChain(whole, [&](const ChainAt& at) {
         for (std::size_t b = 0; b < at.chain.branches.size(); ++b) {
             const Branch& branch = at.chain.branches[b];
             const Target target = targetOf(at, branch);

@@ -1,17 +1,16 @@
 // A chain that names a parameter, a controller, a control, a tie line or an instrument that does not exist.
 #include "core/checks/rules.h"
+#include "core/text/printable.h"
 
 namespace mellow::checks {
 
 namespace {
 
-std::string quoted(const std::string& id) {
-    return "\"" + id + "\"";
-}
+using text::quoted;
 
 /// What a source refers to that does not exist, and the mend; empty when all of it does.
-std::pair<std::string, std::string> missingIn(const Ensemble& ensemble, const Source& source) {
-    const Controller* controller = findById(ensemble.controllers, source.controller);
+std::pair<std::string, std::string> missingIn(const Directory& directory, const Source& source) {
+    const Controller* controller = directory.controller(source.controller);
     if (source.kind == SourceKind::control && source.controller.empty())
         return {"names a control without its controller", "choose a controller and a control"};
     if (!source.controller.empty() && controller == nullptr)
@@ -21,7 +20,7 @@ std::pair<std::string, std::string> missingIn(const Ensemble& ensemble, const So
         return {"names the control " + quoted(source.control) + ", which " + nameOf(*controller) +
                     " does not have",
                 "choose one of its controls"};
-    if (source.kind == SourceKind::tieLine && findById(ensemble.tieLines, source.tieLine) == nullptr)
+    if (source.kind == SourceKind::tieLine && directory.tieLine(source.tieLine) == nullptr)
         return {"names the tie line " + quoted(source.tieLine) + ", which does not exist",
                 "choose a tie line, or another source"};
     return {};
@@ -29,7 +28,7 @@ std::pair<std::string, std::string> missingIn(const Ensemble& ensemble, const So
 
 void lookAtSources(const ChainAt& at, Findings& findings) {
     const auto look = [&](const Source& source, const std::string& which) {
-        const auto [what, mend] = missingIn(at.ensemble, source);
+        const auto [what, mend] = missingIn(at.directory, source);
         if (what.empty()) return;
         std::string sentence = which;
         sentence += " ";
@@ -76,7 +75,7 @@ void referenceToNothing(const Scope& scope, Findings& findings) {
     });
     if (!ensemble.inHand) return;
     for (const std::string& id : *ensemble.inHand) {
-        if (findById(ensemble.instruments, id) != nullptr) continue;
+        if (scope.directory().instrument(id) != nullptr) continue;
         findings.push_back(
             {Severity::trouble,
              Stops::nothing,

@@ -7,11 +7,11 @@
 
 namespace mellow::checks {
 
-void restBetweenLevels(const Ensemble& ensemble, Findings& findings) {
+void restBetweenLevels(const Whole& whole, Findings& findings) {
     constexpr double close = 1e-9;
-    forEachRunning(ensemble, [&](const ChainAt& at) {
-        const Source source = resolved(ensemble, at.chain.source);
-        double rest = restOf(ensemble, source);
+    forEachRunning(whole, [&](const ChainAt& at) {
+        const Source source = resolved(whole.directory(), at.chain.source);
+        double rest = restOf(whole.directory(), source);
         if (rest <= 0) return;
         for (const Step& step : at.chain.steps) {
             if (!step.on) continue;

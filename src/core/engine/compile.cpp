@@ -5,6 +5,7 @@
 #include <cmath>
 #include <map>
 #include <numeric>
+#include <unordered_map>
 
 #include "core/checks/check.h"
 #include "core/engine/dispatch.h"
@@ -36,7 +37,10 @@ std::uint32_t placeIn(List& list, const Thing& wanted) {
 class Compiler {
  public:
     Compiler(const Ensemble& ensemble, const Plan* previous)
-        : ensemble_(ensemble), previous_(previous), program_(new Program) {
+        : ensemble_(ensemble),
+          directory_(Directory::indexed(ensemble)),
+          previous_(previous),
+          program_(new Program) {
         auto now = std::make_shared<const Surroundings>(
             Surroundings{ensemble.controllers, ensemble.tieLines, ensemble.inHand, ensemble.tempo});
         if (previous != nullptr) {
@@ -114,7 +118,7 @@ class Compiler {
             records_[i] = earlierRecord(i);
             if (records_[i] != nullptr) known[i] = &records_[i]->stoppedAlone;
         }
-        stopped_ = stoppedBy(ensemble_, known);
+        stopped_ = stoppedBy(directory_, known);
         for (std::size_t i = 0; i < records_.size(); ++i) {
             if (records_[i] != nullptr && records_[i]->stopped != stopped_.chains[i]) records_[i] = nullptr;
         }
@@ -149,12 +153,24 @@ class Compiler {
         part.transpose = instrument.input.transpose;
         part.pass = instrument.pass;
         part.inHand = inHand(instrument);
-        part.lane = placeIn(numbering().lanes,
-                            Lane{port(instrument.output.port),
-                                 static_cast<std::uint8_t>(instrument.output.channel - 1), part.name});
+        part.lane = lane({port(instrument.output.port),
+                          static_cast<std::uint8_t>(instrument.output.channel - 1), part.name});
         partOf_.emplace(instrument.id, static_cast<std::uint32_t>(plan().parts.size()));
         plan().turns.push_back(static_cast<std::uint32_t>(plan().parts.size()));
         plan().parts.push_back(part);
+    }
+
+    /// The number of a lane, new or old.
+    std::uint32_t lane(const Lane& wanted) {
+        auto& lanes = numbering().lanes;
+        const auto key = [](const Lane& each) { return std::uint32_t{each.port} << 4 | each.channel; };
+        if (laneNumbers_.empty()) {
+            for (std::uint32_t i = 0; i < lanes.size(); ++i) laneNumbers_.try_emplace(key(lanes[i]), i);
+        }
+        const auto [number, isNew] =
+            laneNumbers_.try_emplace(key(wanted), static_cast<std::uint32_t>(lanes.size()));
+        if (isNew) lanes.push_back(wanted);
+        return number->second;
     }
 
     /// Who hears each channel, once it is known in which order they pass on.
@@ -260,7 +276,7 @@ class Compiler {
         const PlanChain* earlier = previous_ == nullptr ? nullptr : previous_->chainWithKey(compiled.key);
         targets_.clear();
         for (const Branch& branch : chain.branches)
-            targets_.push_back(targetOf(ensemble_, owner.instrument.get(), branch.target));
+            targets_.push_back(targetOf(directory_, owner.instrument.get(), branch.target));
         compiled.part = owner.part;
         compiled.asleep =
             owner.part != none && chain.active == Active::inHand && !plan().parts[owner.part].inHand;
@@ -370,7 +386,7 @@ class Compiler {
     /// A source as it is heard: where it is the control of a controller, what that sends.
     const Source* heard(ChainBody& body, const Source& source) const {
         if (source.kind != SourceKind::control) return &source;
-        body.copies.push_back(std::make_unique<const Source>(resolved(ensemble_, source)));
+        body.copies.push_back(std::make_unique<const Source>(resolved(directory_, source)));
         return body.copies.back().get();
     }
 
@@ -383,7 +399,7 @@ class Compiler {
         chain.firstBranch = static_cast<std::uint32_t>(plan().branches.size());
         chain.branchCount = static_cast<std::uint32_t>(body.branches.size());
         nextSource_ = body.sources.data();
-        addEar(Role::main).handover = handoverOf(ensemble_, *body.written);
+        addEar(Role::main).handover = handoverOf(directory_, *body.written);
         addCombineEars(body.steps, reserveStates(body.steps.size()), -1);
         for (std::size_t b = 0; b < body.branches.size(); ++b) {
             placeBranch(chain, body.branches[b], targets_[b]);
@@ -402,12 +418,12 @@ class Compiler {
         ear.kind = ear.source->kind;
         ear.chain = static_cast<std::uint32_t>(plan().chains.size());
         ear.role = role;
-        const std::string* from = portOf(ensemble_, *ear.source);
+        const std::string* from = portOf(directory_, *ear.source);
         ear.port = from == nullptr ? everyPort : port(*from);
         ear.channel = ear.source->channel ? *ear.source->channel - 1 : -1;
         ear.scale = scaleOf(*ear.source);
         ear.max = maxOf(*ear.source);
-        ear.rest = restOf(ensemble_, *ear.source);
+        ear.rest = restOf(directory_, *ear.source);
         if (ear.kind == SourceKind::tieLine) ear.tieLine = numbering().tieLines.intern(ear.source->tieLine);
         return ear;
     }
@@ -536,7 +552,7 @@ class Compiler {
         const Ear& ear = plan().ears[chain.firstEar];
         if (ear.max == 0 || ear.handover != Handover::jump) return;
         body.trunk = tabulator_.trunk(ear, body.steps);
-        if (body.trunk->firstLive < body.steps.size() || chain.chosen) return;
+        if (body.trunk == nullptr || body.trunk->firstLive < body.steps.size() || chain.chosen) return;
         body.table = tabulator_.table(
             *body.trunk,
             std::span(std::as_const(plan().branches)).subspan(chain.firstBranch, chain.branchCount));
@@ -625,6 +641,7 @@ class Compiler {
     }
 
     const Ensemble& ensemble_;
+    const Directory directory_;
     const Plan* previous_;
     std::unique_ptr<Program> program_;
     bool sameSurroundings_ = false;
@@ -632,6 +649,7 @@ class Compiler {
     std::vector<const Record*> recordOf_;  ///< of the previous plan, by the instrument's number
     std::vector<const Record*> records_;   ///< of instruments that are as they were
     std::map<std::string, std::uint32_t, std::less<>> partOf_;
+    std::unordered_map<std::uint32_t, std::uint32_t> laneNumbers_;
     std::uint32_t stateCount_ = 0;
     std::uint32_t handsCount_ = 0;
     Tabulator tabulator_;

@@ -52,7 +52,8 @@ void Engine::runChain(std::uint32_t index, const Sink& sink) {
     chainState.spoken = chainState.spoken || moved || stirred;
     if (!moved) {
         goOn(index, std::nullopt, chain.firstLive, moment, sink);
-    } else if (ear.raw >= 0 && plan().ears[chain.firstEar].handover == Handover::jump) {
+    } else if (chain.places != nullptr && ear.raw >= 0 &&
+               plan().ears[chain.firstEar].handover == Handover::jump) {
         goOn(index, chain.places[ear.raw], chain.firstLive, moment, sink);
     } else {
         goOn(index, ear.position, 0, moment, sink);

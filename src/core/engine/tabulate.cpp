@@ -78,15 +78,16 @@ std::shared_ptr<const Trunk> Tabulator::trunk(const Ear& ear, std::span<const St
     key_.clear();
     add(key_, ear.scale, ear.max, coarse);
     add(key_, steps);
-    std::shared_ptr<const Trunk>& known = trunks_[key_];
-    if (known != nullptr) return known;
-    Trunk made;
+    const auto found = trunks_.find(key_);
+    if (found != trunks_.end()) return found->second;
     const int count = ear.max + 1 + coarse;
+    if (!spend(static_cast<std::size_t>(count) * sizeof(double))) return nullptr;
+    Trunk made;
     made.places.reserve(static_cast<std::size_t>(count));
     for (int raw = 0; raw <= ear.max; ++raw) made.places.push_back(decode(ear.scale, raw, ear.max));
     for (int raw = 0; raw < coarse; ++raw) made.places.push_back(decode(ear.scale, raw, midi::max7));
     while (made.firstLive < steps.size() && fold(steps[made.firstLive], made.places)) ++made.firstLive;
-    return known = std::make_shared<const Trunk>(std::move(made));
+    return trunks_[key_] = std::make_shared<const Trunk>(std::move(made));
 }
 
 std::shared_ptr<const Table> Tabulator::table(const Trunk& trunk, std::span<const PlanBranch> branches) {
@@ -94,8 +95,10 @@ std::shared_ptr<const Table> Tabulator::table(const Trunk& trunk, std::span<cons
     key_.clear();
     add(key_, reinterpret_cast<std::uintptr_t>(&trunk));
     for (const PlanBranch& branch : branches) add(key_, branch);
-    const auto [entry, isNew] = tables_.try_emplace(key_);
-    if (!isNew) return entry->second;
+    const auto found = tables_.find(key_);
+    if (found != tables_.end()) return found->second;
+    if (!spend(trunk.places.size() * branches.size() * sizeof(Payload))) return nullptr;
+    std::shared_ptr<const Table>& entry = tables_[key_];
     // By raw value, then branch, so that one event reads one short run of them.
     Table made;
     made.payloads.assign(trunk.places.size() * branches.size(), noPayload);
@@ -103,7 +106,13 @@ std::shared_ptr<const Table> Tabulator::table(const Trunk& trunk, std::span<cons
         if (!fill(branches[b], trunk, made.payloads.data() + b, branches.size())) return nullptr;
     }
     made.silent = std::find(made.payloads.begin(), made.payloads.end(), noPayload) != made.payloads.end();
-    return entry->second = std::make_shared<const Table>(std::move(made));
+    return entry = std::make_shared<const Table>(std::move(made));
+}
+
+bool Tabulator::spend(std::size_t bytes) {
+    if (bytes > budget_) return false;
+    budget_ -= bytes;
+    return true;
 }
 
 /// False when some step of the branch is not a function of position alone.

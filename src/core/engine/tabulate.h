@@ -6,7 +6,8 @@
 //
 // Instruments are often built alike, and then so are their chains: what has been folded once is shared by all
 // that would come to the same. Two chains come to the same when all the numbers that go into folding are the
-// same, so these are put end to end and looked up as one key.
+// same, so these are put end to end and looked up as one key. An ensemble of thousands that all differ would
+// still fill the memory with tables; beyond a budget chains are evaluated instead, which gives the same bytes.
 #pragma once
 
 #include <memory>
@@ -20,19 +21,21 @@ namespace mellow::engine {
 
 class Tabulator {
  public:
-    /// The trunk of a chain with an ear that has raw values.
+    /// The trunk of a chain with an ear that has raw values; nullptr where the budget is used up.
     std::shared_ptr<const Trunk> trunk(const Ear& ear, std::span<const Step> steps);
 
-    /// The table of a chain whose trunk is folded all the way, or nullptr where there is no branch or
-    /// one that cannot be folded.
+    /// The table of a chain whose trunk is folded all the way, or nullptr where there is no branch,
+    /// one that cannot be folded, or no budget left.
     std::shared_ptr<const Table> table(const Trunk& trunk, std::span<const PlanBranch> branches);
 
  private:
+    bool spend(std::size_t bytes);
     bool fill(const PlanBranch& branch, const Trunk& trunk, Payload* column, std::size_t stride);
 
     std::unordered_map<std::string, std::shared_ptr<const Trunk>> trunks_;
     std::unordered_map<std::string, std::shared_ptr<const Table>> tables_;
     std::string key_;
+    std::size_t budget_ = std::size_t{32} << 20;  ///< bytes of tables that may still be made
     // Of the branch at hand: the positions inside its window, and whose they are.
     std::vector<double> inside_;
     std::vector<std::size_t> insideAt_;

@@ -37,9 +37,9 @@ SourceKind sourceOf(MessageKind kind) {
 
 }  // namespace
 
-Source resolved(const Ensemble& ensemble, const Source& source) {
+Source resolved(const Directory& directory, const Source& source) {
     if (source.kind != SourceKind::control) return source;
-    const Controller* controller = findById(ensemble.controllers, source.controller);
+    const Controller* controller = directory.controller(source.controller);
     const ControllerControl* control =
         controller == nullptr ? nullptr : findById(controller->controls, source.control);
     if (control == nullptr) return source;
@@ -53,31 +53,31 @@ Source resolved(const Ensemble& ensemble, const Source& source) {
     return made;
 }
 
-double restOf(const Ensemble& ensemble, const Source& source) {
+double restOf(const Directory& directory, const Source& source) {
     if (source.kind == SourceKind::tieLine) {
-        const TieLine* line = findById(ensemble.tieLines, source.tieLine);
+        const TieLine* line = directory.tieLine(source.tieLine);
         return line == nullptr ? 0 : clampPosition(line->rest);
     }
     return scaleOf(source) == Scale::centred ? 0.5 : 0;
 }
 
-const std::string* portOf(const Ensemble& ensemble, const Source& source) {
-    const Controller* controller = findById(ensemble.controllers, source.controller);
+const std::string* portOf(const Directory& directory, const Source& source) {
+    const Controller* controller = directory.controller(source.controller);
     return controller == nullptr || controller->port == anyPort ? nullptr : &controller->port;
 }
 
-Handover handoverOf(const Ensemble& ensemble, const Chain& chain) {
+Handover handoverOf(const Directory& directory, const Chain& chain) {
     if (chain.handover) return *chain.handover;
-    const Controller* controller = findById(ensemble.controllers, chain.source.controller);
+    const Controller* controller = directory.controller(chain.source.controller);
     return controller != nullptr && controller->handover ? *controller->handover : Handover::jump;
 }
 
-Target targetOf(const Ensemble& ensemble, const Instrument* instrument, std::string_view target) {
-    if (const auto line = tieLineOf(target)) return {nullptr, nullptr, findById(ensemble.tieLines, *line)};
+Target targetOf(const Directory& directory, const Instrument* instrument, std::string_view target) {
+    if (const auto line = tieLineOf(target)) return {nullptr, nullptr, directory.tieLine(*line)};
     if (instrument == nullptr) {
         // An id may hold a slash itself, so each place of one is tried.
         for (std::size_t at = target.find('/'); at != std::string_view::npos; at = target.find('/', at + 1)) {
-            const Instrument* named = findById(ensemble.instruments, target.substr(0, at));
+            const Instrument* named = directory.instrument(target.substr(0, at));
             if (named == nullptr) continue;
             if (const auto* parameter = findById(named->parameters, target.substr(at + 1)))
                 return {named, parameter, nullptr};

@@ -7,6 +7,7 @@
 
 #include <optional>
 
+#include "core/model/directory.h"
 #include "core/model/ensemble.h"
 #include "core/model/law.h"
 
@@ -14,16 +15,16 @@ namespace mellow {
 
 /// The source as a message: a `control` becomes what the control sends, from its controller's port, resting
 /// where the control rests. Other sources are as they are. A control that does not exist stays a `control`.
-Source resolved(const Ensemble& ensemble, const Source& source);
+Source resolved(const Directory& directory, const Source& source);
 
 /// Where a resolved source stands before it has spoken: a position.
-double restOf(const Ensemble& ensemble, const Source& source);
+double restOf(const Directory& directory, const Source& source);
 
 /// The port that a source listens to; nullptr: any, or its controller does not exist.
-const std::string* portOf(const Ensemble& ensemble, const Source& source);
+const std::string* portOf(const Directory& directory, const Source& source);
 
 /// The handover that a chain asks for, or its source's controller, or `jump`.
-Handover handoverOf(const Ensemble& ensemble, const Chain& chain);
+Handover handoverOf(const Directory& directory, const Chain& chain);
 
 /// A branch's end. parameter is null when it leads to a tie line, and then tieLine is not; both are null when
 /// it leads to nothing.
@@ -35,7 +36,7 @@ struct Target {
 };
 
 /// instrument: the one the chain belongs to; null for a shared chain.
-Target targetOf(const Ensemble& ensemble, const Instrument* instrument, std::string_view target);
+Target targetOf(const Directory& directory, const Instrument* instrument, std::string_view target);
 
 /// The range of a target in display units; a tie line's is 0 to 1.
 Range rangeOf(const Target& target);

@@ -1,5 +1,7 @@
 #include "core/model/source.h"
 
+#include "core/text/printable.h"
+
 namespace mellow {
 
 Source makeSource(SourceKind kind) {
@@ -20,11 +22,15 @@ const std::string& textOf(const Source& source, std::size_t field) {
     return *std::get_if<std::string>(&source.values[field]);
 }
 
+bool isOscAddress(std::string_view text) {
+    return text.starts_with('/') && text::isOneWord(text);
+}
+
 std::string flawOf(const Source& source) {
     const auto& kind = row(source.kind);
     std::string flaw = flawOf(kind.fields, source.values);
-    if (flaw.empty() && source.kind == SourceKind::osc && !textOf(source, 0).starts_with('/'))
-        flaw = "an OSC address begins with /";
+    if (flaw.empty() && source.kind == SourceKind::osc && !isOscAddress(textOf(source, 0)))
+        flaw = "an OSC address begins with / and is one word";
     return flaw;
 }
 

@@ -38,6 +38,9 @@ double numberOf(const Source& source, std::size_t field);
 int choiceOf(const Source& source, std::size_t field);
 const std::string& textOf(const Source& source, std::size_t field);
 
+/// True of text that can be an OSC address here: one word that begins with a slash.
+bool isOscAddress(std::string_view text);
+
 /// Why the source cannot move anything as written, going by its own values; empty when it can.
 std::string flawOf(const Source& source);
 

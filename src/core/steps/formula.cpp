@@ -14,6 +14,7 @@
 
 #include "core/model/scale.h"
 #include "core/steps/kinds.h"
+#include "core/text/printable.h"
 
 namespace mellow {
 
@@ -35,6 +36,34 @@ constexpr std::array<Field, 1> fields{{
      "An expression in x, where x and the result go from 0 to 1: x^2, or 0.5 + 0.5*sin(_pi*x)."},
 }};
 
+/// What is wrong with an expression, in our own words; letters are counted from 1.
+std::string flawIn(const mu::ParserError& error) {
+    const std::string letter = " at letter " + std::to_string(error.GetPos() + 1);
+    const std::string token = text::quoted(error.GetToken());
+    switch (error.GetCode()) {
+        case mu::ecUNEXPECTED_EOF:
+            return "it ends too early";
+        case mu::ecMISSING_PARENS:
+            return "a bracket is not closed";
+        case mu::ecUNEXPECTED_PARENS:
+            return "there is a bracket too many" + letter;
+        case mu::ecTOO_MANY_PARAMS:
+            return token + letter + " is given too many values";
+        case mu::ecTOO_FEW_PARAMS:
+            return token + letter + " is given too few values";
+        case mu::ecUNASSIGNABLE_TOKEN:
+        case mu::ecINVALID_NAME:
+        case mu::ecSTRING_EXPECTED:
+        case mu::ecVAL_EXPECTED:
+            return token + letter + " is not known; there are x, numbers, and functions such as sqrt and sin";
+        case mu::ecMISSING_ELSE_CLAUSE:
+        case mu::ecMISPLACED_COLON:
+            return "a choice is written condition ? one : other" + letter;
+        default:
+            return (error.GetToken().empty() ? "it cannot be read on" : token + " does not fit") + letter;
+    }
+}
+
 /// An expression that has been read. Evaluating it allocates nothing after the first time, which is done
 /// here.
 class Expression {
@@ -45,7 +74,7 @@ class Expression {
             parser_.SetExpr(text);
             parser_.Eval();
         } catch (const mu::ParserError& error) {
-            flaw_ = error.GetMsg();
+            flaw_ = flawIn(error);
         }
     }
 
@@ -90,9 +119,7 @@ std::string flaw(const Step& step) {
     const std::string& text = textOf(step, 0);
     if (text.find_first_not_of(' ') == std::string::npos) return "there is no expression in it";
     if (text.size() > longest) return "it is longer than " + std::to_string(longest) + " letters";
-    std::string why = Expression(text).flaw();
-    while (!why.empty() && (why.back() == '.' || why.back() == '\n')) why.pop_back();
-    return why;
+    return Expression(text).flaw();
 }
 
 }  // namespace

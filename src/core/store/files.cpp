@@ -27,8 +27,10 @@ Problem cannotRead(const std::filesystem::path& path, int error) {
 }
 
 Problem cannotWrite(const std::filesystem::path& path, int error) {
-    const std::string name = path == standardStream ? "standard output" : path.string();
-    return {name, "cannot be written (" + reason(error) + ")", "choose another place, or make room there"};
+    if (path == standardStream)
+        return {"standard output", "cannot be written (" + reason(error) + ")", "make room, or write elsewhere"};
+    return {path.string(), "cannot be saved here (" + reason(error) + ")",
+            "nothing was changed on disk; save it in another folder"};
 }
 
 /// Where a path leads in the end, so that saving through a link keeps the link, and makes what it names.

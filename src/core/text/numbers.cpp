@@ -31,6 +31,15 @@ std::string fixedDigits(double value, int digits) {
     return text == "-0" ? "0" : text;
 }
 
+/// Nobody reads more digits than this.
+constexpr double tooLong = 1e15;
+
+std::string shortest(double value) {
+    std::array<char, 32> buffer{};
+    const auto end = std::to_chars(buffer.data(), buffer.data() + buffer.size(), value).ptr;
+    return {buffer.data(), end};
+}
+
 std::string lowercase(std::string_view text) {
     std::string result(text);
     std::transform(result.begin(), result.end(), result.begin(),
@@ -72,6 +81,7 @@ std::string plain(double value) {
     if (std::isinf(value)) return value < 0 ? std::string(minus) + "∞" : "∞";
     if (std::isnan(value)) return "?";
     const double size = std::abs(value);
+    if (size >= tooLong) return (value < 0 ? std::string(minus) : std::string()) + shortest(size);
     const int digits = size >= 1000 ? 0 : size >= 100 ? 1 : size >= 10 ? 2 : 3;
     const std::string text = fixedDigits(size, digits);
     return value < 0 && text != "0" ? std::string(minus) + text : text;

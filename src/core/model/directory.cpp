@@ -1,0 +1,51 @@
+#include "core/model/directory.h"
+
+#include <unordered_map>
+
+namespace mellow {
+
+namespace {
+
+template<class Thing>
+using Places = std::unordered_map<std::string_view, const Thing*>;
+
+template<class List>
+auto placesOf(const List& list) {
+    Places<typename List::value_type> places;
+    places.reserve(list.size());
+    for (const auto& each : list) places.try_emplace(each.id, &each);
+    return places;
+}
+
+template<class Thing>
+const Thing* in(const Places<Thing>& places, std::string_view id) {
+    const auto found = places.find(id);
+    return found == places.end() ? nullptr : found->second;
+}
+
+}  // namespace
+
+struct Directory::Index {
+    Places<Controller> controllers;
+    Places<TieLine> tieLines;
+    Places<Instrument> instruments;
+};
+
+Directory Directory::indexed(const Ensemble& ensemble) {
+    Directory directory(ensemble);
+    directory.index_ = std::make_shared<const Index>(
+        Index{placesOf(ensemble.controllers), placesOf(ensemble.tieLines), placesOf(ensemble.instruments)});
+    return directory;
+}
+
+const Controller* Directory::controller(std::string_view id) const {
+    return index_ == nullptr ? findById(ensemble_->controllers, id) : in(index_->controllers, id);
+}
+const TieLine* Directory::tieLine(std::string_view id) const {
+    return index_ == nullptr ? findById(ensemble_->tieLines, id) : in(index_->tieLines, id);
+}
+const Instrument* Directory::instrument(std::string_view id) const {
+    return index_ == nullptr ? findById(ensemble_->instruments, id) : in(index_->instruments, id);
+}
+
+}  // namespace mellow

@@ -58,6 +58,7 @@ void Document::set(std::shared_ptr<const Ensemble> ensemble) {
 void Document::replace(Ensemble ensemble, const QString& path) {
     stack_.clear();
     path_ = path;
+    emit replaced();
     set(std::make_shared<Ensemble>(std::move(ensemble)));
     emit stateChanged();
 }

@@ -43,6 +43,8 @@ class Document : public QObject {
 
  signals:
     void changed();
+    /// Another document is open now; comes before changed().
+    void replaced();
     /// Another document is open now, or this one has another path or saved state.
     void stateChanged();
 

@@ -108,8 +108,17 @@ JustNowModel::JustNowModel(Document& document, Live& live, QObject* parent)
         if (!midi::isRealTime(happening.message.data[0])) take(happening);
     });
     connect(&live_, &Live::happenedByOsc, this, &JustNowModel::take);
+    connect(&document_, &Document::replaced, this, &JustNowModel::clear);
     connect(&rhythm_, &QTimer::timeout, this, &JustNowModel::flush);
     rhythm_.setSingleShot(true);
+}
+
+void JustNowModel::clear() {
+    rhythm_.stop();
+    waiting_.clear();
+    beginResetModel();
+    lines_.clear();
+    endResetModel();
 }
 
 int JustNowModel::rowCount(const QModelIndex& parent) const {

@@ -36,6 +36,7 @@ class JustNowModel : public QAbstractListModel {
 
     using Waiting = std::variant<io::Happening, io::OscHappening>;
 
+    void clear();
     void take(const Waiting& happening);
     void flush();
     [[nodiscard]] Line lineFor(const io::Happening& happening) const;

@@ -31,6 +31,10 @@ Live::Live(Document& document, Options options, QObject* parent)
     follow();
     startBackend();
     connect(&document_, &Document::changed, this, &Live::follow);
+    connect(&document_, &Document::replaced, this, [this] {
+        closing_ = true;
+        activity_.clear();
+    });
     connect(&look_, &QTimer::timeout, this, &Live::look);
     connect(&rates_, &QTimer::timeout, this, &Live::countRates);
     look_.setTimerType(Qt::PreciseTimer);
@@ -167,7 +171,10 @@ double Live::activity(const std::string& instrument) const {
 
 void Live::look() {
     bool any = false;
+    // What still comes of a document that was closed is nobody's any more.
+    const bool closing = closing_;
     player_.watch([&](const io::Happening& happening) {
+        if (closing) return;
         any = true;
         (happening.out ? outCount_ : inCount_) += 1;
         if (happening.out) {
@@ -181,12 +188,14 @@ void Live::look() {
         emit happened(happening);
     });
     player_.watchOsc([&](const io::OscHappening& happening) {
+        if (closing) return;
         any = true;
         (happening.out ? outCount_ : inCount_) += 1;
         if (happening.out)
             activity_[happening.instrument] = std::max(activity_[happening.instrument], touched);
         emit happenedByOsc(happening);
     });
+    if (closing && player_.showsNewest()) closing_ = false;
     const engine::Program* before = indexed_;
     index();
     bool fading = false;

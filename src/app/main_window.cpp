@@ -456,6 +456,7 @@ void MainWindow::newEnsemble() {
     if (!mayLose()) return;
     Ensemble ensemble;
     ensemble.title = tr("Untitled ensemble").toStdString();
+    dropDemoHands();
     document_.replace(std::move(ensemble), {});
     selection_.set({});
 }
@@ -467,6 +468,16 @@ void MainWindow::openDemo() {
     selection_.set({});
     document_.replace(std::move(*ensemble), {});
     loadHands(bytesOf(resource(QStringLiteral(":/demo/barometer-falls.mid"))), tr("Barometer falls"));
+    handsAreDemos_ = true;
+}
+
+/// The demo's hands belong to the demo; those that a person loaded are theirs.
+void MainWindow::dropDemoHands() {
+    if (!std::exchange(handsAreDemos_, false)) return;
+    live_.stopTake();
+    hands_.reset();
+    handsName_.clear();
+    refreshPlay();
 }
 
 bool MainWindow::openFile(const QString& path) {
@@ -476,6 +487,7 @@ bool MainWindow::openFile(const QString& path) {
         notice(QString::fromStdString(opened.problem().sentence()) + tr(". What was open is still here."));
         return false;
     }
+    dropDemoHands();
     notice_->hide();
     rememberRecent(path);
     return true;
@@ -529,6 +541,7 @@ void MainWindow::loadHands(midi::Bytes bytes, const QString& name) {
                    .arg(QString::fromStdString(loss->what)));
     }
     live_.stopTake();
+    handsAreDemos_ = false;
     hands_ = std::make_shared<const Take>(takeFrom(reading->file));
     handsName_ = QFileInfo(name).completeBaseName();
     refreshPlay();

@@ -76,6 +76,7 @@ class MainWindow : public QMainWindow {
     bool mayLose();
     bool saveTo(const QString& path);
     void loadHands(midi::Bytes bytes, const QString& name);
+    void dropDemoHands();
     void notice(const QString& sentence, const QString& action = {}, std::function<void()> act = {});
     void refreshTitle();
     void refreshRates();
@@ -95,6 +96,7 @@ class MainWindow : public QMainWindow {
     AskPath askPath_;
     std::shared_ptr<const Take> hands_;
     QString handsName_;
+    bool handsAreDemos_ = false;
     bool firstPaint_ = true;
     bool shareColumns_ = true;
 

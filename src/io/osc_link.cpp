@@ -1,15 +1,12 @@
 #include "io/osc_link.h"
 
 #include <algorithm>
-#include <chrono>
 
 #include "core/model/resolve.h"
 
 namespace mellow::io {
 
 namespace {
-
-constexpr auto sendingRhythm = std::chrono::milliseconds(2);
 
 void addName(std::vector<std::string>& names, const std::string& name) {
     if (isOscPort(name) && std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
@@ -126,7 +123,10 @@ void OscLink::wantPorts(const OscPorts& ports) {
         servers_.push_back(std::move(server));
     }
     const bool wanted = !ports.outputs.empty();
-    if (!wanted && sending_.exchange(false)) sender_.join();
+    if (!wanted && sending_.exchange(false)) {
+        player_.endOsc();
+        sender_.join();
+    }
     {
         const std::lock_guard lock(addressing_);
         for (auto& [port, address] : addresses_) lo_address_free(address);
@@ -151,16 +151,14 @@ void OscLink::wantPorts(const OscPorts& ports) {
 void OscLink::sendAll() {
     while (sending_) {
         OscMessage message;
-        while (player_.takeOsc(message)) {
-            const std::lock_guard lock(addressing_);
-            const auto address = addresses_.find(message.port);
-            if (address == addresses_.end()) continue;
-            lo_message made = lo_message_new();
-            lo_message_add_float(made, static_cast<float>(message.number));
-            lo_send_message(address->second, message.address.data(), made);
-            lo_message_free(made);
-        }
-        std::this_thread::sleep_for(sendingRhythm);
+        if (!player_.awaitOsc(message)) continue;
+        const std::lock_guard lock(addressing_);
+        const auto address = addresses_.find(message.port);
+        if (address == addresses_.end()) continue;
+        lo_message made = lo_message_new();
+        lo_message_add_float(made, static_cast<float>(message.number));
+        lo_send_message(address->second, message.address.data(), made);
+        lo_message_free(made);
     }
 }
 

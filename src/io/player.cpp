@@ -1,6 +1,7 @@
 #include "io/player.h"
 
 #include <algorithm>
+#include <utility>
 
 #include "core/engine/compile.h"
 
@@ -30,9 +31,9 @@ Player::~Player() = default;
 
 void Player::play(const Ensemble& ensemble) {
     collectRetired();
-    // Ports that only messages named so far keep their numbers.
-    programs_.back()->plan.numbering.ports = ports_;
-    programs_.push_back(engine::compile(ensemble, &programs_.back()->plan));
+    // The previous program may be playing, and is not touched; ports that only messages named so far keep
+    // their numbers all the same.
+    programs_.push_back(engine::compile(ensemble, &programs_.back()->plan, &ports_));
     ports_ = names().ports;
     engine::Program* skipped = next_.exchange(programs_.back().get(), std::memory_order_acq_rel);
     if (skipped != nullptr) {
@@ -76,9 +77,10 @@ void Player::silenceAll() {
 }
 
 void Player::startTake(std::shared_ptr<const Take> take) {
-    if (takes_.empty() || takes_.back() != take) takes_.push_back(std::move(take));
+    collectRetired();
+    takes_.push_back(std::move(take));
     takePosition_.store(0, std::memory_order_relaxed);
-    order({Command::Kind::start, 0, {}, takes_.back().get()});
+    if (!order({Command::Kind::start, 0, {}, takes_.back().get()})) takes_.pop_back();
 }
 
 void Player::stopTake() {
@@ -88,6 +90,11 @@ void Player::stopTake() {
 void Player::collectRetired() {
     for (engine::Program* done = nullptr; retired_.pop(done);) {
         std::erase_if(programs_, [done](const auto& program) { return program.get() == done; });
+    }
+    for (const Take* done = nullptr; takesPlayed_.pop(done);) {
+        const auto found =
+            std::find_if(takes_.begin(), takes_.end(), [done](const auto& take) { return take.get() == done; });
+        if (found != takes_.end()) takes_.erase(found);
     }
 }
 
@@ -143,48 +150,47 @@ void Player::takeUntil(engine::Time time, const engine::Sink& sink) {
         const TakeEvent& event = take_->events[takeNext_];
         if (takeStart_ + event.time > time) break;
         ++takeNext_;
+        follow(event.message.bytes());
         playEvent(keysPort_, takeStart_ + event.time, event.message.bytes(), sink);
     }
+}
+
+/// Notes what the take's hands hold after an event, so that lifting them costs what they hold and not what
+/// they have played.
+void Player::follow(midi::Bytes bytes) {
+    if (!midi::isChannelStatus(bytes[0])) return;
+    Holding& holding = holding_[static_cast<std::size_t>(midi::channelOf(bytes))];
+    if (midi::isNoteOn(bytes) && holding.keys[bytes[1]] < 255) ++holding.keys[bytes[1]];
+    if (midi::isNoteOff(bytes) && holding.keys[bytes[1]] > 0) --holding.keys[bytes[1]];
+    if (midi::kindOf(bytes) == midi::controlChange) {
+        for (std::size_t pedal = 0; pedal < midi::pedals.size(); ++pedal) {
+            if (midi::pedals.at(pedal) == bytes[1]) holding.pedals.at(pedal) = bytes[2];
+        }
+    }
+    if (midi::kindOf(bytes) == midi::pitchBend) holding.bent = midi::bendOf(bytes) != midi::bendCentre;
+    if (midi::kindOf(bytes) == midi::channelPressure) holding.pressed = bytes[1] > 0;
 }
 
 /// Lets go of everything that the take still holds: keys, then pedals, wheel springs and pressure.
 void Player::liftHands(const engine::Sink& sink) {
     if (take_ == nullptr) return;
-    const Take& take = *take_;
-    const std::size_t played = takeNext_;
-    take_ = nullptr;
+    takesPlayed_.push(std::exchange(take_, nullptr));
     engine_.setTempo(0);
-    for (std::uint8_t channel = 0; channel < 16; ++channel) {
-        std::array<int, 128> keys{};
-        std::array<std::uint8_t, 128> controls{};
-        bool bent = false;
-        bool pressed = false;
-        bool used = false;
-        for (std::size_t i = 0; i < played; ++i) {
-            const midi::Bytes bytes = take.events[i].message.bytes();
-            if (midi::channelOf(bytes) != channel) continue;
-            used = true;
-            if (midi::isNoteOn(bytes)) ++keys[bytes[1]];
-            if (midi::isNoteOff(bytes)) keys[bytes[1]] = std::max(0, keys[bytes[1]] - 1);
-            if (midi::kindOf(bytes) == midi::controlChange) controls[bytes[1]] = bytes[2];
-            if (midi::kindOf(bytes) == midi::pitchBend) bent = midi::bendOf(bytes) != midi::bendCentre;
-            if (midi::kindOf(bytes) == midi::channelPressure) pressed = bytes[1] > 0;
-        }
-        if (!used) continue;
+    for (int channel = 0; channel < 16; ++channel) {
+        const Holding holding = std::exchange(holding_[static_cast<std::size_t>(channel)], Holding{});
         const auto play = [&](const midi::Short& message) {
             playEvent(keysPort_, engine_.now(), message.bytes(), sink);
         };
         for (int key = 0; key < 128; ++key) {
-            for (; keys[static_cast<std::size_t>(key)] > 0; --keys[static_cast<std::size_t>(key)]) {
-                play(midi::make(midi::noteOff, channel, key, 64));
-            }
+            for (int held = holding.keys[static_cast<std::size_t>(key)]; held > 0; --held)
+                play(midi::make(midi::noteOff, channel, key, midi::middleVelocity));
         }
-        for (const int pedal : {64, 66, 67}) {
-            if (controls[static_cast<std::size_t>(pedal)] > 0)
-                play(midi::make(midi::controlChange, channel, pedal, 0));
+        for (std::size_t pedal = 0; pedal < midi::pedals.size(); ++pedal) {
+            if (holding.pedals.at(pedal) > 0)
+                play(midi::make(midi::controlChange, channel, midi::pedals.at(pedal), 0));
         }
-        if (bent) play(midi::makeBend(channel, midi::bendCentre));
-        if (pressed) play(midi::make(midi::channelPressure, channel, 0));
+        if (holding.bent) play(midi::makeBend(channel, midi::bendCentre));
+        if (holding.pressed) play(midi::make(midi::channelPressure, channel, 0));
     }
 }
 
@@ -195,6 +201,7 @@ void Player::leaveByOsc(const engine::Output& output) {
     message.number = output.number;
     std::copy(output.address.begin(), output.address.end(), message.address.begin());
     oscOut_.push(message);
+    oscWaits_.release();
     oscHappenings_.push({true, output.instrument, message});
 }
 

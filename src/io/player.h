@@ -14,6 +14,7 @@
 #include <functional>
 #include <memory>
 #include <mutex>
+#include <semaphore>
 #include <string>
 #include <vector>
 
@@ -76,8 +77,14 @@ class Player {
     /// A number came to an OSC address; called by one thread, which need not be the editing side's. False
     /// when the queue is full or the address too long.
     bool receiveOsc(engine::PortId port, std::string_view address, double number);
-    /// Takes what is to be sent by OSC; called by one thread.
-    bool takeOsc(OscMessage& message) { return oscOut_.pop(message); }
+    /// Waits until something is to be sent by OSC or endOsc() was called, and takes it; called by one thread.
+    /// False when there was nothing, as after endOsc().
+    bool awaitOsc(OscMessage& message) {
+        oscWaits_.acquire();
+        return oscOut_.pop(message);
+    }
+    /// Wakes who waits for OSC.
+    void endOsc() { oscWaits_.release(); }
     void silenceAll();
     /// Plays a take from its start, as if on the practice keys.
     void startTake(std::shared_ptr<const Take> take);
@@ -99,6 +106,7 @@ class Player {
     }
     /// The program that is being played, or will be once the next cycle has run.
     [[nodiscard]] const engine::Program& shown() const { return *programs_.front(); }
+    [[nodiscard]] bool showsNewest() const { return programs_.size() == 1; }
     /// Names of the newest program; numbers from happenings stay valid in it.
     [[nodiscard]] const engine::Numbering& names() const { return programs_.back()->plan.numbering; }
 
@@ -135,6 +143,7 @@ class Player {
     void obey(const Command& command, const engine::Sink& sink);
     void takeUntil(engine::Time time, const engine::Sink& sink);
     void followTempo(engine::Time time, const engine::Sink& sink);
+    void follow(midi::Bytes bytes);
     void liftHands(const engine::Sink& sink);
     void playEvent(engine::PortId port, engine::Time time, midi::Bytes bytes, const engine::Sink& sink);
     void leaveByOsc(const engine::Output& output);
@@ -148,12 +157,14 @@ class Player {
     SpscRing<OscHappening> oscHappenings_{1024};
     SpscRing<OscMessage> oscIn_{1024};
     SpscRing<OscMessage> oscOut_{4096};
+    std::counting_semaphore<> oscWaits_{0};     ///< one for each of oscOut_, and for each endOsc()
+    SpscRing<const Take*> takesPlayed_{64};
     std::atomic<std::int64_t> takePosition_{-1};
 
     // Editing side.
     std::vector<std::unique_ptr<engine::Program>> programs_;  ///< the first plays, the last is the newest
     engine::Names ports_;
-    std::vector<std::shared_ptr<const Take>> takes_;
+    std::vector<std::shared_ptr<const Take>> takes_;  ///< one for each start that may still be playing
     std::mutex waking_;  ///< never taken on the playing side
     std::function<void()> wake_;
 
@@ -165,6 +176,14 @@ class Player {
     const Take* take_ = nullptr;
     engine::Time takeStart_ = 0;
     std::size_t takeNext_ = 0;
+    /// What a take's hands hold on a channel.
+    struct Holding {
+        std::array<std::uint8_t, 128> keys{};  ///< how often each is down
+        std::array<std::uint8_t, midi::pedals.size()> pedals{};
+        bool bent = false;
+        bool pressed = false;
+    };
+    std::array<Holding, 16> holding_{};
     std::size_t tempoNext_ = 0;
 };
 

@@ -270,6 +270,44 @@ class PlayingTest : public QObject {
         QCOMPARE(wheel, 1);
     }
 
+    void justNowForgetsWhatAClosedDocumentSent() {
+        Window window;
+        const auto* model = window->findChild<JustNow*>()->model();
+        press(control(window, "Wheel"), 0.5);
+        letGo(control(window, "Wheel"));
+        QTRY_VERIFY(model->rowCount() > 0);
+        press(control(window, "Wheel"), 0.9);
+        window->newEnsemble();
+        QCOMPARE(model->rowCount(), 0);
+        letGo(control(window, "Wheel"));
+        // What comes into the new one is shown again; of the demo's instruments nothing is.
+        double share = 0.2;
+        const auto play = [&] {
+            press(control(window, "Wheel"), share = share > 0.8 ? 0.2 : share + 0.05);
+            letGo(control(window, "Wheel"));
+            return model->rowCount() > 0;
+        };
+        QTRY_VERIFY(play());
+        for (int row = 0; row < model->rowCount(); ++row)
+            QVERIFY(!model->index(row, 0).data(JustNowModel::out).toBool());
+    }
+
+    void anEmptyEnsembleDoesNotOfferTheDemosHands() {
+        Window window;
+        QVERIFY(window.find<QAbstractButton>("play")->text().contains(QStringLiteral("Barometer falls")));
+        window->togglePlay();
+        QVERIFY(window->live().takePosition() >= 0);
+        window->newEnsemble();
+        QVERIFY(!window.find<QAbstractButton>("play")->text().contains(QStringLiteral("Barometer")));
+        QTRY_VERIFY(window->live().takePosition() < 0);
+        window->togglePlay();
+        QVERIFY(window->noticeText().contains(QStringLiteral("No hands are loaded")));
+        // Hands that a person loaded are theirs, whatever document is open.
+        QVERIFY(window->openHands(QStringLiteral(MELLOW_SOURCE_DIR "/data/demo/barometer-falls.mid")));
+        window->newEnsemble();
+        QVERIFY(window.find<QAbstractButton>("play")->text().contains(QStringLiteral("barometer-falls")));
+    }
+
     void justNowShowsWhatLeavesByOsc() {
         Window window;
         window->document().edit(QStringLiteral("OSC"), [](Ensemble& e) {

@@ -1,4 +1,7 @@
 // mellow-lever-cli as a process: what it reads, writes, prints and returns.
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
 #include <QProcess>
 #include <QTemporaryDir>
 #include <QtTest>
@@ -20,14 +23,29 @@ struct Ended {
     QString err;
 };
 
-Ended run(const QStringList& arguments, const QByteArray& input = {}) {
+struct Raw {
+    int code = -1;
+    QByteArray out;
+    QByteArray err;
+};
+
+Raw raw(const QStringList& arguments, const QByteArray& input = {}) {
     QProcess process;
     process.start(QStringLiteral(MELLOW_BIN_DIR "/mellow-lever-cli"), arguments);
     process.write(input);
     process.closeWriteChannel();
     if (!process.waitForFinished(60000)) return {};
-    return {process.exitCode(), QString::fromUtf8(process.readAllStandardOutput()),
-            QString::fromUtf8(process.readAllStandardError())};
+    return {process.exitCode(), process.readAllStandardOutput(), process.readAllStandardError()};
+}
+
+Ended run(const QStringList& arguments, const QByteArray& input = {}) {
+    const Raw ended = raw(arguments, input);
+    return {ended.code, QString::fromUtf8(ended.out), QString::fromUtf8(ended.err)};
+}
+
+QByteArray contentOf(const QString& path) {
+    QFile file(path);
+    return file.open(QIODevice::ReadOnly) ? file.readAll() : QByteArray();
 }
 
 }  // namespace
@@ -203,6 +221,230 @@ class CommandLineTest : public QObject {
         QCOMPARE(*store::readTextFile(out.toStdString()), std::string("precious"));
     }
 
+    void anOutputThatIsAnInputIsRefused() {
+        const QString in = midi(0);
+        const QByteArray before = contentOf(in);
+        const QString link = folder_->filePath("link.mid");
+        QVERIFY(QFile::link(in, link));
+        for (const QString& out : {in, link, ensemble_}) {
+            const Ended ended = run({"apply", ensemble_, in, "-o", out});
+            QCOMPARE(ended.code, 2);
+            QVERIFY2(ended.err.contains("is one of the files that are read"), qPrintable(ended.err));
+        }
+        QCOMPARE(contentOf(in), before);
+        // A format-2 file's outputs have names of their own, and these count.
+        const QString sequences = write("in-1.mid", contentOf(midi(2)).toStdString());
+        QCOMPARE(run({"apply", ensemble_, sequences, "-o", folder_->filePath("in.mid")}).code, 2);
+    }
+
+    void linksDevicesAndPipesAreWrittenThrough() {
+        const QString in = midi(0);
+        const QString dangling = folder_->filePath("dangling.mid");
+        QVERIFY(QFile::link(folder_->filePath("made.mid"), dangling));
+        QCOMPARE(run({"apply", ensemble_, in, "-o", dangling}).code, 0);
+        QVERIFY(QFileInfo(dangling).isSymLink());
+        const QByteArray whole = contentOf(folder_->filePath("made.mid"));
+        QVERIFY(whole.startsWith("MThd"));
+        QCOMPARE(run({"apply", ensemble_, in, "-o", "/dev/null"}).code, 0);
+        QVERIFY(!QFileInfo(QStringLiteral("/dev/null")).isFile());
+        const QString pipe = folder_->filePath("pipe");
+        QCOMPARE(QProcess::execute(QStringLiteral("mkfifo"), {pipe}), 0);
+        QProcess reader;
+        reader.start(QStringLiteral("cat"), {pipe});
+        QCOMPARE(run({"apply", ensemble_, in, "-o", pipe}).code, 0);
+        QVERIFY(reader.waitForFinished());
+        QCOMPARE(reader.readAllStandardOutput(), whole);
+        QVERIFY(!QFileInfo(pipe).isFile());
+    }
+
+    void standardStreamsAreFiles() {
+        const QString out = folder_->filePath("out.mid");
+        QCOMPARE(run({"apply", ensemble_, midi(0), "-o", out}).code, 0);
+        QCOMPARE(raw({"apply", ensemble_, "-", "-o", "-"}, contentOf(midi(0))).out, contentOf(out));
+        QCOMPARE(run({"check", "-"}, contentOf(ensemble_)).code, 0);
+        QVERIFY(run({"apply", "-", "-", "-o", out}).err.contains("cannot both come from it"));
+        QVERIFY(run({"feed", "-"}).err.contains("cannot both come from it"));
+        QVERIFY(run({"apply", ensemble_, midi(2), "-o", "-"}).err.contains("a file for each of its sequences"));
+        QVERIFY(run({"check", "-"}, "{").err.startsWith("standard input, line 1: "));
+    }
+
+    void aWriteThatFailsIsAnError_data() {
+        QTest::addColumn<QString>("call");
+        QTest::newRow("feed") << "echo '0 k B0 02 01' | \"$0\" feed \"$1\" > /dev/full";
+        QTest::newRow("describe") << "\"$0\" describe \"$1\" > /dev/full";
+        QTest::newRow("check") << "\"$0\" check --json \"$1\" > /dev/full";
+        QTest::newRow("apply") << "\"$0\" apply \"$1\" \"$2\" -o /dev/full";
+        QTest::newRow("apply to stdout") << "\"$0\" apply \"$1\" \"$2\" -o - > /dev/full";
+        QTest::newRow("a reader that is gone") << "\"$0\" apply \"$1\" \"$2\" -o - | true; exit ${PIPESTATUS[0]}";
+    }
+    void aWriteThatFailsIsAnError() {
+        QFETCH(QString, call);
+        QProcess shell;
+        shell.start(QStringLiteral("bash"),
+                    {QStringLiteral("-c"), call, QStringLiteral(MELLOW_BIN_DIR "/mellow-lever-cli"), ensemble_, midi(0)});
+        QVERIFY(shell.waitForFinished());
+        const QString err = QString::fromUtf8(shell.readAllStandardError());
+        if (qstrcmp(QTest::currentDataTag(), "a reader that is gone") == 0 && shell.exitCode() == 0)
+            QSKIP("the reader took it all before it went");
+        QCOMPARE(shell.exitCode(), 2);
+        QCOMPARE(err.count('\n'), 1);
+    }
+
+    void sequencesAreWrittenAllOrNone() {
+        const QString in = midi(2);
+        QVERIFY(QDir(folder_->path()).mkdir(QStringLiteral("out-2.mid")));
+        const Ended ended = run({"apply", ensemble_, in, "-o", folder_->filePath("out.mid")});
+        QCOMPARE(ended.code, 2);
+        QVERIFY2(ended.err.contains("out-2.mid"), qPrintable(ended.err));
+        QVERIFY(!QFile::exists(folder_->filePath("out-1.mid")));
+        QCOMPARE(QDir(folder_->path()).entryList({QStringLiteral("out-1*")}).size(), 0);
+    }
+
+    void whatAFileMayCostIsBounded() {
+        // One event at the latest tick there is, at the slowest tempo: 142 years.
+        smf::File file;
+        file.division.ticksPerQuarter = 1;
+        file.tracks.resize(1);
+        file.add(file.tracks[0], 0, smf::EventKind::meta, bytes("FF FF FF"), smf::tempo);
+        file.add(file.tracks[0], 0x0FFFFFFF, smf::EventKind::channel, bytes("90 3C 40"));
+        const auto written = *smf::write(file);
+        const QString in = write("long.mid", std::string(written.begin(), written.end()));
+        const QString out = folder_->filePath("out.mid");
+        QCOMPARE(run({"apply", ensemble_, in, "-o", out}).code, 0);
+        QFile::remove(out);
+        Ensemble e = ensemble({instrument("one")});
+        e.instruments[0].chains = {chain("c", makeSource(SourceKind::lfo), {}, {branch("expression", 0, 127)})};
+        const Ended ended = run({"apply", write("lfo.lever", store::printEnsemble(e)), in, "-o", out});
+        QCOMPARE(ended.code, 2);
+        QVERIFY2(ended.err.contains("it lasts 1250999 hours"), qPrintable(ended.err));
+        QVERIFY(!QFile::exists(out));
+    }
+
+    void theClockRunsTenSecondsBehindTheEndAndNoGridPointMore() {
+        Ensemble e = ensemble({instrument("one")});
+        e.instruments[0].chains = {chain("c", makeSource(SourceKind::lfo), {}, {branch("expression", 0, 127)})};
+        e.instruments[0].parameters[0].repeats = true;
+        smf::File file;
+        file.tracks.resize(1);
+        file.tracks[0].endTick = 1;  // 1041 µs
+        const auto written = *smf::write(file);
+        const QString out = folder_->filePath("out.mid");
+        QCOMPARE(run({"apply", write("lfo.lever", store::printEnsemble(e)),
+                      write("short.mid", std::string(written.begin(), written.end())), "-o", out})
+                     .code,
+                 0);
+        // The last grid point is that at 10,001 ms, tick 9600.96; and one event a grid point, from 0 on.
+        const auto reading = smf::read(*store::readFile(out.toStdString()));
+        QCOMPARE(std::uint64_t{reading->file.tracks[1].events.back().tick}, std::uint64_t{9601});
+    }
+
+    void sysExGoesToWhoPassesItWholeOrInPackets() {
+        Ensemble e = ensemble({instrument("one"), instrument("two", 2)});
+        e.instruments[1].pass.sysex = true;
+        smf::File file;
+        file.tracks.resize(1);
+        smf::Track& track = file.tracks[0];
+        file.add(track, 0, smf::EventKind::sysex, bytes("7D 01 F7"));
+        file.add(track, 5, smf::EventKind::sysex, bytes("7D 02"));
+        file.add(track, 6, smf::EventKind::escape, bytes("03"));
+        file.add(track, 7, smf::EventKind::escape, bytes("04 F7"));
+        file.add(track, 8, smf::EventKind::escape, bytes("F3 01"));
+        const auto written = *smf::write(file);
+        const QString in = write("sysex.mid", std::string(written.begin(), written.end()));
+        const QString out = folder_->filePath("out.mid");
+        const auto tracksOf = [&] {
+            run({"apply", write("sysex.lever", store::printEnsemble(e)), in, "-o", out});
+            const auto reading = smf::read(*store::readFile(out.toStdString()));
+            return std::array{lines(reading->file, 0), lines(reading->file, 1).mid(1), lines(reading->file, 2).mid(1)};
+        };
+        const QStringList packets{"0 sysex 7D 01 F7", "5 sysex 7D 02", "6 03", "7 04 F7"};
+        QCOMPARE(tracksOf(), (std::array{QStringList{"8 F3 01"}, QStringList{}, packets}));
+        e.instruments[1].pass.sysex = false;
+        QCOMPARE(tracksOf(), (std::array{packets + QStringList{"8 F3 01"}, QStringList{}, QStringList{}}));
+    }
+
+    void thePauseBeforeTheEndSurvives() {
+        smf::File file;
+        file.tracks.resize(1);
+        file.add(file.tracks[0], 10, smf::EventKind::channel, bytes("90 3C 40"));
+        file.tracks[0].endTick = 5000;
+        const auto written = *smf::write(file);
+        const QString out = folder_->filePath("out.mid");
+        run({"apply", ensemble_, write("pause.mid", std::string(written.begin(), written.end())), "-o", out});
+        const auto reading = smf::read(*store::readFile(out.toStdString()));
+        for (const smf::Track& track : reading->file.tracks) QCOMPARE(track.endTick, std::uint64_t{5000});
+    }
+
+    void aPortThatNobodyNamesIsToldOf() {
+        const QString out = folder_->filePath("out.mid");
+        const Ended ended = run({"apply", ensemble_, midi(0), "-o", out, "--port", "attic"});
+        QCOMPARE(ended.code, 0);
+        QVERIFY2(ended.err.contains("nothing in it listens on a port \"attic\""), qPrintable(ended.err));
+        QCOMPARE(run({"apply", ensemble_, midi(0), "-o", out}).err, QString());
+    }
+
+    void whatAFileSaysIsPrintable() {
+        const std::string id = "one\n\x1b[31m" + std::string(1000000, 'x');
+        Ensemble e = ensemble({instrument("one")});
+        e.instruments[0].id = id;
+        e.instruments[0].chains = {chain("c\nd", ccSource(1), {}, {branch("gone\x07", 0, 127)})};
+        const QString path = write("odd.lever", store::printEnsemble(e));
+        for (const char* call : {"check", "describe"}) {
+            const Ended ended = run({call, path});
+            QVERIFY(ended.out.size() < 10000);
+            QVERIFY2(!ended.out.contains(QChar(0x1b)) && !ended.out.contains(QChar(7)), qPrintable(ended.out));
+            QVERIFY2(ended.out.contains("one\\n\\x1B[31mxxx"), qPrintable(ended.out));
+        }
+        QVERIFY(run({"check", path}).out.contains("which is not one word"));
+        const Ended fed = run({"feed", path}, "0 k B0 02 01\n");
+        QCOMPARE(fed.out.count('\n'), 1);
+        QCOMPARE(fed.out.split(' ').size(), 5);
+    }
+
+    void complaintsNameTheLineAndThePath_data() {
+        QTest::addColumn<QByteArray>("text");
+        QTest::addColumn<QString>("says");
+        const QByteArray head = "{\"format\": \"mellow-lever/ensemble\",\n\"version\": 1,\n\"title\": \"T\",\n";
+        QTest::newRow("a number too large")
+            << head + "\"instruments\": [],\n\"x\": 1e999\n}" << "line 5: a number is too large";
+        QTest::newRow("a value of the wrong type")
+            << head + "\"instruments\": [\n{\"id\":\n7}]}" << "line 6, instruments[0].id: expected text, found the number 7";
+        QTest::newRow("a number that ends its line")
+            << head + "\"inHand\":\n7\n,\"instruments\": []}" << "line 5, inHand: expected a list";
+        QTest::newRow("what is missing")
+            << head + "\"instruments\": [\n\n{}]}" << "line 6, instruments[0]: \"id\" is missing";
+        QTest::newRow("half a character")
+            << head + "\"instruments\": \"" + QByteArray(39, 'x') + "\xC3\xA4\xC3\xA4\"}"
+            << QStringLiteral("line 4, instruments: expected a list, found the text \"%1…%2ää\"")
+                   .arg(QString(27, 'x'), QString(11, 'x'));
+        QTest::newRow("cut off") << head << "line 3: the document ends before it is complete";
+        QTest::newRow("nested") << head + "\"x\": " + QByteArray(100000, '[') << "nested deeper";
+    }
+    void complaintsNameTheLineAndThePath() {
+        QFETCH(QByteArray, text);
+        QFETCH(QString, says);
+        const QString path = write("bad.lever", text.toStdString());
+        const Ended ended = run({"check", path});
+        QCOMPARE(ended.code, 2);
+        QVERIFY2(ended.err.contains(says), qPrintable(ended.err));
+        QVERIFY2(ended.err.startsWith(path + ", "), qPrintable(ended.err));
+        QCOMPARE(ended.err.count('\n'), 1);
+    }
+
+    void checkSpeaksToProgramsToo() {
+        Ensemble e = ensemble({instrument("one")});
+        e.instruments[0].chains = {chain("c", ccSource(1), {}, {branch("gone", 0, 127)})};
+        const Ended ended = run({"check", "--json", write("trouble.lever", store::printEnsemble(e))});
+        QCOMPARE(ended.code, 1);
+        const QJsonArray found = QJsonDocument::fromJson(ended.out.toUtf8()).array();
+        QCOMPARE(found.size(), 1);
+        QCOMPARE(found[0]["severity"].toString(), QStringLiteral("trouble"));
+        QCOMPARE(found[0]["place"], (QJsonObject{{"instrument", "one"}, {"chain", "c"}, {"branch", 1}}));
+        QVERIFY(found[0]["what"].toString().contains("gone"));
+        QVERIFY(!found[0]["mend"].toString().isEmpty());
+        QCOMPARE(QJsonDocument::fromJson(run({"check", "--json", ensemble_}).out.toUtf8()).array().size(), 0);
+    }
+
     void checkCountsTroubleNotNotes() {
         QCOMPARE(run({"check", ensemble_}).code, 0);
         Ensemble e = ensemble({instrument("one"), instrument("two")});
@@ -225,10 +467,26 @@ class CommandLineTest : public QObject {
     }
 
     void usageErrorsAreBadInput() {
-        QCOMPARE(run({}).code, 2);
-        QCOMPARE(run({"sing"}).code, 2);
-        QCOMPARE(run({"apply", ensemble_}).code, 2);
-        QCOMPARE(run({"--help"}).code, 0);
+        const QList<std::pair<QStringList, QString>> wrong{
+            {{}, "A subcommand is required"},
+            {{"sing"}, "\"sing\" was not expected"},
+            {{"apply", ensemble_}, "IN.mid is required"},
+            {{"feed", ensemble_, "--untill", "5"}, "\"--untill\" was not expected"},
+            {{"feed", ensemble_, "--until", "noon"}, "noon"},
+        };
+        for (const auto& [words, says] : wrong) {
+            const Ended ended = run(words);
+            QCOMPARE(ended.code, 2);
+            QVERIFY2(ended.err.contains(says), qPrintable(ended.err));
+            QCOMPARE(ended.err.count('\n'), 1);
+            QCOMPARE(ended.out, QString());
+        }
+        for (const char* call : {"apply", "feed", "check", "describe"}) {
+            const Ended ended = run({call, "--help"});
+            QCOMPARE(ended.code, 0);
+            QVERIFY(ended.out.contains("ENSEMBLE"));
+        }
+        QVERIFY(run({"--version"}).out.startsWith("mellow-lever-cli 0."));
     }
 
  private:

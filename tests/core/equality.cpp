@@ -37,8 +37,7 @@ class Engine {
     }
     Sents edit(const Ensemble& ensemble) {
         // Ports that only the stream named so far must keep their numbers.
-        program_->plan.numbering.ports = ports_;
-        auto next = engine::compile(ensemble, &program_->plan);
+        auto next = engine::compile(ensemble, &program_->plan, &ports_);
         return collect([&](const engine::Sink& sink) {
             engine_.adopt(next.get(), sink);
             program_ = std::move(next);

@@ -209,6 +209,59 @@ class PlayerTest : public QObject {
         QVERIFY(sounding.size() > 5);
         for (const auto& [key, count] : sounding) QCOMPARE(count, 0);
     }
+
+    void liftedHandsLetGoOfAllThatTheTakeHeldAndOfNothingElse() {
+        Take take;
+        take.length = 10000;
+        const auto add = [&take](const char* message) {
+            take.events.push_back({std::int64_t{1000}, midi::shortOf(test::bytes(message))});
+        };
+        for (const char* message : {"90 3C 64", "90 3C 64", "91 40 64", "81 40 64", "B0 40 7F", "B0 42 7F", "B0 43 7F",
+                                    "B0 45 7F", "B0 07 64", "E0 00 50", "D0 20"})
+            add(message);
+        Stage stage(test::ensemble({test::instrument()}));
+        stage.player.startTake(std::make_shared<const Take>(take));
+        stage.backend.run(2000);
+        const std::size_t before = stage.backend.sent().size();
+        stage.player.stopTake();
+        stage.backend.run(3000);
+        QCOMPARE(stage.sentSince(before),
+                 (Lines{"2000 out 80 3C 40", "2000 out 80 3C 40", "2000 out B0 40 00", "2000 out B0 42 00",
+                        "2000 out B0 43 00", "2000 out B0 45 00", "2000 out E0 00 40", "2000 out D0 00"}));
+        // Another take begins with empty hands.
+        const std::size_t then = stage.backend.sent().size();
+        stage.player.startTake(std::make_shared<const Take>(Take{{}, {}, 10000}));
+        stage.backend.run(4000);
+        stage.player.stopTake();
+        stage.backend.run(5000);
+        QCOMPARE(stage.sentSince(then), Lines{});
+    }
+
+    void takesThatWerePlayedAreForgotten() {
+        Stage stage(swell());
+        std::vector<std::weak_ptr<const Take>> takes;
+        for (int i = 0; i < 5; ++i) {
+            auto take = std::make_shared<const Take>(Take{{}, {}, 1000});
+            takes.push_back(take);
+            stage.player.startTake(std::move(take));
+            stage.backend.run(stage.player.now() + 500);
+        }
+        stage.player.stopTake();
+        stage.backend.run(stage.player.now() + 500);
+        stage.player.watch([](const io::Happening&) {});
+        for (const auto& take : takes) QVERIFY(take.expired());
+    }
+
+    void anEditLeavesThePlanThatPlaysAlone() {
+        Stage stage(swell());
+        stage.player.watch([](const io::Happening&) {});
+        const engine::Program& playing = stage.player.shown();
+        const std::size_t ports = playing.plan.numbering.ports.size();
+        const engine::PortId late = stage.player.portId("late");
+        stage.player.play(swell());
+        QCOMPARE(playing.plan.numbering.ports.size(), ports);
+        QCOMPARE(stage.player.names().ports.find("late"), std::optional<std::uint32_t>(late));
+    }
 };
 
 QTEST_APPLESS_MAIN(PlayerTest)

@@ -99,8 +99,7 @@ std::vector<std::string> Feeder::until(engine::Time time) {
 }
 
 std::vector<std::string> Feeder::edit(const Ensemble& ensemble) {
-    program_->plan.numbering.ports = ports_;
-    auto next = engine::compile(ensemble, &program_->plan);
+    auto next = engine::compile(ensemble, &program_->plan, &ports_);
     ports_ = next->plan.numbering.ports;
     return collect([&](const engine::Sink& sink) {
         engine_.adopt(next.get(), sink);

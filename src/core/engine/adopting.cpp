@@ -245,7 +245,7 @@ void Engine::endParameterNotes(Wanted&& wanted, const Sink& sink) {
 void Engine::leaveHand(std::uint32_t p, std::uint32_t lane, const Sink& sink) {
     const Sender sender{plan().parts[p].name};
     const std::uint8_t channel = plan().lanes()[lane].channel;
-    for (const std::uint8_t pedal : Hands::pedals) {
+    for (const std::uint8_t pedal : midi::holdingPedals) {
         const Payload last = sent(lane, pedal);
         if (last != noPayload && last >> 8 > 0) putControl(lane, sender, pedal, 0, sink);
     }
@@ -266,16 +266,16 @@ void Engine::leaveHand(std::uint32_t p, std::uint32_t lane, const Sink& sink) {
 /// channels differ.
 void Engine::comeIntoHand(std::uint32_t p, const Sink& sink) {
     const Part& part = plan().parts[p];
-    std::array<midi::Short, Hands::pedals.size()> highest{};
+    std::array<midi::Short, midi::holdingPedals.size()> highest{};
     for (std::size_t port = 0; port < hands_.portsUsed(); ++port) {
         for (std::size_t channel = 0; channel < 16; ++channel) {
             if ((part.inputChannels >> channel & 1) == 0) continue;
-            for (std::size_t pedal = 0; pedal < Hands::pedals.size(); ++pedal) {
+            for (std::size_t pedal = 0; pedal < midi::holdingPedals.size(); ++pedal) {
                 const auto id = static_cast<PortId>(port);
                 const int value = hands_.pedal(id, channel, pedal);
                 if (value == 0 || !portFits(part.inputPort, id)) continue;
                 const auto message = midi::make(midi::controlChange, static_cast<int>(channel),
-                                                Hands::pedals.at(pedal), value);
+                                                midi::holdingPedals.at(pedal), value);
                 const bool passes = takePedal({now_, id, message.bytes()}, p);
                 if (passes && value > highest.at(pedal).data[2]) highest.at(pedal) = message;
             }

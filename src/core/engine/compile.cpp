@@ -36,7 +36,7 @@ std::uint32_t placeIn(List& list, const Thing& wanted) {
 
 class Compiler {
  public:
-    Compiler(const Ensemble& ensemble, const Plan* previous)
+    Compiler(const Ensemble& ensemble, const Plan* previous, const Names* ports)
         : ensemble_(ensemble),
           directory_(Directory::indexed(ensemble)),
           previous_(previous),
@@ -47,6 +47,7 @@ class Compiler {
             numbering() = previous->numbering;
             sameSurroundings_ = previous->surroundings != nullptr && *now == *previous->surroundings;
         }
+        if (ports != nullptr) numbering().ports = *ports;
         plan().surroundings = std::move(now);
         numbering().ports.intern(anyPort);
         plan().follows = ensemble.tempo.follow;
@@ -660,8 +661,8 @@ class Compiler {
 
 }  // namespace
 
-std::unique_ptr<Program> compile(const Ensemble& ensemble, const Plan* previous) {
-    return Compiler(ensemble, previous).run();
+std::unique_ptr<Program> compile(const Ensemble& ensemble, const Plan* previous, const Names* ports) {
+    return Compiler(ensemble, previous, ports).run();
 }
 
 }  // namespace mellow::engine

@@ -9,8 +9,10 @@ namespace mellow::engine {
 
 /// Compiles everything that can run; a chain or instrument that checks say cannot is left out.
 /// previous: the plan that this one will take over from; its numbering is kept, and chains that have not
-/// changed are taken from it as they are. May be null.
+/// changed are taken from it as they are. May be null; may be playing.
+/// ports: names of ports with their numbers, where others than the previous plan knows have been used since.
 /// Allocates; to be called on the editing side.
-std::unique_ptr<Program> compile(const Ensemble& ensemble, const Plan* previous = nullptr);
+std::unique_ptr<Program> compile(const Ensemble& ensemble, const Plan* previous = nullptr,
+                                 const Names* ports = nullptr);
 
 }  // namespace mellow::engine

@@ -52,7 +52,7 @@ void forEachListenKey(const Source& source, Visit&& visit) {
 
 /// True of controls that mean something beyond their value: pedals, and what selects and enters data.
 bool meansMore(std::size_t key) {
-    return key == midi::sustain || key == midi::sostenuto || key == midi::legatoPedal ||
+    return key == midi::sustain || key == midi::sostenuto || key == midi::holdPedal ||
            key == midi::dataEntry || key == midi::dataEntryLow || (key >= 96 && key <= 101) ||
            key > pressureKey;
 }

@@ -18,14 +18,13 @@ namespace mellow::engine {
 
 class Hands {
  public:
-    static constexpr std::array<std::uint8_t, 3> pedals{midi::sustain, midi::sostenuto, midi::legatoPedal};
     static constexpr int down = 64;  ///< from this value on a pedal is down
     static constexpr std::size_t portCount = 4096;
 
     /// Takes a control's value. True when it is the sustain pedal and goes down with it.
     bool control(PortId port, std::size_t channel, int number, int value) {
-        for (std::size_t p = 0; p < pedals.size(); ++p) {
-            if (pedals[p] != number) continue;
+        for (std::size_t p = 0; p < midi::holdingPedals.size(); ++p) {
+            if (midi::holdingPedals[p] != number) continue;
             std::uint8_t& last = placesOf(port).values[channel][p];
             const bool treads = last < down && value >= down;
             last = static_cast<std::uint8_t>(value);
@@ -43,7 +42,7 @@ class Hands {
     [[nodiscard]] bool isDown(PortId port, std::size_t channel, std::size_t key) const {
         return places_[port % portCount].keys[channel][key];
     }
-    /// The value of pedal `place` of `pedals`.
+    /// The value of one of midi::holdingPedals, by its place there.
     [[nodiscard]] int pedal(PortId port, std::size_t channel, std::size_t place) const {
         return places_[port % portCount].values[channel][place];
     }
@@ -53,7 +52,7 @@ class Hands {
  private:
     struct Places {
         std::array<std::bitset<128>, 16> keys{};
-        std::array<std::array<std::uint8_t, pedals.size()>, 16> values{};
+        std::array<std::array<std::uint8_t, midi::holdingPedals.size()>, 16> values{};
     };
     Places& placesOf(PortId port) {
         const std::size_t place = port % portCount;

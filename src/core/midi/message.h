@@ -42,7 +42,8 @@ enum Control : std::uint8_t {
     dataEntryLow = 38,
     sustain = 64,
     sostenuto = 66,
-    legatoPedal = 69,
+    softPedal = 67,
+    holdPedal = 69,
     dataIncrement = 96,
     dataDecrement = 97,
     nrpnSelectLow = 98,
@@ -55,6 +56,11 @@ enum Control : std::uint8_t {
     firstChannelMode = 120,
     firstNoteClearing = 123,
 };
+
+/// Pedals that hold what is played, which an instrument that leaves the hand must let go of; and all that a
+/// foot lifts when it leaves.
+inline constexpr std::array<std::uint8_t, 3> holdingPedals{sustain, sostenuto, holdPedal};
+inline constexpr std::array<std::uint8_t, 4> pedals{sustain, sostenuto, softPedal, holdPedal};
 
 inline constexpr int bendCentre = 8192;
 inline constexpr int middleVelocity = 64;  ///< what a release counts as that says nothing of how fast it was

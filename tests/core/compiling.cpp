@@ -153,7 +153,7 @@ class CompilingTest : public QObject {
     }
 
     void takingOverIsCompilingAnew() {
-        rc::check("a plan made from the one before plays as a plan made from nothing", [] {
+        QVERIFY(rc::check("a plan made from the one before plays as a plan made from nothing", [] {
             const auto seed = *rc::gen::arbitrary<std::uint32_t>();
             RandomWorld world(seed);
             Ensemble e = world.ensemble();
@@ -166,7 +166,7 @@ class CompilingTest : public QObject {
                 const auto anew = engine::compile(e);
                 RC_ASSERT(played(*program, seed + 1) == played(*anew, seed + 1));
             }
-        });
+        }));
     }
 };
 

@@ -187,6 +187,99 @@ class DocumentTest : public QObject {
         QVERIFY(text.problem().sentence().find("/nowhere/at/all.lever") != std::string::npos);
         QVERIFY(!store::readTextFile("/tmp"));
     }
+
+    void whatIsLeftOutMeansWhatTheFormatSays() {
+        const auto valuesOf = [](const std::string& thing, const std::string& key) {
+            const auto ensemble = store::parseEnsemble(
+                R"({"format":"mellow-lever/ensemble","version":1,"title":"T","instruments":[{"id":"i","output":)"
+                R"({"port":"p","channel":1},"parameters":[],"chains":[{"id":"c","branches":[],)" +
+                (key == "source" ? R"("source":)" + thing : R"("source":{"kind":"bend"},"steps":[)" + thing + "]") +
+                "}]}]}");
+            const Chain& chain = (*ensemble).instruments[0].chains[0];
+            return key == "source" ? chain.source.values : chain.steps[0].values;
+        };
+        using Values = std::vector<FieldValue>;
+        const std::vector<std::pair<const char*, Values>> steps{
+            {"window", {0.0, 1.0}},
+            {"reverse", {}},
+            {"bend", {0.0}},
+            {"sCurve", {0.0}},
+            {"points", {std::vector<Point>{{0, 0}, {1, 1}}, 0}},
+            {"restAt", {0.5, 0.5}},
+            {"deadZone", {0.5, 0.1}},
+            {"levels", {3.0, 0.1, std::vector<std::string>{}}},
+            {"gate", {0.5, 0.02}},
+            {"latch", {}},
+            {"hold", {0}},
+            {"smooth", {20.0, 20.0, 0}},
+            {"scale", {1.0, 0.0}},
+            {"thin", {0.0, 0.0}},
+        };
+        for (const auto& [kind, values] : steps)
+            QVERIFY2(valuesOf(R"({"kind":")" + std::string(kind) + "\"}", "step") == values, kind);
+        const std::vector<std::pair<const char*, Values>> sources{
+            {R"({"kind":"lfo"})", {0, 1.0, 0.0, 0.0, 0, 1.0}},
+            {R"({"kind":"envelope"})", {50.0, 0.0, 200.0, 0.7, 300.0}},
+            {R"({"kind":"walk"})", {8.0, 0.1, 1.0}},
+            {R"({"kind":"relative","number":1})", {0, 1.0}},
+        };
+        for (const auto& [text, values] : sources) QVERIFY2(valuesOf(text, "source") == values, text);
+        const auto whole = store::parseEnsemble(
+            R"({"format":"mellow-lever/ensemble","version":1,"title":"T","instruments":[{"id":"i","output":)"
+            R"({"port":"p","channel":1},"parameters":[{"id":"n","message":{"kind":"note","number":1}}],)"
+            R"("chains":[{"id":"c","source":{"kind":"program"},"branches":[{"target":"n","low":0,"high":1,"window":{}}]}]}]})");
+        const Instrument& instrument = (*whole).instruments[0];
+        QVERIFY(instrument.on && instrument.pass == Pass{} && instrument.input == Input{});
+        QVERIFY(instrument.pass.notes && instrument.pass.unmatched && !instrument.pass.sysex && !instrument.pass.clock);
+        QCOMPARE(instrument.input.lowKey, 0);
+        QCOMPARE(instrument.input.highKey, 127);
+        QCOMPARE(instrument.parameters[0].message.velocity, 100);
+        QVERIFY(instrument.parameters[0].mix == Mix::latest && !instrument.parameters[0].repeats);
+        const Chain& chain = instrument.chains[0];
+        QVERIFY(chain.on && chain.active == Active::always && !chain.keepOriginal && !chain.handover);
+        QCOMPARE(chain.source.number, anyNumber);
+        QCOMPARE(chain.branches[0].window->low, 0.0);
+        QCOMPARE(chain.branches[0].window->high, 1.0);
+        QVERIFY(chain.branches[0].window->outside == Outside::clamp);
+        QCOMPARE((*whole).tempo.bpm, 120.0);
+        QVERIFY((*whole).tempo.follow == Follow::none && (*whole).tempo.port == "any");
+        QVERIFY(!(*whole).inHand);
+    }
+
+    void aFileThatCannotTakeItsPlaceLeavesNothingBehind() {
+        const QTemporaryDir folder;
+        const QString path = folder.filePath(QStringLiteral("a.lever"));
+        {
+            auto file = store::NewFile::open(path.toStdString());
+            QVERIFY(file);
+            QVERIFY(file->write(test::bytes("41 42")));
+            QVERIFY(file->finish());
+            // Somebody makes a folder of that name meanwhile.
+            QVERIFY(QDir(folder.path()).mkdir(QStringLiteral("a.lever")));
+            const auto committed = file->commit();
+            QVERIFY(!committed);
+            QVERIFY(committed.problem().sentence().find("cannot be saved here") != std::string::npos);
+        }
+        QCOMPARE(QDir(folder.path()).entryList(QDir::AllEntries | QDir::NoDotAndDotDot), QStringList{"a.lever"});
+    }
+
+    void tempoAndEncodersOfControllersSurviveARoundTrip() {
+        Ensemble ensemble = test::ensemble({test::instrument()});
+        ensemble.tempo = {90.5, Follow::clock, "keys", {}};
+        Message knob;
+        knob.kind = MessageKind::relative;
+        knob.number = 20;
+        knob.values = {2, 3.0};
+        ensemble.controllers = {{"desk", "Desk", "desk", {{"knob", "", knob, Rest::middle, {}}}, {}, {}}};
+        const std::string text = store::printEnsemble(ensemble);
+        QVERIFY(text.find("\"follow\": \"clock\"") != std::string::npos);
+        QVERIFY(text.find("\"encoding\": \"sign\"") != std::string::npos);
+        QVERIFY(*store::parseEnsemble(text) == ensemble);
+        // No instrument listens to an encoder.
+        std::string asParameter = text;
+        asParameter.replace(asParameter.find("\"kind\": \"cc\""), 12, "\"kind\": \"relative\"");
+        QVERIFY(store::parseEnsemble(asParameter).problem().sentence().find("unknown message") != std::string::npos);
+    }
 };
 
 QTEST_APPLESS_MAIN(DocumentTest)

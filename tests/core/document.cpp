@@ -22,6 +22,12 @@ QString refusal(const std::string& text) {
     return result ? QStringLiteral("(loaded)") : QString::fromStdString(result.problem().sentence());
 }
 
+/// JSON as it is easier to write in code.
+std::string inDoubleQuotes(std::string text) {
+    std::replace(text.begin(), text.end(), '\'', '"');
+    return text;
+}
+
 }  // namespace
 
 class DocumentTest : public QObject {
@@ -190,11 +196,13 @@ class DocumentTest : public QObject {
 
     void whatIsLeftOutMeansWhatTheFormatSays() {
         const auto valuesOf = [](const std::string& thing, const std::string& key) {
+            const std::string members = key == "source" ? "'source':" : "'source':{'kind':'bend'},'steps':[";
             const auto ensemble = store::parseEnsemble(
-                R"({"format":"mellow-lever/ensemble","version":1,"title":"T","instruments":[{"id":"i","output":)"
-                R"({"port":"p","channel":1},"parameters":[],"chains":[{"id":"c","branches":[],)" +
-                (key == "source" ? R"("source":)" + thing : R"("source":{"kind":"bend"},"steps":[)" + thing + "]") +
-                "}]}]}");
+                inDoubleQuotes("{'format':'mellow-lever/ensemble','version':1,'title':'T','instruments':[{'id':'i',"
+                               "'output':{'port':'p','channel':1},'parameters':[],"
+                               "'chains':[{'id':'c','branches':[]," +
+                               members) +
+                thing + (key == "source" ? "}]}]}" : "]}]}]}"));
             const Chain& chain = (*ensemble).instruments[0].chains[0];
             return key == "source" ? chain.source.values : chain.steps[0].values;
         };
@@ -216,18 +224,19 @@ class DocumentTest : public QObject {
             {"thin", {0.0, 0.0}},
         };
         for (const auto& [kind, values] : steps)
-            QVERIFY2(valuesOf(R"({"kind":")" + std::string(kind) + "\"}", "step") == values, kind);
+            QVERIFY2(valuesOf("{\"kind\":\"" + std::string(kind) + "\"}", "step") == values, kind);
         const std::vector<std::pair<const char*, Values>> sources{
-            {R"({"kind":"lfo"})", {0, 1.0, 0.0, 0.0, 0, 1.0}},
-            {R"({"kind":"envelope"})", {50.0, 0.0, 200.0, 0.7, 300.0}},
-            {R"({"kind":"walk"})", {8.0, 0.1, 1.0}},
-            {R"({"kind":"relative","number":1})", {0, 1.0}},
+            {"{'kind':'lfo'}", {0, 1.0, 0.0, 0.0, 0, 1.0}},
+            {"{'kind':'envelope'}", {50.0, 0.0, 200.0, 0.7, 300.0}},
+            {"{'kind':'walk'}", {8.0, 0.1, 1.0}},
+            {"{'kind':'relative','number':1}", {0, 1.0}},
         };
-        for (const auto& [text, values] : sources) QVERIFY2(valuesOf(text, "source") == values, text);
-        const auto whole = store::parseEnsemble(
-            R"({"format":"mellow-lever/ensemble","version":1,"title":"T","instruments":[{"id":"i","output":)"
-            R"({"port":"p","channel":1},"parameters":[{"id":"n","message":{"kind":"note","number":1}}],)"
-            R"("chains":[{"id":"c","source":{"kind":"program"},"branches":[{"target":"n","low":0,"high":1,"window":{}}]}]}]})");
+        for (const auto& [text, values] : sources)
+            QVERIFY2(valuesOf(inDoubleQuotes(text), "source") == values, text);
+        const auto whole = store::parseEnsemble(inDoubleQuotes(
+            "{'format':'mellow-lever/ensemble','version':1,'title':'T','instruments':[{'id':'i','output':{'port':'p',"
+            "'channel':1},'parameters':[{'id':'n','message':{'kind':'note','number':1}}],'chains':[{'id':'c',"
+            "'source':{'kind':'program'},'branches':[{'target':'n','low':0,'high':1,'window':{}}]}]}]}"));
         const Instrument& instrument = (*whole).instruments[0];
         QVERIFY(instrument.on && instrument.pass == Pass{} && instrument.input == Input{});
         QVERIFY(instrument.pass.notes && instrument.pass.unmatched && !instrument.pass.sysex && !instrument.pass.clock);

@@ -1,3 +1,6 @@
+// Edits hold the ensemble before and after by pointer; since copies share what they have in common, a long
+// history costs what was changed. Findings are worked out with every change, here, so that nobody shows old
+// ones.
 #include "app/document.h"
 
 #include <QFile>

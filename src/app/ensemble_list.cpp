@@ -1,3 +1,5 @@
+// A model with a delegate, as the list of chains is; the last row stands for what the instruments share.
+// Levels fade by themselves, so rows are repainted until they have, and then rest.
 #include "app/ensemble_list.h"
 
 #include <QPaintEvent>

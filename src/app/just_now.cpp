@@ -1,3 +1,7 @@
+// Messages come by thousands, and nobody reads faster than a few a second. So they wait in a short queue, and
+// at a reading rhythm the newest are turned into lines: one that repeats a line near the top changes its
+// number, any other is put on top. Names are looked up then, for the few that are shown. What a closed
+// document sent is forgotten with it.
 #include "app/just_now.h"
 
 #include <QPainter>

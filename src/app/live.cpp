@@ -1,3 +1,7 @@
+// A timer empties the player's rings at the rate of the display, or less often where pictures have become
+// dear, and emits moved() once for all that happened. Readings come straight from the numbers that the
+// playing thread leaves in the program. Between the closing of a document and the first sign of the next,
+// what arrives belongs to nobody and is dropped.
 #include "app/live.h"
 
 #include "app/practice_sound.h"

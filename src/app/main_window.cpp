@@ -1,3 +1,6 @@
+// Building, in the order in which one sees it: header, left, right, notice, menus. Then what menus do that
+// concerns the whole window: opening and saving with what may be lost on the way, recorded hands, the title,
+// rates and status, and remembering how it all stood. What concerns chains is in ChainActions.
 #include "app/main_window.h"
 
 #include <QApplication>

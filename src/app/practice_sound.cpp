@@ -1,3 +1,6 @@
+// The format does not name this key, so it lives among an instrument's extras, as JSON text like every
+// unknown key. Reading and writing it is finding it in that list; 0 is what is meant when it is absent, and
+// is not written.
 #include "app/practice_sound.h"
 
 #include <algorithm>

@@ -1,3 +1,6 @@
+// Which ports an ensemble needs: those of its controllers and instruments, each once, without those inside
+// the program and without OSC, which has a link of its own. One input is always there, so that a keyboard can
+// be connected before anything names it.
 #include "io/backend.h"
 
 #include <algorithm>

@@ -1,3 +1,6 @@
+// The thread runs the player up to the time that has passed, and then sleeps: three milliseconds where the
+// player is busy, until it is woken where it is not. Being woken and going to sleep are under one lock, so
+// that no command is slept through.
 #include "io/clock_backend.h"
 
 namespace mellow::io {

@@ -1,3 +1,6 @@
+// Messages of all input ports are gathered into one list by frame, the player is run up to the end of the
+// period, and what it sends is written into its port's buffer at its frame as it comes. A port with more
+// connections than before has been connected anew, and what was sent there is forgotten.
 #include "io/jack_backend.h"
 
 #include <jack/midiport.h>

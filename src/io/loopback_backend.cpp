@@ -1,3 +1,4 @@
+// A cycle is a call of the player with what the test hands in, and what comes out is appended to a list.
 #include "io/loopback_backend.h"
 
 namespace mellow::io {

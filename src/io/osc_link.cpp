@@ -1,3 +1,6 @@
+// A server of liblo for each port that is listened on, each with its own thread; what they hear goes into the
+// player's ring under one lock, since that ring has one end. One more thread waits until the player has
+// something to send, and sends it. Opening and closing happen on the editing side.
 #include "io/osc_link.h"
 
 #include <algorithm>

@@ -1,3 +1,7 @@
+// A cycle takes a new program if there is one, obeys commands, and then merges what came in with the take
+// that plays, by time. What a take's hands hold is counted as it goes by, so that stopping it lets go of
+// exactly that. Programs and takes that are done with go back through rings, to be freed where they were
+// made.
 #include "io/player.h"
 
 #include <algorithm>

@@ -1,3 +1,6 @@
+// The audio driver's callback takes what was queued, message by message, and renders; without a sound card a
+// thread does the same at the pace of the clock, so that what is shown and measured is the same. What was
+// received last is kept in atomics beside FluidSynth, since asking it would lock.
 #include "io/practice_rack.h"
 
 #include <fluidsynth.h>

@@ -1,3 +1,5 @@
+// Scales, laws and defaults as the tables of sections 1 and 4 have them, each formula where it is used, with
+// nothing shared between them and nothing taken from the program.
 #include "reference/arithmetic.h"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Shapes, courses and steps as section 7 has them. SplitMix64 is written as its authors give it, as a state
+// that is advanced; the program computes draw n directly.
 #include "reference/generators.h"
 
 #include <cmath>

@@ -248,4 +248,11 @@ class Interpreter {
     std::vector<Sending> sendings_;
 };
 
+template<class Visit>
+void Interpreter::forEachChain(Visit&& visit) {
+    for (const Turn& turn : running_.turns) {
+        if (turn.chain != nullptr) visit(turn.instrument, *turn.chain);
+    }
+}
+
 }  // namespace mellow::reference

@@ -1,3 +1,6 @@
+// Lists are walked for each question. What can run is one condition after another, and what cannot leaves its
+// chain out. The order of turns is found by asking, after each, which of those that wait have nobody before
+// them any more.
 #include "reference/resolving.h"
 
 #include <algorithm>

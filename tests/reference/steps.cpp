@@ -1,3 +1,5 @@
+// One formula a kind, in the words of the table of section 2, told apart by the name that documents use.
+// Formulas are not read here but known.
 #include "reference/steps.h"
 
 #include <algorithm>

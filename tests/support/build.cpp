@@ -1,3 +1,5 @@
+// Structs with what tests seldom care about filled in, and an engine behind the notation of `feed`, so that a
+// test can say what goes in and what comes out in lines that a person can read.
 #include "support/build.h"
 
 #include <QFile>

@@ -1,3 +1,7 @@
+// Numbers, keys and channels are few, so that things meet: two chains on one message, a parameter that
+// another lane shares, a pair and its half. Hands move in runs, as hands do, with small steps and short
+// times, since much of what remembers only shows in those. Every kind and every choice comes up; some of what
+// is made cannot run, and must be left alone.
 #include "support/random_ensemble.h"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// A window with the demo, settings of its own in a folder that goes away, and no questions asked: answers and
+// paths are given beforehand. Widgets are found by type and object name, and must be visible.
 #include "support/window.h"
 
 #include <QApplication>

@@ -1,3 +1,6 @@
+// Each action takes the selection as it is, makes one edit of the document out of it, and then selects what a
+// person would go on with: the new thing, the neighbour of what was removed. followDocument() is for what
+// others do: after an undo the selection may name something that is gone, and moves to what is nearest.
 #include "app/chains/chain_actions.h"
 
 #include <algorithm>

@@ -1,3 +1,7 @@
+// The list is a model with a delegate that paints. What does not move (name, response, sentence) is painted
+// with the row; the bars and meters, which move at display rate, are repainted alone, by their rectangles.
+// The switch at a row's left is part of the row and not a widget, so it is hit-tested here, by mouse and by
+// key.
 #include "app/chains/chain_list.h"
 
 #include <QMouseEvent>

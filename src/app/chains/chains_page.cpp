@@ -1,3 +1,5 @@
+// Two parts share one height: the list takes what its rows need, as far as that leaves the lever the height
+// at which it reads well, and two rows at least. The page decides nothing else.
 #include "app/chains/chains_page.h"
 
 #include <QHBoxLayout>

@@ -1,3 +1,7 @@
+// The view is widgets (rails, the response, chips for steps) with threads painted between them. A change of
+// the document that alters the shape (another chain, a target more) builds the widgets anew; any other only
+// shows values in those that are there. While something is dragged, edits share a gesture and so become one
+// undo step.
 #include "app/chains/lever_view.h"
 
 #include <QHBoxLayout>

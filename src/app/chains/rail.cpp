@@ -1,3 +1,7 @@
+// Everything is laid out from track(), the upright line between the margins; positions grow upward. What
+// stands still is painted once into a picture and the moving value over it, since a rail is repainted sixty
+// times a second while a hand moves. Dragging is relative to where the grip was taken hold of, and Shift
+// divides it.
 #include "app/chains/rail.h"
 
 #include <QKeyEvent>

@@ -1,3 +1,6 @@
+// The editor of a branch: where it leads, its reach in the target's own units, its window, its own steps. The
+// reach's fields change their unit and law with the target, so they are asked for anew whenever the target
+// is.
 #include "app/details/editors.h"
 
 #include <cmath>

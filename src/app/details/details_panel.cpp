@@ -1,3 +1,6 @@
+// The panel is built anew when another thing is selected or its kind changes (shape() says so in a string)
+// and merely loaded otherwise, so that a field keeps the focus and the cursor while its value changes.
+// Learning a source lives here too, since it begins and ends with a button of this panel.
 #include "app/details/details_panel.h"
 
 #include <QHBoxLayout>

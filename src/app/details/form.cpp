@@ -1,3 +1,6 @@
+// A field's editing signal becomes Document::edit with the field's writing function; load() runs all reading
+// functions with signals blocked. So a form cannot drift from the document: what it shows after an edit is
+// what the document says.
 #include "app/details/form.h"
 
 #include <QHBoxLayout>

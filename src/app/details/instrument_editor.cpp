@@ -1,3 +1,6 @@
+// The editors of an instrument and of its parameters: what it listens to, where it plays, what passes, and
+// for each parameter its message, display and resting value. Which fields there are depends on the message's
+// kind and the display's law; onlyWhen() hides the others.
 #include <algorithm>
 #include <array>
 

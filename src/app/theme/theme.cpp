@@ -1,3 +1,6 @@
+// The two themes as tables of tokens, the fonts, and one style sheet with places for the tokens. A size is
+// given for text of 13 pixels and multiplied by the scale, so that larger fonts enlarge what is around them
+// too.
 #include "app/theme/theme.h"
 
 #include <QFontDatabase>

@@ -1,3 +1,5 @@
+// One function places the items or only measures how high that would be, which is what height-for-width asks;
+// a row ends where the next item's width does not fit, and a row is as high as its highest item.
 #include "app/widgets/flow_layout.h"
 
 #include <algorithm>

@@ -1,3 +1,6 @@
+// The field holds a number and shows it with its unit; while a person types, it holds what was typed and says
+// by its frame whether that can be read. Enter, Tab or leaving the field takes it, Esc does not. A value that
+// comes from elsewhere while somebody types waits until they are done.
 #include "app/widgets/number_field.h"
 
 #include <QKeyEvent>

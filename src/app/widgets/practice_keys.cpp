@@ -1,3 +1,5 @@
+// Keys are hit by looking at the black ones first, since they lie over the white. What is struck is a message
+// and nothing more: which keys are shown as down comes back from the player, whoever pressed them.
 #include "app/widgets/practice_keys.h"
 
 #include <QHBoxLayout>

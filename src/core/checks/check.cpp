@@ -1,3 +1,6 @@
+// The list of rules, their order, and what they share. The rules that stop what they find run alone, too, for
+// the compiler (stoppedBy); all of them run for check(). Findings are sorted by severity and place, and what
+// two branches brought up in the same words is said once.
 #include "core/checks/check.h"
 
 #include <algorithm>

@@ -1,3 +1,7 @@
+// The compiler goes through the document once and appends to the plan's lists: parts, then chains with their
+// ears, branches and hearings. What the previous plan has of an instrument that did not change is copied and
+// its places are moved (takeOver, moveTo). When all is there, it is indexed: where branches meet, in which
+// order chains run, who hears what; and the state that playing needs is allocated.
 #include "core/engine/compile.h"
 
 #include <algorithm>

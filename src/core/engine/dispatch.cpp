@@ -1,3 +1,7 @@
+// Lists by counting sort: how many listeners each kind of message has on each channel, where each list
+// begins, then the listeners in their places. Chains were added in order, so each list is in order. A list is
+// plain where all that it leads to is looking up and the message means nothing more; that is what makes
+// playing quick.
 #include "core/engine/dispatch.h"
 
 #include <algorithm>

@@ -1,3 +1,7 @@
+// Hearing and walking, and the tempo. Which ear a message fits was settled by the lists; here its value is
+// taken, handovers are asked whether they follow, and the chain is marked by its rank. Walking takes marked
+// chains by rank and lets instruments pass on in their turn, so that what velocity sets is there before its
+// note sounds.
 #include "core/engine/engine.h"
 
 #include <algorithm>

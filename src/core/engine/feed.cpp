@@ -1,3 +1,6 @@
+// Words between spaces, numbers by from_chars, which knows no locale; a line is read whole or refused with
+// what was expected. Ids that are no words would break the lines that come out, so those are written as far
+// as they can be shown.
 #include "core/engine/feed.h"
 
 #include <algorithm>

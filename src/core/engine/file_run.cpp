@@ -1,3 +1,7 @@
+// A run is one sequence. It keeps two things apart that are easily confused: the tick of the event at hand,
+// which what it causes keeps, and the engine's time, from which the ticks of what the clock causes are found
+// again. Where the clock moves something it is let run a second at a time, so that a file that would take for
+// ever is noticed after twelve hours of it and not after a century.
 #include "core/engine/file_run.h"
 
 #include <algorithm>

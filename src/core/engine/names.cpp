@@ -1,3 +1,5 @@
+// A list for number to name and a map for name to number, nothing else. Names are never removed: a number
+// that was handed out stays good.
 #include "core/engine/names.h"
 
 namespace mellow::engine {

@@ -1,3 +1,7 @@
+// Three arrays (causes, places, sounds) whose unused elements are chained into free lists, and two tables of
+// buckets. A place is in three lists at once: its cause's, the age of all places, and, by a counter, its
+// sound's. As there are as many causes and sounds as places, only places can run out, and they are counted
+// before anything is changed.
 #include "core/engine/note_memory.h"
 
 #include <algorithm>

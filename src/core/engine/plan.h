@@ -3,8 +3,9 @@
 // The compiler resolves every reference, drops what cannot run, and folds what can be folded. A source yields
 // whole numbers (128 or 16,384 of them), and a run of stateless steps behind it is a function of that number
 // alone; so the whole way from the source through the trunk, the branch and the encoding is written out as a
-// table, once, and playing is looking up (signal rules, section 8). Only steps with memory, second sources,
-// and what stands behind them, are left to be evaluated.
+// table, once, and playing is looking up (signal rules, section 8). Steps with memory, second sources, mixes,
+// and what stands behind them are left to be evaluated, and so is what would need more tables than are worth
+// their memory (tabulate.h).
 //
 // A chain listens with ears: one for its source, one for each `combine`, one for its fan's chooser. Messages
 // find the ears that want them through lists by channel and kind of message, so the cost of an event does not

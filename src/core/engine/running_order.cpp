@@ -1,3 +1,7 @@
+// Chains come in document order. One whose tie lines all have been written is placed, and may free others
+// that came before and wait; those are placed next, the earliest first, before the document goes on. An
+// instrument's turn comes when its chains have come and none of them waits any more. So everything is looked
+// at once, and the order is that of the document but for what waits.
 #include "core/engine/running_order.h"
 
 #include <functional>

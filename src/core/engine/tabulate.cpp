@@ -1,3 +1,6 @@
+// A key is all numbers that go into a fold, byte for byte, in one string, which is hashed once; comparing
+// keys is then comparing bytes. The folding itself is plain: positions are taken through one step after the
+// other, all of them together, and a step that is not a function of position alone ends it.
 #include "core/engine/tabulate.h"
 
 #include <algorithm>

@@ -1,3 +1,6 @@
+// Lengths by status, whether bytes are one whole message, hexadecimal to read and to write, and the names of
+// control numbers that the standard gives (MIDI 1.0, "Controller messages"). Numbers without a name are
+// called by their number.
 #include "core/midi/message.h"
 
 #include <algorithm>

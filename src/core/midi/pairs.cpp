@@ -1,3 +1,6 @@
+// Entries are found by hashing an address and looking at the next few places; where all of them are taken the
+// first is given up, which costs a control that is not moving now its half-finished value. Those that wait
+// are listed in the order in which they came, since that is how they fall due.
 #include "core/midi/pairs.h"
 
 #include <algorithm>

@@ -1,3 +1,6 @@
+// One byte at a time, with three things remembered: the running status, the data bytes so far, and whether a
+// SysEx is under way (MIDI 1.0, "Running status" and "System Real Time"). Real-time bytes are handed out at
+// once, wherever they stand; a status byte ends whatever was not complete.
 #include "core/midi/stream_reader.h"
 
 namespace mellow::midi {

@@ -1,3 +1,5 @@
+// The index is three hash maps from ids, as views of the strings in the document, to the things. The first of
+// two with one id is kept, as walking through the list would find it.
 #include "core/model/directory.h"
 
 #include <unordered_map>

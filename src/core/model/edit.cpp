@@ -1,3 +1,6 @@
+// Each edit is a few lines on plain structs. What repeats is keeping references whole: when something is
+// removed, branches that lead to it go, those of shared chains included; when something is copied, the copy
+// gets an id of its own and stands behind the original.
 #include "core/model/edit.h"
 
 #include <algorithm>

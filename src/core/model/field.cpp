@@ -1,3 +1,5 @@
+// What a field starts as, by its type, and whether values keep to the limits that are strict. Limits that are
+// not strict only bound what an editor offers.
 #include "core/model/field.h"
 
 #include <cmath>

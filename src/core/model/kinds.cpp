@@ -1,3 +1,6 @@
+// The tables. A row is all that most of the program knows of a kind, so what is here is worded for people and
+// for files, and nothing here says how a message is taken apart. The order is that in which menus list them,
+// and an enumerator is its row's place.
 #include "core/model/kinds.h"
 
 #include <algorithm>

@@ -1,3 +1,6 @@
+// Each law is a pair of formulas, there and back (signal rules, section 4), with the words that stand for
+// numbers: labels, and silence. The range has all defaults filled in before any of them is asked, and what
+// makes no sense is told by flawOf() and by nobody else.
 #include "core/model/law.h"
 
 #include <algorithm>

@@ -1,3 +1,6 @@
+// Following one reference is one lookup; what is here is what it then means. A control of a controller
+// becomes the message that it sends, with the chain's own channel and rest before the control's; a shared
+// chain's target is split at whichever slash makes it name something.
 #include "core/model/resolve.h"
 
 #include "core/checks/check.h"

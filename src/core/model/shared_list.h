@@ -3,8 +3,9 @@
 // An ensemble is copied for every edit, kept for undo, and compared with what was played before. Nearly all
 // of it is the same each time. So elements are held by reference, and whoever wants to change one gets a copy
 // of its own first, unless nobody else holds it. Copying a list then costs a pointer an element, and two
-// lists that hold the same element are known to be equal there without looking: sharedWith() says so, and
-// compilers use it to leave alone what an edit left alone.
+// lists that hold the same element are equal there without looking. Whoever keeps an element (share()) can
+// see later by its address that it is still the same, which is how the compiler leaves alone what an edit
+// left alone.
 //
 // Sharing is never seen otherwise: this is a sequence of values. Asking for an element of a list that may be
 // changed counts as changing it, so look at lists through const, and change by findById(). Copies that

@@ -1,3 +1,5 @@
+// A source of a kind begins with every field at its start, so that reading one is overwriting what the
+// document says. Flaws are those of its fields; an OSC address has a rule of its own.
 #include "core/model/source.h"
 
 #include "core/text/printable.h"

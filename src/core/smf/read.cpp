@@ -1,3 +1,7 @@
+// A cursor that cannot leave its bytes, and a reader of tracks upon it. Nearly all of a long file is short
+// channel messages close together, so these are taken in a loop of their own, with everything it needs in
+// local variables; whatever it does not know ends it, and the careful way goes on from there. Warnings are
+// kept to a hundred, so that a file of nothing but damage costs no more than its size.
 #include "core/smf/read.h"
 
 #include <algorithm>

@@ -1,3 +1,6 @@
+// Tempo events come in order of time from all tracks together, and each begins a segment at the time to which
+// the one before it leads. A time is found by the segment before it, and rounded once. What a tempo event
+// says that is not three bytes, or 0, is passed over.
 #include "core/smf/tempo_map.h"
 
 #include <algorithm>

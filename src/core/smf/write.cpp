@@ -1,3 +1,6 @@
+// A track's state is where its last event stands; everything else is bytes in the spool. The first thing that
+// cannot be said is kept as the writer's problem and writing goes on, so that callers ask once, at the end.
+// The length of a track is known when it is handed out, so nothing is patched.
 #include "core/smf/write.h"
 
 #include <algorithm>

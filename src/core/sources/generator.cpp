@@ -1,3 +1,6 @@
+// Which kind does what when a grid point, a note, a start or a change of tempo comes. The arithmetic of a
+// kind is in its own file; here is only how its memory is kept: what a cycle has done before its rate
+// changed, since when a course runs, whether any key holds it.
 #include "core/sources/generator.h"
 
 namespace mellow {

@@ -1,3 +1,6 @@
+// One function a struct, each reading its fields by name in the order of the format, so that this file can be
+// laid beside the format's page. Nothing here judges: a channel 17 is read, and is a matter of checks; only
+// what is not this format at all is a complaint.
 #include <algorithm>
 
 #include "core/store/ensemble_json.h"

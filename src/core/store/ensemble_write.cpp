@@ -1,3 +1,6 @@
+// One function a struct again, with what says nothing left out: a field at its default is not written, so
+// that documents stay short and a diff shows what a person did. Objects are printed a property a line, lists
+// of plain values on one line.
 #include <algorithm>
 #include <cmath>
 #include <nlohmann/json.hpp>

@@ -1,3 +1,6 @@
+// POSIX calls, since what has to be right here (a name that is taken in one step, a disk that is full, a link
+// that leads nowhere) is what they are about. A descriptor that fails is remembered with its error, and asked
+// for at the end.
 #include "core/store/files.h"
 
 #include <fcntl.h>

@@ -1,3 +1,5 @@
+// Types are checked where a value is asked for, and the complaint has the value's line, its path, what was
+// expected and what was found. Which members were asked for is remembered, since the others are the extras.
 #include "core/store/json_reader.h"
 
 #include <algorithm>

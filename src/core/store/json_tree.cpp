@@ -1,3 +1,6 @@
+// The parser is given an iterator that counts lines as it passes them, and calls the builder for each value;
+// the builder appends a node and, where a list or object ends, writes into its first node where that was.
+// Walking goes from node to node by those ends.
 #include "core/store/json_tree.h"
 
 #include <algorithm>

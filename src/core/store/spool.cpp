@@ -1,3 +1,6 @@
+// A block is as large as eight megabytes divided by the number of streams, and full ones are appended to one
+// temporary file (tmpfile, ISO C), in the order in which they fill. A stream is the list of its blocks there
+// and the one that is not full.
 #include "core/store/spool.h"
 
 #include <algorithm>

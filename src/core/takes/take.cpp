@@ -1,3 +1,5 @@
+// All tracks of a file become one list by time, with the tempo changes in a list of their own; sorting is
+// stable, so that events of one time stay in the order of their tracks.
 #include "core/takes/take.h"
 
 #include <algorithm>

@@ -1,3 +1,6 @@
+// to_chars and from_chars throughout, which know no locale. Rounding comes before choosing a prefix and after
+// scaling, so that 999.6 Hz does not become 1000 Hz beside 1 kHz. What is typed may use the comma of other
+// languages.
 #include "core/text/numbers.h"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// A text is walked a character at a time, each checked as RFC 3629 defines it; a byte that begins none is a
+// piece of its own. Only as much is walked as will be shown, from both ends.
 #include "core/text/printable.h"
 
 #include <array>

@@ -1,3 +1,6 @@
+// A sentence is what moves the chain, what its steps do, in their own words, and where it leads, branch by
+// branch. Names come from the document: a control's own name where a controller has it, the standard's
+// otherwise. Whatever could be left out because it changes nothing is.
 #include "core/text/sentence.h"
 
 #include <algorithm>

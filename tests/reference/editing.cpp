@@ -1,0 +1,236 @@
+// What no event does: silence, and one ensemble taking over from another in mid-stream. The rules have little
+// of this; what carries over is told in docs/architecture.md.
+#include "reference/interpreter.h"
+
+#include <algorithm>
+#include <cmath>
+#include <utility>
+
+#include "reference/arithmetic.h"
+#include "reference/messages.h"
+
+namespace mellow::reference {
+
+void Interpreter::forget(const Lane& lane) {
+    lanes_[lane] = {};
+}
+
+std::vector<Sent> Interpreter::silenceAll() {
+    std::vector<Place> ended;
+    for (const auto& [input, place] : begun_) {
+        const auto same = [&](const Place& other) { return other.soundsLike(place); };
+        if (std::any_of(ended.begin(), ended.end(), same)) continue;
+        ended.push_back(place);
+        deliver(place.instrument, place.port,
+                {static_cast<std::uint8_t>(0x80 + place.channel - 1), static_cast<std::uint8_t>(place.key), 64});
+    }
+    held_.clear();
+    begun_.clear();
+    for (const auto& [port, out, instrument] : lanesUsed_) {
+        for (const int control : {64, 123, 120}) {
+            deliver(instrument, port,
+                    {static_cast<std::uint8_t>(0xB0 + out - 1), static_cast<std::uint8_t>(control), 0});
+        }
+    }
+    lanes_.clear();
+    lastOsc_.clear();
+    return std::exchange(out_, {});
+}
+
+/// What a chain remembers goes over to its edited self as far as it is the same.
+void Interpreter::carry(const Ensemble& before, const Running& ranBefore,
+                        std::map<ChainId, ChainMemory>& oldMemory) {
+    forEachChain([&](const Instrument* instrument, const Chain& chain) {
+        const ChainId id = idOf(instrument, chain);
+        const Instrument* old = instrument == nullptr ? nullptr : withId(before.instruments, instrument->id);
+        if (instrument != nullptr && old == nullptr) return;
+        const Chain* oldChain = withId(instrument == nullptr ? before.sharedChains : old->chains, chain.id);
+        if (oldChain == nullptr || !ranBefore.has(*oldChain)) return;
+        const auto heardBefore = [&](const Source& source) { return heard(before, source); };
+        const auto heardNow = [&](const Source& source) { return heard(ensemble_, source); };
+        if (heardBefore(oldChain->source) != heardNow(chain.source)) return;
+        ChainMemory& memory = memory_[id];
+        const ChainMemory& was = oldMemory[id];
+        memory.spoken = was.spoken;
+        const auto carrySteps = [](const auto& now, auto& states, const auto& then, const auto& from) {
+            for (std::size_t i = 0; i < std::min(now.size(), then.size()) && now[i].kind == then[i].kind;
+                 ++i) {
+                const double rest = states[i].other;
+                states[i] = from[i];
+                states[i].other = rest;
+            }
+        };
+        carrySteps(chain.steps, memory.trunk, oldChain->steps, was.trunk);
+        bool same = *oldChain == chain;
+        for (std::size_t b = 0; b < std::min(chain.branches.size(), oldChain->branches.size()); ++b) {
+            const Branch& now = chain.branches[b];
+            const Branch& then = oldChain->branches[b];
+            carrySteps(now.steps, memory.branches[b], then.steps, was.branches[b]);
+            if (now.target == then.target && now.on && then.on) memory.produced[b] = was.produced[b];
+            const End endNow = endOf(ensemble_, instrument, now.target);
+            const End endThen = endOf(before, old, then.target);
+            if (endNow.parameter == nullptr) continue;
+            const bool offNow = !runs(*endNow.instrument);
+            const bool offThen =
+                endThen.instrument != nullptr && !ranBefore.instruments.at(endThen.instrument->id);
+            same = same && offNow == offThen;
+            if (offNow && offThen) {
+                same = same && *endThen.parameter == *endNow.parameter;
+                continue;
+            }
+            same = same && endThen.parameter != nullptr && *endThen.parameter == *endNow.parameter &&
+                   endThen.instrument->output.port == endNow.instrument->output.port &&
+                   endThen.instrument->output.channel == endNow.instrument->output.channel;
+        }
+        std::map<Ear, Source> earsThen;
+        forEachEar(*oldChain,
+                   [&](const Ear& ear, const Source& source) { earsThen[ear] = heardBefore(source); });
+        forEachEar(chain, [&](const Ear& ear, const Source& written) {
+            const auto then = earsThen.find(ear);
+            if (then == earsThen.end() || then->second != heardNow(written)) {
+                same = false;
+                return;
+            }
+            memory.ears[ear] = was.ears.at(ear);
+            const bool handedOverBefore =
+                ear.what == Ear::For::source && handoverOf(before, *oldChain) != Handover::jump;
+            if (!handedOverBefore) memory.ears[ear].hands.clear();
+            if (ear.what != Ear::For::combine) return;
+            auto& steps =
+                ear.branch < 0 ? memory.trunk : memory.branches[static_cast<std::size_t>(ear.branch)];
+            steps[static_cast<std::size_t>(ear.step)].other = memory.ears[ear].position;
+        });
+        const bool slept = old != nullptr && oldChain->active == Active::inHand && before.inHand &&
+                           std::find(before.inHand->begin(), before.inHand->end(), old->id) ==
+                               before.inHand->end();
+        if (slept && !sleeps(instrument, chain)) wake(instrument, chain);
+        if (was.spoken && !same && !sleeps(instrument, chain)) due_[id].source = true;
+    });
+}
+
+/// A chain that slept is handed over anew, and its tie lines stand where they were written to meanwhile.
+void Interpreter::wake(const Instrument* instrument, const Chain& chain) {
+    ChainMemory& memory = memoryOf(instrument, chain);
+    for (auto& [from, hand] : memory.ears[{}].hands) hand.met = false;
+    forEachEar(chain, [&](const Ear& ear, const Source& source) {
+        if (source.kind != SourceKind::tieLine || !lines_.contains(source.tieLine)) return;
+        memory.ears[ear].position = lines_[source.tieLine];
+        if (ear.what != Ear::For::combine) return;
+        auto& steps = ear.branch < 0 ? memory.trunk : memory.branches[static_cast<std::size_t>(ear.branch)];
+        steps[static_cast<std::size_t>(ear.step)].other = lines_[source.tieLine];
+    });
+}
+
+std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
+    const double tempoBefore = tempo();
+    const Ensemble before = std::exchange(ensemble_, withoutOffSteps(std::move(ensemble)));
+    const auto wasInHand = [&](const Instrument& instrument) {
+        return !before.inHand ||
+               std::find(before.inHand->begin(), before.inHand->end(), instrument.id) != before.inHand->end();
+    };
+    const Running ranBefore = runningOf(before);
+    auto oldMemory = std::exchange(memory_, {});
+    cue_ = Cue::none;
+    prepare();
+    carry(before, ranBefore, oldMemory);
+    if (before.tempo.follow != ensemble_.tempo.follow || before.tempo.port != ensemble_.tempo.port) {
+        clockTempo_ = 0;
+        clocks_.clear();
+    }
+    changeTempo(tempoBefore);
+
+    std::set<std::string> drivenNotes;
+    std::set<std::string> drivenVelocities;
+    forEachChain([&](const Instrument* instrument, const Chain& chain) {
+        for (const Branch& branch : chain.branches) {
+            const End end = endOf(ensemble_, instrument, branch.target);
+            if (end.parameter == nullptr || !leadsSomewhere(instrument, branch)) continue;
+            if (end.parameter->message.kind == MessageKind::note)
+                drivenNotes.insert(end.instrument->id + "/" + end.parameter->id);
+            if (end.parameter->message.kind == MessageKind::velocity) drivenVelocities.insert(end.instrument->id);
+        }
+        forEachEar(chain, [&](const Ear& ear, const Source& source) {
+            if (source.kind != SourceKind::envelope || sleeps(instrument, chain)) return;
+            if (keysDown(instrument, source) == 0)
+                lastKeyUp(source, memoryOf(instrument, chain).ears[ear].generator, now_);
+        });
+    });
+    std::erase_if(velocities_, [&](const auto& each) { return !drivenVelocities.contains(each.first); });
+    endParameterNotes([&](const InputKey& input, const Place&) {
+        return !drivenNotes.contains(std::get<0>(input).substr(1));
+    });
+    std::erase_if(notesOn_, [&](const std::string& name) { return !drivenNotes.contains(name); });
+
+    for (const Instrument& instrument : ensemble_.instruments) {
+        const Instrument* was = withId(before.instruments, instrument.id);
+        if (!runs(instrument) || was == nullptr || !ranBefore.instruments.at(instrument.id)) continue;
+        if (wasInHand(*was) == inHand(instrument)) continue;
+        if (inHand(instrument)) {
+            comeIntoHand(instrument);
+        } else {
+            leaveHand(*was, instrument);
+        }
+    }
+    play({});
+    return std::exchange(out_, {});
+}
+
+void Interpreter::leaveHand(const Instrument& was, const Instrument& instrument) {
+    const Lane lane{was.output.port, was.output.channel};
+    LaneMemory& memory = lanes_[lane];
+    const auto last = [&](const std::string& name, int otherwise) {
+        const auto found = memory.last.find(name);
+        return found == memory.last.end() ? otherwise : found->second;
+    };
+    for (const int pedal : {64, 66, 69}) {
+        if (last("cc" + std::to_string(pedal), 0) > 0) control(instrument, lane, pedal, 0);
+    }
+    if (last("bend", 8192) != 8192) {
+        memory.last["bend"] = 8192;
+        deliver(instrument.id, lane.first, {static_cast<std::uint8_t>(0xE0 + lane.second - 1), 0, 64});
+    }
+    if (last("pressure", 0) != 0) {
+        memory.last["pressure"] = 0;
+        deliver(instrument.id, lane.first, {static_cast<std::uint8_t>(0xD0 + lane.second - 1), 0});
+    }
+    endParameterNotes([&](const InputKey&, const Place& place) { return place.instrument == instrument.id; });
+}
+
+/// Pedals that are down: those above 0 behind the filter, the highest where ports and channels differ, sent
+/// unless a chain consumes them.
+void Interpreter::comeIntoHand(const Instrument& instrument) {
+    std::map<int, Bytes> highest;
+    for (const auto& [from, values] : pedals_) {
+        if (!inputFits(&instrument, from.first, from.second)) continue;
+        for (const auto& [pedal, value] : values) {
+            const Bytes bytes{static_cast<std::uint8_t>(0xB0 + from.second - 1),
+                              static_cast<std::uint8_t>(pedal), static_cast<std::uint8_t>(value)};
+            if (value == 0 || !takePedal(instrument, from.first, bytes)) continue;
+            if (!highest.contains(pedal) || value > highest[pedal][2]) highest[pedal] = bytes;
+        }
+    }
+    for (const auto& [pedal, bytes] : highest) pass(instrument, bytes);
+}
+
+/// True when the pedal is to be passed on.
+bool Interpreter::takePedal(const Instrument& instrument, const std::string& port, const Bytes& bytes) {
+    bool taken = false;
+    bool keeps = false;
+    forEachChain([&](const Instrument* owner, const Chain& chain) {
+        if (owner != nullptr && owner != &instrument) return;
+        forEachEar(chain, [&](const Ear& ear, const Source& written) {
+            const Source source = heard(ensemble_, written);
+            const bool hears = (source.kind == SourceKind::cc || source.kind == SourceKind::relative) &&
+                               source.number == bytes[1] &&
+                               listensTo(nullptr, source, port, channel(bytes));
+            if (!hears) return;
+            taken = true;
+            keeps = keeps || chain.keepOriginal;
+            if (owner != nullptr && chain.active == Active::inHand)
+                hearWith(owner, chain, ear, source, port, bytes, bytes[1]);
+        });
+    });
+    return taken ? keeps : instrument.pass.unmatched;
+}
+
+}  // namespace mellow::reference

@@ -1,0 +1,315 @@
+// From a message to positions (signal rules, sections 3 and 5): pairs of bytes are put together, every ear of
+// every chain is asked whether the message fits it, and what a control's place becomes for its chain is asked
+// of its handover.
+#include "reference/interpreter.h"
+
+#include <algorithm>
+#include <cmath>
+#include <utility>
+
+#include "reference/arithmetic.h"
+#include "reference/messages.h"
+
+namespace mellow::reference {
+
+/// Pairs that nobody listens to are not followed.
+bool Interpreter::someoneHears(int pairKind, int number, int from) {
+    bool hears = false;
+    forEachChain([&](const Instrument* instrument, const Chain& chain) {
+        forEachEar(chain, [&](const Ear& ear, const Source& written) {
+            const Source source = heard(ensemble_, written);
+            if (!samePair(source, pairKind, number)) return;
+            const bool handsOver =
+                ear.what == Ear::For::source && handoverOf(ensemble_, chain) != Handover::jump;
+            if (sleeps(instrument, chain) && !handsOver) return;
+            const bool here = (!source.channel || *source.channel == from) &&
+                              (instrument == nullptr || !instrument->input.channel ||
+                               *instrument->input.channel == from);
+            hears = hears || pairKind == 0 || here;
+        });
+    });
+    return hears;
+}
+
+void Interpreter::hearPairs(const std::string& port, const Bytes& bytes) {
+    const int from = channel(bytes);
+    Selected& selected = selected_[{port, from}];
+    if (isSelect(bytes[1])) {
+        const bool rpn = bytes[1] >= 100;
+        if (!selected.any || selected.rpn != rpn) selected = {rpn, -1, -1, true};
+        (bytes[1] % 2 == 1 ? selected.high : selected.low) = bytes[2];
+    }
+    const int number = selected.high * 128 + selected.low;
+    const bool isSelected = selected.any && selected.high >= 0 && selected.low >= 0 && number != 16383;
+    const int pairKind = selected.rpn ? 1 : 2;
+    if (isData(bytes[1]) && isSelected && someoneHears(pairKind, number, from)) {
+        const PairId id{port, from, pairKind, number};
+        if (bytes[1] == 6) high(id, bytes[2]);
+        if (bytes[1] == 38) low(id, bytes[2]);
+        if (bytes[1] >= 96) {
+            giveUpWaiting(id);
+            PairMemory& pair = pairs_[id];
+            dataStep_ = bytes[1] == 96 ? 1 : -1;
+            dataCoarse_ = pair.alone == 3;
+            if (dataCoarse_) pair.high = std::clamp(pair.high + dataStep_, 0, 127);
+        }
+    }
+    if (bytes[1] < 64 && someoneHears(0, bytes[1] % 32, from)) {
+        const PairId id{port, from, 0, bytes[1] % 32};
+        if (bytes[1] < 32) {
+            high(id, bytes[2]);
+        } else {
+            low(id, bytes[2]);
+        }
+    }
+}
+
+void Interpreter::hear(const std::string& port, const Bytes& bytes) {
+    readings_.clear();
+    dataStep_ = 0;
+    dataCoarse_ = false;
+    sharedMatched_ = false;
+    sharedKeeps_ = false;
+    matched_.clear();
+    const int from = channel(bytes);
+    bool keyChanged = false;
+    if (isOn(bytes)) keyChanged = keysDown_.insert({port, from, bytes[1]}).second;
+    if (isOff(bytes)) keyChanged = keysDown_.erase({port, from, bytes[1]}) > 0;
+    if (isControl(bytes)) hearPairs(port, bytes);
+
+    forEachChain([&](const Instrument* instrument, const Chain& chain) {
+        if (!inputFits(instrument, port, from)) return;
+        const bool hasKey = kind(bytes) == 0x90 || kind(bytes) == 0x80 || kind(bytes) == 0xA0;
+        const auto key = hasKey ? keyFor(instrument, bytes[1]) : std::optional<int>(bytes[1]);
+        if (!key) return;
+        // A note reaches an instrument only in hand; a pedal counts all the same.
+        const bool reaches = cue_ == Cue::pedalDown || instrument == nullptr || inHand(*instrument);
+        if (cue_ != Cue::none && reaches && !sleeps(instrument, chain)) due_[idOf(instrument, chain)].cue = true;
+        forEachEar(chain, [&](const Ear& ear, const Source& written) {
+            const Source source = heard(ensemble_, written);
+            const auto wanted = portOf(ensemble_, source);
+            if ((wanted && !fits(*wanted, port)) || (source.channel && *source.channel != from)) return;
+            if (isGenerator(source)) {
+                if (!sleeps(instrument, chain)) followKeys(instrument, chain, ear, source, bytes, keyChanged);
+                return;
+            }
+            if (!hearWith(instrument, chain, ear, source, port, bytes, *key)) return;
+            if (sleeps(instrument, chain)) return;
+            // Notes are consumed only by a key that is a button.
+            if ((isOn(bytes) || isOff(bytes)) && source.kind != SourceKind::key) return;
+            if (instrument == nullptr) {
+                sharedMatched_ = true;
+                sharedKeeps_ = sharedKeeps_ || chain.keepOriginal;
+            } else {
+                bool& keeps = matched_[instrument->id];
+                keeps = keeps || chain.keepOriginal;
+            }
+        });
+    });
+}
+
+bool Interpreter::listensTo(const Instrument* instrument, const Source& source, const std::string& port,
+                            int from) const {
+    const auto wanted = portOf(ensemble_, source);
+    return inputFits(instrument, port, from) && (!wanted || fits(*wanted, port)) &&
+           (!source.channel || *source.channel == from);
+}
+
+bool Interpreter::hearWith(const Instrument* instrument, const Chain& chain, const Ear& ear,
+                           const Source& source, const std::string& port, const Bytes& bytes, int key) {
+    const auto take = [&](int raw) {
+        speakRaw(instrument, chain, ear, source, raw, port, channel(bytes));
+        return true;
+    };
+    switch (source.kind) {
+        case SourceKind::cc:
+            return isControl(bytes) && bytes[1] == source.number && take(bytes[2]);
+        case SourceKind::bend:
+            return kind(bytes) == 0xE0 && take(bytes[1] + 128 * bytes[2]);
+        case SourceKind::pressure:
+            return kind(bytes) == 0xD0 && take(bytes[1]);
+        case SourceKind::keyPressure:
+            return kind(bytes) == 0xA0 && take(bytes[2]);
+        case SourceKind::program:
+            return kind(bytes) == 0xC0 && (source.number < 0 || source.number == bytes[1]) && take(bytes[1]);
+        case SourceKind::velocity:
+            return isOn(bytes) && take(bytes[2]);
+        case SourceKind::releaseVelocity:
+            return isOff(bytes) && take(kind(bytes) == 0x80 ? bytes[2] : 64);
+        case SourceKind::keyNumber:
+            return isOn(bytes) && take(key);
+        case SourceKind::key: {
+            const auto holds = [&](const InputKey& down) {
+                const auto& [from, on, incoming] = down;
+                return incoming == bytes[1] && listensTo(instrument, source, from, on);
+            };
+            return (isOn(bytes) || isOff(bytes)) && key == source.number &&
+                   take(std::any_of(keysDown_.begin(), keysDown_.end(), holds) ? 127 : 0);
+        }
+        case SourceKind::relative:
+            if (!isControl(bytes) || bytes[1] != source.number) return false;
+            if (!sleeps(instrument, chain))
+                speak(instrument, chain, ear,
+                      clamped(memoryOf(instrument, chain).ears[ear].position +
+                              encoderMove(source, bytes[2])));
+            return true;
+        case SourceKind::cc14:
+            if (!isControl(bytes) || bytes[1] >= 64 || bytes[1] % 32 != source.number) return false;
+            return hearReadings(instrument, chain, ear, source, port, bytes);
+        case SourceKind::rpn:
+        case SourceKind::nrpn: {
+            const Selected& selected = selected_[{port, channel(bytes)}];
+            const bool fit = isControl(bytes) && isData(bytes[1]) && selected.any &&
+                             selected.rpn == (source.kind == SourceKind::rpn) && selected.high >= 0 &&
+                             selected.low >= 0 && source.number == selected.high * 128 + selected.low &&
+                             source.number != 16383;
+            return fit && hearReadings(instrument, chain, ear, source, port, bytes);
+        }
+        default:
+            return false;
+    }
+}
+
+bool Interpreter::hearReadings(const Instrument* instrument, const Chain& chain, const Ear& ear,
+                               const Source& source, const std::string& port, const Bytes& bytes) {
+    for (const Reading& reading : readings_) takeReading(instrument, chain, ear, source, reading);
+    if (dataStep_ == 0 || source.kind == SourceKind::cc14) return true;
+    const EarMemory& memory = memoryOf(instrument, chain).ears[ear];
+    const Raws raws = rawsOf(source);
+    // Raw values above the highest are those of seven bits.
+    const int firstCoarse = raws.max + 1;
+    const int half = raws.max == 12799 ? 100 : 128;
+    const double rest = restOf(ensemble_, source);
+    int raw = memory.raw;
+    if (dataCoarse_) {
+        int seven = encode({raws.centred, 127}, rest);
+        if (raw >= 0) seven = raw >= firstCoarse ? raw - firstCoarse : raw / half;
+        raw = firstCoarse + std::clamp(seven + dataStep_, 0, 127);
+    } else {
+        if (raw < 0) raw = encode(raws, rest);
+        if (raw >= firstCoarse) raw = (raw - firstCoarse) * half;
+        raw = std::clamp(raw + dataStep_, 0, raws.max);
+    }
+    speakRaw(instrument, chain, ear, source, raw, port, channel(bytes));
+    return true;
+}
+
+void Interpreter::takeReading(const Instrument* instrument, const Chain& chain, const Ear& ear,
+                              const Source& source, const Reading& reading) {
+    const auto& [port, from, pairKind, number] = reading.id;
+    if (!samePair(source, pairKind, number) || !listensTo(instrument, source, port, from)) return;
+    const int max = rawsOf(source).max;
+    int raw = reading.value;
+    if (reading.coarse) {
+        raw = max + 1 + reading.value;
+    } else if (max == 12799) {
+        raw = reading.value / 128 * 100 + std::min(reading.value % 128, 99);
+    }
+    speakRaw(instrument, chain, ear, source, raw, port, from);
+}
+
+/// A high byte that waits is taken as it is.
+void Interpreter::giveUpWaiting(const PairId& id) {
+    PairMemory& pair = pairs_[id];
+    if (!pair.waitingSince) return;
+    readings_.push_back({id, pair.high * 128, false});
+    pair.waitingSince.reset();
+    pair.alone = std::min(3, pair.alone + 1);
+}
+
+void Interpreter::high(const PairId& id, int value) {
+    giveUpWaiting(id);
+    PairMemory& pair = pairs_[id];
+    pair.high = value;
+    if (pair.alone == 3) {
+        readings_.push_back({id, value, true});
+        return;
+    }
+    pair.waitingSince = now_;
+    pair.arrival = ++arrivals_;
+}
+
+void Interpreter::low(const PairId& id, int value) {
+    PairMemory& pair = pairs_[id];
+    pair.waitingSince.reset();
+    pair.alone = 0;
+    readings_.push_back({id, pair.high * 128 + value, false});
+}
+
+int Interpreter::keysDown(const Instrument* instrument, const Source& source) const {
+    return static_cast<int>(std::count_if(keysDown_.begin(), keysDown_.end(), [&](const InputKey& down) {
+        const auto& [port, from, key] = down;
+        return keyFor(instrument, key) && listensTo(instrument, source, port, from);
+    }));
+}
+
+void Interpreter::followKeys(const Instrument* instrument, const Chain& chain, const Ear& ear,
+                             const Source& source, const Bytes& bytes, bool changed) {
+    Generator& generator = memoryOf(instrument, chain).ears[ear].generator;
+    if (isOn(bytes)) noteOn(source, generator, now_);
+    if (isOff(bytes) && changed && keysDown(instrument, source) == 0) lastKeyUp(source, generator, now_);
+}
+
+void Interpreter::speakRaw(const Instrument* instrument, const Chain& chain, const Ear& ear,
+                           const Source& source, int raw, const std::string& port, int from) {
+    const Raws raws = rawsOf(source);
+    const double place =
+        raw > raws.max ? decode({raws.centred, 127}, raw - raws.max - 1) : decode(raws, raw);
+    if (!sleeps(instrument, chain)) memoryOf(instrument, chain).ears[ear].raw = raw;
+    hearPlace(instrument, chain, ear, source, place, {port, from});
+}
+
+/// A control stands at a place; the chain follows it as its handover says (section 5).
+void Interpreter::hearPlace(const Instrument* instrument, const Chain& chain, const Ear& ear,
+                            const Source& source, double place, const Control& from) {
+    const Handover handover = handoverOf(ensemble_, chain);
+    EarMemory& memory = memoryOf(instrument, chain).ears[ear];
+    const bool isHandedOver =
+        ear.what == Ear::For::source && handover != Handover::jump && isOfControl(source);
+    if (!isHandedOver) {
+        if (!sleeps(instrument, chain)) speak(instrument, chain, ear, place);
+        return;
+    }
+    const bool known = memory.hands.contains(from);
+    Hand& hand = memory.hands[from];
+    const double c = std::exchange(hand.place, place);
+    if (sleeps(instrument, chain)) return;
+    const double v = memory.position;
+    std::optional<double> moved;
+    if (std::fabs(place - v) < 1e-9) hand.met = true;
+    const bool crosses = known && std::min(c, place) <= v && v <= std::max(c, place);
+    if (handover == Handover::meet && crosses) hand.met = true;
+    if (hand.met) {
+        moved = place;
+    } else if (handover == Handover::glide && known && place > c) {
+        moved = clamped(v + (1 - v) * (place - c) / (1 - c));
+    } else if (handover == Handover::glide && known && place < c) {
+        moved = clamped(v - v * (c - place) / c);
+    }
+    if (!moved) return;
+    if (std::fabs(*moved - place) < 1e-9) {
+        hand.met = true;
+        moved = place;
+    }
+    // Moved by this control, it was moved by something else for all others.
+    for (auto& [other, theirs] : memory.hands) {
+        if (other != from && *moved != v) theirs.met = false;
+    }
+    speak(instrument, chain, ear, *moved);
+}
+
+void Interpreter::speak(const Instrument* instrument, const Chain& chain, const Ear& ear, double position) {
+    ChainMemory& memory = memoryOf(instrument, chain);
+    memory.ears[ear].position = position;
+    memory.ears[ear].spoken = true;
+    Due& due = due_[idOf(instrument, chain)];
+    if (ear.what == Ear::For::source) due.source = true;
+    if (ear.what == Ear::For::combine) {
+        due.combine = true;
+        auto& steps = ear.branch < 0 ? memory.trunk : memory.branches[static_cast<std::size_t>(ear.branch)];
+        steps[static_cast<std::size_t>(ear.step)].other = position;
+        steps[static_cast<std::size_t>(ear.step)].stirred = true;
+    }
+}
+
+}  // namespace mellow::reference

@@ -36,7 +36,8 @@ int refuse(std::ostream& err, const Problem& problem) {
 /// Ends a call that has written to standard output: what could not be written there is an error.
 int endOf(std::ostream& out, std::ostream& err, int code) {
     if (out.flush()) return code;
-    return refuse(err, {"standard output", "not all of it could be written", "make room, or write elsewhere"});
+    return refuse(err,
+                  {"standard output", "not all of it could be written", "make room, or write elsewhere"});
 }
 
 /// A problem inside a file, with the file in front of its place.
@@ -53,10 +54,12 @@ Result<Ensemble> loadEnsemble(const std::string& path) {
     auto ensemble = store::parseEnsemble(*text);
     if (!ensemble) return inFile(path, ensemble.problem());
     std::size_t chains = ensemble->sharedChains.size();
-    for (const Instrument& instrument : std::as_const(ensemble->instruments)) chains += instrument.chains.size();
+    for (const Instrument& instrument : std::as_const(ensemble->instruments))
+        chains += instrument.chains.size();
     if (chains > mostChains) {
-        return inFile(path, {"", "it has " + std::to_string(chains) + " chains, and 32,768 at most can be played",
-                             "take it apart"});
+        return inFile(path,
+                      {"", "it has " + std::to_string(chains) + " chains, and 32,768 at most can be played",
+                       "take it apart"});
     }
     return ensemble;
 }
@@ -71,8 +74,7 @@ Result<smf::File> loadMidi(const std::string& path, std::ostream& err) {
             path, {"byte " + std::to_string(loss->offset), loss->what, "use an undamaged copy of the file"});
     }
     for (const smf::Warning& warning : reading->warnings) {
-        const Problem problem =
-            inFile(path, {"byte " + std::to_string(warning.offset), warning.what, ""});
+        const Problem problem = inFile(path, {"byte " + std::to_string(warning.offset), warning.what, ""});
         err << "warning: " << problem.sentence() << ".\n";
     }
     return std::move(reading->file);
@@ -157,7 +159,8 @@ int runApply(const ApplyOptions& options, std::ostream& err) {
     if (!input) return refuse(err, input.problem());
     const bool isMany = input->format == 2;
     if (isMany && isStream(options.output)) {
-        return refuse(err, {options.output, "a format-2 file gives a file for each of its sequences, and a stream holds one",
+        return refuse(err, {options.output,
+                            "a format-2 file gives a file for each of its sequences, and a stream holds one",
                             "name a file to number them by"});
     }
     warnOfSilence(*ensemble, err);

@@ -1,8 +1,8 @@
 // mellow-lever-cli: the engine without a window. The four calls are specified in the ensemble format; all of
 // them read an ensemble, and none of them needs more than the core.
 //
-// Whatever goes wrong ends in one sentence on standard error and exit 2: a mistyped word, a file that is none,
-// a pipe that nobody reads, memory that is not there.
+// Whatever goes wrong ends in one sentence on standard error and exit 2: a mistyped word, a file that is
+// none, a pipe that nobody reads, memory that is not there.
 #include <CLI/CLI.hpp>
 #include <csignal>
 #include <iostream>
@@ -37,7 +37,8 @@ int run(int argc, char** argv) {
     ApplyOptions apply;
     CLI::App* applyCall =
         app.add_subcommand("apply", "play a MIDI file into the instruments and write what they are sent");
-    applyCall->add_option("ENSEMBLE", apply.ensemble, "the .lever document; - for standard input")->required();
+    applyCall->add_option("ENSEMBLE", apply.ensemble, "the .lever document; - for standard input")
+        ->required();
     applyCall->add_option("IN.mid", apply.input, "a Standard MIDI File; - for standard input")->required();
     applyCall->add_option("-o,--output", apply.output, "the file to write, format 1; - for standard output")
         ->required();
@@ -56,7 +57,8 @@ int run(int argc, char** argv) {
     CheckOptions checked;
     CLI::App* checkCall =
         app.add_subcommand("check", "list every problem; exit 1 when something does not work");
-    checkCall->add_option("ENSEMBLE", checked.ensemble, "the .lever document; - for standard input")->required();
+    checkCall->add_option("ENSEMBLE", checked.ensemble, "the .lever document; - for standard input")
+        ->required();
     checkCall->add_flag("--json", checked.json, "the same for programs");
 
     std::string described;

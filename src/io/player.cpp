@@ -96,8 +96,8 @@ void Player::collectRetired() {
         std::erase_if(programs_, [done](const auto& program) { return program.get() == done; });
     }
     for (const Take* done = nullptr; takesPlayed_.pop(done);) {
-        const auto found =
-            std::find_if(takes_.begin(), takes_.end(), [done](const auto& take) { return take.get() == done; });
+        const auto found = std::find_if(takes_.begin(), takes_.end(),
+                                        [done](const auto& take) { return take.get() == done; });
         if (found != takes_.end()) takes_.erase(found);
     }
 }

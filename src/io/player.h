@@ -157,7 +157,7 @@ class Player {
     SpscRing<OscHappening> oscHappenings_{1024};
     SpscRing<OscMessage> oscIn_{1024};
     SpscRing<OscMessage> oscOut_{4096};
-    std::counting_semaphore<> oscWaits_{0};     ///< one for each of oscOut_, and for each endOsc()
+    std::counting_semaphore<> oscWaits_{0};  ///< one for each of oscOut_, and for each endOsc()
     SpscRing<const Take*> takesPlayed_{64};
     std::atomic<std::int64_t> takePosition_{-1};
 
@@ -165,7 +165,7 @@ class Player {
     std::vector<std::unique_ptr<engine::Program>> programs_;  ///< the first plays, the last is the newest
     engine::Names ports_;
     std::vector<std::shared_ptr<const Take>> takes_;  ///< one for each start that may still be playing
-    std::mutex waking_;  ///< never taken on the playing side
+    std::mutex waking_;                               ///< never taken on the playing side
     std::function<void()> wake_;
 
     // Playing side.

@@ -264,7 +264,8 @@ class CommandLineTest : public QObject {
         QCOMPARE(run({"check", "-"}, contentOf(ensemble_)).code, 0);
         QVERIFY(run({"apply", "-", "-", "-o", out}).err.contains("cannot both come from it"));
         QVERIFY(run({"feed", "-"}).err.contains("cannot both come from it"));
-        QVERIFY(run({"apply", ensemble_, midi(2), "-o", "-"}).err.contains("a file for each of its sequences"));
+        QVERIFY(
+            run({"apply", ensemble_, midi(2), "-o", "-"}).err.contains("a file for each of its sequences"));
         QVERIFY(run({"check", "-"}, "{").err.startsWith("standard input, line 1: "));
     }
 
@@ -275,13 +276,15 @@ class CommandLineTest : public QObject {
         QTest::newRow("check") << "\"$0\" check --json \"$1\" > /dev/full";
         QTest::newRow("apply") << "\"$0\" apply \"$1\" \"$2\" -o /dev/full";
         QTest::newRow("apply to stdout") << "\"$0\" apply \"$1\" \"$2\" -o - > /dev/full";
-        QTest::newRow("a reader that is gone") << "\"$0\" apply \"$1\" \"$2\" -o - | true; exit ${PIPESTATUS[0]}";
+        QTest::newRow("a reader that is gone")
+            << "\"$0\" apply \"$1\" \"$2\" -o - | true; exit ${PIPESTATUS[0]}";
     }
     void aWriteThatFailsIsAnError() {
         QFETCH(QString, call);
         QProcess shell;
         shell.start(QStringLiteral("bash"),
-                    {QStringLiteral("-c"), call, QStringLiteral(MELLOW_BIN_DIR "/mellow-lever-cli"), ensemble_, midi(0)});
+                    {QStringLiteral("-c"), call, QStringLiteral(MELLOW_BIN_DIR "/mellow-lever-cli"),
+                     ensemble_, midi(0)});
         QVERIFY(shell.waitForFinished());
         const QString err = QString::fromUtf8(shell.readAllStandardError());
         if (qstrcmp(QTest::currentDataTag(), "a reader that is gone") == 0 && shell.exitCode() == 0)
@@ -313,7 +316,8 @@ class CommandLineTest : public QObject {
         QCOMPARE(run({"apply", ensemble_, in, "-o", out}).code, 0);
         QFile::remove(out);
         Ensemble e = ensemble({instrument("one")});
-        e.instruments[0].chains = {chain("c", makeSource(SourceKind::lfo), {}, {branch("expression", 0, 127)})};
+        e.instruments[0].chains = {
+            chain("c", makeSource(SourceKind::lfo), {}, {branch("expression", 0, 127)})};
         const Ended ended = run({"apply", write("lfo.lever", store::printEnsemble(e)), in, "-o", out});
         QCOMPARE(ended.code, 2);
         QVERIFY2(ended.err.contains("it lasts 1250999 hours"), qPrintable(ended.err));
@@ -322,7 +326,8 @@ class CommandLineTest : public QObject {
 
     void theClockRunsTenSecondsBehindTheEndAndNoGridPointMore() {
         Ensemble e = ensemble({instrument("one")});
-        e.instruments[0].chains = {chain("c", makeSource(SourceKind::lfo), {}, {branch("expression", 0, 127)})};
+        e.instruments[0].chains = {
+            chain("c", makeSource(SourceKind::lfo), {}, {branch("expression", 0, 127)})};
         e.instruments[0].parameters[0].repeats = true;
         smf::File file;
         file.tracks.resize(1);
@@ -355,7 +360,8 @@ class CommandLineTest : public QObject {
         const auto tracksOf = [&] {
             run({"apply", write("sysex.lever", store::printEnsemble(e)), in, "-o", out});
             const auto reading = smf::read(*store::readFile(out.toStdString()));
-            return std::array{lines(reading->file, 0), lines(reading->file, 1).mid(1), lines(reading->file, 2).mid(1)};
+            return std::array{lines(reading->file, 0), lines(reading->file, 1).mid(1),
+                              lines(reading->file, 2).mid(1)};
         };
         const QStringList packets{"0 sysex 7D 01 F7", "5 sysex 7D 02", "6 03", "7 04 F7"};
         QCOMPARE(tracksOf(), (std::array{QStringList{"8 F3 01"}, QStringList{}, packets}));
@@ -392,7 +398,8 @@ class CommandLineTest : public QObject {
         for (const char* call : {"check", "describe"}) {
             const Ended ended = run({call, path});
             QVERIFY(ended.out.size() < 10000);
-            QVERIFY2(!ended.out.contains(QChar(0x1b)) && !ended.out.contains(QChar(7)), qPrintable(ended.out));
+            QVERIFY2(!ended.out.contains(QChar(0x1b)) && !ended.out.contains(QChar(7)),
+                     qPrintable(ended.out));
             QVERIFY2(ended.out.contains("one\\n\\x1B[31mxxx"), qPrintable(ended.out));
         }
         QVERIFY(run({"check", path}).out.contains("which is not one word"));
@@ -404,15 +411,17 @@ class CommandLineTest : public QObject {
     void complaintsNameTheLineAndThePath_data() {
         QTest::addColumn<QByteArray>("text");
         QTest::addColumn<QString>("says");
-        const QByteArray head = "{\"format\": \"mellow-lever/ensemble\",\n\"version\": 1,\n\"title\": \"T\",\n";
-        QTest::newRow("a number too large")
-            << head + "\"instruments\": [],\n\"x\": 1e999\n}" << "line 5: a number is too large";
+        const QByteArray head =
+            "{\"format\": \"mellow-lever/ensemble\",\n\"version\": 1,\n\"title\": \"T\",\n";
+        QTest::newRow("a number too large") << head + "\"instruments\": [],\n\"x\": 1e999\n}"
+                                            << "line 5: a number is too large";
         QTest::newRow("a value of the wrong type")
-            << head + "\"instruments\": [\n{\"id\":\n7}]}" << "line 6, instruments[0].id: expected text, found the number 7";
-        QTest::newRow("a number that ends its line")
-            << head + "\"inHand\":\n7\n,\"instruments\": []}" << "line 5, inHand: expected a list";
-        QTest::newRow("what is missing")
-            << head + "\"instruments\": [\n\n{}]}" << "line 6, instruments[0]: \"id\" is missing";
+            << head + "\"instruments\": [\n{\"id\":\n7}]}"
+            << "line 6, instruments[0].id: expected text, found the number 7";
+        QTest::newRow("a number that ends its line") << head + "\"inHand\":\n7\n,\"instruments\": []}"
+                                                     << "line 5, inHand: expected a list";
+        QTest::newRow("what is missing") << head + "\"instruments\": [\n\n{}]}"
+                                         << "line 6, instruments[0]: \"id\" is missing";
         QTest::newRow("half a character")
             << head + "\"instruments\": \"" + QByteArray(39, 'x') + "\xC3\xA4\xC3\xA4\"}"
             << QStringLiteral("line 4, instruments: expected a list, found the text \"%1…%2ää\"")

@@ -198,10 +198,11 @@ class DocumentTest : public QObject {
         const auto valuesOf = [](const std::string& thing, const std::string& key) {
             const std::string members = key == "source" ? "'source':" : "'source':{'kind':'bend'},'steps':[";
             const auto ensemble = store::parseEnsemble(
-                inDoubleQuotes("{'format':'mellow-lever/ensemble','version':1,'title':'T','instruments':[{'id':'i',"
-                               "'output':{'port':'p','channel':1},'parameters':[],"
-                               "'chains':[{'id':'c','branches':[]," +
-                               members) +
+                inDoubleQuotes(
+                    "{'format':'mellow-lever/ensemble','version':1,'title':'T','instruments':[{'id':'i',"
+                    "'output':{'port':'p','channel':1},'parameters':[],"
+                    "'chains':[{'id':'c','branches':[]," +
+                    members) +
                 thing + (key == "source" ? "}]}]}" : "]}]}]}"));
             const Chain& chain = (*ensemble).instruments[0].chains[0];
             return key == "source" ? chain.source.values : chain.steps[0].values;
@@ -234,12 +235,14 @@ class DocumentTest : public QObject {
         for (const auto& [text, values] : sources)
             QVERIFY2(valuesOf(inDoubleQuotes(text), "source") == values, text);
         const auto whole = store::parseEnsemble(inDoubleQuotes(
-            "{'format':'mellow-lever/ensemble','version':1,'title':'T','instruments':[{'id':'i','output':{'port':'p',"
+            "{'format':'mellow-lever/"
+            "ensemble','version':1,'title':'T','instruments':[{'id':'i','output':{'port':'p',"
             "'channel':1},'parameters':[{'id':'n','message':{'kind':'note','number':1}}],'chains':[{'id':'c',"
             "'source':{'kind':'program'},'branches':[{'target':'n','low':0,'high':1,'window':{}}]}]}]}"));
         const Instrument& instrument = (*whole).instruments[0];
         QVERIFY(instrument.on && instrument.pass == Pass{} && instrument.input == Input{});
-        QVERIFY(instrument.pass.notes && instrument.pass.unmatched && !instrument.pass.sysex && !instrument.pass.clock);
+        QVERIFY(instrument.pass.notes && instrument.pass.unmatched && !instrument.pass.sysex &&
+                !instrument.pass.clock);
         QCOMPARE(instrument.input.lowKey, 0);
         QCOMPARE(instrument.input.highKey, 127);
         QCOMPARE(instrument.parameters[0].message.velocity, 100);
@@ -269,7 +272,8 @@ class DocumentTest : public QObject {
             QVERIFY(!committed);
             QVERIFY(committed.problem().sentence().find("cannot be saved here") != std::string::npos);
         }
-        QCOMPARE(QDir(folder.path()).entryList(QDir::AllEntries | QDir::NoDotAndDotDot), QStringList{"a.lever"});
+        QCOMPARE(QDir(folder.path()).entryList(QDir::AllEntries | QDir::NoDotAndDotDot),
+                 QStringList{"a.lever"});
     }
 
     void tempoAndEncodersOfControllersSurviveARoundTrip() {
@@ -287,7 +291,8 @@ class DocumentTest : public QObject {
         // No instrument listens to an encoder.
         std::string asParameter = text;
         asParameter.replace(asParameter.find("\"kind\": \"cc\""), 12, "\"kind\": \"relative\"");
-        QVERIFY(store::parseEnsemble(asParameter).problem().sentence().find("unknown message") != std::string::npos);
+        QVERIFY(store::parseEnsemble(asParameter).problem().sentence().find("unknown message") !=
+                std::string::npos);
     }
 };
 

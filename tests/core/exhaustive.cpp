@@ -3,8 +3,8 @@
 //
 // What has to come out is written here as formulas, from the tables of the signal rules. The streams of the
 // equality test go everywhere in time, but by chance; this goes everywhere in value, by plan. Each step is
-// played twice: straight behind its source, where it is looked up, and behind a smooth of no time, where it is
-// evaluated.
+// played twice: straight behind its source, where it is looked up, and behind a smooth of no time, where it
+// is evaluated.
 #include <QtTest>
 #include <cmath>
 
@@ -38,7 +38,8 @@ double decoded(bool centred, int v, int max) {
 /// The ends of 14 bits, the places where a byte turns, and around the middle.
 std::vector<int> joints() {
     std::vector<int> values;
-    for (const int around : {0, 1, 127, 128, 129, 4096, 8064, 8191, 8192, 8193, 12345, 16255, 16256, 16382, 16383}) {
+    for (const int around :
+         {0, 1, 127, 128, 129, 4096, 8064, 8191, 8192, 8193, 12345, 16255, 16256, 16382, 16383}) {
         values.push_back(around);
     }
     return values;
@@ -62,7 +63,8 @@ std::vector<StepCase> statelessSteps() {
         std::string name = std::string(kind) + " " + std::to_string(cases.size());
         cases.push_back({std::move(name), stepOf(kind, std::move(values)), std::move(result)});
     };
-    for (const auto& [low, high] : {std::pair(0.0, 1.0), {0.25, 0.75}, {0.75, 0.25}, {0.5, 0.5}, {-0.5, 2.0}}) {
+    for (const auto& [low, high] :
+         {std::pair(0.0, 1.0), {0.25, 0.75}, {0.75, 0.25}, {0.5, 0.5}, {-0.5, 2.0}}) {
         const double l = low;
         const double h = high;
         add("window", {l, h}, [l, h](double p) { return l == h ? (p >= l ? 1.0 : 0.0) : (p - l) / (h - l); });
@@ -96,8 +98,10 @@ std::vector<StepCase> statelessSteps() {
         return curve(0.5, 0.5, 0.5, inner, 0, last);
     });
     for (const auto& [at, becomes] : {std::pair(0.5, 0.25), {0.2, 0.9}})
-        add("restAt", {at, becomes}, [e = std::log(becomes) / std::log(at)](double p) { return std::pow(p, e); });
-    for (const auto& [centre, width] : {std::pair(0.5, 0.1), {0.0, 0.5}, {1.0, 0.5}, {0.3, 0.9}, {0.5, 0.0}}) {
+        add("restAt", {at, becomes},
+            [e = std::log(becomes) / std::log(at)](double p) { return std::pow(p, e); });
+    for (const auto& [centre, width] :
+         {std::pair(0.5, 0.1), {0.0, 0.5}, {1.0, 0.5}, {0.3, 0.9}, {0.5, 0.0}}) {
         const double c = centre;
         const double half = width / 2;
         add("deadZone", {c, width}, [c, half](double p) {
@@ -115,9 +119,9 @@ std::vector<StepCase> statelessSteps() {
 std::vector<StepCase> firstInputs() {
     std::vector<StepCase> cases;
     for (const double count : {2.0, 3.0, 7.0}) {
-        cases.push_back({"levels", stepOf("levels", {count, 0.2, std::vector<std::string>{}}), [count](double p) {
-                             return std::min(count - 1, std::floor(p * count)) / (count - 1);
-                         }});
+        cases.push_back(
+            {"levels", stepOf("levels", {count, 0.2, std::vector<std::string>{}}),
+             [count](double p) { return std::min(count - 1, std::floor(p * count)) / (count - 1); }});
     }
     for (const double t : {0.0, 0.3, 1.0})
         cases.push_back({"gate", stepOf("gate", {t, 0.1}), [t](double p) { return p >= t ? 1.0 : 0.0; }});
@@ -157,7 +161,8 @@ Messages sent(Feeder& feeder, const std::vector<std::string>& messages) {
     std::vector<std::string> lines;
     for (const std::string& message : messages) lines.push_back("0 keys " + message);
     Messages all;
-    for (const std::string& line : feeder.feed(lines)) all.push_back(bytes(line.substr(line.find(' ', 2) + 1)));
+    for (const std::string& line : feeder.feed(lines))
+        all.push_back(bytes(line.substr(line.find(' ', 2) + 1)));
     return all;
 }
 /// The same from the beginning.
@@ -203,11 +208,12 @@ void playStep(const StepCase& each, bool evaluated, bool fresh) {
         const Messages messages = fresh ? sent(played, {wheel(value)}) : sent(feeder, {wheel(value)});
         const int wanted = encoded(false, clamped(each.result(value / 127.0)), 16383);
         if (const int got = fine.after(messages); got != wanted)
-            QFAIL(qPrintable(QStringLiteral("%1 %2 at %3: %4, not %5")
-                                 .arg(QString::fromStdString(each.name), evaluated ? "evaluated" : "looked up")
-                                 .arg(value)
-                                 .arg(got)
-                                 .arg(wanted)));
+            QFAIL(
+                qPrintable(QStringLiteral("%1 %2 at %3: %4, not %5")
+                               .arg(QString::fromStdString(each.name), evaluated ? "evaluated" : "looked up")
+                               .arg(value)
+                               .arg(got)
+                               .arg(wanted)));
     }
 }
 
@@ -226,8 +232,19 @@ std::vector<LawCase> laws() {
     return {
         {"linear", {-50.0, 150.0, "%", Law::linear, {}, {}}, 100.0, 0.0, 0.75, 0.25, {}},
         {"log", {20.0, 20000.0, "Hz", Law::log, {}, {}}, 200.0, 2000.0, third, 2 * third, {}},
-        {"decibel", {{}, {}, "dB", Law::decibel, {}, {}}, std::string("-inf"), -20.0, 0, std::pow(10, -0.5), {}},
-        {"choices", {{}, {}, "", Law::choices, {"a", "b", "c", "d"}, {}}, std::string("b"), std::string("d"), third, 1,
+        {"decibel",
+         {{}, {}, "dB", Law::decibel, {}, {}},
+         std::string("-inf"),
+         -20.0,
+         0,
+         std::pow(10, -0.5),
+         {}},
+        {"choices",
+         {{}, {}, "", Law::choices, {"a", "b", "c", "d"}, {}},
+         std::string("b"),
+         std::string("d"),
+         third,
+         1,
          {0, third, 2 * third, 1}},
     };
 }
@@ -272,18 +289,23 @@ class ExhaustiveTest : public QObject {
             Fine fine;
             for (const int value : joints()) {
                 Messages messages;
-                for (const std::string& line : feeder.feed({"0 keys " + hex({0xE0, value % 128, value / 128})}))
+                for (const std::string& line :
+                     feeder.feed({"0 keys " + hex({0xE0, value % 128, value / 128})}))
                     messages.push_back(bytes(line.substr(6)));
-                QCOMPARE(fine.after(messages), encoded(false, clamped(each.result(decoded(true, value, 16383))), 16383));
+                QCOMPARE(fine.after(messages),
+                         encoded(false, clamped(each.result(decoded(true, value, 16383))), 16383));
             }
         }
     }
 
     void everyWayToCombine() {
         const std::array<std::function<double(double, double)>, 7> ways{
-            [](double p, double q) { return p + q; },           [](double p, double q) { return p * q; },
-            [](double p, double q) { return p > q ? p : q; },   [](double p, double q) { return p < q ? p : q; },
-            [](double p, double q) { return (p + q) / 2; },     [](double p, double q) { return p - q; },
+            [](double p, double q) { return p + q; },
+            [](double p, double q) { return p * q; },
+            [](double p, double q) { return p > q ? p : q; },
+            [](double p, double q) { return p < q ? p : q; },
+            [](double p, double q) { return (p + q) / 2; },
+            [](double p, double q) { return p - q; },
             [](double p, double q) { return 0.5 + (p - q) / 2; }};
         for (int how = 0; how < 7; ++how) {
             Step combine = stepOf("combine", {how});
@@ -304,9 +326,10 @@ class ExhaustiveTest : public QObject {
 
     void everyLawOnEveryMessage() {
         const std::vector<std::pair<MessageKind, int>> kinds{
-            {MessageKind::cc, 20},      {MessageKind::cc14, 20},    {MessageKind::bend, 0},     {MessageKind::pressure, 0},
-            {MessageKind::program, 0},  {MessageKind::rpn, 5},      {MessageKind::nrpn, 5},     {MessageKind::keyPressure, 0},
-            {MessageKind::velocity, 0}, {MessageKind::note, 40}};
+            {MessageKind::cc, 20},      {MessageKind::cc14, 20},       {MessageKind::bend, 0},
+            {MessageKind::pressure, 0}, {MessageKind::program, 0},     {MessageKind::rpn, 5},
+            {MessageKind::nrpn, 5},     {MessageKind::keyPressure, 0}, {MessageKind::velocity, 0},
+            {MessageKind::note, 40}};
         for (const auto& [kind, number] : kinds) {
             for (const LawCase& law : laws()) {
                 for (const auto centred : {std::optional<bool>(), std::optional(true), std::optional(false)})
@@ -317,14 +340,16 @@ class ExhaustiveTest : public QObject {
 
     void everySourceAtEveryValue() {
         using Spell = std::function<std::string(int)>;
-        const auto play = [](SourceKind kind, int number, std::optional<Rest> rest, bool centred, const Spell& spell) {
+        const auto play = [](SourceKind kind, int number, std::optional<Rest> rest, bool centred,
+                             const Spell& spell) {
             Source source = makeSource(kind);
             source.number = number;
             source.rest = rest;
             Feeder feeder(through(source, {}, fineParameter(), 0.0, 16383.0));
             Fine fine;
             for (int value = kind == SourceKind::velocity ? 1 : 0; value < 128; ++value)
-                QCOMPARE(fine.after(sent(feeder, {spell(value)})), encoded(false, decoded(centred, value, 127), 16383));
+                QCOMPARE(fine.after(sent(feeder, {spell(value)})),
+                         encoded(false, decoded(centred, value, 127), 16383));
         };
         for (const int number : {1, 8, 10, 64, 119}) {
             const Spell control = [number](int value) { return hex({0xB0, number, value}); };
@@ -345,16 +370,17 @@ class ExhaustiveTest : public QObject {
             for (const int number : {1, 8, 10}) {
                 Source fine = makeSource(SourceKind::cc14);
                 fine.number = number;
-                const auto messages = sent(through(fine, {}, fineParameter(), 0.0, 16383.0),
-                                           {hex({0xB0, number, value / 128}), hex({0xB0, number + 32, value % 128})});
+                const auto messages =
+                    sent(through(fine, {}, fineParameter(), 0.0, 16383.0),
+                         {hex({0xB0, number, value / 128}), hex({0xB0, number + 32, value % 128})});
                 QCOMPARE(Fine().after(messages), encoded(false, decoded(number != 1, value, 16383), 16383));
             }
             for (const int number : {1, 2, 5}) {
                 Source registered = makeSource(SourceKind::rpn);
                 registered.number = number;
-                const auto messages = sent(
-                    through(registered, {}, fineParameter(), 0.0, 16383.0),
-                    {"B0 65 00", hex({0xB0, 0x64, number}), hex({0xB0, 6, value / 128}), hex({0xB0, 38, value % 128})});
+                const auto messages = sent(through(registered, {}, fineParameter(), 0.0, 16383.0),
+                                           {"B0 65 00", hex({0xB0, 0x64, number}),
+                                            hex({0xB0, 6, value / 128}), hex({0xB0, 38, value % 128})});
                 QCOMPARE(Fine().after(messages), encoded(false, decoded(number != 5, value, 16383), 16383));
             }
         }
@@ -395,8 +421,9 @@ class ExhaustiveTest : public QObject {
                         continue;
                     }
                     const double q = low == high ? (p >= low ? 1.0 : 0.0) : clamped((p - low) / (high - low));
-                    const int wanted =
-                        !inside && outside == Outside::rest ? encoded(false, 4000.0 / 16383, 16383) : encoded(false, q, 16383);
+                    const int wanted = !inside && outside == Outside::rest
+                                           ? encoded(false, 4000.0 / 16383, 16383)
+                                           : encoded(false, q, 16383);
                     QCOMPARE(fine.after(messages), wanted);
                 }
             }
@@ -412,8 +439,8 @@ class ExhaustiveTest : public QObject {
         parameter.display = law.display;
         parameter.centred = centred;
         const bool isCentred = centred.value_or(kind == MessageKind::bend);
-        const bool fine = kind == MessageKind::cc14 || kind == MessageKind::bend || kind == MessageKind::rpn ||
-                          kind == MessageKind::nrpn;
+        const bool fine = kind == MessageKind::cc14 || kind == MessageKind::bend ||
+                          kind == MessageKind::rpn || kind == MessageKind::nrpn;
         Ensemble e = through(ccSource(1), {}, parameter, law.low, law.high);
         e.instruments[0].pass.notes = true;
         Feeder feeder(e);
@@ -434,7 +461,8 @@ class ExhaustiveTest : public QObject {
             }
             int wanted = encoded(isCentred, q, fine ? 16383 : 127);
             if (kind == MessageKind::velocity) wanted = std::max(1, wanted);
-            if (kind == MessageKind::program && !law.labels.empty()) wanted = static_cast<int>(std::lround(q * 3));
+            if (kind == MessageKind::program && !law.labels.empty())
+                wanted = static_cast<int>(std::lround(q * 3));
             const int got = valueIn(messages, kind);
             if (got != wanted)
                 QFAIL(qPrintable(QStringLiteral("message %1, %2 at %3: %4, not %5")

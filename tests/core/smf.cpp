@@ -220,7 +220,8 @@ class SmfTest : public QObject {
         QCOMPARE(std::uint64_t{again->file.tracks[0].events[0].tick}, longest);
         QCOMPARE(again->file.tracks[0].endTick, 2 * longest);
         file.tracks[0].endTick = 2 * longest + 1;
-        QVERIFY(smf::write(file).problem().sentence().starts_with("track 1: a pause from tick 268435455 to "));
+        QVERIFY(
+            smf::write(file).problem().sentence().starts_with("track 1: a pause from tick 268435455 to "));
     }
 
     void unknownChunksAreKeptAndTracksTooManyAreNot() {

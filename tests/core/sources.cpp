@@ -55,8 +55,9 @@ class SourcesTest : public QObject {
     }
 
     void aFilesTempoIsFollowed() {
-        // A square over one beat: at 120 a minute it falls after 250 ms and has turned once by tick 480, where
-        // the beat becomes a second long and the cycle goes on from there: half of it lasts 240 ticks again.
+        // A square over one beat: at 120 a minute it falls after 250 ms and has turned once by tick 480,
+        // where the beat becomes a second long and the cycle goes on from there: half of it lasts 240 ticks
+        // again.
         Instrument one = test::instrument();
         Source square = cycle(4, 1);
         square.values[2] = 1.0;

@@ -216,8 +216,8 @@ class PlayerTest : public QObject {
         const auto add = [&take](const char* message) {
             take.events.push_back({std::int64_t{1000}, midi::shortOf(test::bytes(message))});
         };
-        for (const char* message : {"90 3C 64", "90 3C 64", "91 40 64", "81 40 64", "B0 40 7F", "B0 42 7F", "B0 43 7F",
-                                    "B0 45 7F", "B0 07 64", "E0 00 50", "D0 20"})
+        for (const char* message : {"90 3C 64", "90 3C 64", "91 40 64", "81 40 64", "B0 40 7F", "B0 42 7F",
+                                    "B0 43 7F", "B0 45 7F", "B0 07 64", "E0 00 50", "D0 20"})
             add(message);
         Stage stage(test::ensemble({test::instrument()}));
         stage.player.startTake(std::make_shared<const Take>(take));

@@ -21,8 +21,9 @@ std::vector<Sent> Interpreter::silenceAll() {
         const auto same = [&](const Place& other) { return other.soundsLike(place); };
         if (std::any_of(ended.begin(), ended.end(), same)) continue;
         ended.push_back(place);
-        deliver(place.instrument, place.port,
-                {static_cast<std::uint8_t>(0x80 + place.channel - 1), static_cast<std::uint8_t>(place.key), 64});
+        deliver(
+            place.instrument, place.port,
+            {static_cast<std::uint8_t>(0x80 + place.channel - 1), static_cast<std::uint8_t>(place.key), 64});
     }
     held_.clear();
     begun_.clear();
@@ -100,9 +101,9 @@ void Interpreter::carry(const Ensemble& before, const Running& ranBefore,
                 ear.branch < 0 ? memory.trunk : memory.branches[static_cast<std::size_t>(ear.branch)];
             steps[static_cast<std::size_t>(ear.step)].other = memory.ears[ear].position;
         });
-        const bool slept = old != nullptr && oldChain->active == Active::inHand && before.inHand &&
-                           std::find(before.inHand->begin(), before.inHand->end(), old->id) ==
-                               before.inHand->end();
+        const bool slept =
+            old != nullptr && oldChain->active == Active::inHand && before.inHand &&
+            std::find(before.inHand->begin(), before.inHand->end(), old->id) == before.inHand->end();
         if (slept && !sleeps(instrument, chain)) wake(instrument, chain);
         if (was.spoken && !same && !sleeps(instrument, chain)) due_[id].source = true;
     });
@@ -147,7 +148,8 @@ std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
             if (end.parameter == nullptr || !leadsSomewhere(instrument, branch)) continue;
             if (end.parameter->message.kind == MessageKind::note)
                 drivenNotes.insert(end.instrument->id + "/" + end.parameter->id);
-            if (end.parameter->message.kind == MessageKind::velocity) drivenVelocities.insert(end.instrument->id);
+            if (end.parameter->message.kind == MessageKind::velocity)
+                drivenVelocities.insert(end.instrument->id);
         }
         forEachEar(chain, [&](const Ear& ear, const Source& source) {
             if (source.kind != SourceKind::envelope || sleeps(instrument, chain)) return;
@@ -221,8 +223,7 @@ bool Interpreter::takePedal(const Instrument& instrument, const std::string& por
         forEachEar(chain, [&](const Ear& ear, const Source& written) {
             const Source source = heard(ensemble_, written);
             const bool hears = (source.kind == SourceKind::cc || source.kind == SourceKind::relative) &&
-                               source.number == bytes[1] &&
-                               listensTo(nullptr, source, port, channel(bytes));
+                               source.number == bytes[1] && listensTo(nullptr, source, port, channel(bytes));
             if (!hears) return;
             taken = true;
             keeps = keeps || chain.keepOriginal;

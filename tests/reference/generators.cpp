@@ -38,8 +38,7 @@ double frequency(const Source& source, double tempo) {
 double cycle(const Source& source, const Generator& generator, std::int64_t now, double tempo) {
     const double t = static_cast<double>(now - generator.t0) / 1e6;
     const double phase = number(source, "phase");
-    const double turns =
-        (phase == 1 ? 0 : phase) + (generator.phiAtT0 + frequency(source, tempo) * t);
+    const double turns = (phase == 1 ? 0 : phase) + (generator.phiAtT0 + frequency(source, tempo) * t);
     const double phi = turns - std::floor(turns);
     const auto n = static_cast<std::uint64_t>(std::floor(turns));
     const std::string_view shape = choice(source, "shape");

@@ -9,10 +9,10 @@ namespace mellow::reference {
 
 /// What a generator remembers.
 struct Generator {
-    std::int64_t t0 = 0;       ///< microseconds: the last restart, or change of tempo
-    double phiAtT0 = 0;        ///< cycles done by then
-    bool begun = false;        ///< it has spoken
-    double position = 0;       ///< at the last grid point
+    std::int64_t t0 = 0;  ///< microseconds: the last restart, or change of tempo
+    double phiAtT0 = 0;   ///< cycles done by then
+    bool begun = false;   ///< it has spoken
+    double position = 0;  ///< at the last grid point
     enum class Leg { still, attack, release } leg = Leg::still;
     std::int64_t legBegan = 0;
     double legFrom = 0;

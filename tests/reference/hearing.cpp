@@ -22,9 +22,9 @@ bool Interpreter::someoneHears(int pairKind, int number, int from) {
             const bool handsOver =
                 ear.what == Ear::For::source && handoverOf(ensemble_, chain) != Handover::jump;
             if (sleeps(instrument, chain) && !handsOver) return;
-            const bool here = (!source.channel || *source.channel == from) &&
-                              (instrument == nullptr || !instrument->input.channel ||
-                               *instrument->input.channel == from);
+            const bool here =
+                (!source.channel || *source.channel == from) &&
+                (instrument == nullptr || !instrument->input.channel || *instrument->input.channel == from);
             hears = hears || pairKind == 0 || here;
         });
     });
@@ -84,7 +84,8 @@ void Interpreter::hear(const std::string& port, const Bytes& bytes) {
         if (!key) return;
         // A note reaches an instrument only in hand; a pedal counts all the same.
         const bool reaches = cue_ == Cue::pedalDown || instrument == nullptr || inHand(*instrument);
-        if (cue_ != Cue::none && reaches && !sleeps(instrument, chain)) due_[idOf(instrument, chain)].cue = true;
+        if (cue_ != Cue::none && reaches && !sleeps(instrument, chain))
+            due_[idOf(instrument, chain)].cue = true;
         forEachEar(chain, [&](const Ear& ear, const Source& written) {
             const Source source = heard(ensemble_, written);
             const auto wanted = portOf(ensemble_, source);
@@ -149,9 +150,9 @@ bool Interpreter::hearWith(const Instrument* instrument, const Chain& chain, con
         case SourceKind::relative:
             if (!isControl(bytes) || bytes[1] != source.number) return false;
             if (!sleeps(instrument, chain))
-                speak(instrument, chain, ear,
-                      clamped(memoryOf(instrument, chain).ears[ear].position +
-                              encoderMove(source, bytes[2])));
+                speak(
+                    instrument, chain, ear,
+                    clamped(memoryOf(instrument, chain).ears[ear].position + encoderMove(source, bytes[2])));
             return true;
         case SourceKind::cc14:
             if (!isControl(bytes) || bytes[1] >= 64 || bytes[1] % 32 != source.number) return false;
@@ -253,8 +254,7 @@ void Interpreter::followKeys(const Instrument* instrument, const Chain& chain, c
 void Interpreter::speakRaw(const Instrument* instrument, const Chain& chain, const Ear& ear,
                            const Source& source, int raw, const std::string& port, int from) {
     const Raws raws = rawsOf(source);
-    const double place =
-        raw > raws.max ? decode({raws.centred, 127}, raw - raws.max - 1) : decode(raws, raw);
+    const double place = raw > raws.max ? decode({raws.centred, 127}, raw - raws.max - 1) : decode(raws, raw);
     if (!sleeps(instrument, chain)) memoryOf(instrument, chain).ears[ear].raw = raw;
     hearPlace(instrument, chain, ear, source, place, {port, from});
 }

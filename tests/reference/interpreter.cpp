@@ -36,7 +36,8 @@ void Interpreter::prepare() {
         forEachEar(chain, [&](const Ear& ear, const Source& written) {
             memory.ears[ear].position = restOf(ensemble_, heard(ensemble_, written));
             if (ear.what != Ear::For::combine) return;
-            auto& steps = ear.branch < 0 ? memory.trunk : memory.branches[static_cast<std::size_t>(ear.branch)];
+            auto& steps =
+                ear.branch < 0 ? memory.trunk : memory.branches[static_cast<std::size_t>(ear.branch)];
             steps[static_cast<std::size_t>(ear.step)].other = memory.ears[ear].position;
         });
     });
@@ -52,7 +53,8 @@ void Interpreter::prepare() {
 }
 
 bool Interpreter::runs(const Instrument& instrument) const {
-    return running_.instruments.at(instrument.id) && withId(ensemble_.instruments, instrument.id) == &instrument;
+    return running_.instruments.at(instrument.id) &&
+           withId(ensemble_.instruments, instrument.id) == &instrument;
 }
 
 bool Interpreter::inHand(const Instrument& instrument) const {
@@ -215,8 +217,8 @@ void Interpreter::changeTempo(double before) {
     if (before == tempo()) return;
     forEachChain([&](const Instrument* instrument, const Chain& chain) {
         forEachEar(chain, [&](const Ear& ear, const Source& source) {
-            tempoChange(source, memoryOf(instrument, chain).ears[ear].generator, std::max<std::int64_t>(now_, 0),
-                        before);
+            tempoChange(source, memoryOf(instrument, chain).ears[ear].generator,
+                        std::max<std::int64_t>(now_, 0), before);
         });
     });
 }

@@ -13,6 +13,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <map>
 #include <optional>
 #include <set>
@@ -200,14 +201,13 @@ class Interpreter {
     void followNote(const Instrument& instrument);
     Held* heldBy(const InputKey& input);
     void offTo(const Place& place, const Bytes& bytes);
-    void endParameterNotes(auto&& wanted);
+    void endParameterNotes(const std::function<bool(const InputKey&, const Place&)>& wanted);
     void forget(const Lane& lane);
     void leaveHand(const Instrument& was, const Instrument& instrument);
     void comeIntoHand(const Instrument& instrument);
     bool takePedal(const Instrument& instrument, const std::string& port, const Bytes& bytes);
     void wake(const Instrument* instrument, const Chain& chain);
-    void carry(const Ensemble& before, const Running& ranBefore,
-               std::map<ChainId, ChainMemory>& oldMemory);
+    void carry(const Ensemble& before, const Running& ranBefore, std::map<ChainId, ChainMemory>& oldMemory);
     void deliver(const std::string& instrument, const std::string& port, Bytes bytes);
 
     Ensemble ensemble_;
@@ -221,7 +221,8 @@ class Interpreter {
     std::map<std::string, double> lines_;                           ///< what was last written to tie lines
     std::set<std::string> notesOn_;                                 ///< "instrument/parameter"
     std::vector<Held> held_;
-    std::vector<std::pair<InputKey, Place>> begun_;  ///< places of held keys, in the order in which they began
+    std::vector<std::pair<InputKey, Place>>
+        begun_;                                  ///< places of held keys, in the order in which they began
     std::map<Lane, std::map<int, int>> pedals_;  ///< input port and channel → the last value of each pedal
     std::set<InputKey> keysDown_;
     std::map<Lane, Selected> selected_;  ///< by input port and channel

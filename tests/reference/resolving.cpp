@@ -65,7 +65,8 @@ bool sourceIsSound(const Source& source) {
     if (source.kind == SourceKind::envelope)
         return within("attack", 60000) && within("hold", 60000) && within("decay", 60000) &&
                within("release", 60000) && within("sustain", 1);
-    if (source.kind == SourceKind::walk) return within("stepsPerSecond", 1000) && within("size", 1) && isSeed();
+    if (source.kind == SourceKind::walk)
+        return within("stepsPerSecond", 1000) && within("size", 1) && isSeed();
     if (source.kind == SourceKind::osc) return std::get<std::string>(source.values[0]).starts_with("/");
     return true;
 }
@@ -184,19 +185,18 @@ Source heard(const Ensemble& ensemble, const Source& source) {
     const ControllerControl* control =
         controller == nullptr ? nullptr : withId(controller->controls, source.control);
     if (control == nullptr) return source;
-    static const std::map<MessageKind, SourceKind> kinds{
-        {MessageKind::cc, SourceKind::cc},
-        {MessageKind::cc14, SourceKind::cc14},
-        {MessageKind::bend, SourceKind::bend},
-        {MessageKind::pressure, SourceKind::pressure},
-        {MessageKind::keyPressure, SourceKind::keyPressure},
-        {MessageKind::velocity, SourceKind::velocity},
-        {MessageKind::note, SourceKind::key},
-        {MessageKind::program, SourceKind::program},
-        {MessageKind::rpn, SourceKind::rpn},
-        {MessageKind::nrpn, SourceKind::nrpn},
-        {MessageKind::osc, SourceKind::osc},
-        {MessageKind::relative, SourceKind::relative}};
+    static const std::map<MessageKind, SourceKind> kinds{{MessageKind::cc, SourceKind::cc},
+                                                         {MessageKind::cc14, SourceKind::cc14},
+                                                         {MessageKind::bend, SourceKind::bend},
+                                                         {MessageKind::pressure, SourceKind::pressure},
+                                                         {MessageKind::keyPressure, SourceKind::keyPressure},
+                                                         {MessageKind::velocity, SourceKind::velocity},
+                                                         {MessageKind::note, SourceKind::key},
+                                                         {MessageKind::program, SourceKind::program},
+                                                         {MessageKind::rpn, SourceKind::rpn},
+                                                         {MessageKind::nrpn, SourceKind::nrpn},
+                                                         {MessageKind::osc, SourceKind::osc},
+                                                         {MessageKind::relative, SourceKind::relative}};
     const Message& message = control->message;
     Source made = source;
     made.kind = kinds.at(message.kind);

@@ -23,8 +23,8 @@ void branchesThatMeet(const Whole& whole, Findings& findings) {
         for (std::size_t b = 0; b < at.chain.branches.size(); ++b) {
             const Parameter* parameter = targetOf(at, at.chain.branches[b]).parameter;
             if (parameter == nullptr || !at.chain.branches[b].on) continue;
-            const auto [meeting, isNew] =
-                meetings.try_emplace(parameter, Meeting{nameOf(at.chain) + ", branch " + std::to_string(b + 1), {}, 0});
+            const auto [meeting, isNew] = meetings.try_emplace(
+                parameter, Meeting{nameOf(at.chain) + ", branch " + std::to_string(b + 1), {}, 0});
             if (isNew) continue;
             if (meeting->second.finding) {
                 ++meeting->second.others;
@@ -38,9 +38,10 @@ void branchesThatMeet(const Whole& whole, Findings& findings) {
     });
     for (const Parameter* parameter : order) {
         Meeting& meeting = meetings[parameter];
-        const std::string more = meeting.others == 0   ? std::string()
-                                 : meeting.others == 1 ? " and one more branch"
-                                                       : " and " + std::to_string(meeting.others) + " more branches";
+        const std::string more = meeting.others == 0 ? std::string()
+                                 : meeting.others == 1
+                                     ? " and one more branch"
+                                     : " and " + std::to_string(meeting.others) + " more branches";
         meeting.finding->problem.what = "it meets " + meeting.first + more + " on " + nameOf(*parameter);
         findings.push_back(std::move(*meeting.finding));
     }

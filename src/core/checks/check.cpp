@@ -18,12 +18,18 @@ namespace {
 using checks::Whole;
 using Rule = void (*)(const Whole&, Findings&);
 
-constexpr std::array tellingRules{checks::reachOutsideRange,   checks::chainWithoutEffect,
-                                  checks::branchesThatMeet,    checks::instrumentsOnOneMessage,
-                                  checks::loneTieLine,         checks::halfOfAPair,
-                                  checks::controlWithAMeaning, checks::neverReached,
-                                  checks::restBetweenLevels,   checks::formulaWithoutNumber,
-                                  checks::unfitId,             checks::nothingPassesIn,
+constexpr std::array tellingRules{checks::reachOutsideRange,
+                                  checks::chainWithoutEffect,
+                                  checks::branchesThatMeet,
+                                  checks::instrumentsOnOneMessage,
+                                  checks::loneTieLine,
+                                  checks::halfOfAPair,
+                                  checks::controlWithAMeaning,
+                                  checks::neverReached,
+                                  checks::restBetweenLevels,
+                                  checks::formulaWithoutNumber,
+                                  checks::unfitId,
+                                  checks::nothingPassesIn,
                                   checks::standingStill};
 
 std::tuple<bool, std::size_t, std::size_t, std::size_t> order(const Finding& finding) {
@@ -103,7 +109,8 @@ namespace checks {
 
 std::string placeName(const ChainAt& at, std::optional<std::size_t> branch) {
     const Ensemble& ensemble = at.directory.ensemble();
-    std::string name = at.instrument != nullptr ? nameAmong(ensemble.instruments, *at.instrument) : "Shared chains";
+    std::string name =
+        at.instrument != nullptr ? nameAmong(ensemble.instruments, *at.instrument) : "Shared chains";
     name += ", ";
     name += nameAmong(at.instrument != nullptr ? at.instrument->chains : ensemble.sharedChains, at.chain);
     if (branch) name += ", branch " + std::to_string(*branch + 1);

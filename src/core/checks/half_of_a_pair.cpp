@@ -36,7 +36,8 @@ void halfOfAPair(const Whole& whole, Findings& findings) {
     std::map<int, std::string> heard;
     const auto eachSource = [&](auto&& visit) {
         forEachRunning(whole, [&](const ChainAt& at) {
-            forEachSource(at.chain, [&](const Source& source) { visit(at, resolved(whole.directory(), source)); });
+            forEachSource(at.chain,
+                          [&](const Source& source) { visit(at, resolved(whole.directory(), source)); });
         });
     };
     eachSource([&](const ChainAt& at, const Source& source) {

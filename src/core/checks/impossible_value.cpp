@@ -59,7 +59,8 @@ void lookAtParameter(const Parameter& parameter, Stop&& stop) {
         stop(nameOf(parameter) + ": velocity " + std::to_string(message.velocity) + " is outside 1 to 127",
              "correct the parameter's message");
     if (message.kind == MessageKind::osc && !isOscAddress(message.address))
-        stop(nameOf(parameter) + ": an OSC address begins with / and is one word", "correct the parameter's message");
+        stop(nameOf(parameter) + ": an OSC address begins with / and is one word",
+             "correct the parameter's message");
     const Range range = rangeOf(parameter);
     if (!flawOf(range).empty())
         return stop(nameOf(parameter) + ": " + flawOf(range), "correct its display range");

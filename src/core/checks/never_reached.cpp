@@ -98,8 +98,9 @@ class Look {
         const Branch& branch = at_.chain.branches[b];
         const Target target = targetOf(at_, branch);
         if (!branch.on || !target.exists()) return;
-        const auto prepared = target.parameter != nullptr ? engine::prepareBranch(*target.parameter, branch)
-                                                          : engine::prepareTieLineBranch(*target.tieLine, branch);
+        const auto prepared = target.parameter != nullptr
+                                  ? engine::prepareBranch(*target.parameter, branch)
+                                  : engine::prepareTieLineBranch(*target.tieLine, branch);
         Places inside;
         for (const double p : trunk) {
             if (const auto through = engine::throughWindow(prepared, p)) inside.push_back(*through);

@@ -24,7 +24,8 @@ void nothingPassesIn(const Whole& whole, Findings& findings) {
             findings.push_back(about(whole, i, severity, Stops::nothing, std::move(what), std::move(mend)));
         };
         if (input.lowKey > input.highKey) {
-            tell(Severity::trouble, "its keys go from " + keys(input.lowKey, input.highKey) + ", so no note reaches it",
+            tell(Severity::trouble,
+                 "its keys go from " + keys(input.lowKey, input.highKey) + ", so no note reaches it",
                  "let the first be the lower one");
             continue;
         }
@@ -36,7 +37,8 @@ void nothingPassesIn(const Whole& whole, Findings& findings) {
         const long high = std::min<long>(input.highKey, highestKey - input.transpose);
         if (low > high)
             tell(Severity::trouble,
-                 "transposed by " + std::to_string(input.transpose) + " none of its keys is left from 0 to 127",
+                 "transposed by " + std::to_string(input.transpose) +
+                     " none of its keys is left from 0 to 127",
                  "transpose by less");
     }
 }

@@ -41,7 +41,8 @@ template<class Visit>
 void forEachChain(const Scope& scope, Visit&& visit) {
     const Ensemble& ensemble = scope.ensemble();
     for (std::size_t c = 0; c < ensemble.sharedChains.size(); ++c)
-        visit(ChainAt{scope.directory(), nullptr, ensemble.sharedChains[c], Place{std::nullopt, c, std::nullopt}});
+        visit(ChainAt{scope.directory(), nullptr, ensemble.sharedChains[c],
+                      Place{std::nullopt, c, std::nullopt}});
     for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {
         if (!scope.holds(i)) continue;
         const Instrument& instrument = ensemble.instruments[i];
@@ -58,8 +59,8 @@ std::string placeName(const ChainAt& at, std::optional<std::size_t> branch = std
 Finding about(const ChainAt& at, std::optional<std::size_t> branch, Severity severity, Stops stops,
               std::string what, std::string mend);
 /// A finding about an instrument.
-Finding about(const Scope& scope, std::size_t instrument, Severity severity, Stops stops,
-              std::string what, std::string mend);
+Finding about(const Scope& scope, std::size_t instrument, Severity severity, Stops stops, std::string what,
+              std::string mend);
 
 Target targetOf(const ChainAt& at, const Branch& branch);
 /// The target's name, with its instrument where a shared chain leads there.

@@ -1,5 +1,5 @@
-// What is meant to move and does not: a generator with a rate of 0, a tempo of none. And a cycle that is given
-// both a rate and beats, of which only the beats count.
+// What is meant to move and does not: a generator with a rate of 0, a tempo of none. And a cycle that is
+// given both a rate and beats, of which only the beats count.
 #include "core/checks/rules.h"
 
 namespace mellow::checks {

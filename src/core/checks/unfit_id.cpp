@@ -13,7 +13,8 @@ constexpr const char* mend = "give it an id of printable characters without spac
 
 std::string flawOfId(const std::string& what, const std::string& id) {
     if (text::isOneWord(id)) return {};
-    return id.empty() ? what + " has no id" : what + " has the id " + text::quoted(id) + ", which is not one word";
+    return id.empty() ? what + " has no id"
+                      : what + " has the id " + text::quoted(id) + ", which is not one word";
 }
 
 /// Calls tell(what) for each id of a list that is unfit. twice: also for those that come again; lists whose
@@ -36,7 +37,8 @@ void unfitId(const Whole& whole, Findings& findings) {
     const Ensemble& ensemble = whole.ensemble();
     const auto tellOf = [&findings](const std::string& where) {
         return [&findings, where](std::string what, std::string cure) {
-            findings.push_back({Severity::trouble, Stops::nothing, {}, {where, std::move(what), std::move(cure)}});
+            findings.push_back(
+                {Severity::trouble, Stops::nothing, {}, {where, std::move(what), std::move(cure)}});
         };
     };
     lookAt(ensemble.controllers, "a controller", true, tellOf("Controllers"));
@@ -46,7 +48,8 @@ void unfitId(const Whole& whole, Findings& findings) {
     for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {
         const Instrument& instrument = ensemble.instruments[i];
         const auto tell = [&](std::string what, std::string cure) {
-            findings.push_back(about(whole, i, Severity::trouble, Stops::nothing, std::move(what), std::move(cure)));
+            findings.push_back(
+                about(whole, i, Severity::trouble, Stops::nothing, std::move(what), std::move(cure)));
         };
         const std::string flaw = flawOfId("it", instrument.id);
         if (!flaw.empty()) tell(flaw, mend);

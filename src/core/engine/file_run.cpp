@@ -89,9 +89,8 @@ class Run {
     [[nodiscard]] bool neverRests() const {
         GeneratorState begun;
         begun.started = true;
-        return std::any_of(plan_.generators.begin(), plan_.generators.end(), [&](std::uint32_t e) {
-            return keepsMoving(*plan_.ears[e].source, begun);
-        });
+        return std::any_of(plan_.generators.begin(), plan_.generators.end(),
+                           [&](std::uint32_t e) { return keepsMoving(*plan_.ears[e].source, begun); });
     }
 
     PortId portNumber(const std::string& name) const {
@@ -200,8 +199,9 @@ Outcome runFile(const Ensemble& ensemble, const smf::File& input, const FileRunO
                 const std::function<Outcome(smf::Writer&)>& take) {
     const Ensemble chosen = playable(ensemble, options.instruments);
     if (chosen.instruments.size() >= smf::mostTracks) {
-        return Problem{"the ensemble", "it has " + std::to_string(chosen.instruments.size()) +
-                                           " instruments, and a MIDI file holds 65,534 tracks beside the first",
+        return Problem{"the ensemble",
+                       "it has " + std::to_string(chosen.instruments.size()) +
+                           " instruments, and a MIDI file holds 65,534 tracks beside the first",
                        "play some of them at a time"};
     }
     std::unique_ptr<Program> program;
@@ -222,8 +222,7 @@ Outcome runFile(const Ensemble& ensemble, const smf::File& input, const FileRunO
 
 bool isUnknownPort(const Ensemble& ensemble, const std::string& port) {
     const auto isIt = [&port](const auto& thing) { return thing.port == port; };
-    return port != anyPort &&
-           std::none_of(ensemble.controllers.begin(), ensemble.controllers.end(), isIt) &&
+    return port != anyPort && std::none_of(ensemble.controllers.begin(), ensemble.controllers.end(), isIt) &&
            std::none_of(ensemble.instruments.begin(), ensemble.instruments.end(),
                         [&isIt](const Instrument& instrument) { return isIt(instrument.input); });
 }

@@ -7,8 +7,8 @@
 // the instruments that pass it, and to the first track where none does; meta events go to the first track.
 // Cycles in beats follow the file's tempo and not the ensemble's. What goes to OSC is left out.
 //
-// A few bytes can ask for a century of a cycle that moves. So what a file may cost is bounded: the clock moves
-// things for twelve hours of the file at most.
+// A few bytes can ask for a century of a cycle that moves. So what a file may cost is bounded: the clock
+// moves things for twelve hours of the file at most.
 #pragma once
 
 #include <functional>

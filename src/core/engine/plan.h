@@ -358,12 +358,12 @@ struct Plan {
     std::shared_ptr<const Surroundings> surroundings;
     std::vector<Record> records;  ///< one for each of `parts`
     Bodies sharedBodies;
-    std::vector<PlanInstrument> parts;     ///< in document order
-    std::vector<PlanChain> chains;         ///< in document order: shared ones, then part by part
+    std::vector<PlanInstrument> parts;  ///< in document order
+    std::vector<PlanChain> chains;      ///< in document order: shared ones, then part by part
     /// Chains as they run, those that read tie lines behind those that write them; empty: as in `chains`.
     std::vector<std::uint32_t> order;
-    std::vector<std::uint32_t> ranks;  ///< by chain: its place in `order`; empty with it
-    std::vector<std::uint32_t> turns;  ///< places in `parts`, in the order in which they pass on
+    std::vector<std::uint32_t> ranks;      ///< by chain: its place in `order`; empty with it
+    std::vector<std::uint32_t> turns;      ///< places in `parts`, in the order in which they pass on
     std::vector<PlanBranch> branches;      ///< chain by chain
     std::vector<Outlet> outlets;           ///< one for each of `branches`
     std::vector<Ear> ears;                 ///< chain by chain
@@ -379,15 +379,15 @@ struct Plan {
     std::array<std::uint32_t, 16 * listenKeys> soleListener{};
     /// Places in `parts` in hand that hear a channel, in the order of `turns`.
     std::array<std::vector<std::uint32_t>, 16> receivers;
-    std::array<std::vector<std::uint32_t>, 16> passers;    ///< those of them that pass what no chain takes
-    std::array<bool, 32> pairsHeard{};                     ///< 14-bit controls that some ear listens to
-    std::vector<OscListener> oscListeners;                 ///< sorted by address
+    std::array<std::vector<std::uint32_t>, 16> passers;  ///< those of them that pass what no chain takes
+    std::array<bool, 32> pairsHeard{};                   ///< 14-bit controls that some ear listens to
+    std::vector<OscListener> oscListeners;               ///< sorted by address
     std::vector<std::uint32_t> timedChains;
-    std::vector<std::uint32_t> generators;    ///< ears that the clock moves
-    std::vector<std::uint32_t> cycles;        ///< ears of all cycles, of chains that sleep too
-    Follow follows = Follow::none;            ///< what the tempo follows
+    std::vector<std::uint32_t> generators;  ///< ears that the clock moves
+    std::vector<std::uint32_t> cycles;      ///< ears of all cycles, of chains that sleep too
+    Follow follows = Follow::none;          ///< what the tempo follows
     PortId clockPort = everyPort;
-    double bpm = unknownTempo;  ///< the tempo until what it follows has spoken
+    double bpm = unknownTempo;                ///< the tempo until what it follows has spoken
     std::vector<std::uint32_t> notesCounted;  ///< ears of envelopes
     std::vector<std::uint32_t> chainOfKey;    ///< places in `chains` by key; none: there is no such chain
     std::vector<std::uint32_t> noteCauses;    ///< causes that some branch drives, sorted
@@ -399,8 +399,12 @@ struct Plan {
         return there ? &chains[chainOfKey[key]] : nullptr;
     }
 
-    [[nodiscard]] std::uint32_t rankOf(std::uint32_t chain) const { return ranks.empty() ? chain : ranks[chain]; }
-    [[nodiscard]] std::uint32_t chainAt(std::uint32_t rank) const { return order.empty() ? rank : order[rank]; }
+    [[nodiscard]] std::uint32_t rankOf(std::uint32_t chain) const {
+        return ranks.empty() ? chain : ranks[chain];
+    }
+    [[nodiscard]] std::uint32_t chainAt(std::uint32_t rank) const {
+        return order.empty() ? rank : order[rank];
+    }
 
     [[nodiscard]] std::span<const Listener> listenersTo(std::size_t channel, std::size_t key) const {
         const std::size_t at = channel * listenKeys + key;
@@ -416,7 +420,8 @@ struct HandState {
     bool known = false;   ///< place is
     bool caught = false;  ///< the chain follows the control
 };
-inline constexpr std::uint32_t handsPerEar = 64;  ///< controls that are told apart; then the first is forgotten
+inline constexpr std::uint32_t handsPerEar =
+    64;  ///< controls that are told apart; then the first is forgotten
 
 struct EarState {
     double position = 0;
@@ -470,7 +475,7 @@ struct State {
     std::vector<ChainState> chains;
     std::vector<EarState> ears;
     std::vector<HandState> hands;  ///< handsPerEar for each ear that hands over
-    std::vector<Payload> sent;  ///< slotsPerLane a lane
+    std::vector<Payload> sent;     ///< slotsPerLane a lane
     std::vector<LaneSelections> selections;
     std::vector<int> registers;  ///< by number; −1: unknown
     std::vector<std::optional<float>> osc;

@@ -35,8 +35,7 @@ class Ordering {
     }
 
  private:
-    using Earliest =
-        std::priority_queue<std::uint32_t, std::vector<std::uint32_t>, std::greater<>>;
+    using Earliest = std::priority_queue<std::uint32_t, std::vector<std::uint32_t>, std::greater<>>;
 
     void countWriters() {
         writersLeft_.resize(plan_.numbering.tieLines.size());
@@ -107,9 +106,9 @@ class Ordering {
     }
 
     Plan& plan_;
-    std::vector<std::uint32_t> writersLeft_;             ///< by tie line
-    std::vector<std::vector<std::uint32_t>> readers_;    ///< by tie line: chains, once for each ear
-    std::vector<std::uint32_t> waitsFor_;                ///< by chain: ears whose tie line is yet to be written
+    std::vector<std::uint32_t> writersLeft_;           ///< by tie line
+    std::vector<std::vector<std::uint32_t>> readers_;  ///< by tie line: chains, once for each ear
+    std::vector<std::uint32_t> waitsFor_;              ///< by chain: ears whose tie line is yet to be written
     std::vector<bool> hasCome_ = std::vector<bool>(plan_.chains.size());   ///< its turn came while it waited
     std::vector<std::uint32_t> chainsLeft_;                                ///< by part
     std::vector<bool> hasWaited_ = std::vector<bool>(plan_.parts.size());  ///< by part, likewise

@@ -411,7 +411,8 @@ void Engine::followNote(const Event& event, const Part& part, const Sink& sink) 
 
 void Engine::silenceAll(const Sink& sink) {
     notes_.clear([&](const NoteMemory::Place& place) {
-        const auto off = midi::make(midi::noteOff, place.output.channel, place.output.key, midi::middleVelocity);
+        const auto off =
+            midi::make(midi::noteOff, place.output.channel, place.output.key, midi::middleVelocity);
         sink({now_, place.output.port, place.instrument, noChain, -1, off.bytes()});
     });
     for (const Lane& lane : plan().lanes()) {

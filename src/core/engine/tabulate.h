@@ -7,7 +7,8 @@
 // Instruments are often built alike, and then so are their chains: what has been folded once is shared by all
 // that would come to the same. Two chains come to the same when all the numbers that go into folding are the
 // same, so these are put end to end and looked up as one key. An ensemble of thousands that all differ would
-// still fill the memory with tables; beyond a budget chains are evaluated instead, which gives the same bytes.
+// still fill the memory with tables; beyond a budget chains are evaluated instead, which gives the same
+// bytes.
 #pragma once
 
 #include <memory>

@@ -2,8 +2,8 @@
 //
 // References in an ensemble are ids, and following one means looking for it in a list. For one question that
 // is a walk through the list; whoever follows every reference of a document builds an index first, since a
-// document may hold twenty thousand tie lines. Both answer the same questions, so that what follows references
-// (resolve.h) need not know which it was given.
+// document may hold twenty thousand tie lines. Both answer the same questions, so that what follows
+// references (resolve.h) need not know which it was given.
 #pragma once
 
 #include <memory>

@@ -90,18 +90,18 @@ const std::array<SourceRow, 19>& sourceRows() {
 
 const std::array<MessageRow, 12>& messageRows() {
     static const std::array<MessageRow, 12> rows{{
-    {MessageKind::cc, "cc", "Control (CC)", max7, true},
-    {MessageKind::cc14, "cc14", "Control, 14-bit", max14, true},
-    {MessageKind::bend, "bend", "Pitch bend", max14, false},
-    {MessageKind::pressure, "pressure", "Channel pressure", max7, false},
-    {MessageKind::keyPressure, "keyPressure", "Key pressure", max7, false},
-    {MessageKind::velocity, "velocity", "Velocity of passing notes", max7, false},
-    {MessageKind::note, "note", "Note or key switch", max7, true},
-    {MessageKind::program, "program", "Program change", max7, false},
-    {MessageKind::rpn, "rpn", "RPN", max14, true},
-    {MessageKind::nrpn, "nrpn", "NRPN", max14, true},
-    {MessageKind::osc, "osc", "OSC", max7, false},
-    {MessageKind::relative, "relative", "Relative encoder", 0, true, encoderFields},
+        {MessageKind::cc, "cc", "Control (CC)", max7, true},
+        {MessageKind::cc14, "cc14", "Control, 14-bit", max14, true},
+        {MessageKind::bend, "bend", "Pitch bend", max14, false},
+        {MessageKind::pressure, "pressure", "Channel pressure", max7, false},
+        {MessageKind::keyPressure, "keyPressure", "Key pressure", max7, false},
+        {MessageKind::velocity, "velocity", "Velocity of passing notes", max7, false},
+        {MessageKind::note, "note", "Note or key switch", max7, true},
+        {MessageKind::program, "program", "Program change", max7, false},
+        {MessageKind::rpn, "rpn", "RPN", max14, true},
+        {MessageKind::nrpn, "nrpn", "NRPN", max14, true},
+        {MessageKind::osc, "osc", "OSC", max7, false},
+        {MessageKind::relative, "relative", "Relative encoder", 0, true, encoderFields},
     }};
     return rows;
 }
@@ -125,7 +125,8 @@ const MessageRow& row(MessageKind kind) {
 }
 const SourceRow* findSourceKind(std::string_view name) {
     const auto& rows = sourceRows();
-    const auto found = std::find_if(rows.begin(), rows.end(), [name](const auto& r) { return r.name == name; });
+    const auto found =
+        std::find_if(rows.begin(), rows.end(), [name](const auto& r) { return r.name == name; });
     return found == rows.end() ? nullptr : &*found;
 }
 

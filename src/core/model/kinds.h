@@ -70,10 +70,10 @@ struct SourceRow {
 
 struct MessageRow {
     MessageKind kind;
-    std::string_view name;   ///< in the document
-    std::string_view label;  ///< on screen
-    int max;                 ///< the highest raw value: 127 or 16383
-    bool numbered;           ///< has a `number`
+    std::string_view name;               ///< in the document
+    std::string_view label;              ///< on screen
+    int max;                             ///< the highest raw value: 127 or 16383
+    bool numbered;                       ///< has a `number`
     std::span<const Field> fields = {};  ///< what else it can be set to
 };
 

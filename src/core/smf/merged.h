@@ -1,5 +1,5 @@
-// Tracks merged into one stream: by tick, then track, then place in the track, as the signal rules (section 7)
-// have the events of a file arrive. From a heap, so that many tracks cost their logarithm and nothing is
+// Tracks merged into one stream: by tick, then track, then place in the track, as the signal rules (section
+// 7) have the events of a file arrive. From a heap, so that many tracks cost their logarithm and nothing is
 // copied.
 #pragma once
 

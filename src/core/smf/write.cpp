@@ -27,7 +27,8 @@ struct Quantity {
 
     explicit Quantity(std::uint64_t value) {
         for (int shift = 21; shift > 0; shift -= 7) {
-            if ((value >> shift) != 0) bytes.at(size++) = static_cast<std::uint8_t>(0x80 | (value >> shift & 0x7F));
+            if ((value >> shift) != 0)
+                bytes.at(size++) = static_cast<std::uint8_t>(0x80 | (value >> shift & 0x7F));
         }
         bytes.at(size++) = static_cast<std::uint8_t>(value & 0x7F);
     }
@@ -60,9 +61,10 @@ void Writer::add(std::size_t track, std::uint64_t tick, EventKind kind, midi::By
                  std::uint8_t metaType) {
     delta(track, tick);
     if (kind != EventKind::channel) {
-        const std::array<std::uint8_t, 2> head{
-            static_cast<std::uint8_t>(kind == EventKind::meta ? 0xFF : kind == EventKind::sysex ? 0xF0 : 0xF7),
-            metaType};
+        const std::array<std::uint8_t, 2> head{static_cast<std::uint8_t>(kind == EventKind::meta    ? 0xFF
+                                                                         : kind == EventKind::sysex ? 0xF0
+                                                                                                    : 0xF7),
+                                               metaType};
         spool_.append(track, midi::Bytes(head).first(kind == EventKind::meta ? 2 : 1));
         spool_.append(track, Quantity(body.size()));
     }

@@ -89,8 +89,8 @@ Message readMessage(JsonView json, const std::string& path, std::span<const Mess
 std::vector<Point> readPoints(ObjectReader& in, std::string_view key, bool& present) {
     present = static_cast<bool>(in.find(key));
     return in.list<Point>(key, false, [&in](JsonView json, const std::string& path) {
-        const bool pair = json.isList() && json.size() == 2 && json.first().isNumber() &&
-                          json.first().next().isNumber();
+        const bool pair =
+            json.isList() && json.size() == 2 && json.first().isNumber() && json.first().next().isNumber();
         if (!pair) {
             in.complaint().raise(json, path, "expected a point [x, y], found " + describeJson(json));
             return Point{};
@@ -320,9 +320,9 @@ Instrument readInstrument(JsonView json, const std::string& path, Complaint& com
     if (const JsonView output = in.require("output"))
         instrument.output = readOutput(output, in.pathOf("output"), complaint);
     if (const JsonView pass = in.find("pass")) instrument.pass = readPass(pass, in.pathOf("pass"), complaint);
-    instrument.parameters = in.list<Parameter>(
-        "parameters", true,
-        [&](JsonView each, const std::string& at) { return readParameter(each, at, complaint); });
+    instrument.parameters = in.list<Parameter>("parameters", true, [&](JsonView each, const std::string& at) {
+        return readParameter(each, at, complaint);
+    });
     instrument.chains = in.list<Chain>("chains", false, [&](JsonView each, const std::string& at) {
         return readChain(each, at, complaint);
     });
@@ -413,9 +413,9 @@ Ensemble readEnsemble(JsonView json, Complaint& complaint) {
     ensemble.instruments = in.list<Instrument>(
         "instruments", true,
         [&](JsonView each, const std::string& at) { return readInstrument(each, at, complaint); });
-    ensemble.sharedChains = in.list<Chain>(
-        "sharedChains", false,
-        [&](JsonView each, const std::string& at) { return readChain(each, at, complaint); });
+    ensemble.sharedChains = in.list<Chain>("sharedChains", false, [&](JsonView each, const std::string& at) {
+        return readChain(each, at, complaint);
+    });
     if (in.find("inHand")) {
         ensemble.inHand = in.list<std::string>("inHand", false, [&](JsonView each, const std::string& at) {
             if (each.isText()) return std::string(each.text());

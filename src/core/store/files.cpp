@@ -31,7 +31,8 @@ Problem cannotRead(const std::filesystem::path& path, int error) {
 
 Problem cannotWrite(const std::filesystem::path& path, int error) {
     if (path == standardStream)
-        return {"standard output", "cannot be written (" + reason(error) + ")", "make room, or write elsewhere"};
+        return {"standard output", "cannot be written (" + reason(error) + ")",
+                "make room, or write elsewhere"};
     return {path.string(), "cannot be saved here (" + reason(error) + ")",
             "nothing was changed on disk; save it in another folder"};
 }
@@ -40,7 +41,8 @@ Problem cannotWrite(const std::filesystem::path& path, int error) {
 std::filesystem::path followed(std::filesystem::path path) {
     constexpr int mostLinks = 40;
     std::error_code error;
-    for (int i = 0; i < mostLinks && std::filesystem::is_symlink(std::filesystem::symlink_status(path, error)); ++i) {
+    for (int i = 0;
+         i < mostLinks && std::filesystem::is_symlink(std::filesystem::symlink_status(path, error)); ++i) {
         const auto next = std::filesystem::read_symlink(path, error);
         if (error) break;
         path = next.is_absolute() ? next : path.parent_path() / next;
@@ -64,7 +66,8 @@ Result<std::string> readAll(const std::filesystem::path& path, int descriptor) {
     if (known) bytes.reserve(std::min(static_cast<std::size_t>(status.st_size), largestFile) + 1);
     constexpr std::size_t most = std::size_t{1} << 20;
     for (std::size_t used = 0;;) {
-        const std::size_t room = bytes.capacity() > used ? std::min(bytes.capacity() - used, most) : std::size_t{1} << 16;
+        const std::size_t room =
+            bytes.capacity() > used ? std::min(bytes.capacity() - used, most) : std::size_t{1} << 16;
         bytes.resize(used + room);
         const ssize_t got = ::read(descriptor, bytes.data() + used, room);
         if (got < 0 && errno != EINTR) return cannotRead(path, errno);

@@ -51,7 +51,8 @@ JsonView ObjectReader::find(std::string_view key) {
 JsonView ObjectReader::require(std::string_view key) {
     const JsonView member = find(key);
     if (!member)
-        complaint_.raise(json_, path_.empty() ? "the document" : path_, "\"" + std::string(key) + "\" is missing");
+        complaint_.raise(json_, path_.empty() ? "the document" : path_,
+                         "\"" + std::string(key) + "\" is missing");
     return member;
 }
 

@@ -116,7 +116,8 @@ class JsonBuilder {
     }
     void addText(const std::string& value) {
         JsonTree::Node& node = add(JsonView::Type::text);
-        node.text = {static_cast<std::uint32_t>(tree_.texts_.size()), static_cast<std::uint32_t>(value.size())};
+        node.text = {static_cast<std::uint32_t>(tree_.texts_.size()),
+                     static_cast<std::uint32_t>(value.size())};
         tree_.texts_ += value;
     }
     bool start(JsonView::Type type) {

@@ -70,7 +70,9 @@ class JsonTree {
  public:
     /// Error: text that is not JSON, with the line. deepest: how deep lists and objects may be nested.
     static Result<JsonTree> parse(std::string_view text, std::size_t deepest);
-    [[nodiscard]] JsonView root() const { return {this, 0, static_cast<std::uint32_t>(nodes_.size()), false}; }
+    [[nodiscard]] JsonView root() const {
+        return {this, 0, static_cast<std::uint32_t>(nodes_.size()), false};
+    }
 
  private:
     friend class JsonView;

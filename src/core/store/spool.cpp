@@ -32,7 +32,8 @@ bool Spool::read(std::size_t stream, const std::function<bool(std::span<const st
     std::vector<std::uint8_t> bytes;
     for (const Piece& piece : streams_[stream].pieces) {
         bytes.resize(piece.size);
-        const bool there = whole_ && std::fseek(file_.get(), static_cast<long>(piece.offset), SEEK_SET) == 0 &&
+        const bool there = whole_ &&
+                           std::fseek(file_.get(), static_cast<long>(piece.offset), SEEK_SET) == 0 &&
                            std::fread(bytes.data(), 1, bytes.size(), file_.get()) == bytes.size();
         if (!there || !out(bytes)) return false;
     }

@@ -80,7 +80,8 @@ std::string printable(std::string_view text, std::size_t longest) {
     std::size_t start = text.size();
     for (std::size_t i = 0; i < tail && start > 0; ++i) {
         --start;
-        while (start > 0 && (static_cast<std::uint8_t>(text[start]) & 0xC0) == 0x80 && text.size() - start < 4 * tail)
+        while (start > 0 && (static_cast<std::uint8_t>(text[start]) & 0xC0) == 0x80 &&
+               text.size() - start < 4 * tail)
             --start;
     }
     for (left = text.substr(start); !left.empty();) {

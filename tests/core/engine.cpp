@@ -284,6 +284,26 @@ class EngineTest : public QObject {
         QVERIFY(!memory.sounds(memory.place(memory.firstOf(memory.find({5, 0, 60})))));
     }
 
+    void parametersThatSoundNotesAreToldApartHoweverMany() {
+        Ensemble e = ensemble({instrument()});
+        Instrument& one = e.instruments[0];
+        one.parameters.clear();
+        Chain many = chain("many", ccSource(1), {}, {});
+        for (int i = 0; i <= 256; ++i) {
+            Parameter note;
+            note.id = "n" + std::to_string(i);
+            note.message.kind = MessageKind::note;
+            note.message.number = i == 0 ? 36 : i == 256 ? 38 : 37;
+            one.parameters.push_back(note);
+            if (i > 0 && i < 256) many.branches.push_back(branch(note.id, 0, 127));
+        }
+        one.chains = {chain("first", ccSource(2), {}, {branch("n0", 0, 127)}), many,
+                      chain("last", ccSource(3), {}, {branch("n256", 0, 127)})};
+        Feeder feeder(e);
+        QCOMPARE(lines(feeder.feed({"0 k B0 02 7F", "1 k B0 03 7F", "2 k B0 02 00", "3 k B0 03 00"})),
+                 (QStringList{"0 one 90 24 64", "1 one 90 26 64", "2 one 80 24 40", "3 one 80 26 40"}));
+    }
+
     void playingAllocatesNothing() {
         RandomWorld world(7);
         auto program = engine::compile(world.ensemble());

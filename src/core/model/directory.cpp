@@ -2,6 +2,7 @@
 // two with one id is kept, as walking through the list would find it.
 #include "core/model/directory.h"
 
+#include <optional>
 #include <unordered_map>
 
 namespace mellow {
@@ -19,35 +20,40 @@ auto placesOf(const List& list) {
     return places;
 }
 
-template<class Thing>
-const Thing* in(const Places<Thing>& places, std::string_view id) {
-    const auto found = places.find(id);
-    return found == places.end() ? nullptr : found->second;
+template<class List>
+const typename List::value_type* in(std::optional<Places<typename List::value_type>>& places,
+                                    const List& list, std::string_view id) {
+    if (!places) places = placesOf(list);
+    const auto found = places->find(id);
+    return found == places->end() ? nullptr : found->second;
 }
 
 }  // namespace
 
+/// Each made when it is first asked for: most compilations ask for none.
 struct Directory::Index {
-    Places<Controller> controllers;
-    Places<TieLine> tieLines;
-    Places<Instrument> instruments;
+    std::optional<Places<Controller>> controllers;
+    std::optional<Places<TieLine>> tieLines;
+    std::optional<Places<Instrument>> instruments;
 };
 
 Directory Directory::indexed(const Ensemble& ensemble) {
     Directory directory(ensemble);
-    directory.index_ = std::make_shared<const Index>(
-        Index{placesOf(ensemble.controllers), placesOf(ensemble.tieLines), placesOf(ensemble.instruments)});
+    directory.index_ = std::make_shared<Index>();
     return directory;
 }
 
 const Controller* Directory::controller(std::string_view id) const {
-    return index_ == nullptr ? findById(ensemble_->controllers, id) : in(index_->controllers, id);
+    return index_ == nullptr ? findById(ensemble_->controllers, id)
+                             : in(index_->controllers, ensemble_->controllers, id);
 }
 const TieLine* Directory::tieLine(std::string_view id) const {
-    return index_ == nullptr ? findById(ensemble_->tieLines, id) : in(index_->tieLines, id);
+    return index_ == nullptr ? findById(ensemble_->tieLines, id)
+                             : in(index_->tieLines, ensemble_->tieLines, id);
 }
 const Instrument* Directory::instrument(std::string_view id) const {
-    return index_ == nullptr ? findById(ensemble_->instruments, id) : in(index_->instruments, id);
+    return index_ == nullptr ? findById(ensemble_->instruments, id)
+                             : in(index_->instruments, ensemble_->instruments, id);
 }
 
 }  // namespace mellow

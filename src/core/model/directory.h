@@ -18,7 +18,7 @@ class Directory {
  public:
     /// Looks through the lists of an ensemble, which must outlive it.
     Directory(const Ensemble& ensemble) : ensemble_(&ensemble) {}  // NOLINT(google-explicit-constructor)
-    /// With an index, which is good as long as the ensemble does not change.
+    /// With an index, which is good as long as the ensemble does not change. For one thread.
     static Directory indexed(const Ensemble& ensemble);
 
     [[nodiscard]] const Ensemble& ensemble() const { return *ensemble_; }
@@ -31,7 +31,7 @@ class Directory {
  private:
     struct Index;
     const Ensemble* ensemble_;
-    std::shared_ptr<const Index> index_;
+    std::shared_ptr<Index> index_;
 };
 
 /// A thing's name for people, or its id where it has none, with the id behind it where another of its list

@@ -9,6 +9,7 @@
 #include <fstream>
 #include <string>
 
+#include "core/checks/check.h"
 #include "core/engine/file_run.h"
 #include "core/smf/read.h"
 #include "core/smf/write.h"
@@ -32,6 +33,40 @@ smf::File busyHands() {
     }
     file.tracks[0].endTick = events / 17;
     return file;
+}
+
+/// A million note-ons and note-offs, while `held` other keys are down.
+smf::File manyNotes(int held) {
+    smf::File file;
+    file.tracks.resize(1);
+    const auto add = [&file](std::uint64_t tick, int status, int key) {
+        file.add(file.tracks[0], tick, smf::EventKind::channel,
+                 std::array<std::uint8_t, 3>{static_cast<std::uint8_t>(status),
+                                             static_cast<std::uint8_t>(key), 64});
+    };
+    for (int i = 0; i < held; ++i) add(0, 0x90 + i / 128, i % 128);
+    for (int i = held; i < events; ++i)
+        add(static_cast<std::uint64_t>(i), i % 2 == 0 ? 0x9F : 0x8F, i / 2 % 128);
+    return file;
+}
+
+/// Shared chains, each of which reads the tie line that the one before it writes.
+Ensemble manyTieLines(int count) {
+    Ensemble ensemble;
+    ensemble.title = "Tie lines";
+    for (int i = 0; i <= count; ++i) ensemble.tieLines.push_back({"t" + std::to_string(i), "", 0, {}});
+    for (int i = 0; i < count; ++i) {
+        Chain chain;
+        chain.id = "c" + std::to_string(i);
+        chain.source = makeSource(SourceKind::tieLine);
+        chain.source.tieLine = "t" + std::to_string(i);
+        Branch branch;
+        branch.target = "tieLine:t" + std::to_string(i + 1);
+        branch.high = 1.0;
+        chain.branches = {branch};
+        ensemble.sharedChains.push_back(std::move(chain));
+    }
+    return ensemble;
 }
 
 /// Four controls, each through a window and a bend to one parameter.
@@ -84,7 +119,17 @@ int main(int argc, char** argv) {
     });
     std::printf("read-ns-an-event %.1f\nread-bytes-an-event %.1f\n", reading * 1e9 / events,
                 static_cast<double>(held) / events);
+    const Ensemble tied = manyTieLines(20000);
+    std::printf("check-tie-lines-ms %.0f\n", fastestSeconds(3, [&tied] { (void)check(tied); }) * 1e3);
+    Step formula = makeStep(*findStepKind("formula"));
+    formula.values = {std::string("0.5 + 0.5*sin(_pi*x) * min(x, 0.7)")};
+    std::printf("formula-ready-us %.0f\n", fastestSeconds(20, [&formula] {
+                                               std::vector<Step> steps{formula};
+                                               if (flawOf(formula).empty()) prepare(steps);
+                                           }) * 1e6);
     const bool saved =
+        static_cast<bool>(store::writeFile(folder + "/notes.mid", *smf::write(manyNotes(0)))) &&
+        static_cast<bool>(store::writeFile(folder + "/held.mid", *smf::write(manyNotes(1400)))) &&
         static_cast<bool>(store::writeFile(folder + "/busy.mid", bytes)) &&
         static_cast<bool>(store::writeFile(folder + "/four.lever", store::printEnsemble(fourChains())));
     return saved ? 0 : 1;

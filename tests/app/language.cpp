@@ -141,6 +141,21 @@ class LanguageTest : public QObject {
         window.editsOnce([&] { choose(window, QStringLiteral("Fan"), QStringLiteral("All at once")); });
     }
 
+    void theTempoIsSetHere() {
+        Window window;
+        window.select(sharedOwner, "storm", Part::instrument);
+        QVERIFY(!offers(window, QStringLiteral("Clock from")));
+        window.editsOnce([&] { choose(window, QStringLiteral("Follows"), QStringLiteral("MIDI clock")); });
+        QVERIFY(window.ensemble().tempo.follow == Follow::clock);
+        window.editsOnce([&] {
+            test::type(field<QLineEdit>(window, QStringLiteral("Clock from")), QStringLiteral("keys"));
+        });
+        QCOMPARE(window.ensemble().tempo.port, std::string("keys"));
+        window.editsOnce(
+            [&] { test::type(field<NumberField>(window, QStringLiteral("BPM")), QStringLiteral("90.5")); });
+        QCOMPARE(window.ensemble().tempo.bpm, 90.5);
+    }
+
     void tieLinesAndSharedChainsAreMadeHere() {
         Window window;
         window.select(sharedOwner, "", Part::instrument);

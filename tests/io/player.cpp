@@ -237,6 +237,24 @@ class PlayerTest : public QObject {
         QCOMPARE(stage.sentSince(then), Lines{});
     }
 
+    void cyclesInBeatsFollowTheClockOnItsPort() {
+        Ensemble ensemble = swell();
+        Source square = makeSource(SourceKind::lfo);
+        square.values = {4, 1.0, 1.0, 0.0, 2, 1.0};  // one beat, begun again by the start
+        ensemble.instruments[0].chains[0].source = square;
+        ensemble.tempo = {60, Follow::clock, "keys", {}};
+        Stage stage(ensemble);
+        stage.backend.run(100000);
+        stage.backend.run(100000, "pads", {0xFA});
+        stage.backend.run(100000, "keys", {0xFA});
+        // Two clocks 12.5 ms apart are 200 beats a minute, from 112.5 ms on; until then a beat was a second.
+        // So half a beat is over where 0.0125 + (t − 0.1125)·200/60 = 0.5, at 258.75 ms.
+        stage.backend.run(100000, "keys", {0xF8});
+        stage.backend.run(112500, "keys", {0xF8});
+        stage.backend.run(400000);
+        QCOMPARE(stage.sent(), (Lines{"0 out B0 0B 7F", "259000 out B0 0B 00"}));
+    }
+
     void takesThatWerePlayedAreForgotten() {
         Stage stage(swell());
         std::vector<std::weak_ptr<const Take>> takes;

@@ -1,4 +1,4 @@
-// The editor of what belongs to the whole ensemble: tie lines, and how controllers hand over.
+// The editor of what belongs to the whole ensemble: its tempo, tie lines, and how controllers hand over.
 #include "app/details/editors.h"
 #include "core/model/edit.h"
 
@@ -10,6 +10,30 @@ template<class List>
 auto* placeIn(List& list, std::size_t place) {
     using Pointer = decltype(&list.front());
     return place < list.size() ? &list[place] : Pointer{};
+}
+
+void addTempo(Form& form) {
+    form.section(Form::tr("Tempo"));
+    form.number(
+            Form::tr("BPM"), QString(), {20, 400, 1, false, false},
+            [](const Ensemble& e) { return e.tempo.bpm; }, [](Ensemble& e, double bpm) { e.tempo.bpm = bpm; })
+        ->setToolTip(
+            Form::tr("Beats a minute, for cycles in beats, until what the tempo follows has spoken"));
+    form.choice(
+            Form::tr("Follows"),
+            [](const Ensemble&) {
+                return QStringList{Form::tr("Nothing"), Form::tr("MIDI clock"), Form::tr("Transport")};
+            },
+            [](const Ensemble& e) { return static_cast<int>(e.tempo.follow); },
+            [](Ensemble& e, int follow) { e.tempo.follow = static_cast<Follow>(follow); })
+        ->setObjectName(QStringLiteral("tempoFollows"));
+    QLineEdit* port = form.text(
+        Form::tr("Clock from"), [](const Ensemble& e) { return QString::fromStdString(e.tempo.port); },
+        [](Ensemble& e, const QString& name) {
+            e.tempo.port = name.isEmpty() ? std::string(anyPort) : name.toStdString();
+        });
+    port->setToolTip(Form::tr("any, or the name of the port that the clock comes in through"));
+    form.onlyWhen(port, [](const Ensemble& e) { return e.tempo.follow == Follow::clock; });
 }
 
 void addTieLine(Form& form, std::size_t place) {
@@ -62,6 +86,7 @@ Form* makeSharedEditor(const EditorContext& context) {
     for (std::size_t i = 0; i < ensemble.tieLines.size(); ++i) addTieLine(*form, i);
     form->act(Form::tr("+ Tie line"), Form::tr("Add a tie line"), QStringLiteral("addTieLine"),
               [](Ensemble& e) { e.tieLines.push_back(newTieLine(e)); });
+    addTempo(*form);
     for (std::size_t i = 0; i < ensemble.controllers.size(); ++i) addController(*form, i);
     return form;
 }

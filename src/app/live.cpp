@@ -228,6 +228,7 @@ void Live::countRates() {
         startBackend();
         emit statusChanged();
     }
+    if (std::exchange(notesRefused_, player_.notesRefused()) != player_.notesRefused()) emit statusChanged();
     const int in = std::exchange(inCount_, 0) * 1000 / rateInterval;
     const int out = std::exchange(outCount_, 0) * 1000 / rateInterval;
     if (in == inRate_ && out == outRate_) return;
@@ -240,6 +241,10 @@ QString Live::status() const {
     QString ports = QString::fromStdString(backend_->status());
     for (const Problem& problem : osc_.problems())
         ports += QStringLiteral(" · ") + QString::fromStdString(problem.sentence());
+    if (notesRefused_ > 0)
+        ports += QStringLiteral(" · ") +
+                 tr("%1 notes were not started: more keys are held than can be remembered; press Silence all")
+                     .arg(notesRefused_);
     if (rackProblem_) return ports + QStringLiteral(" · ") + QString::fromStdString(rackProblem_->sentence());
     return ports + QStringLiteral(" · ") +
            (rack_ ? QString::fromStdString(rack_->status()) : tr("Practice rack: opening"));

@@ -107,6 +107,7 @@ class Live : public QObject {
     std::unordered_map<std::uint32_t, double> activity_;   ///< by interned instrument
     int inCount_ = 0, outCount_ = 0, inRate_ = 0, outRate_ = 0;
     std::int64_t lastTakePosition_ = -1;
+    std::uint64_t notesRefused_ = 0;
     bool closing_ = false;    ///< another document was opened and is not played yet
     double pictureCost_ = 0;  ///< ms, averaged
     engine::PortId keysPort_;

@@ -235,6 +235,7 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
     takeUntil(until, sink);
     engine_.advance(until, sink);
     takePosition_.store(take_ == nullptr ? -1 : until - takeStart_, std::memory_order_relaxed);
+    notesRefused_.store(engine_.notes().refused(), std::memory_order_relaxed);
 }
 
 }  // namespace mellow::io

@@ -110,6 +110,9 @@ class Player {
     /// Names of the newest program; numbers from happenings stay valid in it.
     [[nodiscard]] const engine::Numbering& names() const { return programs_.back()->plan.numbering; }
 
+    /// How many notes were not started since more keys were held than can be remembered.
+    [[nodiscard]] std::uint64_t notesRefused() const { return notesRefused_.load(std::memory_order_relaxed); }
+
     /// Called on the editing side after each command, so that a clock that sleeps wakes up.
     void onWork(std::function<void()> wake) {
         const std::lock_guard lock(waking_);
@@ -160,6 +163,7 @@ class Player {
     std::counting_semaphore<> oscWaits_{0};  ///< one for each of oscOut_, and for each endOsc()
     SpscRing<const Take*> takesPlayed_{64};
     std::atomic<std::int64_t> takePosition_{-1};
+    std::atomic<std::uint64_t> notesRefused_{0};
 
     // Editing side.
     std::vector<std::unique_ptr<engine::Program>> programs_;  ///< the first plays, the last is the newest

@@ -237,6 +237,21 @@ class PlayerTest : public QObject {
         QCOMPARE(stage.sentSince(then), Lines{});
     }
 
+    void keysBeyondWhatCanBeRememberedAreCounted() {
+        Stage stage(test::ensemble({test::instrument()}));
+        int struck = 0;
+        for (const char* port : {"a", "b", "c", "d", "e"}) {
+            for (int channel = 0; channel < 16; ++channel) {
+                for (std::uint8_t key = 0; key < 128; ++key, ++struck)
+                    stage.backend.run(1000, port, {static_cast<std::uint8_t>(0x90 + channel), key, 64});
+            }
+        }
+        const std::size_t sounded = stage.backend.sent().size();
+        QCOMPARE(sounded + stage.player.notesRefused(), static_cast<std::size_t>(struck));
+        QVERIFY(sounded >= 8192);
+        QVERIFY(stage.player.notesRefused() > 0);
+    }
+
     void cyclesInBeatsFollowTheClockOnItsPort() {
         Ensemble ensemble = swell();
         Source square = makeSource(SourceKind::lfo);

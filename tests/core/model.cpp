@@ -168,6 +168,17 @@ class ModelTest : public QObject {
         QVERIFY(e.tieLines.empty() && e.sharedChains[0].branches.empty());
     }
 
+    void stepsAreLabelledWithWhatSaysMost() {
+        QCOMPARE(text::stepLabel(test::step("smooth", {250, 100}), 127), std::string("Smooth 250 ms"));
+        Step levels = makeStep(*findStepKind("levels"));
+        levels.values[0] = 5.0;
+        QCOMPARE(text::stepLabel(levels, 127), std::string("Levels 5"));
+        QCOMPARE(text::stepLabel(makeStep(*findStepKind("hold")), 127), std::string("Hold"));
+        QCOMPARE(text::stepLabel(makeStep(*findStepKind("reverse")), 127), std::string("Reverse"));
+        levels.on = false;
+        QCOMPARE(text::stepLabel(levels, 127), std::string("Levels (off)"));
+    }
+
     void sentences() {
         Ensemble e = ensemble({instrument()});
         e.instruments[0].parameters[1].name = "Tone";

@@ -329,8 +329,7 @@ void Interpreter::offTo(const Place& place, const Bytes& bytes) {
              static_cast<std::uint8_t>(place.key), bytes[2]});
 }
 
-void Interpreter::endParameterNotes(
-    const std::function<bool(const InputKey&, const Place&)>& wanted) {
+void Interpreter::endParameterNotes(const std::function<bool(const InputKey&, const Place&)>& wanted) {
     const auto begun = begun_;
     for (const auto& [input, place] : begun) {
         const std::string& cause = std::get<0>(input);

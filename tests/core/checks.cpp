@@ -199,6 +199,14 @@ class ChecksTest : public QObject {
             [](Ensemble& e) { e.instruments[0].parameters[0].display = {0.0, 10.0, "", Law::log, {}, {}}; },
             "a log range needs both ends above 0", true);
         row(
+            "no width by its high end",
+            [](Ensemble& e) { e.instruments[0].parameters[0].display.high = 0; },
+            "the display range has no width", true);
+        row(
+            "no width by its low end",
+            [](Ensemble& e) { e.instruments[0].parameters[0].display.low = 127; },
+            "the display range has no width", true);
+        row(
             "unknown word",
             [](Ensemble& e) { e.instruments[0].chains[0].branches[0].high = std::string("loud"); },
             "its reach names \"loud\"", true);

@@ -10,6 +10,7 @@
 
 #include "core/engine/feed.h"
 #include "core/store/ensemble_json.h"
+#include "core/store/ensemble_words.h"
 #include "reference/interpreter.h"
 #include "support/build.h"
 
@@ -106,6 +107,11 @@ class GoldenTest : public QObject {
     Q_OBJECT
 
  private slots:
+    void initTestCase() {
+        const QDir folder(QStringLiteral(MELLOW_SOURCE_DIR "/tests/golden"));
+        for (const QString& name : folder.entryList({QStringLiteral("*.txt")}))
+            all_ << QString::fromUtf8(test::sourceFile(QStringLiteral("tests/golden/") + name));
+    }
     void golden_data() {
         QTest::addColumn<QString>("name");
         const QDir folder(QStringLiteral(MELLOW_SOURCE_DIR "/tests/golden"));
@@ -121,23 +127,62 @@ class GoldenTest : public QObject {
         QCOMPARE(byTheCommandLine(golden), golden.out);
     }
 
-    /// Every kind there is has a case that uses it.
+    /// Every kind there is, and every choice of each, has a case that uses it.
     void everyKindHasOne() {
-        QString all;
-        const QDir folder(QStringLiteral(MELLOW_SOURCE_DIR "/tests/golden"));
-        for (const QString& name : folder.entryList({QStringLiteral("*.txt")}))
-            all += QString::fromUtf8(test::sourceFile(QStringLiteral("tests/golden/") + name));
-        const auto uses = [&all](const char* key, std::string_view word) {
-            return all.contains(QStringLiteral("\"%1\": \"%2\"")
-                                    .arg(QLatin1String(key), QString::fromStdString(std::string(word))));
-        };
-        for (const SourceRow& kind : sourceKinds()) QVERIFY2(uses("kind", kind.name), kind.name.data());
-        for (const MessageRow& kind : messageKinds()) QVERIFY2(uses("kind", kind.name), kind.name.data());
-        for (const StepKind* kind : stepKinds()) QVERIFY2(uses("kind", kind->name), kind->name.data());
-        for (const char* mix : {"highest", "lowest", "sum", "product", "average"})
-            QVERIFY2(uses("mix", mix), mix);
-        for (const char* handover : {"jump", "meet", "glide"}) QVERIFY2(uses("handover", handover), handover);
+        for (const SourceRow& kind : sourceKinds()) hasCases(kind.name, kind.fields);
+        for (const MessageRow& kind : controlKinds()) hasCases(kind.name, kind.fields);
+        for (const StepKind* kind : stepKinds()) hasCases(kind->name, kind->fields);
     }
+    void everyWordHasOne_data() {
+        QTest::addColumn<QString>("key");
+        QTest::addColumn<QString>("word");
+        const auto add = [](const char* key, std::span<const std::string_view> words) {
+            for (const std::string_view word : words) {
+                const QString text = QString::fromUtf8(word.data(), static_cast<qsizetype>(word.size()));
+                QTest::addRow("%s %s", key, qPrintable(text)) << QString::fromLatin1(key) << text;
+            }
+        };
+        add("law", store::lawWords);
+        add("mix", store::mixWords);
+        add("outside", store::outsideWords);
+        add("active", store::activeWords);
+        add("rest", store::restWords);
+        add("mode", store::fanWords);
+        add("handover", store::handoverWords);
+        add("follow", store::followWords);
+    }
+    void everyWordHasOne() {
+        QFETCH(QString, key);
+        QFETCH(QString, word);
+        const auto uses = [&](const QString& text) { return says(text, key, word); };
+        QVERIFY(std::any_of(all_.begin(), all_.end(), uses));
+    }
+
+ private:
+    static bool says(const QString& text, const QString& key, const QString& word) {
+        return text.contains(QStringLiteral("\"%1\": \"%2\"").arg(key, word));
+    }
+
+    void hasCases(std::string_view kind, std::span<const Field> fields) {
+        const QString name = QString::fromUtf8(kind.data(), static_cast<qsizetype>(kind.size()));
+        const auto usesKind = [&](const QString& text) { return says(text, QStringLiteral("kind"), name); };
+        QVERIFY2(std::any_of(all_.begin(), all_.end(), usesKind), qPrintable(name));
+        for (const Field& field : fields) {
+            const QString key = QString::fromStdString(std::string(field.key));
+            for (std::size_t choice = 0; choice < field.choices.size(); ++choice) {
+                const QString word = QString::fromStdString(std::string(field.choices[choice]));
+                const bool atStart = choice == static_cast<std::size_t>(field.start);
+                const auto usesChoice = [&](const QString& text) {
+                    const bool leftOut = atStart && !text.contains(QStringLiteral("\"%1\":").arg(key));
+                    return usesKind(text) && (says(text, key, word) || leftOut);
+                };
+                QVERIFY2(std::any_of(all_.begin(), all_.end(), usesChoice),
+                         qPrintable(name + QLatin1Char(' ') + key + QLatin1Char(' ') + word));
+            }
+        }
+    }
+
+    QStringList all_;  ///< the text of every case
 };
 
 QTEST_GUILESS_MAIN(GoldenTest)

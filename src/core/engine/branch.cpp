@@ -15,7 +15,7 @@ StepRun::StepRun(const std::vector<Step>& written) : steps_(written) {
 }
 
 std::optional<double> throughWindow(const BranchBody& branch, double p) {
-    if (!branch.window) return p;
+    if (branch.window == nullptr) return p;
     const double low = branch.window->low;
     const double high = branch.window->high;
     const bool inside = p >= std::min(low, high) && p <= std::max(low, high);
@@ -60,7 +60,7 @@ BranchBody prepareBranch(const Parameter& parameter, const Branch& branch) {
     prepared.fromRaw = rawPosition(range, branch.low).value_or(0);
     prepared.toRaw = rawPosition(range, branch.high).value_or(0);
     prepared.restRaw = restPosition(parameter);
-    prepared.window = branch.window;
+    prepared.window = branch.window ? &*branch.window : nullptr;
     prepared.on = branch.on;
     if (branch.on) prepared.steps = StepRun(branch.steps);
     return prepared;

@@ -44,7 +44,8 @@ class Compiler {
         : ensemble_(ensemble),
           directory_(Directory::indexed(ensemble)),
           previous_(previous),
-          program_(new Program) {
+          program_(new Program),
+          tabulator_(chainsOf(ensemble)) {
         auto now = std::make_shared<const Surroundings>(
             Surroundings{ensemble.controllers, ensemble.tieLines, ensemble.inHand, ensemble.tempo});
         if (previous != nullptr) {
@@ -98,12 +99,17 @@ class Compiler {
         return std::find(ids.begin(), ids.end(), instrument.id) != ids.end();
     }
 
+    static std::size_t chainsOf(const Ensemble& ensemble) {
+        std::size_t chains = ensemble.sharedChains.size();
+        for (const Instrument& instrument : ensemble.instruments) chains += instrument.chains.size();
+        return chains;
+    }
+
     /// Room for what nearly all ensembles need: a place to listen for each chain.
     void reserveRoom() {
-        std::size_t chains = 0;
+        const std::size_t chains = chainsOf(ensemble_);
         std::size_t branches = 0;
         const auto count = [&](const std::vector<Chain>& list) {
-            chains += list.size();
             for (const Chain& chain : list) branches += chain.branches.size();
         };
         count(ensemble_.sharedChains);

@@ -136,7 +136,7 @@ struct BranchBody {
     double toRaw = 1;    ///< the reach, as raw positions
     double restRaw = 0;  ///< the raw position of the parameter's resting value
     int velocity = 100;  ///< of a note
-    std::optional<BranchWindow> window;
+    const BranchWindow* window = nullptr;  ///< as it is written; nullptr: it has none
     std::optional<std::array<int, 2>> bank;  ///< of a program
     StepRun steps;
     Range range;  ///< of the parameter's display
@@ -420,8 +420,8 @@ struct HandState {
     bool known = false;   ///< place is
     bool caught = false;  ///< the chain follows the control
 };
-inline constexpr std::uint32_t handsPerEar =
-    64;  ///< controls that are told apart; then the first is forgotten
+/// Controls that are told apart: all channels of three ports; then the first is forgotten.
+inline constexpr std::uint32_t handsPerEar = 48;
 
 struct EarState {
     double position = 0;

@@ -50,8 +50,8 @@ void add(std::string& key, std::span<const Step> steps) {
 void add(std::string& key, const PlanBranch& branch) {
     const BranchBody& body = *branch.body;
     add(key, branch.on, body.kind, body.number, body.scale, body.max, body.choices, body.fromRaw, body.toRaw,
-        body.restRaw, body.window.has_value());
-    if (body.window) add(key, body.window->low, body.window->high, body.window->outside);
+        body.restRaw, body.window != nullptr);
+    if (body.window != nullptr) add(key, body.window->low, body.window->high, body.window->outside);
     add(key, std::span<const Step>(body.steps));
 }
 
@@ -123,7 +123,7 @@ bool Tabulator::fill(const PlanBranch& branch, const Trunk& trunk, Payload* colu
     if (!branch.on) return true;
     const BranchBody& body = *branch.body;
     const auto& places = trunk.places;
-    if (!body.window && body.steps.empty()) {
+    if (body.window == nullptr && body.steps.empty()) {
         for (std::size_t i = 0; i < places.size(); ++i) column[i * stride] = payloadAt(body, places[i]);
         return true;
     }

@@ -8,9 +8,10 @@
 // that would come to the same. Two chains come to the same when all the numbers that go into folding are the
 // same, so these are put end to end and looked up as one key. An ensemble of thousands that all differ would
 // still fill the memory with tables; beyond a budget chains are evaluated instead, which gives the same
-// bytes.
+// bytes. The budget is that of the whole plan, so what each chain takes by itself is drawn from it first.
 #pragma once
 
+#include <algorithm>
 #include <memory>
 #include <string>
 #include <unordered_map>
@@ -22,6 +23,9 @@ namespace mellow::engine {
 
 class Tabulator {
  public:
+    /// chains: how many the plan will hold.
+    explicit Tabulator(std::size_t chains) { budget_ -= std::min(budget_, chains * aChain); }
+
     /// The trunk of a chain with an ear that has raw values; nullptr where the budget is used up.
     std::shared_ptr<const Trunk> trunk(const Ear& ear, std::span<const Step> steps);
 
@@ -36,6 +40,7 @@ class Tabulator {
     std::unordered_map<std::string, std::shared_ptr<const Trunk>> trunks_;
     std::unordered_map<std::string, std::shared_ptr<const Table>> tables_;
     std::string key_;
+    static constexpr std::size_t aChain = 1024;   ///< bytes that a chain takes without tables, roughly
     std::size_t budget_ = std::size_t{32} << 20;  ///< bytes of tables that may still be made
     // Of the branch at hand: the positions inside its window, and whose they are.
     std::vector<double> inside_;

@@ -199,13 +199,39 @@ class ChecksTest : public QObject {
             [](Ensemble& e) { e.instruments[0].parameters[0].display = {0.0, 10.0, "", Law::log, {}, {}}; },
             "a log range needs both ends above 0", true);
         row(
-            "no width by its high end",
-            [](Ensemble& e) { e.instruments[0].parameters[0].display.high = 0; },
+            "no width by its high end", [](Ensemble& e) { e.instruments[0].parameters[0].display.high = 0; },
             "the display range has no width", true);
         row(
-            "no width by its low end",
-            [](Ensemble& e) { e.instruments[0].parameters[0].display.low = 127; },
+            "no width by its low end", [](Ensemble& e) { e.instruments[0].parameters[0].display.low = 127; },
             "the display range has no width", true);
+        const auto parameterOf = [&row](const char* name, MessageKind kind, auto&& harm, const char* told) {
+            row(
+                name,
+                [kind, harm](Ensemble& e) {
+                    Message& message = e.instruments[0].parameters[0].message;
+                    message.kind = kind;
+                    harm(message);
+                },
+                told, true);
+        };
+        parameterOf(
+            "note velocity", MessageKind::note, [](Message& m) { m.velocity = 0; },
+            "velocity 0 is outside 1 to 127");
+        parameterOf(
+            "bank", MessageKind::program,
+            [](Message& m) {
+                m.bank = {0, 128};
+            },
+            "its bank is outside 0 to 127");
+        parameterOf(
+            "address", MessageKind::osc, [](Message& m) { m.address = "gain"; },
+            "an OSC address begins with /");
+        parameterOf(
+            "fine number", MessageKind::cc14, [](Message& m) { m.number = 32; },
+            "number 32 is outside 0 to 31");
+        parameterOf(
+            "register", MessageKind::nrpn, [](Message& m) { m.number = 16384; },
+            "number 16384 is outside 0 to 16383");
         row(
             "unknown word",
             [](Ensemble& e) { e.instruments[0].chains[0].branches[0].high = std::string("loud"); },

@@ -55,6 +55,105 @@ class StepsTest : public QObject {
         QCOMPARE(shapePosition(step("window", {0.5, 0.5}), 0.499), 0.0);
     }
 
+    /// What a step says of itself, and what it says is wrong with it, at the values where that changes.
+    void words_data() {
+        QTest::addColumn<Step>("said");
+        QTest::addColumn<QString>("phrase");
+        QTest::addColumn<QString>("flaw");
+        int number = 0;
+        const auto row = [&number](const Step& said, const char* phrase, const char* flaw = "") {
+            QTest::addRow("%d %s", ++number, said.kind->name.data())
+                << said << QString::fromUtf8(phrase) << QString::fromUtf8(flaw);
+        };
+        const auto choosing = [](const char* kind, int choice) {
+            Step made = makeStep(*findStepKind(kind));
+            made.values[0] = choice;
+            return made;
+        };
+        const auto levels = [](double count, double hysteresis, std::vector<std::string> names) {
+            Step made = makeStep(*findStepKind("levels"));
+            made.values = {count, hysteresis, std::move(names)};
+            return made;
+        };
+        const auto formula = [](std::string text) {
+            Step made = makeStep(*findStepKind("formula"));
+            made.values = {std::move(text)};
+            return made;
+        };
+        row(step("window", {0, 1}), "");
+        row(step("window", {0.25, 0.5}), "25 %–50 %");
+        row(step("window", {0.5, 0.25}), "25 %–50 % turned round");
+        row(step("window", {0.5, 0.5}), "on from 50 %");
+        row(step("window", {0, 0.5}), "0 %–50 %");
+        row(step("reverse"), "reversed");
+        row(step("bend", {0}), "");
+        row(step("bend", {0.14}), "slightly eased in");
+        row(step("bend", {0.15}), "eased in");
+        row(step("bend", {0.6}), "eased in");
+        row(step("bend", {-0.61}), "strongly quick at first");
+        row(step("bend", {1.01}), "strongly eased in", "amount 1.01 is outside −1 to 1");
+        row(step("sCurve", {0}), "");
+        row(step("sCurve", {0.1}), "gentle at both ends");
+        row(step("sCurve", {-0.1}), "gentle in the middle");
+        row(step("restAt", {0.5, 0.5}), "");
+        row(step("restAt", {0.5, 0.25}), "resting 50 % at 25 %");
+        row(step("restAt", {0, 0.25}), "resting 0 % at 25 %", "both places must lie between 0 % and 100 %");
+        row(step("restAt", {0.5, 1}), "resting 50 % at 100 %", "both places must lie between 0 % and 100 %");
+        row(step("deadZone", {0.5, 0}), "");
+        row(step("deadZone", {0.5, 0.1}), "dead from 45 % to 55 %");
+        row(step("deadZone", {0, 0.1}), "dead from 0 % to 5 %");
+        row(step("deadZone", {1, 0.1}), "dead from 95 % to 100 %");
+        row(step("deadZone", {1.1, 0.1}), "dead from 105 % to 100 %",
+            "the centre must lie from 0 % to 100 %");
+        row(step("deadZone", {0.5, -0.1}), "dead from 55 % to 45 %", "the width cannot be below 0 %");
+        row(levels(2, 0, {}), "in 2 levels");
+        row(levels(3, 0.1, {"Calm", "Breeze", "Storm"}), "in 3 levels (Calm, Breeze and Storm)");
+        row(levels(2, -0.1, {}), "in 2 levels", "the hysteresis cannot be below 0");
+        row(levels(1, 0.1, {}), "in 1 levels", "levels 1 is outside 2 to 128");
+        row(step("gate", {0.5, 0}), "on from 50 %");
+        row(step("gate", {0.5, -0.01}), "on from 50 %", "the hysteresis cannot be below 0 %");
+        row(step("latch"), "latched, on and off in turn");
+        row(choosing("hold", 0), "held until the next note");
+        row(choosing("hold", 1), "held until the sustain pedal goes down");
+        row(step("smooth", {0, 0}), "");
+        row(step("smooth", {0, 20}), "smoothed over 0 ms up and 20 ms down");
+        row(step("smooth", {20, 20}), "smoothed over 20 ms");
+        row(step("smooth", {-1, 20}), "smoothed over −1 ms up and 20 ms down",
+            "rise and fall cannot be below 0 ms");
+        row(step("smooth", {20, -1}), "smoothed over 20 ms up and −1 ms down",
+            "rise and fall cannot be below 0 ms");
+        row(step("scale", {1, 0}), "");
+        row(step("scale", {2, 0}), "times 2");
+        row(step("scale", {1, 0.1}), "raised by 10 %");
+        row(step("scale", {0.5, -0.1}), "times 0.5, lowered by 10 %");
+        row(choosing("combine", 0), "plus it");
+        row(choosing("combine", 2), "or it where that is higher");
+        row(choosing("combine", 3), "held below it");
+        row(formula("x^2"), "by the formula x^2");
+        row(formula("  "), "by the formula   ", "there is no expression in it");
+        row(step("thin", {0, 0}), "");
+        row(step("thin", {0.1, 0}), "thinned to changes of 10 %");
+        row(step("thin", {0, 5}), "thinned to one every 5 ms");
+        row(step("thin", {0.1, 5}), "thinned to changes of 10 %, one every 5 ms");
+        row(step("thin", {-0.1, 5}), "thinned to one every 5 ms", "change and gap cannot be below 0");
+        row(step("thin", {0.1, -5}), "thinned to changes of 10 %", "change and gap cannot be below 0");
+        row(points({{0, 0}, {0.5, 0.2}, {1, 1}}, 0), "drawn with 3 points");
+        row(points({{0, 0}}, 0), "drawn with 1 points", "a drawn response needs at least two points");
+        row(points({{0.1, 0}, {1, 1}}, 0), "drawn with 2 points",
+            "the first point must stand at 0 and the last at 1");
+        row(points({{0, 0}, {0.9, 1}}, 0), "drawn with 2 points",
+            "the first point must stand at 0 and the last at 1");
+        row(points({{0, 0}, {0, 0.5}, {1, 1}}, 0), "drawn with 3 points",
+            "each point must stand to the right of the one before it");
+    }
+    void words() {
+        QFETCH(Step, said);
+        QFETCH(QString, phrase);
+        QFETCH(QString, flaw);
+        QCOMPARE(QString::fromStdString(said.kind->phrase(said, {0, "it"})), phrase);
+        QCOMPARE(QString::fromStdString(flawOf(said)), flaw);
+    }
+
     void reverse() { QCOMPARE(shapePosition(step("reverse"), 0.25), 0.75); }
 
     void bend() {

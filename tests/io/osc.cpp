@@ -2,6 +2,8 @@
 #include <QNetworkProxy>
 #include <QUdpSocket>
 #include <QtTest>
+#include <chrono>
+#include <future>
 
 #include "io/clock_backend.h"
 #include "io/osc_link.h"
@@ -90,6 +92,27 @@ class OscTest : public QObject {
                 happening.message.number);
         });
         QCOMPARE(seen, (decltype(seen){{"in /tile/tilt", 0.25}, {"out /drone/gain", 0.5}}));
+    }
+
+    /// Who sends sleeps until there is something to send, and is woken to end.
+    void whoSendsSleepsUntilThereIsSomething() {
+        const Ensemble ensemble = tileAndDrone(9001, 9002);
+        io::Player player;
+        player.play(ensemble);
+        using Taken = std::optional<std::string>;
+        const auto await = [&player]() -> Taken {
+            io::OscMessage message;
+            return player.awaitOsc(message) ? Taken(message.address.data()) : std::nullopt;
+        };
+        auto waiting = std::async(std::launch::async, await);
+        QVERIFY(waiting.wait_for(std::chrono::milliseconds(100)) == std::future_status::timeout);
+        QVERIFY(player.receiveOsc(player.portId("osc.udp://:9001"), "/tile/tilt", 0.5));
+        auto nowhere = [](const engine::Output&) {};
+        player.cycle({}, 1000, engine::sinkTo(nowhere));
+        QCOMPARE(waiting.get(), Taken("/drone/gain"));
+        waiting = std::async(std::launch::async, await);
+        player.endOsc();
+        QCOMPARE(waiting.get(), Taken());
     }
 
     void whatIsNotANumberIsLeftAlone() {

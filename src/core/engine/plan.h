@@ -133,10 +133,10 @@ struct BranchBody {
     int max = 127;
     int choices = 0;  ///< labels of a `choices` law, else 0
     double fromRaw = 0;
-    double toRaw = 1;    ///< the reach, as raw positions
-    double restRaw = 0;  ///< the raw position of the parameter's resting value
-    int velocity = 100;  ///< of a note
-    const BranchWindow* window = nullptr;  ///< as it is written; nullptr: it has none
+    double toRaw = 1;                        ///< the reach, as raw positions
+    double restRaw = 0;                      ///< the raw position of the parameter's resting value
+    int velocity = 100;                      ///< of a note
+    const BranchWindow* window = nullptr;    ///< as it is written; nullptr: it has none
     std::optional<std::array<int, 2>> bank;  ///< of a program
     StepRun steps;
     Range range;  ///< of the parameter's display

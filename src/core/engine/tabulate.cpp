@@ -33,10 +33,7 @@ struct AddField {
         add(key, points.size());
         for (const Point& point : points) add(key, point.x, point.y);
     }
-    void operator()(const std::vector<std::string>& texts) const {
-        add(key, texts.size());
-        for (const std::string& text : texts) addText(key, text);
-    }
+    void operator()(const std::vector<std::string>&) const {}  // Names change no number.
 };
 
 void add(std::string& key, std::span<const Step> steps) {

@@ -6,7 +6,7 @@
 
 #include "core/midi/message.h"
 #include "core/smf/write.h"
-#include "core/store/files.h"
+#include "core/files/files.h"
 
 int main(int argc, char** argv) {
     using namespace mellow;
@@ -29,7 +29,7 @@ int main(int argc, char** argv) {
                                                  : midi::makeBend(0, value * 129);
         file.add(file.tracks[0], static_cast<std::uint64_t>(tick), smf::EventKind::channel, message.bytes());
     }
-    const auto saved = store::writeFile(argv[1], *smf::write(file));
+    const auto saved = files::writeFile(argv[1], *smf::write(file));
     if (saved) return 0;
     std::fprintf(stderr, "%s\n", saved.problem().sentence().c_str());
     return 1;

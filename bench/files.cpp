@@ -11,10 +11,11 @@
 
 #include "core/checks/check.h"
 #include "core/engine/file_run.h"
+#include "core/files/files.h"
 #include "core/smf/read.h"
 #include "core/smf/write.h"
+#include "core/steps/step.h"
 #include "core/store/ensemble_json.h"
-#include "core/store/files.h"
 
 using namespace mellow;
 
@@ -128,9 +129,9 @@ int main(int argc, char** argv) {
                                                if (flawOf(formula).empty()) prepare(steps);
                                            }) * 1e6);
     const bool saved =
-        static_cast<bool>(store::writeFile(folder + "/notes.mid", *smf::write(manyNotes(0)))) &&
-        static_cast<bool>(store::writeFile(folder + "/held.mid", *smf::write(manyNotes(1400)))) &&
-        static_cast<bool>(store::writeFile(folder + "/busy.mid", bytes)) &&
-        static_cast<bool>(store::writeFile(folder + "/four.lever", store::printEnsemble(fourChains())));
+        static_cast<bool>(files::writeFile(folder + "/notes.mid", *smf::write(manyNotes(0)))) &&
+        static_cast<bool>(files::writeFile(folder + "/held.mid", *smf::write(manyNotes(1400)))) &&
+        static_cast<bool>(files::writeFile(folder + "/busy.mid", bytes)) &&
+        static_cast<bool>(files::writeFile(folder + "/four.lever", store::printEnsemble(fourChains())));
     return saved ? 0 : 1;
 }

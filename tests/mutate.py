@@ -44,7 +44,7 @@ KNOWN = [
     ('src/core/engine/sending.cpp', 'static_cast<std::uint8_t>(cause >> 8)', 'std::uint8_t{0}'),
     ('src/core/smf/read.cpp', 'if (length < 6 ||', 'if (length != 6 ||'),
     ('src/core/steps/window.cpp', '1,\n     1,\n     false', '1,\n     0.9,\n     false'),
-    ('src/core/store/files.cpp', 'if (!temporary_.empty()) ::unlink(temporary_.c_str());', ''),
+    ('src/core/files/files.cpp', 'if (!temporary_.empty()) ::unlink(temporary_.c_str());', ''),
     ('src/core/engine/sending.cpp', 'if (control < 64) sent', 'if (control <= 64) sent'),
     ('src/core/engine/engine.cpp', 'if (number < 64 && plan', 'if (number <= 64 && plan'),
     ('src/core/engine/engine.cpp', 'number % 32)},\n                 number < 32, value', 'number % 32)},\n                 number <= 32, value'),

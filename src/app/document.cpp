@@ -6,7 +6,7 @@
 #include <QFile>
 
 #include "core/store/ensemble_json.h"
-#include "core/store/files.h"
+#include "core/files/files.h"
 
 namespace mellow::app {
 
@@ -68,7 +68,7 @@ void Document::replace(Ensemble ensemble, const QString& path) {
 
 Outcome Document::open(const QString& path) {
     const std::string file = QFile::encodeName(path).toStdString();
-    auto text = store::readTextFile(file);
+    auto text = files::readTextFile(file);
     if (!text) return text.problem();
     auto ensemble = store::parseEnsemble(*text);
     if (!ensemble) {
@@ -82,7 +82,7 @@ Outcome Document::open(const QString& path) {
 
 Outcome Document::save(const QString& path) {
     const auto saved =
-        store::writeFile(QFile::encodeName(path).toStdString(), store::printEnsemble(*ensemble_));
+        files::writeFile(QFile::encodeName(path).toStdString(), store::printEnsemble(*ensemble_));
     if (!saved) return saved;
     path_ = path;
     stack_.setClean();

@@ -15,7 +15,7 @@
 #include "core/midi/message.h"
 #include "core/model/law.h"
 #include "core/text/numbers.h"
-#include "core/text/sentence.h"
+#include "core/describe/sentence.h"
 
 namespace mellow::app {
 
@@ -219,7 +219,7 @@ JustNowModel::Line JustNowModel::lineFor(const io::Happening& happening) const {
     }
     if (midi::kindOf(bytes) == midi::controlChange) line.key += bytes[1];
     if (!happening.out) {
-        line.name = QString::fromStdString(text::sourceName(document_.ensemble(), *source));
+        line.name = QString::fromStdString(describe::sourceName(document_.ensemble(), *source));
         if (source->kind == SourceKind::bend)
             line.number = QString::number(midi::bendOf(bytes) - midi::bendCentre);
         return line;
@@ -227,7 +227,7 @@ JustNowModel::Line JustNowModel::lineFor(const io::Happening& happening) const {
     const Instrument* instrument = instrumentOf(happening.instrument);
     const bool numbered = row(source->kind).numbered;
     line.name =
-        numbered ? QString::fromStdString(text::sourceMessage(*source)) : toQt(row(source->kind).label);
+        numbered ? QString::fromStdString(describe::sourceMessage(*source)) : toQt(row(source->kind).label);
     for (const Parameter& parameter :
          instrument == nullptr ? std::vector<Parameter>{} : instrument->parameters) {
         const bool same = row(parameter.message.kind).name == row(source->kind).name &&

@@ -25,7 +25,7 @@
 #include "core/model/edit.h"
 #include "core/smf/read.h"
 #include "core/store/ensemble_json.h"
-#include "core/store/files.h"
+#include "core/files/files.h"
 
 namespace mellow::app {
 
@@ -523,7 +523,7 @@ bool MainWindow::saveAs() {
 }
 
 bool MainWindow::openHands(const QString& path) {
-    const auto bytes = store::readFile(QFile::encodeName(path).toStdString());
+    const auto bytes = files::readFile(QFile::encodeName(path).toStdString());
     if (!bytes) {
         notice(QString::fromStdString(bytes.problem().sentence()) + QStringLiteral("."));
         return false;

@@ -18,9 +18,9 @@
 #include "core/smf/read.h"
 #include "core/smf/write.h"
 #include "core/store/ensemble_json.h"
-#include "core/store/files.h"
+#include "core/files/files.h"
 #include "core/text/printable.h"
-#include "core/text/sentence.h"
+#include "core/describe/sentence.h"
 
 namespace mellow::cli {
 
@@ -49,7 +49,7 @@ Problem inFile(const std::string& file, Problem problem) {
 
 Result<Ensemble> loadEnsemble(const std::string& path) {
     constexpr std::size_t mostChains = 32768;
-    auto text = store::readTextFile(path);
+    auto text = files::readTextFile(path);
     if (!text) return text.problem();
     auto ensemble = store::parseEnsemble(*text);
     if (!ensemble) return inFile(path, ensemble.problem());
@@ -65,7 +65,7 @@ Result<Ensemble> loadEnsemble(const std::string& path) {
 }
 
 Result<smf::File> loadMidi(const std::string& path, std::ostream& err) {
-    auto text = store::readTextFile(path);
+    auto text = files::readTextFile(path);
     if (!text) return text.problem();
     auto reading = smf::read({reinterpret_cast<const std::uint8_t*>(text->data()), text->size()});
     if (!reading) return inFile(path, reading.problem());
@@ -100,7 +100,7 @@ Outcome checkFiles(const std::vector<std::string>& inputs, const std::string& ou
     if (std::count(inputs.begin(), inputs.end(), standardStream) > 1)
         return Problem{"standard input", "two files cannot both come from it", "name one of them"};
     for (const std::string& input : inputs) {
-        if (output != standardStream && store::isSameFile(input, output))
+        if (output != standardStream && files::isSameFile(input, output))
             return Problem{output, "is one of the files that are read", "write to another file"};
     }
     return Done{};
@@ -114,16 +114,16 @@ class Results {
     Outcome add(smf::Writer& writer) {
         const std::string path = count_ == 0 ? options_.output : numbered(options_.output, files_.size() + 1);
         if (const auto apart = checkFiles({options_.ensemble, options_.input}, path); !apart) return apart;
-        auto file = store::NewFile::open(path);
+        auto file = files::NewFile::open(path);
         if (!file) return file.problem();
         files_.push_back(std::move(*file));
-        store::NewFile& opened = files_.back();
+        files::NewFile& opened = files_.back();
         const auto printed = writer.print([&opened](midi::Bytes bytes) { return opened.write(bytes); });
         if (const auto finished = opened.finish(); !finished) return finished;
         return printed;
     }
     Outcome commit() {
-        for (store::NewFile& file : files_) {
+        for (files::NewFile& file : files_) {
             if (const auto committed = file.commit(); !committed) return committed;
         }
         return Done{};
@@ -132,7 +132,7 @@ class Results {
  private:
     const ApplyOptions& options_;
     std::size_t count_;  ///< 0: one, with the output's own name
-    std::vector<store::NewFile> files_;
+    std::vector<files::NewFile> files_;
 };
 
 /// True of what is there and is no regular file, so that nothing can be made beside it.
@@ -221,7 +221,7 @@ int runFeed(const FeedOptions& options, std::ostream& out, std::ostream& err) {
         return refuse(err, apart.problem());
     const auto ensemble = loadEnsemble(options.ensemble);
     if (!ensemble) return refuse(err, ensemble.problem());
-    const auto text = store::readTextFile(standardStream);
+    const auto text = files::readTextFile(standardStream);
     if (!text) return refuse(err, text.problem());
     const auto program = engine::compile(*ensemble);
     engine::Names ports = program->plan.numbering.ports;
@@ -292,7 +292,7 @@ int runDescribe(const std::string& path, std::ostream& out, std::ostream& err) {
     if (!ensemble) return refuse(err, ensemble.problem());
     const auto describe = [&](const std::string& owner, const Instrument* instrument, const Chain& chain) {
         const std::string sentence =
-            owner + ", " + nameOf(chain) + ": " + text::chainSentence(*ensemble, instrument, chain);
+            owner + ", " + nameOf(chain) + ": " + describe::chainSentence(*ensemble, instrument, chain);
         out << text::printable(sentence, longestSentence) << '\n';
     };
     for (const Instrument& instrument : ensemble->instruments) {

@@ -4,7 +4,7 @@
 
 #include "app/theme/theme.h"
 #include "core/model/law.h"
-#include "core/text/sentence.h"
+#include "core/describe/sentence.h"
 #include "support/window.h"
 
 using namespace mellow;
@@ -42,7 +42,7 @@ class ChainsPageTest : public QObject {
         QCOMPARE(window->page().chains().model()->rowCount(), 3);
         QCOMPARE(window.find<QLabel>("summary")->text(), QStringLiteral("3 chains · 7 targets · all clear"));
         QCOMPARE(window.find<QLabel>("sentence")->text(),
-                 QString::fromStdString(text::chainSentence(window.ensemble(), &window.instrument("glass"),
+                 QString::fromStdString(describe::chainSentence(window.ensemble(), &window.instrument("glass"),
                                                             window.chain("glass", "swell"))));
     }
 

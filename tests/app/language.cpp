@@ -3,7 +3,7 @@
 #include <QCheckBox>
 #include <QComboBox>
 
-#include "core/text/sentence.h"
+#include "core/describe/sentence.h"
 #include "support/window.h"
 
 using namespace mellow;

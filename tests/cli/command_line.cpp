@@ -9,7 +9,7 @@
 #include "core/smf/read.h"
 #include "core/smf/write.h"
 #include "core/store/ensemble_json.h"
-#include "core/store/files.h"
+#include "core/files/files.h"
 #include "support/build.h"
 
 using namespace mellow;
@@ -93,7 +93,7 @@ class CommandLineTest : public QObject {
     void applyWritesATempoTrackAndANamedTrackAnInstrument() {
         const QString out = folder_->filePath("out.mid");
         QCOMPARE(run({"apply", ensemble_, midi(0), "-o", out}).code, 0);
-        const auto reading = smf::read(*store::readFile(out.toStdString()));
+        const auto reading = smf::read(*files::readFile(out.toStdString()));
         QVERIFY(reading);
         QVERIFY(reading->warnings.empty());
         QCOMPARE(reading->file.tracks.size(), std::size_t{3});
@@ -123,7 +123,7 @@ class CommandLineTest : public QObject {
         const QString in = write("three.mid", std::string(written.begin(), written.end()));
         const QString out = folder_->filePath("out.mid");
         QCOMPARE(run({"apply", ensemble_, in, "-o", out, "--instrument", "two"}).code, 0);
-        QCOMPARE(lines(smf::read(*store::readFile(out.toStdString()))->file, 1).mid(1),
+        QCOMPARE(lines(smf::read(*files::readFile(out.toStdString()))->file, 1).mid(1),
                  (QStringList{"0 B1 15 06", "10 B1 15 03", "20 B1 15 01", "20 B1 15 02", "20 B1 15 04",
                               "20 B1 15 05", "20 B1 15 07"}));
     }
@@ -131,7 +131,7 @@ class CommandLineTest : public QObject {
     void applyTakesOnlyTheInstrumentsNamed() {
         const QString out = folder_->filePath("out.mid");
         QCOMPARE(run({"apply", ensemble_, midi(0), "-o", out, "--instrument", "two"}).code, 0);
-        QCOMPARE(smf::read(*store::readFile(out.toStdString()))->file.tracks.size(), std::size_t{2});
+        QCOMPARE(smf::read(*files::readFile(out.toStdString()))->file.tracks.size(), std::size_t{2});
         const Ended unknown =
             run({"apply", ensemble_, midi(0), "-o", folder_->filePath("no.mid"), "--instrument", "three"});
         QCOMPARE(unknown.code, 2);
@@ -144,7 +144,7 @@ class CommandLineTest : public QObject {
         QCOMPARE(run({"apply", ensemble_, midi(2), "-o", out}).code, 0);
         for (const char* name : {"out-1.mid", "out-2.mid"}) {
             const auto reading =
-                smf::read(*store::readFile(folder_->filePath(QString::fromLatin1(name)).toStdString()));
+                smf::read(*files::readFile(folder_->filePath(QString::fromLatin1(name)).toStdString()));
             QVERIFY(reading);
             QCOMPARE(reading->file.format, 1);
         }
@@ -157,7 +157,7 @@ class CommandLineTest : public QObject {
         const auto eventsWith = [&](const QStringList& more) {
             const QString out = folder_->filePath("out.mid");
             run(QStringList{"apply", path, midi(0), "-o", out} + more);
-            return lines(smf::read(*store::readFile(out.toStdString()))->file, 1).size();
+            return lines(smf::read(*files::readFile(out.toStdString()))->file, 1).size();
         };
         QCOMPARE(eventsWith({}), 3);
         QCOMPARE(eventsWith({"--port", "keys"}), 3);
@@ -172,8 +172,8 @@ class CommandLineTest : public QObject {
                          .code,
                      0);
         }
-        QVERIFY(*store::readFile(folder_->filePath("a.mid").toStdString()) ==
-                *store::readFile(folder_->filePath("b.mid").toStdString()));
+        QVERIFY(*files::readFile(folder_->filePath("a.mid").toStdString()) ==
+                *files::readFile(folder_->filePath("b.mid").toStdString()));
     }
 
     void badInputLeavesNoOutput_data() {
@@ -218,7 +218,7 @@ class CommandLineTest : public QObject {
     void anExistingOutputIsNotTouchedByAFailure() {
         const QString out = write("out.mid", "precious");
         QCOMPARE(run({"apply", ensemble_, write("bad.mid", "no"), "-o", out}).code, 2);
-        QCOMPARE(*store::readTextFile(out.toStdString()), std::string("precious"));
+        QCOMPARE(*files::readTextFile(out.toStdString()), std::string("precious"));
     }
 
     void anOutputThatIsAnInputIsRefused() {
@@ -339,7 +339,7 @@ class CommandLineTest : public QObject {
                      .code,
                  0);
         // The last grid point is that at 10,001 ms, tick 9600.96; and one event a grid point, from 0 on.
-        const auto reading = smf::read(*store::readFile(out.toStdString()));
+        const auto reading = smf::read(*files::readFile(out.toStdString()));
         QCOMPARE(std::uint64_t{reading->file.tracks[1].events.back().tick}, std::uint64_t{9601});
     }
 
@@ -359,7 +359,7 @@ class CommandLineTest : public QObject {
         const QString out = folder_->filePath("out.mid");
         const auto tracksOf = [&] {
             run({"apply", write("sysex.lever", store::printEnsemble(e)), in, "-o", out});
-            const auto reading = smf::read(*store::readFile(out.toStdString()));
+            const auto reading = smf::read(*files::readFile(out.toStdString()));
             return std::array{lines(reading->file, 0), lines(reading->file, 1).mid(1),
                               lines(reading->file, 2).mid(1)};
         };
@@ -377,7 +377,7 @@ class CommandLineTest : public QObject {
         const auto written = *smf::write(file);
         const QString out = folder_->filePath("out.mid");
         run({"apply", ensemble_, write("pause.mid", std::string(written.begin(), written.end())), "-o", out});
-        const auto reading = smf::read(*store::readFile(out.toStdString()));
+        const auto reading = smf::read(*files::readFile(out.toStdString()));
         for (const smf::Track& track : reading->file.tracks) QCOMPARE(track.endTick, std::uint64_t{5000});
     }
 
@@ -501,7 +501,7 @@ class CommandLineTest : public QObject {
  private:
     QString write(const char* name, const std::string& text) {
         const QString path = folder_->filePath(QString::fromLatin1(name));
-        (void)store::writeFile(path.toStdString(), text);
+        (void)files::writeFile(path.toStdString(), text);
         return path;
     }
 

@@ -7,7 +7,7 @@
 #include <QtTest>
 
 #include "core/store/ensemble_json.h"
-#include "core/store/files.h"
+#include "core/files/files.h"
 #include "support/build.h"
 #include "support/random_ensemble.h"
 
@@ -146,10 +146,10 @@ class DocumentTest : public QObject {
     void saveReplacesInOneStep() {
         const QTemporaryDir folder;
         const std::string path = folder.filePath(QStringLiteral("a.lever")).toStdString();
-        QVERIFY(store::writeFile(path, "one"));
+        QVERIFY(files::writeFile(path, "one"));
         ::chmod(path.c_str(), 0640);
-        QVERIFY(store::writeFile(path, "two"));
-        QCOMPARE(*store::readTextFile(path), std::string("two"));
+        QVERIFY(files::writeFile(path, "two"));
+        QCOMPARE(*files::readTextFile(path), std::string("two"));
         struct stat status {};
         ::stat(path.c_str(), &status);
         QCOMPARE(status.st_mode & 0777, 0640u);
@@ -160,22 +160,22 @@ class DocumentTest : public QObject {
         const QTemporaryDir folder;
         const std::string real = folder.filePath(QStringLiteral("real.lever")).toStdString();
         const std::string link = folder.filePath(QStringLiteral("link.lever")).toStdString();
-        QVERIFY(store::writeFile(real, "one"));
+        QVERIFY(files::writeFile(real, "one"));
         QCOMPARE(::symlink(real.c_str(), link.c_str()), 0);
-        QVERIFY(store::writeFile(link, "two"));
-        QCOMPARE(*store::readTextFile(real), std::string("two"));
+        QVERIFY(files::writeFile(link, "two"));
+        QCOMPARE(*files::readTextFile(real), std::string("two"));
         QVERIFY(QFileInfo(QString::fromStdString(link)).isSymLink());
     }
 
     void aFolderThatCannotBeWrittenKeepsTheOldFile() {
         QTemporaryDir folder;
         const std::string path = folder.filePath(QStringLiteral("a.lever")).toStdString();
-        QVERIFY(store::writeFile(path, "one"));
+        QVERIFY(files::writeFile(path, "one"));
         ::chmod(folder.path().toStdString().c_str(), 0555);
         // Rights do not hold root back, so become somebody else for a moment.
         const bool isRoot = ::geteuid() == 0;
         if (isRoot) QCOMPARE(::seteuid(65534), 0);
-        const auto saved = store::writeFile(path, "two");
+        const auto saved = files::writeFile(path, "two");
         if (isRoot) QCOMPARE(::seteuid(0), 0);
         ::chmod(folder.path().toStdString().c_str(), 0755);
         QVERIFY(!saved);
@@ -183,15 +183,15 @@ class DocumentTest : public QObject {
         QVERIFY2(sentence.contains(QLatin1String("cannot be saved here")) &&
                      sentence.contains(QString::fromStdString(path)),
                  qPrintable(sentence));
-        QCOMPARE(*store::readTextFile(path), std::string("one"));
+        QCOMPARE(*files::readTextFile(path), std::string("one"));
         QCOMPARE(QDir(folder.path()).entryList(QDir::Files).size(), 1);
     }
 
     void aMissingFileIsNamed() {
-        const auto text = store::readTextFile("/nowhere/at/all.lever");
+        const auto text = files::readTextFile("/nowhere/at/all.lever");
         QVERIFY(!text);
         QVERIFY(text.problem().sentence().find("/nowhere/at/all.lever") != std::string::npos);
-        QVERIFY(!store::readTextFile("/tmp"));
+        QVERIFY(!files::readTextFile("/tmp"));
     }
 
     void whatIsLeftOutMeansWhatTheFormatSays() {
@@ -262,7 +262,7 @@ class DocumentTest : public QObject {
         const QTemporaryDir folder;
         const QString path = folder.filePath(QStringLiteral("a.lever"));
         {
-            auto file = store::NewFile::open(path.toStdString());
+            auto file = files::NewFile::open(path.toStdString());
             QVERIFY(file);
             QVERIFY(file->write(test::bytes("41 42")));
             QVERIFY(file->finish());

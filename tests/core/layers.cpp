@@ -1,4 +1,5 @@
-// Arrows point one way: the core includes nothing from above, and no Qt; io includes no app; cli no app.
+// Arrows point one way: the core includes nothing from above, and no Qt; io includes no app; cli no app. And
+// inside the core each folder includes only what stands below it.
 #include <QDirIterator>
 #include <QRegularExpression>
 #include <QtTest>
@@ -34,6 +35,56 @@ class LayersTest : public QObject {
             ++seen;
         }
         QVERIFY(seen > 0);
+    }
+
+    void foldersOfTheCore_data() {
+        QTest::addColumn<QString>("folder");
+        QTest::addColumn<QStringList>("below");
+        const auto row = [](const char* folder, const QStringList& below) {
+            QTest::newRow(folder) << QString::fromLatin1(folder) << below;
+        };
+        const QStringList ground{"midi", "text", "files"};
+        const QStringList model = ground + QStringList{"model"};
+        const QStringList kinds = model + QStringList{"steps", "sources", "messages"};
+        row("midi", {});
+        row("text", {});
+        row("files", {"text"});
+        row("smf", ground);
+        row("model", ground);
+        row("steps", model);
+        row("sources", model);
+        row("messages", model + QStringList{"sources"});
+        row("reach", kinds);
+        row("describe", kinds);
+        row("store", kinds);
+        row("checks", kinds + QStringList{"reach", "describe"});
+        row("engine", kinds + QStringList{"reach", "checks", "smf"});
+        row("takes", {"midi", "smf"});
+    }
+    void foldersOfTheCore() {
+        QFETCH(QString, folder);
+        QFETCH(QStringList, below);
+        const QRegularExpression pattern(QStringLiteral("#include \"core/(\\w+)/"));
+        const QDir place(QStringLiteral(MELLOW_SOURCE_DIR "/src/core/") + folder);
+        for (const QString& name : place.entryList({"*.h", "*.cpp"})) {
+            auto found = pattern.globalMatch(QString::fromUtf8(
+                mellow::test::sourceFile(QStringLiteral("src/core/") + folder + QLatin1Char('/') + name)));
+            while (found.hasNext()) {
+                const QString included = found.next().captured(1);
+                QVERIFY2(included == folder || below.contains(included),
+                         qPrintable(folder + QLatin1Char('/') + name + ": " + included));
+            }
+        }
+    }
+    /// A folder that the tree does not know has no place in it yet.
+    void everyFolderHasAPlace() {
+        const QDir core(QStringLiteral(MELLOW_SOURCE_DIR "/src/core"));
+        const QStringList known{"checks", "describe", "engine",  "files", "messages", "midi",  "model",
+                                "reach",  "smf",      "sources", "steps", "store",    "takes", "text"};
+        for (const QString& folder : core.entryList(QDir::Dirs | QDir::NoDotAndDotDot)) {
+            const bool hasFiles = !QDir(core.filePath(folder)).entryList({"*.h", "*.cpp"}).isEmpty();
+            QVERIFY2(!hasFiles || known.contains(folder), qPrintable(folder));
+        }
     }
 };
 

@@ -6,7 +6,7 @@
 #include "core/checks/check.h"
 #include "core/model/edit.h"
 #include "core/model/law.h"
-#include "core/text/sentence.h"
+#include "core/describe/sentence.h"
 #include "support/build.h"
 
 using namespace mellow;
@@ -169,14 +169,14 @@ class ModelTest : public QObject {
     }
 
     void stepsAreLabelledWithWhatSaysMost() {
-        QCOMPARE(text::stepLabel(test::step("smooth", {250, 100}), 127), std::string("Smooth 250 ms"));
+        QCOMPARE(describe::stepLabel(test::step("smooth", {250, 100}), 127), std::string("Smooth 250 ms"));
         Step levels = makeStep(*findStepKind("levels"));
         levels.values[0] = 5.0;
-        QCOMPARE(text::stepLabel(levels, 127), std::string("Levels 5"));
-        QCOMPARE(text::stepLabel(makeStep(*findStepKind("hold")), 127), std::string("Hold"));
-        QCOMPARE(text::stepLabel(makeStep(*findStepKind("reverse")), 127), std::string("Reverse"));
+        QCOMPARE(describe::stepLabel(levels, 127), std::string("Levels 5"));
+        QCOMPARE(describe::stepLabel(makeStep(*findStepKind("hold")), 127), std::string("Hold"));
+        QCOMPARE(describe::stepLabel(makeStep(*findStepKind("reverse")), 127), std::string("Reverse"));
         levels.on = false;
-        QCOMPARE(text::stepLabel(levels, 127), std::string("Levels (off)"));
+        QCOMPARE(describe::stepLabel(levels, 127), std::string("Levels (off)"));
     }
 
     void sentences() {
@@ -188,7 +188,7 @@ class ModelTest : public QObject {
             chain("c", ccSource(1), {step("window", {8.0 / 127, 120.0 / 127}), step("bend", {0.35})},
                   {branch("expression", 30, 127), branch("tone", 6200, 400)});
         QCOMPARE(
-            QString::fromStdString(text::chainSentence(e, &e.instruments[0], c)),
+            QString::fromStdString(describe::chainSentence(e, &e.instruments[0], c)),
             QStringLiteral(
                 "Mod wheel 8–120, eased in, reaches Expression 30–127 and Tone 6.2 kHz falling to 400 Hz."));
     }
@@ -268,7 +268,7 @@ class ModelTest : public QObject {
         e.controllers[0].controls[0].message.number = 22;
         Chain c = chain("c", ccSource(1), {}, {branch("expression", 0, 127)});
         change(e, c);
-        QCOMPARE(QString::fromStdString(text::chainSentence(e, &e.instruments[0], c)), says);
+        QCOMPARE(QString::fromStdString(describe::chainSentence(e, &e.instruments[0], c)), says);
     }
 };
 

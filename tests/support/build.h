@@ -9,6 +9,7 @@
 #include "core/engine/engine.h"
 #include "core/model/ensemble.h"
 #include "core/smf/file.h"
+#include "core/steps/step.h"
 
 namespace mellow::test {
 

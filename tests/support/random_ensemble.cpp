@@ -8,6 +8,7 @@
 #include <array>
 
 #include "core/model/law.h"
+#include "core/steps/step.h"
 
 namespace mellow::test {
 

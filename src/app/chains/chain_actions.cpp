@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "core/model/edit.h"
+#include "core/steps/step.h"
 
 namespace mellow::app {
 

@@ -15,7 +15,7 @@
 #include "app/widgets/badge.h"
 #include "core/model/law.h"
 #include "core/model/resolve.h"
-#include "core/text/sentence.h"
+#include "core/describe/sentence.h"
 
 namespace mellow::app {
 
@@ -117,7 +117,7 @@ class ChainDelegate : public QStyledItemDelegate {
         painter.setPen(t.dim);
         painter.drawText(
             text.adjusted(0, 0, 0, -scaled(6)), Qt::AlignBottom | Qt::AlignLeft,
-            fit(QString::fromStdString(text::sourceName(model_.document().ensemble(), chain.source))));
+            fit(QString::fromStdString(describe::sourceName(model_.document().ensemble(), chain.source))));
     }
 
     static void paintBar(QPainter& painter, const QRectF& bar, const ChainReading& reading) {
@@ -243,10 +243,10 @@ QVariant ChainModel::data(const QModelIndex& at, int role) const {
         case id:
             return QString::fromStdString(shown->id);
         case Qt::AccessibleTextRole:
-            return QString::fromStdString(text::chainSentence(document_.ensemble(), instrument(), *shown));
+            return QString::fromStdString(describe::chainSentence(document_.ensemble(), instrument(), *shown));
         case Qt::ToolTipRole: {
             QString tip =
-                QString::fromStdString(text::chainSentence(document_.ensemble(), instrument(), *shown));
+                QString::fromStdString(describe::chainSentence(document_.ensemble(), instrument(), *shown));
             const auto place = ownerPlace(document_.ensemble(), selection_.now());
             for (const Finding& finding : document_.findings()) {
                 const bool here = finding.place.instrument == place &&

@@ -16,7 +16,7 @@
 #include "core/model/law.h"
 #include "core/model/resolve.h"
 #include "core/text/numbers.h"
-#include "core/text/sentence.h"
+#include "core/describe/sentence.h"
 
 namespace mellow::app {
 
@@ -188,7 +188,7 @@ void LeverView::rebuild() {
     findings_->setVisible(false);
     empty_->setVisible(chain == nullptr);
     if (chain == nullptr) return showEmpty();
-    sentence_->setText(QString::fromStdString(text::chainSentence(document_.ensemble(), instrument, *chain)));
+    sentence_->setText(QString::fromStdString(describe::chainSentence(document_.ensemble(), instrument, *chain)));
     showFindings();
     const Selected& selected = selection_.now();
     picture_->showSteps(chain->steps, selected.part == Part::step ? selected.index : -1);
@@ -261,7 +261,7 @@ void LeverView::rebuildChips(const Chain& chain) {
     }
     for (std::size_t i = 0; i < chain.steps.size(); ++i) {
         const int max = i == 0 ? maxOf(resolved(document_.ensemble(), chain.source)) : 0;
-        stepChips_[i]->setText(QString::fromStdString(text::stepLabel(chain.steps[i], max)));
+        stepChips_[i]->setText(QString::fromStdString(describe::stepLabel(chain.steps[i], max)));
         stepChips_[i]->setChecked(selection_.now().part == Part::step &&
                                   selection_.now().index == static_cast<int>(i));
         stepChips_[i]->setToolTip(QString::fromUtf8(chain.steps[i].kind->help.data(),
@@ -334,7 +334,7 @@ void LeverView::showSource(const Chain& chain, const ChainReading& reading) {
                                           (source.kind == SourceKind::bend ? midi::bendCentre : 0));
     };
     RailContent content;
-    content.name = QString::fromStdString(text::sourceName(document_.ensemble(), chain.source));
+    content.name = QString::fromStdString(describe::sourceName(document_.ensemble(), chain.source));
     content.top = placeText(source, 1);
     content.bottom = placeText(source, 0);
     content.low = window != nullptr ? numberOf(*window, 0) : 0.0;
@@ -378,11 +378,11 @@ void LeverView::showTarget(std::size_t index, const Instrument* instrument, cons
     content.valueText = !branch.on  ? tr("off")
                         : value < 0 ? QStringLiteral("–")
                                     : QString::fromStdString(displayText(range, content.value));
-    content.tip = QString::fromStdString(text::branchPhrase(document_.ensemble(), instrument, branch)) +
+    content.tip = QString::fromStdString(describe::branchPhrase(document_.ensemble(), instrument, branch)) +
                   (target.parameter == nullptr
                        ? tr(" · tie line")
                        : QStringLiteral(" · ") +
-                             QString::fromStdString(text::targetMessage(target.parameter->message))) +
+                             QString::fromStdString(describe::targetMessage(target.parameter->message))) +
                   tr("\nDrag the grips, or the lit span between them; past each other turns it round.");
     targets_[index]->show(content);
 }

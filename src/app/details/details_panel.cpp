@@ -13,7 +13,7 @@
 #include "core/midi/message.h"
 #include "core/model/edit.h"
 #include "core/model/law.h"
-#include "core/text/sentence.h"
+#include "core/describe/sentence.h"
 
 namespace mellow::app {
 
@@ -142,7 +142,7 @@ QVariant ParameterModel::data(const QModelIndex& at, int role) const {
         case Qt::DisplayRole:
             return QString::fromStdString(nameOf(parameter));
         case message:
-            return QString::fromStdString(text::targetMessage(parameter.message));
+            return QString::fromStdString(describe::targetMessage(parameter.message));
         case received: {
             const int value = receivedBy(at.row());
             if (value < 0) return QStringLiteral("–");
@@ -189,7 +189,7 @@ std::string DetailsPanel::shape() const {
         text += step->kind->name;
     if (const Branch* branch = branchOf(ensemble, selected);
         branch != nullptr && selected.part == Part::branch) {
-        for (const Step& each : branch->steps) text += "+" + text::stepLabel(each, 0);
+        for (const Step& each : branch->steps) text += "+" + describe::stepLabel(each, 0);
     }
     text += chainsOf(ensemble, selected) == nullptr ? "-" : "i";
     if (isShared(selected)) text += std::to_string(ensemble.tieLines.size());
@@ -381,7 +381,7 @@ void DetailsPanel::addBranchSteps() {
     const Selected selected = context_.selection.now();
     const Branch* branch = branchOf(context_.document.ensemble(), selected);
     for (std::size_t i = 0; i < branch->steps.size(); ++i) {
-        auto* chip = new QPushButton(QString::fromStdString(text::stepLabel(branch->steps[i], 0)));
+        auto* chip = new QPushButton(QString::fromStdString(describe::stepLabel(branch->steps[i], 0)));
         chip->setProperty("role", "chip");
         connect(chip, &QPushButton::clicked, this, [this, selected, i] {
             context_.selection.set(

@@ -2,7 +2,7 @@
 #include "app/details/editors.h"
 #include "app/details/source_fields.h"
 
-#include "core/text/sentence.h"
+#include "core/describe/sentence.h"
 
 namespace mellow::app {
 

@@ -3,8 +3,8 @@
 #include <algorithm>
 
 #include "core/checks/rules.h"
-#include "core/engine/plan.h"
 #include "core/model/law.h"
+#include "core/reach/branch.h"
 
 namespace mellow::checks {
 
@@ -35,22 +35,21 @@ bool canBeMoved(const ChainAt& at) {
 bool changesAnything(const ChainAt& at) {
     if (isBlurred(at.chain.steps)) return true;
     const SourcePlaces places(at.directory, at.chain.source);
-    const engine::StepRun trunk(at.chain.steps);
+    const StepRun trunk(at.chain.steps);
     const auto changes = [&](const Branch& branch) {
         if (!branch.on) return false;
         if (isBlurred(branch.steps)) return true;
         const Target target = targetOf(at, branch);
-        const auto prepared = target.parameter != nullptr
-                                  ? engine::prepareBranch(*target.parameter, branch)
-                                  : engine::prepareTieLineBranch(*target.tieLine, branch);
+        const auto prepared = target.parameter != nullptr ? prepareBranch(*target.parameter, branch)
+                                                          : prepareTieLineBranch(*target.tieLine, branch);
         const bool fine = target.parameter == nullptr || prepared.kind == MessageKind::osc;
-        const auto valueAt = [&](int place) -> std::optional<double> {
-            const auto q = engine::settledReach(prepared, settledPosition(trunk, places[place]));
-            return q && !fine ? std::optional<double>(engine::valueAt(prepared, *q)) : q;
+        const auto sentAt = [&](int place) -> std::optional<double> {
+            const auto q = settledReach(prepared, settledPosition(trunk, places[place]));
+            return q && !fine ? std::optional<double>(valueAt(prepared, *q)) : q;
         };
-        const auto first = valueAt(0);
+        const auto first = sentAt(0);
         for (int place = places.count() - 1; place > 0; --place) {
-            if (valueAt(place) != first) return true;
+            if (sentAt(place) != first) return true;
         }
         return false;
     };

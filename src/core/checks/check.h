@@ -51,10 +51,4 @@ struct Stopped {
 /// instrument may be known as long as it and all that it refers to are the same.
 Stopped stoppedBy(const Directory& directory, const std::vector<const std::vector<bool>*>& known = {});
 
-/// A name for people: the name, or the id of what has none.
-template<class Thing>
-const std::string& nameOf(const Thing& thing) {
-    return thing.name.empty() ? thing.id : thing.name;
-}
-
 }  // namespace mellow

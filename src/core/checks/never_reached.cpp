@@ -5,7 +5,7 @@
 #include <set>
 
 #include "core/checks/rules.h"
-#include "core/engine/plan.h"
+#include "core/reach/branch.h"
 #include "core/text/numbers.h"
 
 namespace mellow::checks {
@@ -62,7 +62,7 @@ class Look {
 
     /// Takes places through steps, and looks at what each step can come to on the way.
     void steps(const std::vector<Step>& all, Places& places, std::optional<std::size_t> branch) {
-        for (const Step& step : engine::StepRun(all)) {
+        for (const Step& step : StepRun(all)) {
             if (step.with || places.empty()) return;
             if (step.kind->name == "levels") levels(step, places, branch);
             if (step.kind->name == "gate") gate(step, places, branch);
@@ -98,12 +98,11 @@ class Look {
         const Branch& branch = at_.chain.branches[b];
         const Target target = targetOf(at_, branch);
         if (!branch.on || !target.exists()) return;
-        const auto prepared = target.parameter != nullptr
-                                  ? engine::prepareBranch(*target.parameter, branch)
-                                  : engine::prepareTieLineBranch(*target.tieLine, branch);
+        const auto prepared = target.parameter != nullptr ? prepareBranch(*target.parameter, branch)
+                                                          : prepareTieLineBranch(*target.tieLine, branch);
         Places inside;
         for (const double p : trunk) {
-            if (const auto through = engine::throughWindow(prepared, p)) inside.push_back(*through);
+            if (const auto through = throughWindow(prepared, p)) inside.push_back(*through);
         }
         if (inside.empty()) {
             tell(Severity::trouble, b, "its window never lets anything through",
@@ -114,13 +113,13 @@ class Look {
         if (!isBlurred(branch.steps)) choices(b, prepared, inside);
     }
 
-    void choices(std::size_t b, const engine::BranchBody& branch, const Places& places) {
+    void choices(std::size_t b, const BranchBody& branch, const Places& places) {
         if (branch.choices < 2) return;
         std::set<int> met;
         const auto choiceAt = [&](double q) {
             return static_cast<int>(std::lround(q * (branch.choices - 1)));
         };
-        for (const double p : places) met.insert(choiceAt(engine::reached(branch, p)));
+        for (const double p : places) met.insert(choiceAt(reached(branch, p)));
         std::vector<std::string> missing;
         const int from = choiceAt(std::min(branch.fromRaw, branch.toRaw));
         const int to = choiceAt(std::max(branch.fromRaw, branch.toRaw));

@@ -3,6 +3,7 @@
 
 #include "core/checks/check.h"
 #include "core/model/resolve.h"
+#include "core/steps/step.h"
 
 namespace mellow::checks {
 

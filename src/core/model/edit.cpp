@@ -8,7 +8,6 @@
 #include <set>
 #include <utility>
 
-#include "core/checks/check.h"
 #include "core/midi/message.h"
 #include "core/model/law.h"
 #include "core/model/resolve.h"

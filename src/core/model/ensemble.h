@@ -17,7 +17,7 @@
 
 #include "core/model/kinds.h"
 #include "core/model/shared_list.h"
-#include "core/steps/step.h"
+#include "core/model/step.h"
 
 namespace mellow {
 
@@ -209,6 +209,12 @@ inline constexpr std::string_view tieLineTarget = "tieLine:";
 inline std::optional<std::string> tieLineOf(std::string_view target) {
     if (!target.starts_with(tieLineTarget)) return std::nullopt;
     return std::string(target.substr(tieLineTarget.size()));
+}
+
+/// A name for people: the name, or the id of what has none.
+template<class Thing>
+const std::string& nameOf(const Thing& thing) {
+    return thing.name.empty() ? thing.id : thing.name;
 }
 
 /// The thing with an id, or nullptr. Works on any list of things that have one.

@@ -13,7 +13,7 @@
 
 #include "core/result.h"
 #include "core/smf/file.h"
-#include "core/store/spool.h"
+#include "core/files/spool.h"
 
 namespace mellow::smf {
 
@@ -49,7 +49,7 @@ class Writer {
 
     Division division_;
     std::vector<State> tracks_;
-    store::Spool spool_;
+    files::Spool spool_;
     std::vector<std::uint8_t> chunks_;
     std::optional<Problem> problem_;
 };

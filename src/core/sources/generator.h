@@ -9,7 +9,7 @@
 #include <cstdint>
 
 #include "core/model/source.h"
-#include "core/steps/step.h"
+#include "core/time.h"
 
 namespace mellow {
 

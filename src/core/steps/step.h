@@ -13,40 +13,18 @@
 
 #include <cstdint>
 #include <memory>
-#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
 #include <vector>
 
-#include "core/model/field.h"
-#include "core/model/source.h"
+#include "core/model/step.h"
+#include "core/time.h"
 
 namespace mellow {
 
-using Microseconds = std::int64_t;
-
 /// What can happen at an instrument beside a value's coming: a note begins, the sustain pedal goes down.
 enum class Cue : std::uint8_t { none, noteOn, pedalDown };
-
-struct StepKind;
-
-/// What a step's kind makes of it once, so that applying it is quick. Belongs to whoever applies it: it may
-/// have memory of its own, so two threads must not share one. No part of the step's value.
-struct Prepared {
-    std::shared_ptr<const void> made;
-    bool operator==(const Prepared&) const { return true; }
-};
-
-struct Step {
-    const StepKind* kind = nullptr;
-    std::vector<FieldValue> values;  ///< one for each of the kind's fields, of the field's type
-    std::optional<Source> with;      ///< of the kinds that name a second source
-    Extras extras;
-    bool on = true;  ///< an off step lets everything through as it is
-    Prepared prepared = {};
-    bool operator==(const Step&) const = default;
-};
 
 /// What a step with memory remembers. `output` is its present value.
 struct StepState {

@@ -3,6 +3,7 @@
 // what is not this format at all is a complaint.
 #include <algorithm>
 
+#include "core/steps/step.h"
 #include "core/store/ensemble_json.h"
 #include "core/store/ensemble_words.h"
 #include "core/store/json_reader.h"

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "core/steps/step.h"
 #include "core/store/ensemble_json.h"
 #include "core/store/ensemble_words.h"
 

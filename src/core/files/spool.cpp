@@ -1,11 +1,11 @@
 // A block is as large as eight megabytes divided by the number of streams, and full ones are appended to one
 // temporary file (tmpfile, ISO C), in the order in which they fill. A stream is the list of its blocks there
 // and the one that is not full.
-#include "core/store/spool.h"
+#include "core/files/spool.h"
 
 #include <algorithm>
 
-namespace mellow::store {
+namespace mellow::files {
 
 namespace {
 
@@ -40,4 +40,4 @@ bool Spool::read(std::size_t stream, const std::function<bool(std::span<const st
     return whole_ && out(streams_[stream].block);
 }
 
-}  // namespace mellow::store
+}  // namespace mellow::files

@@ -1,11 +1,9 @@
-// The tables. A row is all that most of the program knows of a kind, so what is here is worded for people and
-// for files, and nothing here says how a message is taken apart. The order is that in which menus list them,
-// and an enumerator is its row's place.
-#include "core/model/kinds.h"
-
+// The kinds of source. A row is all that most of the program knows of a kind, worded for people and for
+// files. The order is that in which menus list them, and an enumerator is its row's place.
 #include <algorithm>
 #include <array>
 
+#include "core/model/kinds.h"
 #include "core/sources/fields.h"
 
 namespace mellow {
@@ -88,40 +86,13 @@ const std::array<SourceRow, 19>& sourceRows() {
     return rows;
 }
 
-const std::array<MessageRow, 12>& messageRows() {
-    static const std::array<MessageRow, 12> rows{{
-        {MessageKind::cc, "cc", "Control (CC)", max7, true},
-        {MessageKind::cc14, "cc14", "Control, 14-bit", max14, true},
-        {MessageKind::bend, "bend", "Pitch bend", max14, false},
-        {MessageKind::pressure, "pressure", "Channel pressure", max7, false},
-        {MessageKind::keyPressure, "keyPressure", "Key pressure", max7, false},
-        {MessageKind::velocity, "velocity", "Velocity of passing notes", max7, false},
-        {MessageKind::note, "note", "Note or key switch", max7, true},
-        {MessageKind::program, "program", "Program change", max7, false},
-        {MessageKind::rpn, "rpn", "RPN", max14, true},
-        {MessageKind::nrpn, "nrpn", "NRPN", max14, true},
-        {MessageKind::osc, "osc", "OSC", max7, false},
-        {MessageKind::relative, "relative", "Relative encoder", 0, true, encoderFields},
-    }};
-    return rows;
-}
-
 }  // namespace
 
 std::span<const SourceRow> sourceKinds() {
     return sourceRows();
 }
-std::span<const MessageRow> messageKinds() {
-    return std::span(messageRows()).first(messageRows().size() - 1);
-}
-std::span<const MessageRow> controlKinds() {
-    return messageRows();
-}
 const SourceRow& row(SourceKind kind) {
     return sourceRows().at(static_cast<std::size_t>(kind));
-}
-const MessageRow& row(MessageKind kind) {
-    return messageRows().at(static_cast<std::size_t>(kind));
 }
 const SourceRow* findSourceKind(std::string_view name) {
     const auto& rows = sourceRows();

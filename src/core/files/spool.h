@@ -13,7 +13,7 @@
 #include <span>
 #include <vector>
 
-namespace mellow::store {
+namespace mellow::files {
 
 class Spool {
  public:
@@ -52,4 +52,4 @@ class Spool {
     std::unique_ptr<std::FILE, int (*)(std::FILE*)> file_{nullptr, nullptr};
 };
 
-}  // namespace mellow::store
+}  // namespace mellow::files

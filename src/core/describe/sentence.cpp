@@ -1,19 +1,19 @@
 // A sentence is what moves the chain, what its steps do, in their own words, and where it leads, branch by
 // branch. Names come from the document: a control's own name where a controller has it, the standard's
 // otherwise. Whatever could be left out because it changes nothing is.
-#include "core/text/sentence.h"
+#include "core/describe/sentence.h"
 
 #include <algorithm>
 #include <array>
 #include <cmath>
 
-#include "core/checks/check.h"
 #include "core/midi/message.h"
 #include "core/model/law.h"
 #include "core/model/resolve.h"
+#include "core/steps/step.h"
 #include "core/text/numbers.h"
 
-namespace mellow::text {
+namespace mellow::describe {
 
 namespace {
 
@@ -22,7 +22,7 @@ std::string messageText(const Row& kind, int number) {
     if (kind.name == "cc") return "CC " + std::to_string(number);
     if (kind.name == "cc14") return "CC " + std::to_string(number) + ", 14-bit";
     if (kind.numbered && number != anyNumber) return std::string(kind.label) + " " + std::to_string(number);
-    return lowered(kind.label);
+    return text::lowered(kind.label);
 }
 
 bool sendsSame(const ControllerControl& control, const Source& source) {
@@ -36,8 +36,8 @@ std::string cycleName(const Source& source) {
         "Sine", "Triangle", "Rising ramp", "Falling ramp", "Square", "Random steps", "Random drift"};
     const std::string shape(shapes.at(static_cast<std::size_t>(choiceOf(source, 0))));
     const double beats = numberOf(source, 2);
-    if (beats > 0) return shape + " over " + plain(beats) + (beats == 1 ? " beat" : " beats");
-    return shape + " of " + withUnit(numberOf(source, 1), "Hz");
+    if (beats > 0) return shape + " over " + text::plain(beats) + (beats == 1 ? " beat" : " beats");
+    return shape + " of " + text::withUnit(numberOf(source, 1), "Hz");
 }
 
 std::string withNumber(const Source& source) {
@@ -48,7 +48,7 @@ std::string withNumber(const Source& source) {
 }
 
 std::string signedNumber(double value) {
-    return value > 0 ? "+" + plain(value) : plain(value);
+    return value > 0 ? "+" + text::plain(value) : text::plain(value);
 }
 
 std::vector<std::string> phrases(const Ensemble& ensemble, const std::vector<Step>& steps, int sourceMax) {
@@ -56,7 +56,8 @@ std::vector<std::string> phrases(const Ensemble& ensemble, const std::vector<Ste
     bool first = true;
     for (const Step& step : steps) {
         if (!step.on) continue;
-        const std::string second = step.with ? lowered(sourceName(ensemble, *step.with)) : std::string();
+        const std::string second =
+            step.with ? text::lowered(sourceName(ensemble, *step.with)) : std::string();
         std::string phrase = step.kind->phrase(step, {first ? sourceMax : 0, second});
         if (!phrase.empty()) words.push_back(std::move(phrase));
         first = false;
@@ -65,7 +66,7 @@ std::vector<std::string> phrases(const Ensemble& ensemble, const std::vector<Ste
 }
 
 std::string windowPhrase(const BranchWindow& window) {
-    const auto percent = [](double p) { return plain(std::round(p * 1000) / 10) + " %"; };
+    const auto percent = [](double p) { return text::plain(std::round(p * 1000) / 10) + " %"; };
     const std::string outside = window.outside == Outside::silent ? ", silent outside"
                                 : window.outside == Outside::rest ? ", at rest outside"
                                                                   : "";
@@ -81,8 +82,9 @@ std::string reachPhrase(const Range& range, const Branch& branch) {
     if (branch.low == branch.high) return "always " + low;
     const std::string unit = " " + range.unit;
     const bool sameUnit = !range.unit.empty() && low.ends_with(unit) && high.ends_with(unit);
-    const bool hasMinus = low.starts_with(minus) || high.starts_with(minus);
-    return (sameUnit ? low.substr(0, low.size() - unit.size()) : low) + (hasMinus ? " to " : dash) + high;
+    const bool hasMinus = low.starts_with(text::minus) || high.starts_with(text::minus);
+    return (sameUnit ? low.substr(0, low.size() - unit.size()) : low) + (hasMinus ? " to " : text::dash) +
+           high;
 }
 
 }  // namespace
@@ -135,8 +137,8 @@ std::string stepLabel(const Step& step, int sourceMax) {
     if (first.type != Field::Type::number && first.type != Field::Type::whole) return label;
     const double value = numberOf(step, 0);
     if (first.unit == "%") return label + " " + placeText(value, {sourceMax, ""});
-    if (!first.unit.empty()) return label + " " + withUnit(value, first.unit);
-    return label + " " + (first.low < 0 ? signedNumber(value) : plain(value));
+    if (!first.unit.empty()) return label + " " + text::withUnit(value, first.unit);
+    return label + " " + (first.low < 0 ? signedNumber(value) : text::plain(value));
 }
 
 std::string branchPhrase(const Ensemble& ensemble, const Instrument* instrument, const Branch& branch) {
@@ -147,7 +149,7 @@ std::string branchPhrase(const Ensemble& ensemble, const Instrument* instrument,
     std::string phrase = name + " " + reachPhrase(rangeOf(target), branch);
     std::vector<std::string> extra = phrases(ensemble, branch.steps, 0);
     if (branch.window) extra.insert(extra.begin(), windowPhrase(*branch.window));
-    return extra.empty() ? phrase : phrase + " (" + listed(extra) + ")";
+    return extra.empty() ? phrase : phrase + " (" + text::listed(extra) + ")";
 }
 
 namespace {
@@ -179,11 +181,11 @@ std::string chainSentence(const Ensemble& ensemble, const Instrument* instrument
     for (const Branch& branch : chain.branches) targets.push_back(branchPhrase(ensemble, instrument, branch));
     if (targets.empty()) return sentence + "reaches nothing yet.";
     const bool chosen = chain.fan.mode == FanMode::chosen && chain.fan.by;
-    sentence += (chosen ? "reaches one of " : "reaches ") + listed(targets);
-    if (chosen) sentence += ", chosen by " + lowered(sourceName(ensemble, *chain.fan.by));
+    sentence += (chosen ? "reaches one of " : "reaches ") + text::listed(targets);
+    if (chosen) sentence += ", chosen by " + text::lowered(sourceName(ensemble, *chain.fan.by));
     sentence += asidesOf(ensemble, chain);
     sentence += chain.on ? "." : " (switched off).";
     return sentence;
 }
 
-}  // namespace mellow::text
+}  // namespace mellow::describe

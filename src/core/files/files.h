@@ -14,7 +14,7 @@
 
 #include "core/result.h"
 
-namespace mellow::store {
+namespace mellow::files {
 
 /// The bytes of a file of at most 512 MB; "-" is standard input. Problem::where is the path as given.
 Result<std::vector<std::uint8_t>> readFile(const std::filesystem::path& path);
@@ -55,4 +55,4 @@ Outcome writeFile(const std::filesystem::path& path, std::string_view text);
 /// True when two paths lead to one and the same existing file.
 bool isSameFile(const std::filesystem::path& one, const std::filesystem::path& other);
 
-}  // namespace mellow::store
+}  // namespace mellow::files

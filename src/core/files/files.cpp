@@ -1,7 +1,7 @@
 // POSIX calls, since what has to be right here (a name that is taken in one step, a disk that is full, a link
 // that leads nowhere) is what they are about. A descriptor that fails is remembered with its error, and asked
 // for at the end.
-#include "core/store/files.h"
+#include "core/files/files.h"
 
 #include <fcntl.h>
 #include <sys/stat.h>
@@ -12,7 +12,7 @@
 #include <system_error>
 #include <utility>
 
-namespace mellow::store {
+namespace mellow::files {
 
 namespace {
 
@@ -175,4 +175,4 @@ bool isSameFile(const std::filesystem::path& one, const std::filesystem::path& o
     return std::filesystem::equivalent(one, other, error) && !error;
 }
 
-}  // namespace mellow::store
+}  // namespace mellow::files

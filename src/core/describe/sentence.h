@@ -6,7 +6,7 @@
 
 #include "core/model/ensemble.h"
 
-namespace mellow::text {
+namespace mellow::describe {
 
 /// What moves a chain: the name of a control of the ensemble's controllers that sends the same message, the
 /// trade name of the message, or what a generator does.
@@ -25,4 +25,4 @@ std::string branchPhrase(const Ensemble& ensemble, const Instrument* instrument,
 /// The whole chain. instrument: the one it belongs to, or null for a shared chain.
 std::string chainSentence(const Ensemble& ensemble, const Instrument* instrument, const Chain& chain);
 
-}  // namespace mellow::text
+}  // namespace mellow::describe

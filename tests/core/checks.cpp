@@ -3,8 +3,11 @@
 
 #include <QtTest>
 
+#include "core/checks/checker.h"
+#include "core/model/edit.h"
 #include "core/store/ensemble_json.h"
 #include "support/build.h"
+#include "support/random_ensemble.h"
 
 using namespace mellow;
 using namespace mellow::test;
@@ -280,6 +283,74 @@ class ChecksTest : public QObject {
         QVERIFY2(lines.join('\n').contains(says), qPrintable(lines.join('\n')));
         QVERIFY(!lines.contains("(no mend)"));
         QCOMPARE(stoppedBy(e).chains[0][0], stops);
+        if (QTest::currentTestFailed()) return;
+        for (const Finding& finding : check(e)) curesItself(e, finding);
+    }
+
+    /// What only a person can know has no mend; all else has one.
+    void whatAnEditCuresHasAMend_data() { rules_data(); }
+    void whatAnEditCuresHasAMend() {
+        QFETCH(std::function<void(Ensemble&)>, harm);
+        const QStringList aPersonKnows{QStringLiteral("formula is not a number"), QStringLiteral("formula: "),
+                                       QStringLiteral("it listens to CC 0, which is bank select"),
+                                       QStringLiteral("cannot be reached"),
+                                       QStringLiteral("an OSC address begins with")};
+        Ensemble e = sound();
+        harm(e);
+        for (const Finding& finding : check(e)) {
+            const QString what = QString::fromStdString(finding.problem.what);
+            const bool excused = std::any_of(aPersonKnows.begin(), aPersonKnows.end(),
+                                             [&](const QString& words) { return what.contains(words); });
+            QVERIFY2(excused || !finding.mends.empty(), qPrintable(what));
+        }
+    }
+
+    /// What an edit leaves alone is not looked at again, and nobody can tell.
+    void theCheckerAgreesWithAFreshLook() {
+        for (std::uint32_t seed = 1; seed <= 60; ++seed) {
+            RandomWorld world(seed);
+            Ensemble e = world.ensemble();
+            Checker checker;
+            for (int round = 0; round < 25; ++round) {
+                const auto told = checker.check(std::make_shared<const Ensemble>(e));
+                compare(told, check(e));
+                if (QTest::currentTestFailed()) return;
+                change(world, e, told);
+            }
+        }
+    }
+
+    /// Ids that are made anew take along what refers to them.
+    void whatRefersToAnUnfitIdFollows() {
+        Ensemble e = sound();
+        e.instruments[0].id = "one horn";
+        e.instruments[0].parameters[0].id = "the expression";
+        e.instruments[0].chains[0].branches[0].target = "the expression";
+        e.tieLines = {{"big swell", "Big swell", 0, {}}};
+        e.controllers = {{"my keys", "", "any", {{"mod wheel", "", {}, {}, {}}}, {}, {}}};
+        e.controllers[0].controls[0].message.number = 1;
+        Source& source = e.instruments[0].chains[0].source;
+        source = makeSource(SourceKind::control);
+        source.controller = "my keys";
+        source.control = "mod wheel";
+        Source swell = makeSource(SourceKind::tieLine);
+        swell.tieLine = "big swell";
+        e.sharedChains = {chain("a", ccSource(3), {}, {branch("tieLine:big swell", 0, 1)}),
+                          chain("b", swell, {}, {branch("one horn/the expression", 0, 127)})};
+        e.inHand = {"one horn"};
+        for (int round = 0; round < 20; ++round) {
+            const Findings findings = check(e);
+            const auto unfit = std::find_if(findings.begin(), findings.end(), [](const Finding& finding) {
+                return finding.problem.what.find("which is not one word") != std::string::npos;
+            });
+            if (unfit == findings.end()) break;
+            QVERIFY(!unfit->mends.empty());
+            unfit->mends.front().edit(e);
+        }
+        QCOMPARE(found(e),
+                 (QStringList{"note one-horn, c, branch 1: it meets b, branch 1 on the-expression"}));
+        Feeder feeder(e);
+        QCOMPARE(feeder.feed({"0 any B0 01 7F"}), (std::vector<std::string>{"0 one-horn B0 0B 7F"}));
     }
 
     void anInstrumentOnNoChannelIsStopped() {
@@ -303,6 +374,73 @@ class ChecksTest : public QObject {
         const QByteArray demo = sourceFile(QStringLiteral("data/demo/tin-observatory.lever"));
         QCOMPARE(found(*store::parseEnsemble({demo.constData(), static_cast<std::size_t>(demo.size())})),
                  QStringList{});
+    }
+
+ private:
+    /// Each of a finding's mends makes it go, without stopping anything that ran.
+    static void curesItself(const Ensemble& ensemble, const Finding& finding) {
+        for (const Mend& mend : finding.mends) {
+            Ensemble mended = ensemble;
+            mend.edit(mended);
+            const Findings left = check(mended);
+            const bool still = std::any_of(left.begin(), left.end(), [&](const Finding& other) {
+                return other.problem.where == finding.problem.where &&
+                       other.problem.what == finding.problem.what;
+            });
+            QVERIFY2(!still,
+                     qPrintable(QString::fromStdString(mend.name + " leaves: " + finding.problem.what)));
+            QVERIFY(mended != ensemble);
+        }
+    }
+
+    static void compare(const Findings& told, const Findings& fresh) {
+        const auto linesOf = [](const Findings& findings) {
+            QStringList lines;
+            for (const Finding& finding : findings) {
+                const Place& place = finding.place;
+                const auto number = [](const std::optional<std::size_t>& index) {
+                    return index ? QString::number(*index) : QStringLiteral("-");
+                };
+                lines << QStringLiteral("%1 %2 %3 %4 %5 %6")
+                             .arg(static_cast<int>(finding.severity))
+                             .arg(number(place.instrument), number(place.chain), number(place.branch))
+                             .arg(finding.mends.size())
+                             .arg(QString::fromStdString(finding.problem.sentence()));
+            }
+            return lines;
+        };
+        QCOMPARE(linesOf(told), linesOf(fresh));
+    }
+
+    /// One of the edits of a person: a change, a move, a removal, a doubled id, a mend that was offered.
+    static void change(RandomWorld& world, Ensemble& e, const Findings& told) {
+        switch (world.below(8)) {
+            case 0:
+                if (e.instruments.size() > 1) moveWithin(e.instruments, 0, e.instruments.size() - 1);
+                break;
+            case 1:
+                if (!e.instruments.empty() && !e.instruments[0].chains.empty())
+                    moveWithin(e.instruments[0].chains, 0, e.instruments[0].chains.size() - 1);
+                break;
+            case 2:
+                if (!e.sharedChains.empty()) e.sharedChains.erase(e.sharedChains.begin());
+                break;
+            case 3:
+                if (e.instruments.size() > 1) e.instruments[0].id = std::as_const(e.instruments)[1].id;
+                break;
+            case 4:
+                if (!e.tieLines.empty()) e.tieLines.pop_back();
+                break;
+            case 5:
+                if (!told.empty()) {
+                    const auto& mends =
+                        told[static_cast<std::size_t>(world.below(static_cast<int>(told.size())))].mends;
+                    if (!mends.empty()) mends.back().edit(e);
+                }
+                break;
+            default:
+                world.edit(e);
+        }
     }
 };
 

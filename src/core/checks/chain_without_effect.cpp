@@ -56,28 +56,50 @@ bool changesAnything(const ChainAt& at) {
     return std::any_of(at.chain.branches.begin(), at.chain.branches.end(), changes);
 }
 
+std::vector<Mend> wholeReaches(const ChainAt& at) {
+    std::vector<Mend> mends;
+    for (std::size_t b = 0; b < at.chain.branches.size(); ++b) {
+        const Branch& branch = at.chain.branches[b];
+        if (branch.on && branch.low == branch.high) mends.push_back(wholeReach(at, b));
+    }
+    mends.push_back(switchOff(at));
+    return mends;
+}
+
+void look(const ChainAt& at, Findings& findings) {
+    const auto tell = [&](std::string what, std::string mend, std::vector<Mend> mends) {
+        findings.push_back(about(at, {}, Severity::trouble, Stops::nothing, std::move(what), std::move(mend),
+                                 std::move(mends)));
+    };
+    const auto isOn = [](const Branch& branch) { return branch.on; };
+    if (at.chain.branches.empty()) {
+        tell("it has no effect: it leads to no target", "add a target, or switch the chain off",
+             {switchOff(at)});
+    } else if (std::none_of(at.chain.branches.begin(), at.chain.branches.end(), isOn)) {
+        tell("it has no effect: all its branches are switched off",
+             "switch a branch on, or switch the chain off",
+             {mendChain(at, "Switch its branches on",
+                        [](Chain& chain) {
+                            for (Branch& branch : chain.branches) branch.on = true;
+                        }),
+              switchOff(at)});
+    } else if (!canBeMoved(at)) {
+        tell("it has no effect: what moves it never passes the instrument's input filter",
+             "let the source and the instrument listen to the same port, channel and keys",
+             {mendSources(at, "Listen to any port and channel",
+                          [](Source& source) {
+                              source.channel.reset();
+                              if (source.kind != SourceKind::control) source.controller.clear();
+                          }),
+              switchOff(at)});
+    } else if (!changesAnything(at)) {
+        tell("it has no effect: every target gets one value wherever the control stands",
+             "widen the reach or the window", wholeReaches(at));
+    }
+}
+
 }  // namespace
 
-void chainWithoutEffect(const Whole& whole, Findings& findings) {
-    forEachRunning(whole, [&](const ChainAt& at) {
-        const auto tell = [&](std::string what, std::string mend) {
-            findings.push_back(
-                about(at, {}, Severity::trouble, Stops::nothing, std::move(what), std::move(mend)));
-        };
-        const auto isOn = [](const Branch& branch) { return branch.on; };
-        if (at.chain.branches.empty()) {
-            tell("it has no effect: it leads to no target", "add a target, or switch the chain off");
-        } else if (std::none_of(at.chain.branches.begin(), at.chain.branches.end(), isOn)) {
-            tell("it has no effect: all its branches are switched off",
-                 "switch a branch on, or switch the chain off");
-        } else if (!canBeMoved(at)) {
-            tell("it has no effect: what moves it never passes the instrument's input filter",
-                 "let the source and the instrument listen to the same port, channel and keys");
-        } else if (!changesAnything(at)) {
-            tell("it has no effect: every target gets one value wherever the control stands",
-                 "widen the reach or the window");
-        }
-    });
-}
+extern const Rule chainWithoutEffect{.chain = look};
 
 }  // namespace mellow::checks

@@ -1,10 +1,11 @@
 // Checks: what is wrong with an ensemble, where, and how to mend it.
 //
-// Each rule is a file of this folder: a function that looks at the whole ensemble and adds findings. Some
-// findings say that a chain cannot run as written; the compiler leaves exactly those chains out, so that what
-// the composer is told and what is played can never disagree.
+// Each rule is a file of this folder. Some findings say that a chain cannot run as written; the compiler
+// leaves exactly those chains out, so that what the composer is told and what is played can never disagree.
+// Where an edit would cure what was found, the finding carries it, ready to be made.
 #pragma once
 
+#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
@@ -26,18 +27,29 @@ struct Place {
     std::optional<std::size_t>
         chain;  ///< of the instrument; of the shared chains when there is no instrument
     std::optional<std::size_t> branch;
+    bool operator==(const Place&) const = default;
+};
+
+/// An edit that cures what was found. It is made for the ensemble that was looked at; on one in which the
+/// place is another thing now, it changes nothing.
+struct Mend {
+    std::string name;  ///< what it does, as a button says it: "Remove the branch"
+    std::function<void(Ensemble&)> edit;
 };
 
 struct Finding {
     Severity severity = Severity::trouble;
     Stops stops = Stops::nothing;
     Place place;
-    Problem problem;  ///< where: the place in words
+    Problem problem;          ///< where: the place in words
+    std::vector<Mend> mends;  ///< the likeliest first; none where only a person can know
+    std::size_t rule = 0;  ///< its place in the list of rules, by which findings about one place are sorted
 };
 
 using Findings = std::vector<Finding>;
 
-/// Every finding: troubles first, each in document order.
+/// Every finding: troubles first, each in document order. Who asks again after each edit keeps a Checker
+/// (checker.h).
 Findings check(const Ensemble& ensemble);
 
 /// What does not run: what a finding stops, and what is switched off.

@@ -20,12 +20,13 @@ struct Knot {
     std::vector<std::size_t> followers;  ///< those that read what it writes
 };
 
-std::vector<Knot> knotsOf(const Scope& scope) {
+std::vector<Knot> knotsOf(const Whole& whole) {
     std::vector<Knot> knots;
-    forEachChain(Scope(scope.directory()), [&](const ChainAt& at) {
+    forEachChain(whole.directory(), [&](const ChainAt& at) {
         if (!at.chain.on || (at.instrument != nullptr && !at.instrument->on)) return;
-        Knot knot{at, tieLinesWritten(at.chain), tieLinesRead(at.chain), {}};
-        if (!knot.writes.empty() && !knot.reads.empty()) knots.push_back(std::move(knot));
+        const Digest& digest = whole.digest(at.place.instrument, *at.place.chain);
+        if (!digest.writes.empty() && !digest.reads.empty())
+            knots.push_back({at, digest.writes, digest.reads, {}});
     });
     std::unordered_map<std::string_view, std::vector<std::size_t>> readers;
     for (std::size_t k = 0; k < knots.size(); ++k) {
@@ -103,19 +104,17 @@ std::vector<std::size_t> circleThrough(const std::vector<Knot>& knots, const std
     return {};
 }
 
-}  // namespace
-
-void circleOfTieLines(const Scope& scope, Findings& findings) {
-    if (scope.ensemble().tieLines.empty()) return;
+void look(const Whole& whole, Findings& findings) {
+    if (whole.ensemble().tieLines.empty()) return;
     constexpr std::size_t tellable = 20;
-    const std::vector<Knot> knots = knotsOf(scope);
+    const std::vector<Knot> knots = knotsOf(whole);
     const std::vector<std::size_t> group = groupsOf(knots);
     std::vector<std::size_t> sizes(knots.size(), 0);
     for (const std::size_t each : group) ++sizes[each];
     for (std::size_t k = 0; k < knots.size(); ++k) {
         const auto tell = [&](std::string what) {
             findings.push_back(about(knots[k].at, {}, Severity::trouble, Stops::chain, std::move(what),
-                                     "let one of them read something else"));
+                                     "let one of them read something else", {switchOff(knots[k].at)}));
         };
         const std::size_t size = sizes[group[k]];
         if (size > tellable) {
@@ -131,5 +130,9 @@ void circleOfTieLines(const Scope& scope, Findings& findings) {
                                 : "its tie lines go in a circle: " + text::listed(names));
     }
 }
+
+}  // namespace
+
+extern const Rule circleOfTieLines{.whole = look, .stops = true};
 
 }  // namespace mellow::checks

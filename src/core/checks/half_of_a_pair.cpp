@@ -1,6 +1,5 @@
 // A control of seven bits whose number is one half of a 14-bit control in use: each disturbs the other.
 #include <map>
-#include <set>
 
 #include "core/checks/rules.h"
 
@@ -9,50 +8,81 @@ namespace mellow::checks {
 namespace {
 
 constexpr int pairs = 32;
+constexpr int firstAlone = 2 * pairs;
+constexpr int lastOrdinary = 119;
 
-void lookAtParameters(const Whole& whole, std::size_t i, Findings& findings) {
+/// Gives a parameter the first number that is no half of any pair and that nothing else of the instrument
+/// has.
+void renumber(Instrument& instrument, std::size_t parameter) {
+    const auto isTaken = [&instrument](int number) {
+        return std::any_of(instrument.parameters.begin(), instrument.parameters.end(),
+                           [number](const Parameter& other) {
+                               return other.message.kind == MessageKind::cc && other.message.number == number;
+                           });
+    };
+    const auto means = [](int number) { return number < 70 || (number >= 96 && number <= 101); };
+    for (int number = firstAlone; number <= lastOrdinary; ++number) {
+        if (isTaken(number) || means(number)) continue;
+        instrument.parameters[parameter].message.number = number;
+        return;
+    }
+}
+
+void lookAtParameters(const InstrumentAt& at, Findings& findings) {
+    if (!at.instrument.on) return;
+    const auto& parameters = at.instrument.parameters;
     std::map<int, const Parameter*> fine;
-    for (const Parameter& parameter : whole.ensemble().instruments[i].parameters) {
+    for (const Parameter& parameter : parameters) {
         if (parameter.message.kind == MessageKind::cc14) fine.emplace(parameter.message.number, &parameter);
     }
-    for (const Parameter& parameter : whole.ensemble().instruments[i].parameters) {
-        const int number = parameter.message.number;
-        if (parameter.message.kind != MessageKind::cc || number < 0 || number >= 2 * pairs) continue;
+    for (std::size_t p = 0; p < parameters.size(); ++p) {
+        const int number = parameters[p].message.number;
+        if (parameters[p].message.kind != MessageKind::cc || number < 0 || number >= firstAlone) continue;
         const auto pair = fine.find(number % pairs);
         if (pair == fine.end()) continue;
-        findings.push_back(about(whole, i, Severity::trouble, Stops::nothing,
-                                 nameOf(parameter) + " is CC " + std::to_string(number) +
+        findings.push_back(about(at.place, Severity::trouble, Stops::nothing,
+                                 nameOf(parameters[p]) + " is CC " + std::to_string(number) +
                                      ", which is half of " + nameOf(*pair->second) + ", a 14-bit control",
-                                 "give one of them another number"));
+                                 "give one of them another number",
+                                 {mendInstrument(at, "Use a free number", [p](Instrument& instrument) {
+                                     if (p < instrument.parameters.size()) renumber(instrument, p);
+                                 })}));
     }
+}
+
+Mend listenToThePair(const ChainAt& at, int number) {
+    return mendSources(at, "Listen to the 14-bit control", [number](Source& source) {
+        if (source.kind != SourceKind::cc || source.number != number) return;
+        source.kind = SourceKind::cc14;
+        source.number = number % pairs;
+    });
+}
+
+void lookAtSources(const Whole& whole, Findings& findings) {
+    std::map<int, std::string> heard;
+    const auto eachControl = [&whole](SourceKind kind, auto&& visit) {
+        forEachChain(whole.directory(), [&](const ChainAt& at) {
+            if (!whole.runs(at.place.instrument, *at.place.chain)) return;
+            for (const auto& [of, number] : whole.digest(at.place.instrument, *at.place.chain).controls) {
+                if (of == kind) visit(at, number);
+            }
+        });
+    };
+    eachControl(SourceKind::cc14,
+                [&](const ChainAt& at, int number) { heard.try_emplace(number, placeName(at)); });
+    if (heard.empty()) return;
+    eachControl(SourceKind::cc, [&](const ChainAt& at, int number) {
+        const auto pair = number < firstAlone ? heard.find(number % pairs) : heard.end();
+        if (pair == heard.end()) return;
+        findings.push_back(about(at, {}, Severity::note, Stops::nothing,
+                                 "it listens to CC " + std::to_string(number) +
+                                     ", which is half of the 14-bit control that moves " + pair->second,
+                                 "listen to the 14-bit control in both", {listenToThePair(at, number)}));
+    });
 }
 
 }  // namespace
 
-void halfOfAPair(const Whole& whole, Findings& findings) {
-    for (std::size_t i = 0; i < whole.ensemble().instruments.size(); ++i) {
-        if (whole.ensemble().instruments[i].on) lookAtParameters(whole, i, findings);
-    }
-    std::map<int, std::string> heard;
-    const auto eachSource = [&](auto&& visit) {
-        forEachRunning(whole, [&](const ChainAt& at) {
-            forEachSource(at.chain,
-                          [&](const Source& source) { visit(at, resolved(whole.directory(), source)); });
-        });
-    };
-    eachSource([&](const ChainAt& at, const Source& source) {
-        if (source.kind == SourceKind::cc14) heard.try_emplace(source.number, placeName(at));
-    });
-    if (heard.empty()) return;
-    eachSource([&](const ChainAt& at, const Source& source) {
-        if (source.kind != SourceKind::cc || source.number >= 2 * pairs) return;
-        const auto pair = heard.find(source.number % pairs);
-        if (pair == heard.end()) return;
-        findings.push_back(about(at, {}, Severity::note, Stops::nothing,
-                                 "it listens to CC " + std::to_string(source.number) +
-                                     ", which is half of the 14-bit control that moves " + pair->second,
-                                 "listen to the 14-bit control in both"));
-    });
-}
+extern const Rule halfOfAPair{.instrument = lookAtParameters, .whole = lookAtSources};
 
 }  // namespace mellow::checks

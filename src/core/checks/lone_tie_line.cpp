@@ -1,16 +1,36 @@
 // A tie line that nobody writes stands still; one that nobody reads is written in vain.
-#include <set>
+#include <unordered_set>
 
 #include "core/checks/rules.h"
+#include "core/model/edit.h"
 
 namespace mellow::checks {
 
-void loneTieLine(const Whole& whole, Findings& findings) {
-    std::set<std::string> written;
-    std::set<std::string> read;
-    forEachRunning(whole, [&](const ChainAt& at) {
-        for (const std::string& id : tieLinesWritten(at.chain)) written.insert(id);
-        for (const std::string& id : tieLinesRead(at.chain)) read.insert(id);
+namespace {
+
+Mend removeIt(const std::string& id) {
+    return {"Remove the tie line", [id](Ensemble& ensemble) { removeTieLine(ensemble, id); }};
+}
+
+Mend writeIt(const std::string& id) {
+    return {"Let a shared chain write it", [id](Ensemble& ensemble) {
+                const auto branch = wholeBranch(ensemble, nullptr, std::string(tieLineTarget) + id);
+                if (!branch) return;
+                Chain chain = newSharedChain(ensemble);
+                chain.branches = {*branch};
+                ensemble.sharedChains.push_back(std::move(chain));
+            }};
+}
+
+void look(const Whole& whole, Findings& findings) {
+    if (whole.ensemble().tieLines.empty()) return;
+    std::unordered_set<std::string_view> written;
+    std::unordered_set<std::string_view> read;
+    forEachChain(whole.directory(), [&](const ChainAt& at) {
+        if (!whole.runs(at.place.instrument, *at.place.chain)) return;
+        const Digest& digest = whole.digest(at.place.instrument, *at.place.chain);
+        written.insert(digest.writes.begin(), digest.writes.end());
+        read.insert(digest.reads.begin(), digest.reads.end());
     });
     for (const TieLine& line : whole.ensemble().tieLines) {
         const bool isWritten = written.contains(line.id);
@@ -25,8 +45,13 @@ void loneTieLine(const Whole& whole, Findings& findings) {
         findings.push_back({isRead ? Severity::trouble : Severity::note,
                             Stops::nothing,
                             {},
-                            {"Tie line " + nameAmong(whole.ensemble().tieLines, line), what, mend}});
+                            {"Tie line " + nameAmong(whole.ensemble().tieLines, line), what, mend},
+                            {isRead ? writeIt(line.id) : removeIt(line.id)}});
     }
 }
+
+}  // namespace
+
+extern const Rule loneTieLine{.whole = look};
 
 }  // namespace mellow::checks

@@ -19,9 +19,10 @@ std::set<double> outputsOf(const Step& step, Places places) {
     std::sort(places.begin(), places.end());
     std::set<double> outputs;
     StepState state;
-    const auto visit = [&](double p) {
+    const auto visit = [&, newest = std::optional<double>()](double p) mutable {
         step.kind->take(step, state, p, 0);
-        outputs.insert(state.output);
+        if (newest != state.output) outputs.insert(state.output);
+        newest = state.output;
     };
     std::for_each(places.begin(), places.end(), visit);
     std::for_each(places.rbegin(), places.rend(), visit);
@@ -56,8 +57,21 @@ class Look {
                });
     }
 
-    void tell(Severity severity, std::optional<std::size_t> branch, std::string what, std::string mend) {
-        findings_.push_back(about(at_, branch, severity, Stops::nothing, std::move(what), std::move(mend)));
+    void tell(Severity severity, std::optional<std::size_t> branch, std::string what, std::string mend,
+              std::vector<Mend> mends) {
+        findings_.push_back(
+            about(at_, branch, severity, Stops::nothing, std::move(what), std::move(mend), std::move(mends)));
+    }
+
+    /// An edit of a value of each step of a kind, in the trunk or a branch.
+    [[nodiscard]] Mend mendSteps(std::optional<std::size_t> branch, std::string name, std::string_view kind,
+                                 std::size_t field, double value) const {
+        return mendChain(at_, std::move(name), [branch, kind, field, value](Chain& chain) {
+            if (branch && *branch >= chain.branches.size()) return;
+            for (Step& step : branch ? chain.branches[*branch].steps : chain.steps) {
+                if (step.kind->name == kind) step.values[field] = value;
+            }
+        });
     }
 
     /// Takes places through steps, and looks at what each step can come to on the way.
@@ -83,15 +97,22 @@ class Look {
                                   : std::to_string(level + 1) + " of " + std::to_string(count));
         }
         if (missing.empty()) return;
+        Step steady = step;
+        steady.values[1] = 0.0;
+        const bool helps = outputsOf(steady, places).size() == static_cast<std::size_t>(count);
         tell(Severity::note, branch,
              (missing.size() == 1 ? "level " : "levels ") + text::listed(missing) + " cannot be reached",
-             "use fewer levels or less hysteresis, or widen what comes before");
+             "use fewer levels or less hysteresis, or widen what comes before",
+             helps ? std::vector<Mend>{mendSteps(branch, "Take its hysteresis away", "levels", 1, 0)}
+                   : std::vector<Mend>{});
     }
 
     void gate(const Step& step, const Places& places, std::optional<std::size_t> branch) {
         if (outputsOf(step, places).contains(1)) return;
         tell(Severity::trouble, branch, "its gate never lets anything through",
-             "lower the threshold, or widen what comes before");
+             "lower the threshold, or widen what comes before",
+             {mendSteps(branch, "Lower the threshold", "gate", 0,
+                        *std::max_element(places.begin(), places.end()))});
     }
 
     void branch(std::size_t b, const Places& trunk) {
@@ -106,7 +127,8 @@ class Look {
         }
         if (inside.empty()) {
             tell(Severity::trouble, b, "its window never lets anything through",
-                 "move the window to where the chain's values are");
+                 "move the window to where the chain's values are",
+                 {mendBranch(at_, b, "Take the window away", [](Branch& mended) { mended.window.reset(); })});
             return;
         }
         steps(branch.steps, inside, b);
@@ -131,17 +153,19 @@ class Look {
         tell(Severity::note, b,
              (missing.size() == 1 ? "the choice " : "the choices ") + text::listed(missing) +
                  " cannot be reached",
-             "widen what comes before, or leave them out of the reach");
+             "widen what comes before, or leave them out of the reach", {});
     }
 
     const ChainAt& at_;
     Findings& findings_;
 };
 
+void look(const ChainAt& at, Findings& findings) {
+    Look(at, findings).chain();
+}
+
 }  // namespace
 
-void neverReached(const Whole& whole, Findings& findings) {
-    forEachRunning(whole, [&](const ChainAt& at) { Look(at, findings).chain(); });
-}
+extern const Rule neverReached{.chain = look};
 
 }  // namespace mellow::checks

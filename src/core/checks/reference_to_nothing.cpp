@@ -8,6 +8,8 @@ namespace {
 
 using text::quoted;
 
+constexpr int modWheel = 1;
+
 /// What a source refers to that does not exist, and the mend; empty when all of it does.
 std::pair<std::string, std::string> missingIn(const Directory& directory, const Source& source) {
     const Controller* controller = directory.controller(source.controller);
@@ -26,13 +28,28 @@ std::pair<std::string, std::string> missingIn(const Directory& directory, const 
     return {};
 }
 
+/// Makes sources that are like one refer to nothing that is missing.
+Mend forget(const ChainAt& at, const Source& source) {
+    if (source.kind == SourceKind::tieLine)
+        return {"Make the tie line", [id = source.tieLine](Ensemble& ensemble) {
+                    if (findById(ensemble.tieLines, id) == nullptr)
+                        ensemble.tieLines.push_back({id, "", 0, {}});
+                }};
+    if (source.kind == SourceKind::control)
+        return mendSources(at, "Listen to the mod wheel instead", [source](Source& mended) {
+            if (mended == source) mended = makeSource(SourceKind::cc), mended.number = modWheel;
+        });
+    return mendSources(at, "Listen to any port", [source](Source& mended) {
+        if (mended == source) mended.controller.clear();
+    });
+}
+
 void lookAtSources(const ChainAt& at, Findings& findings) {
     const auto look = [&](const Source& source, const std::string& which) {
         const auto [what, mend] = missingIn(at.directory, source);
         if (what.empty()) return;
-        std::string sentence = which;
-        sentence += " ";
-        findings.push_back(about(at, {}, Severity::trouble, Stops::chain, sentence + what, mend));
+        findings.push_back(
+            about(at, {}, Severity::trouble, Stops::chain, which + " " + what, mend, {forget(at, source)}));
     };
     look(at.chain.source, "its source");
     if (at.chain.fan.by) look(*at.chain.fan.by, "the chooser of its fan");
@@ -61,27 +78,32 @@ void lookAtTargets(const ChainAt& at, Findings& findings) {
                 "the parameter " + quoted(target) + ", which " + nameOf(*at.instrument) + " does not have";
         }
         findings.push_back(about(at, b, Severity::trouble, Stops::chain, what,
-                                 "choose another target or remove the branch"));
+                                 "choose another target or remove the branch", {removeBranch(at, b)}));
+    }
+}
+
+void lookAtChain(const ChainAt& at, Findings& findings) {
+    lookAtSources(at, findings);
+    lookAtTargets(at, findings);
+}
+
+void lookAtHands(const Whole& whole, Findings& findings) {
+    if (!whole.ensemble().inHand) return;
+    for (const std::string& id : *whole.ensemble().inHand) {
+        if (whole.directory().instrument(id) != nullptr) continue;
+        findings.push_back(
+            {Severity::trouble,
+             Stops::nothing,
+             {},
+             {"In hand", "the instrument " + quoted(id) + " does not exist", "take it out of hand"},
+             {{"Take it out of hand", [id](Ensemble& ensemble) {
+                   if (ensemble.inHand) std::erase(*ensemble.inHand, id);
+               }}}});
     }
 }
 
 }  // namespace
 
-void referenceToNothing(const Scope& scope, Findings& findings) {
-    const Ensemble& ensemble = scope.ensemble();
-    forEachChain(scope, [&](const ChainAt& at) {
-        lookAtSources(at, findings);
-        lookAtTargets(at, findings);
-    });
-    if (!ensemble.inHand) return;
-    for (const std::string& id : *ensemble.inHand) {
-        if (scope.directory().instrument(id) != nullptr) continue;
-        findings.push_back(
-            {Severity::trouble,
-             Stops::nothing,
-             {},
-             {"In hand", "the instrument " + quoted(id) + " does not exist", "take it out of hand"}});
-    }
-}
+extern const Rule referenceToNothing{.chain = lookAtChain, .whole = lookAtHands, .stops = true};
 
 }  // namespace mellow::checks

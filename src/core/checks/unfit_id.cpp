@@ -3,6 +3,7 @@
 #include <set>
 
 #include "core/checks/rules.h"
+#include "core/model/edit.h"
 #include "core/text/printable.h"
 
 namespace mellow::checks {
@@ -10,6 +11,7 @@ namespace mellow::checks {
 namespace {
 
 constexpr const char* mend = "give it an id of printable characters without spaces";
+constexpr const char* cure = "Give it an id of its own";
 
 std::string flawOfId(const std::string& what, const std::string& id) {
     if (text::isOneWord(id)) return {};
@@ -17,48 +19,65 @@ std::string flawOfId(const std::string& what, const std::string& id) {
                       : what + " has the id " + text::quoted(id) + ", which is not one word";
 }
 
-/// Calls tell(what) for each id of a list that is unfit. twice: also for those that come again; lists whose
-/// doubles stop something tell of those elsewhere.
+/// Calls tell(place, what, mend) for each id of a list that is unfit, and for those that come again.
 template<class List, class Tell>
-void lookAt(const List& list, const std::string& what, bool twice, Tell&& tell) {
+void lookAt(const List& list, const std::string& what, Tell&& tell) {
     std::set<std::string_view> seen;
-    for (const auto& each : list) {
-        const std::string flaw = flawOfId(what, each.id);
-        if (!flaw.empty()) tell(flaw, mend);
-        if (!seen.insert(each.id).second && twice)
-            tell("two of the same kind have the id " + text::quoted(each.id) + ", and only the first is used",
+    for (std::size_t place = 0; place < list.size(); ++place) {
+        const std::string& id = list[place].id;
+        const std::string flaw = flawOfId(what, id);
+        if (!flaw.empty()) tell(place, flaw, mend);
+        if (!seen.insert(id).second)
+            tell(place,
+                 "two of the same kind have the id " + text::quoted(id) + ", and only the first is used",
                  "give each an id of its own");
     }
 }
 
-}  // namespace
-
-void unfitId(const Whole& whole, Findings& findings) {
+void lookAtLists(const Whole& whole, Findings& findings) {
     const Ensemble& ensemble = whole.ensemble();
-    const auto tellOf = [&findings](const std::string& where) {
-        return [&findings, where](std::string what, std::string cure) {
-            findings.push_back(
-                {Severity::trouble, Stops::nothing, {}, {where, std::move(what), std::move(cure)}});
+    const auto tellOf = [&findings](const std::string& where, auto&& renew) {
+        return [&findings, where, renew](std::size_t place, std::string what, std::string words) {
+            findings.push_back({Severity::trouble,
+                                Stops::nothing,
+                                {},
+                                {where, std::move(what), std::move(words)},
+                                {{cure, [place, renew](Ensemble& mended) { renew(mended, place); }}}});
         };
     };
-    lookAt(ensemble.controllers, "a controller", true, tellOf("Controllers"));
-    for (const Controller& controller : ensemble.controllers)
-        lookAt(controller.controls, "a control", true, tellOf("Controller " + nameOf(controller)));
-    lookAt(ensemble.tieLines, "a tie line", true, tellOf("Tie lines"));
-    for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {
-        const Instrument& instrument = ensemble.instruments[i];
-        const auto tell = [&](std::string what, std::string cure) {
-            findings.push_back(
-                about(whole, i, Severity::trouble, Stops::nothing, std::move(what), std::move(cure)));
-        };
-        const std::string flaw = flawOfId("it", instrument.id);
-        if (!flaw.empty()) tell(flaw, mend);
-        lookAt(instrument.parameters, "a parameter", false, tell);
+    lookAt(ensemble.controllers, "a controller", tellOf("Controllers", renewController));
+    for (std::size_t c = 0; c < ensemble.controllers.size(); ++c) {
+        const auto renew = [c](Ensemble& mended, std::size_t place) { renewControl(mended, c, place); };
+        lookAt(ensemble.controllers[c].controls, "a control",
+               tellOf("Controller " + nameOf(ensemble.controllers[c]), renew));
     }
-    forEachChain(whole, [&](const ChainAt& at) {
-        const std::string flaw = flawOfId("it", at.chain.id);
-        if (!flaw.empty()) findings.push_back(about(at, {}, Severity::trouble, Stops::nothing, flaw, mend));
-    });
+    lookAt(ensemble.tieLines, "a tie line", tellOf("Tie lines", renewTieLine));
 }
+
+void lookAtInstrument(const InstrumentAt& at, Findings& findings) {
+    const auto tell = [&](std::string what, std::function<void(Ensemble&)> edit) {
+        findings.push_back(about(at.place, Severity::trouble, Stops::nothing, std::move(what), mend,
+                                 {{cure, std::move(edit)}}));
+    };
+    const std::string flaw = flawOfId("it", at.instrument.id);
+    if (!flaw.empty()) tell(flaw, [place = at.place](Ensemble& mended) { renewInstrument(mended, place); });
+    for (std::size_t p = 0; p < at.instrument.parameters.size(); ++p) {
+        const std::string unfit = flawOfId("a parameter", at.instrument.parameters[p].id);
+        if (!unfit.empty())
+            tell(unfit, [place = at.place, p](Ensemble& mended) { renewParameter(mended, place, p); });
+    }
+}
+
+void lookAtChain(const ChainAt& at, Findings& findings) {
+    const std::string flaw = flawOfId("it", at.chain.id);
+    if (flaw.empty()) return;
+    findings.push_back(about(at, {}, Severity::trouble, Stops::nothing, flaw, mend,
+                             {mendChain(at, cure, [](Chain& chain) { chain.id = idFrom(nameOf(chain)); })}));
+}
+
+}  // namespace
+
+extern const Rule unfitId{
+    .chain = lookAtChain, .instrument = lookAtInstrument, .whole = lookAtLists, .everyChain = true};
 
 }  // namespace mellow::checks

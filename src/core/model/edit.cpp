@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cctype>
+#include <functional>
 #include <set>
 #include <utility>
 
@@ -284,6 +285,115 @@ void giveReferences(const Ensemble& ensemble, Source& source) {
     source.controller = controller->id;
     if (findById(controller->controls, source.control) == nullptr)
         source.control = controller->controls.front().id;
+}
+
+namespace {
+
+/// Gives the thing at a place a new id. The old one, or nothing where an earlier thing has that too or the
+/// place is none.
+template<class List>
+std::optional<std::string> renew(List& list, std::size_t place) {
+    const List& read = list;
+    if (place >= read.size()) return std::nullopt;
+    const std::string old = read[place].id;
+    const bool isFirst = placeOf(read, old) == place;
+    const std::string id = newId(read, nameOf(read[place]));
+    list[place].id = id;
+    return isFirst ? std::optional(old) : std::nullopt;
+}
+
+/// Calls visit(chain, instrument) for every chain; instrument is null for shared ones.
+template<class Visit>
+void forEachChain(Ensemble& ensemble, Visit&& visit) {
+    for (Chain& chain : ensemble.sharedChains) visit(chain, nullptr);
+    for (Instrument& instrument : ensemble.instruments) {
+        for (Chain& chain : instrument.chains) visit(chain, &instrument);
+    }
+}
+
+/// Calls visit(source) for each source that is written in a chain, whether it is on or not.
+template<class Visit>
+void forEachWritten(Chain& chain, Visit&& visit) {
+    const auto ofSteps = [&visit](std::vector<Step>& steps) {
+        for (Step& step : steps) {
+            if (step.with) visit(*step.with);
+        }
+    };
+    visit(chain.source);
+    ofSteps(chain.steps);
+    for (Branch& branch : chain.branches) ofSteps(branch.steps);
+    if (chain.fan.by) visit(*chain.fan.by);
+}
+
+template<class Visit>
+void forEachSourceOf(Ensemble& ensemble, Visit&& visit) {
+    forEachChain(ensemble, [&visit](Chain& chain, const Instrument*) { forEachWritten(chain, visit); });
+}
+
+}  // namespace
+
+void renewInstrument(Ensemble& ensemble, std::size_t place) {
+    const auto old = renew(ensemble.instruments, place);
+    if (!old) return;
+    const std::string id = std::as_const(ensemble.instruments)[place].id;
+    for (Chain& chain : ensemble.sharedChains) {
+        for (Branch& branch : chain.branches) {
+            if (branch.target.starts_with(*old + "/")) branch.target.replace(0, old->size(), id);
+        }
+    }
+    if (ensemble.inHand) std::replace(ensemble.inHand->begin(), ensemble.inHand->end(), *old, id);
+}
+
+void renewParameter(Ensemble& ensemble, std::size_t instrument, std::size_t place) {
+    if (instrument >= ensemble.instruments.size()) return;
+    Instrument& owner = ensemble.instruments[instrument];
+    const auto old = renew(owner.parameters, place);
+    if (!old) return;
+    const std::string& id = owner.parameters[place].id;
+    const auto follow = [](std::vector<Chain>& chains, const std::string& before, const std::string& now) {
+        for (Chain& chain : chains) {
+            for (Branch& branch : chain.branches) {
+                if (branch.target == before) branch.target = now;
+            }
+        }
+    };
+    follow(owner.chains, *old, id);
+    follow(ensemble.sharedChains, owner.id + "/" + *old, owner.id + "/" + id);
+}
+
+void renewTieLine(Ensemble& ensemble, std::size_t place) {
+    const auto old = renew(ensemble.tieLines, place);
+    if (!old) return;
+    const std::string& id = ensemble.tieLines[place].id;
+    const std::string before = std::string(tieLineTarget) + *old;
+    forEachChain(ensemble, [&](Chain& chain, const Instrument*) {
+        for (Branch& branch : chain.branches) {
+            if (branch.target == before) branch.target = std::string(tieLineTarget) + id;
+        }
+        forEachWritten(chain, [&](Source& source) {
+            if (source.kind == SourceKind::tieLine && source.tieLine == *old) source.tieLine = id;
+        });
+    });
+}
+
+void renewController(Ensemble& ensemble, std::size_t place) {
+    const auto old = renew(ensemble.controllers, place);
+    if (!old) return;
+    const std::string& id = ensemble.controllers[place].id;
+    forEachSourceOf(ensemble, [&](Source& source) {
+        if (source.controller == *old) source.controller = id;
+    });
+}
+
+void renewControl(Ensemble& ensemble, std::size_t controller, std::size_t place) {
+    if (controller >= ensemble.controllers.size()) return;
+    Controller& owner = ensemble.controllers[controller];
+    const auto old = renew(owner.controls, place);
+    if (!old) return;
+    const std::string& id = owner.controls[place].id;
+    forEachSourceOf(ensemble, [&](Source& source) {
+        if (source.controller == owner.id && source.control == *old) source.control = id;
+    });
 }
 
 }  // namespace mellow

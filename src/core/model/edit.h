@@ -61,6 +61,14 @@ void removeInstrument(Ensemble& ensemble, std::string_view id);
 /// Removes a tie line and every branch that leads to it. Chains that read it are kept, for checks to name.
 void removeTieLine(Ensemble& ensemble, std::string_view id);
 
+// New ids for things by their place; what referred to the old one refers to the new one, unless an earlier
+// thing has the old one too, to which it referred.
+void renewInstrument(Ensemble& ensemble, std::size_t place);
+void renewParameter(Ensemble& ensemble, std::size_t instrument, std::size_t place);
+void renewTieLine(Ensemble& ensemble, std::size_t place);
+void renewController(Ensemble& ensemble, std::size_t place);
+void renewControl(Ensemble& ensemble, std::size_t controller, std::size_t place);
+
 /// Moves an element of a list from one place to another.
 template<class List>
 void moveWithin(List& list, std::size_t from, std::size_t to) {

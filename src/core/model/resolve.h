@@ -44,16 +44,16 @@ Range rangeOf(const Target& target);
 std::string nameOf(const Target& target, bool withInstrument);
 
 /// Calls visit(source) for each source of a chain: what moves it, what its `combine` steps name, its chooser.
-template<class Visit>
-void forEachSource(const Chain& chain, Visit&& visit) {
+template<class ChainType, class Visit>
+void forEachSource(ChainType& chain, Visit&& visit) {
     visit(chain.source);
-    const auto ofSteps = [&visit](const std::vector<Step>& steps) {
-        for (const Step& step : steps) {
+    const auto ofSteps = [&visit](auto& steps) {
+        for (auto& step : steps) {
             if (step.on && step.with) visit(*step.with);
         }
     };
     ofSteps(chain.steps);
-    for (const Branch& branch : chain.branches) {
+    for (auto& branch : chain.branches) {
         if (branch.on) ofSteps(branch.steps);
     }
     if (chain.fan.by) visit(*chain.fan.by);

@@ -4,7 +4,7 @@ pkg_check_modules(jack REQUIRED IMPORTED_TARGET jack)
 pkg_check_modules(liblo REQUIRED IMPORTED_TARGET liblo)
 pkg_check_modules(fluidsynth REQUIRED IMPORTED_TARGET fluidsynth)
 
-file(GLOB io_sources CONFIGURE_DEPENDS src/io/*.cpp)
+file(GLOB_RECURSE io_sources CONFIGURE_DEPENDS src/io/*.cpp)
 add_library(mellow-io STATIC ${io_sources})
 target_link_libraries(mellow-io PRIVATE mellow-warnings PUBLIC mellow-core PkgConfig::jack PkgConfig::liblo PkgConfig::fluidsynth)
 

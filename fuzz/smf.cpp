@@ -54,7 +54,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     std::size_t events = 0;
     for (const smf::Track& track : file.tracks) events += track.events.size();
     require(events <= size && file.store.size() + file.otherChunks.size() <= 2 * size + 64);
-    (void)takeFrom(file);
+    const Take take = takeFrom(file, "hands");
+    for (const TakeEvent& event : take.events) require(event.first + event.size <= take.bytes.size());
     const auto written = smf::write(file);
     if (!written) {
         require(hasLongGap(file));

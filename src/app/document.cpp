@@ -1,12 +1,12 @@
 // Edits hold the ensemble before and after by pointer; since copies share what they have in common, a long
-// history costs what was changed. Findings are worked out with every change, here, so that nobody shows old
-// ones.
+// history costs what was changed. A timer of a few milliseconds lets the picture of an edit come first, and
+// makes a drag look at what it does some forty times a second and not with each movement of the mouse.
 #include "app/document.h"
 
 #include <QFile>
 
-#include "core/store/ensemble_json.h"
 #include "core/files/files.h"
+#include "core/store/ensemble_json.h"
 
 namespace mellow::app {
 
@@ -36,7 +36,15 @@ class EditCommand : public QUndoCommand {
     Gesture gesture_;
 };
 
+namespace {
+
+constexpr int settleAfter = 25;  // ms
+
+}  // namespace
+
 Document::Document(QObject* parent) : QObject(parent), ensemble_(std::make_shared<Ensemble>()) {
+    settle_.setSingleShot(true);
+    connect(&settle_, &QTimer::timeout, this, &Document::findingsChanged);
     connect(&stack_, &QUndoStack::cleanChanged, this, &Document::stateChanged);
 }
 
@@ -52,17 +60,31 @@ Gesture Document::newGesture() {
     return ++last;
 }
 
-void Document::set(std::shared_ptr<const Ensemble> ensemble) {
-    ensemble_ = std::move(ensemble);
-    findings_ = check(*ensemble_);
-    emit changed();
+void Document::mend(const Mend& mend) {
+    edit(QString::fromStdString(mend.name), mend.edit);
+}
+
+void Document::set(std::shared_ptr<const Ensemble> ensemble, bool another) {
+    const auto before = std::exchange(ensemble_, std::move(ensemble));
+    Change change = differenceOf(*before, *ensemble_);
+    change.everything = another;
+    emit changed(change);
+    if (!settle_.isActive()) settle_.start(settleAfter);
+}
+
+const Findings& Document::findings() const {
+    if (checked_ != ensemble_) {
+        findings_ = &checker_.check(ensemble_);
+        checked_ = ensemble_;
+    }
+    return *findings_;
 }
 
 void Document::replace(Ensemble ensemble, const QString& path) {
     stack_.clear();
     path_ = path;
     emit replaced();
-    set(std::make_shared<Ensemble>(std::move(ensemble)));
+    set(std::make_shared<Ensemble>(std::move(ensemble)), true);
     emit stateChanged();
 }
 

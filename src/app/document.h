@@ -1,16 +1,21 @@
 // The open document: an ensemble, its undo stack, and the file it belongs to.
 //
 // The window changes the ensemble in one way only: edit(), which makes one command on the undo stack out of a
-// function that changes a copy. A command holds the ensemble before and after, whole; ensembles are small,
-// and undo is then complete by construction.
+// function that changes a copy. A command holds the ensemble before and after, whole; copies share what they
+// have in common, and undo is then complete by construction.
+//
+// An edit is heard and painted first. What checks say of it follows a moment later, worked out from what
+// changed, and comes with a signal of its own.
 #pragma once
 
 #include <QObject>
+#include <QTimer>
 #include <QUndoStack>
 #include <functional>
 #include <memory>
 
-#include "core/checks/check.h"
+#include "core/checks/checker.h"
+#include "core/model/change.h"
 #include "core/model/ensemble.h"
 #include "core/result.h"
 
@@ -26,12 +31,16 @@ class Document : public QObject {
     explicit Document(QObject* parent = nullptr);
 
     [[nodiscard]] const Ensemble& ensemble() const { return *ensemble_; }
-    [[nodiscard]] const Findings& findings() const { return findings_; }
+    /// What checks say of the ensemble as it is now; looks if nobody has looked since the last edit, so ask
+    /// once it is on screen: on findingsChanged().
+    [[nodiscard]] const Findings& findings() const;
     QUndoStack& undoStack() { return stack_; }
     [[nodiscard]] bool isModified() const { return !stack_.isClean(); }
     /// The file's path, or empty when it was never saved.
     [[nodiscard]] const QString& path() const { return path_; }
 
+    /// Makes an edit that cures something.
+    void mend(const Mend& mend);
     /// Changes the ensemble as one undo step. Nothing happens when `change` changes nothing.
     void edit(const QString& text, const std::function<void(Ensemble&)>& change, Gesture gesture = 0);
     static Gesture newGesture();
@@ -42,7 +51,9 @@ class Document : public QObject {
     Outcome save(const QString& path);
 
  signals:
-    void changed();
+    void changed(const mellow::Change& change);
+    /// What findings() says may be other than before; comes after changed(), when that has been painted.
+    void findingsChanged();
     /// Another document is open now; comes before changed().
     void replaced();
     /// Another document is open now, or this one has another path or saved state.
@@ -50,10 +61,13 @@ class Document : public QObject {
 
  private:
     friend class EditCommand;
-    void set(std::shared_ptr<const Ensemble> ensemble);
+    void set(std::shared_ptr<const Ensemble> ensemble, bool another = false);
 
     std::shared_ptr<const Ensemble> ensemble_;
-    Findings findings_;
+    mutable Checker checker_;
+    mutable std::shared_ptr<const Ensemble> checked_;  ///< the ensemble that findings_ speaks of
+    mutable const Findings* findings_ = nullptr;
+    QTimer settle_;
     QUndoStack stack_;
     QString path_;
 };

@@ -2,6 +2,7 @@
 // Levels fade by themselves, so rows are repainted until they have, and then rest.
 #include "app/ensemble_list.h"
 
+#include <QMenu>
 #include <QPaintEvent>
 #include <QPainter>
 #include <algorithm>
@@ -89,18 +90,52 @@ class InstrumentDelegate : public QStyledItemDelegate {
 
 InstrumentModel::InstrumentModel(Document& document, Live& live, QObject* parent)
     : QAbstractListModel(parent), document_(document), live_(live) {
-    connect(&document_, &Document::changed, this, [this] {
-        const int now = rowsWanted();
-        if (now != rows_) {
-            beginResetModel();
-            rows_ = now;
-            endResetModel();
-        } else if (rows_ > 0) {
-            emit dataChanged(index(0), index(rows_ - 1));
-        }
-    });
+    connect(&document_, &Document::changed, this, &InstrumentModel::follow);
+    connect(&document_, &Document::findingsChanged, this, &InstrumentModel::followFindings);
     connect(&live_, &Live::moved, this, &InstrumentModel::refreshLevels);
     rows_ = rowsWanted();
+    followFindings();
+}
+
+void InstrumentModel::follow(const Change& change) {
+    const int now = rowsWanted();
+    if (now != rows_ || change.everything) {
+        beginResetModel();
+        rows_ = now;
+        endResetModel();
+        return;
+    }
+    if (rows_ == 0) return;
+    if (change.order || change.inHand) {
+        emit dataChanged(index(0), index(rows_ - 1));
+        return;
+    }
+    for (const std::size_t i : change.instruments)
+        emit dataChanged(index(static_cast<int>(i)), index(static_cast<int>(i)));
+    if (change.sharedChains || change.tieLines) emit dataChanged(index(rows_ - 1), index(rows_ - 1));
+}
+
+void InstrumentModel::followFindings() {
+    const std::size_t instruments = document_.ensemble().instruments.size();
+    std::vector<Told> told(instruments + 1);
+    for (const Finding& finding : document_.findings()) {
+        // What belongs to no instrument stands on the last card.
+        Told& card = told[finding.place.instrument.value_or(instruments)];
+        ++(finding.severity == Severity::trouble ? card.troubles : card.notes);
+        card.lines << QString::fromStdString(finding.problem.sentence());
+    }
+    const std::vector<Told> before = std::exchange(told_, std::move(told));
+    for (int row = 0; row < rows_; ++row) {
+        const auto place = static_cast<std::size_t>(row);
+        if (place >= before.size() || before[place] != told_[place])
+            emit dataChanged(index(row), index(row), {troubles, notes, Qt::ToolTipRole});
+    }
+}
+
+/// What checks said of a card when they were last asked.
+InstrumentModel::Told InstrumentModel::told(int row) const {
+    const auto place = static_cast<std::size_t>(row);
+    return place < told_.size() ? told_[place] : Told{};
 }
 
 /// A card an instrument, and behind them one for what they share; an empty ensemble has none.
@@ -130,12 +165,6 @@ QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
     if (at.row() >= static_cast<int>(instruments.size())) return sharedData(at, role);
     const auto place = static_cast<std::size_t>(at.row());
     const Instrument& instrument = instruments[place];
-    const auto count = [&](Severity severity) {
-        return std::count_if(document_.findings().begin(), document_.findings().end(),
-                             [&](const Finding& finding) {
-                                 return finding.severity == severity && finding.place.instrument == place;
-                             });
-    };
     switch (role) {
         case Qt::DisplayRole:
             return QString::fromStdString(nameOf(instrument));
@@ -152,27 +181,23 @@ QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
             return held ? lane : tr("%1 · not in hand").arg(lane);
         }
         case troubles:
-            return static_cast<int>(count(Severity::trouble));
+            return told(at.row()).troubles;
         case notes:
-            return static_cast<int>(count(Severity::note));
+            return told(at.row()).notes;
         case on:
             return instrument.on;
         case level:
             return place < levels_.size() ? levels_[place] : 0.0;
         case Qt::ToolTipRole: {
-            QStringList lines;
-            for (const Finding& finding : document_.findings()) {
-                if (finding.place.instrument == place)
-                    lines << QString::fromStdString(finding.problem.sentence());
-            }
-            return lines.isEmpty()
-                       ? tr("%1, all clear").arg(counted(instrument.chains.size(), tr("chain"), tr("chains")))
-                       : lines.join(QLatin1Char('\n'));
+            const QStringList lines = told(at.row()).lines;
+            const int chains = static_cast<int>(instrument.chains.size());
+            return lines.isEmpty() ? tr("%1, all clear").arg(tr("%n chain(s)", nullptr, chains))
+                                   : lines.join(QLatin1Char('\n'));
         }
         case Qt::AccessibleTextRole:
-            return tr("%1, %2, %3 troubles")
-                .arg(QString::fromStdString(nameOf(instrument)), data(at, where).toString())
-                .arg(count(Severity::trouble));
+            return tr("%1, %2, %3")
+                .arg(QString::fromStdString(nameOf(instrument)), data(at, where).toString(),
+                     tr("%n trouble(s)", nullptr, told(at.row()).troubles));
         default:
             return {};
     }
@@ -180,39 +205,39 @@ QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
 
 QVariant InstrumentModel::sharedData(const QModelIndex& at, int role) const {
     const Ensemble& ensemble = document_.ensemble();
-    QStringList lines;
-    int troubleCount = 0;
-    for (const Finding& finding : document_.findings()) {
-        if (finding.place.instrument) continue;
-        lines << QString::fromStdString(finding.problem.sentence());
-        if (finding.severity == Severity::trouble) ++troubleCount;
-    }
+    const Told said = told(at.row());
     switch (role) {
         case Qt::DisplayRole:
             return tr("Shared");
         case id:
             return QString::fromStdString(sharedOwner);
         case where:
-            return counted(ensemble.sharedChains.size(), tr("chain"), tr("chains")) + QStringLiteral(" · ") +
-                   counted(ensemble.tieLines.size(), tr("tie line"), tr("tie lines"));
+            return tr("%n chain(s)", nullptr, static_cast<int>(ensemble.sharedChains.size())) +
+                   QStringLiteral(" · ") +
+                   tr("%n tie line(s)", nullptr, static_cast<int>(ensemble.tieLines.size()));
         case troubles:
-            return troubleCount;
+            return said.troubles;
         case notes:
-            return static_cast<int>(lines.size()) - troubleCount;
+            return said.notes;
         case on:
             return true;
         case Qt::ToolTipRole:
-            return lines.isEmpty() ? tr("Chains that lead to any instrument, and tie lines")
-                                   : lines.join(QLatin1Char('\n'));
+            return said.lines.isEmpty() ? tr("Chains that lead to any instrument, and tie lines")
+                                        : said.lines.join(QLatin1Char('\n'));
         case Qt::AccessibleTextRole:
-            return tr("Shared chains, %1, %2 troubles").arg(data(at, where).toString()).arg(troubleCount);
+            return tr("Shared chains, %1, %2")
+                .arg(data(at, where).toString(), tr("%n trouble(s)", nullptr, said.troubles));
         default:
             return {};
     }
 }
 
-EnsembleList::EnsembleList(Document& document, Selection& selection, Live& live, QWidget* parent)
-    : QListView(parent), document_(document), selection_(selection), model_(document, live) {
+EnsembleList::EnsembleList(Workspace& workspace, QWidget* parent)
+    : QListView(parent),
+      workspace_(workspace),
+      document_(workspace.document),
+      selection_(workspace.selection),
+      model_(workspace.document, workspace.live) {
     setModel(&model_);
     delegate_ = std::make_unique<InstrumentDelegate>(*this);
     setItemDelegate(delegate_.get());
@@ -235,10 +260,24 @@ EnsembleList::EnsembleList(Document& document, Selection& selection, Live& live,
         selection_.set({chosen, selection_.now().instrument == chosen ? selection_.now().chain : "",
                         Part::instrument, 0, 0});
     });
+    connect(this, &QWidget::customContextMenuRequested, this, &EnsembleList::showContextMenu);
     connect(&selection_, &Selection::changed, this, &EnsembleList::followSelection);
     connect(&model_, &QAbstractItemModel::modelReset, this, &EnsembleList::followSelection);
     connect(&document_, &Document::changed, this, &EnsembleList::followSelection);
     followSelection();
+}
+
+void EnsembleList::showContextMenu(const QPoint& at) {
+    ChainActions& actions = workspace_.actions;
+    QMenu menu;
+    menu.addAction(tr("Add an instrument"), &actions, &ChainActions::addInstrument);
+    menu.addSeparator();
+    menu.addAction(tr("Switch on or off"), &actions, &ChainActions::toggle);
+    menu.addAction(tr("Duplicate"), &actions, &ChainActions::duplicateInstrument);
+    menu.addAction(tr("Move earlier"), &actions, [&actions] { actions.moveInstrument(-1); });
+    menu.addAction(tr("Move later"), &actions, [&actions] { actions.moveInstrument(1); });
+    menu.addAction(tr("Remove"), &actions, &ChainActions::removeInstrument);
+    menu.exec(mapToGlobal(at));
 }
 
 void EnsembleList::dataChanged(const QModelIndex& first, const QModelIndex& last, const QList<int>& roles) {

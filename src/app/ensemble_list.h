@@ -7,8 +7,7 @@
 #include <QStyledItemDelegate>
 #include <memory>
 
-#include "app/live.h"
-#include "app/selection.h"
+#include "app/workspace.h"
 
 namespace mellow::app {
 
@@ -23,6 +22,17 @@ class InstrumentModel : public QAbstractListModel {
     [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
 
  private:
+    /// What checks said of a card.
+    struct Told {
+        int troubles = 0;
+        int notes = 0;
+        QStringList lines;
+        bool operator==(const Told&) const = default;
+    };
+
+    void follow(const Change& change);
+    void followFindings();
+    [[nodiscard]] Told told(int row) const;
     void refreshLevels();
     [[nodiscard]] int rowsWanted() const;
     [[nodiscard]] QVariant sharedData(const QModelIndex& at, int role) const;
@@ -31,13 +41,14 @@ class InstrumentModel : public QAbstractListModel {
     Live& live_;
     int rows_ = 0;
     std::vector<double> levels_;
+    std::vector<Told> told_;  ///< by row
 };
 
 class EnsembleList : public QListView {
     Q_OBJECT
 
  public:
-    EnsembleList(Document& document, Selection& selection, Live& live, QWidget* parent = nullptr);
+    explicit EnsembleList(Workspace& workspace, QWidget* parent = nullptr);
     /// True while a paint event that touches a part of the viewport is handled.
     [[nodiscard]] bool isPainting(const QRectF& part) const {
         return painted_.intersects(part.toAlignedRect());
@@ -49,7 +60,9 @@ class EnsembleList : public QListView {
 
  private:
     void followSelection();
+    void showContextMenu(const QPoint& at);
 
+    Workspace& workspace_;
     Document& document_;
     Selection& selection_;
     InstrumentModel model_;

@@ -12,10 +12,10 @@
 
 #include "app/details/editors.h"
 #include "app/theme/theme.h"
+#include "core/describe/sentence.h"
 #include "core/midi/message.h"
 #include "core/model/law.h"
 #include "core/text/numbers.h"
-#include "core/describe/sentence.h"
 
 namespace mellow::app {
 

@@ -1,20 +1,15 @@
-// Building, in the order in which one sees it: header, left, right, notice, menus. Then what menus do that
-// concerns the whole window: opening and saving with what may be lost on the way, recorded hands, the title,
-// rates and status, and remembering how it all stood. What concerns chains is in ChainActions.
+// The frame around the pages: header, ensemble, practice keys, menus, and what concerns the whole window.
+// Building is in the order in which one sees it.
 #include "app/main_window.h"
 
 #include <QApplication>
 #include <QCloseEvent>
 #include <QDragEnterEvent>
 #include <QFileDialog>
-#include <QFileInfo>
-#include <QHBoxLayout>
 #include <QLineEdit>
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QMimeData>
-#include <QPainter>
-#include <QPainterPath>
 #include <QStyle>
 #include <QTimer>
 #include <QVBoxLayout>
@@ -22,16 +17,13 @@
 
 #include "app/just_now.h"
 #include "app/theme/theme.h"
-#include "core/model/edit.h"
-#include "core/smf/read.h"
+#include "app/words.h"
 #include "core/store/ensemble_json.h"
-#include "core/files/files.h"
 
 namespace mellow::app {
 
 namespace {
 
-constexpr int mostRecent = 8;
 constexpr double plainFonts = 1.0;
 constexpr double largeFonts = 1.25;
 
@@ -51,47 +43,10 @@ midi::Bytes bytesOf(const QByteArray& array) {
     return {reinterpret_cast<const std::uint8_t*>(array.constData()), static_cast<std::size_t>(array.size())};
 }
 
-MainWindow::Answer askPerson(QWidget* parent) {
-    QMessageBox box(QMessageBox::NoIcon, MainWindow::tr("Unsaved work"),
-                    MainWindow::tr("This ensemble has changes that are not saved."), QMessageBox::NoButton,
-                    parent);
-    QPushButton* save = box.addButton(MainWindow::tr("Save"), QMessageBox::AcceptRole);
-    QPushButton* drop = box.addButton(MainWindow::tr("Leave them"), QMessageBox::DestructiveRole);
-    box.addButton(MainWindow::tr("Go back"), QMessageBox::RejectRole);
-    box.setDefaultButton(save);
-    box.exec();
-    if (box.clickedButton() == save) return MainWindow::Answer::save;
-    return box.clickedButton() == drop ? MainWindow::Answer::discard : MainWindow::Answer::cancel;
-}
-
-QString askSavePath(QWidget* parent, const QString& suggestion) {
-    QString path = QFileDialog::getSaveFileName(parent, MainWindow::tr("Save the ensemble"), suggestion,
-                                                MainWindow::tr("Ensembles (*.lever)"));
-    if (!path.isEmpty() && QFileInfo(path).suffix().isEmpty()) path += QStringLiteral(".lever");
-    return path;
-}
-
-/// The two marks of the program: a round one for what is played, a pointed one for what is sent.
-QPixmap mark(bool pointed, qreal ratio) {
-    const int size = scaled(12);
-    QPixmap picture(static_cast<int>(size * ratio), static_cast<int>(size * ratio));
-    picture.setDevicePixelRatio(ratio);
-    picture.fill(Qt::transparent);
-    QPainter painter(&picture);
-    painter.setRenderHint(QPainter::Antialiasing);
-    painter.setPen(Qt::NoPen);
-    painter.setBrush(pointed ? theme().mint : theme().honey);
-    if (pointed) {
-        QPainterPath path;
-        path.moveTo(1, size / 2.0);
-        path.lineTo(size - 1.0, 1);
-        path.lineTo(size - 1.0, size - 1.0);
-        path.closeSubpath();
-        painter.drawPath(path);
-    } else {
-        painter.drawEllipse(QRectF(1.5, 1.5, size - 3.0, size - 3.0));
-    }
-    return picture;
+QStringList pageTitles() {
+    QStringList titles;
+    for (const PageRow& row : pageRows()) titles << row.title();
+    return titles;
 }
 
 }  // namespace
@@ -100,12 +55,44 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
     : QMainWindow(parent),
       live_(document_, std::move(options)),
       actions_(document_, selection_),
-      ask_(askPerson),
-      askPath_(askSavePath) {
+      workspace_{document_,
+                 selection_,
+                 live_,
+                 actions_,
+                 [this](const QString& sentence) { notice_->say(sentence); },
+                 [this](const Address& address) { selection_.go(address); }},
+      notice_(new NoticeBar),
+      files_(new Files(document_, *notice_, this)),
+      hands_(new Hands(live_, *notice_, this)),
+      pages_(new QStackedWidget),
+      details_(new QStackedWidget),
+      keys_(new PracticeKeys) {
+    speakEnglish();
     setAcceptDrops(true);
     setMinimumSize(1000, 640);
-    page_ = new ChainsPage(document_, selection_, live_, actions_);
-    keys_ = new PracticeKeys;
+    buildPages();
+    buildCenter();
+    buildMenus();
+    connectAll();
+    restoreGeometry(settings_.value(QStringLiteral("window/geometry")).toByteArray());
+    shareColumns_ = !columns_->restoreState(settings_.value(QStringLiteral("window/columns")).toByteArray());
+    keys_->setVisible(settings_.value(QStringLiteral("window/keys"), true).toBool());
+    refreshTitle();
+    refreshStatus();
+    header_->showRates(live_.inRate(), live_.outRate());
+    header_->showHands(hands_->name(), hands_->playing());
+    followSelection();
+}
+
+void MainWindow::buildPages() {
+    for (const PageRow& row : pageRows()) {
+        Page* page = row.make(workspace_);
+        pages_->addWidget(page);
+        details_->addWidget(page->makeDetails());
+    }
+}
+
+void MainWindow::buildCenter() {
     keys_->setObjectName(QStringLiteral("bottomPanel"));
     keys_->setAttribute(Qt::WA_StyledBackground);
     keys_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
@@ -113,17 +100,16 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
     columns_->setHandleWidth(1);
     columns_->setChildrenCollapsible(false);
     columns_->addWidget(buildLeft());
-    columns_->addWidget(page_);
+    columns_->addWidget(pages_);
     columns_->addWidget(buildRight());
     columns_->setStretchFactor(1, 1);
     connect(columns_, &QSplitter::splitterMoved, this, [this] { shareColumns_ = false; });
-    buildNotice();
-
+    header_ = new Header(pageTitles());
     auto* center = new QWidget;
     auto* column = new QVBoxLayout(center);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
-    column->addWidget(buildHeader());
+    column->addWidget(header_);
     column->addWidget(notice_);
     column->addWidget(columns_, 1);
     auto* rule = new QFrame;
@@ -131,74 +117,32 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
     column->addWidget(rule);
     column->addWidget(keys_);
     setCentralWidget(center);
-    buildMenus();
+}
 
+void MainWindow::connectAll() {
     connect(&document_, &Document::changed, this, &MainWindow::refreshTitle);
     connect(&document_, &Document::stateChanged, this, &MainWindow::refreshTitle);
-    connect(&live_, &Live::ratesChanged, this, &MainWindow::refreshRates);
+    connect(&selection_, &Selection::changed, this, &MainWindow::followSelection);
+    connect(&live_, &Live::ratesChanged, this,
+            [this] { header_->showRates(live_.inRate(), live_.outRate()); });
     connect(&live_, &Live::statusChanged, this, &MainWindow::refreshStatus);
-    connect(&live_, &Live::takeEnded, this, &MainWindow::refreshPlay);
     connect(&live_, &Live::happened, this, [this](const io::Happening& happening) {
         if (!happening.out && midi::isChannelStatus(happening.message.data[0]))
             keys_->showMessage(happening.message.bytes());
     });
+    connect(hands_, &Hands::changed, this, [this] { header_->showHands(hands_->name(), hands_->playing()); });
+    connect(files_, &Files::opened, hands_, &Hands::dropDemos);
     connect(keys_, &PracticeKeys::played, &live_, &Live::send);
-    connect(page_, &ChainsPage::refused, this, [this](const QString& sentence) { notice(sentence); });
+    connect(header_, &Header::pageAsked, this,
+            [this](int page) { showPage(static_cast<std::size_t>(page)); });
+    connect(header_, &Header::playAsked, hands_, &Hands::toggle);
+    connect(header_, &Header::silenceAsked, this, &MainWindow::silence);
     qApp->installEventFilter(this);
-
-    restoreGeometry(settings_.value(QStringLiteral("window/geometry")).toByteArray());
-    shareColumns_ = !columns_->restoreState(settings_.value(QStringLiteral("window/columns")).toByteArray());
-    keys_->setVisible(settings_.value(QStringLiteral("window/keys"), true).toBool());
-    refreshTitle();
-    refreshRates();
-    refreshStatus();
-    refreshPlay();
 }
 
-QWidget* MainWindow::buildHeader() {
-    auto* header = new QWidget;
-    header->setObjectName(QStringLiteral("header"));
-    header->setAttribute(Qt::WA_StyledBackground);
-    auto* row = new QHBoxLayout(header);
-    row->setContentsMargins(scaled(18), scaled(8), scaled(18), scaled(8));
-    row->setSpacing(scaled(10));
-    title_ = new QLabel;
-    title_->setProperty("role", "title");
-    play_ = new QPushButton;
-    play_->setObjectName(QStringLiteral("play"));
-    connect(play_, &QPushButton::clicked, this, &MainWindow::togglePlay);
-    status_ = new QLabel;
-    status_->setProperty("role", "caption");
-    status_->setObjectName(QStringLiteral("status"));
-    status_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-    status_->setWordWrap(true);
-    status_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-    const auto rate = [&](bool pointed, const QString& tip) {
-        auto* picture = new QLabel;
-        picture->setPixmap(mark(pointed, devicePixelRatioF()));
-        picture->setToolTip(tip);
-        auto* text = new MovingText(tr("out 9999/s"), Qt::AlignLeft | Qt::AlignVCenter);
-        text->setToolTip(tip);
-        row->addWidget(picture);
-        row->addWidget(text);
-        return text;
-    };
-    row->addWidget(title_);
-    row->addSpacing(scaled(12));
-    row->addWidget(play_);
-    row->addWidget(status_, 1);
-    row->addSpacing(scaled(8));
-    in_ = rate(false, tr("Messages that come in"));
-    out_ = rate(true, tr("Messages that go out"));
-    auto* silence = new QPushButton(tr("Silence all"));
-    silence->setObjectName(QStringLiteral("silence"));
-    silence->setToolTip(tr("End every note and let go of every pedal (Esc)"));
-    connect(silence, &QPushButton::clicked, this, [this] {
-        keys_->letGo();
-        live_.silenceAll();
-    });
-    row->addWidget(silence);
-    return header;
+void MainWindow::silence() {
+    keys_->letGo();
+    live_.silenceAll();
 }
 
 QWidget* MainWindow::buildLeft() {
@@ -219,12 +163,8 @@ QWidget* MainWindow::buildLeft() {
     head->addWidget(title, 1);
     head->addWidget(add);
     column->addLayout(head);
-    ensemble_ = new EnsembleList(document_, selection_, live_);
+    ensemble_ = new EnsembleList(workspace_);
     column->addWidget(ensemble_, 1);
-    connect(ensemble_, &QWidget::customContextMenuRequested, this,
-            [this](const QPoint& at) { showContextMenu(ensemble_, at); });
-    connect(&page_->chains(), &QWidget::customContextMenuRequested, this,
-            [this](const QPoint& at) { showContextMenu(&page_->chains(), at); });
     return left;
 }
 
@@ -239,12 +179,6 @@ QWidget* MainWindow::buildRight() {
     auto* parts = new QSplitter(Qt::Vertical);
     parts->setChildrenCollapsible(false);
     parts->setHandleWidth(1);
-    details_ = new DetailsPanel({document_, selection_, live_});
-    connect(details_, &DetailsPanel::removeAsked, &actions_, &ChainActions::remove);
-    connect(details_, &DetailsPanel::duplicateAsked, &actions_, &ChainActions::duplicate);
-    connect(details_, &DetailsPanel::moveAsked, &actions_, &ChainActions::move);
-    connect(details_, &DetailsPanel::addStepAsked, &actions_,
-            [this](const StepKind* kind) { actions_.addStep(*kind); });
     auto* log = new QWidget;
     auto* logColumn = new QVBoxLayout(log);
     logColumn->setContentsMargins(0, scaled(6), scaled(8), 0);
@@ -262,38 +196,26 @@ QWidget* MainWindow::buildRight() {
     return right;
 }
 
-void MainWindow::buildNotice() {
-    notice_ = new QFrame;
-    notice_->setObjectName(QStringLiteral("notice"));
-    auto* row = new QHBoxLayout(notice_);
-    row->setContentsMargins(scaled(14), scaled(6), scaled(8), scaled(6));
-    noticeText_ = new QLabel;
-    noticeText_->setWordWrap(true);
-    noticeText_->setTextInteractionFlags(Qt::TextSelectableByMouse);
-    noticeAct_ = new QPushButton;
-    noticeAct_->setObjectName(QStringLiteral("noticeAction"));
-    auto* close = new QPushButton(tr("Dismiss"));
-    row->addWidget(noticeText_, 1);
-    row->addWidget(noticeAct_);
-    row->addWidget(close);
-    connect(close, &QPushButton::clicked, notice_, &QWidget::hide);
-    connect(noticeAct_, &QPushButton::clicked, this, [this] {
-        notice_->hide();
-        if (const auto act = std::exchange(noticeAction_, {})) act();
-    });
-    notice_->hide();
+/// The page whose alternative the selected address is.
+void MainWindow::followSelection() {
+    const auto rows = pageRows();
+    for (std::size_t page = 0; page < rows.size(); ++page) {
+        if (rows[page].address().index() != selection_.address().index()) continue;
+        pages_->setCurrentIndex(static_cast<int>(page));
+        details_->setCurrentIndex(static_cast<int>(page));
+        header_->showPage(static_cast<int>(page));
+    }
+    for (std::size_t page = 0; page < pageActions_.size(); ++page) {
+        for (QAction* action : pageActions_[page])
+            action->setVisible(static_cast<int>(page) == pages_->currentIndex());
+    }
 }
 
-void MainWindow::notice(const QString& sentence, const QString& action, std::function<void()> act) {
-    noticeText_->setText(sentence);
-    noticeAct_->setText(action);
-    noticeAct_->setVisible(!action.isEmpty());
-    noticeAction_ = std::move(act);
-    notice_->show();
-}
-
-QString MainWindow::noticeText() const {
-    return notice_->isHidden() ? QString() : noticeText_->text();
+void MainWindow::showPage(std::size_t page) {
+    if (page >= pageRows().size()) return;
+    selection_.go(selection_.lastOn(pageRows()[page].address()));
+    static_cast<Page*>(pages_->currentWidget())->begin();
+    header_->showPage(static_cast<int>(page));
 }
 
 QAction* MainWindow::add(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
@@ -307,24 +229,58 @@ QAction* MainWindow::add(QMenu* menu, const QString& text, const QKeySequence& k
 }
 
 void MainWindow::buildMenus() {
+    buildFileMenu();
+    auto* edit = menuBar()->addMenu(tr("&Edit"));
+    auto* undo = document_.undoStack().createUndoAction(this, tr("Undo"));
+    undo->setShortcut(QKeySequence::Undo);
+    auto* redo = document_.undoStack().createRedoAction(this, tr("Redo"));
+    redo->setShortcuts({QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), QKeySequence(Qt::CTRL | Qt::Key_Y)});
+    edit->addActions({undo, redo});
+    edit->addSeparator();
+    addPageActions(*edit);
+    auto* play = menuBar()->addMenu(tr("&Play"));
+    add(play, tr("Play or stop the &hands"), QKeySequence(Qt::Key_F5),
+        tr("Play the loaded MIDI file as if on the practice keys"), [this] { togglePlay(); });
+    add(play, tr("&Silence all"), QKeySequence(Qt::Key_Escape), tr("End every note"), [this] { silence(); });
+    buildViewMenu();
+    auto* help = menuBar()->addMenu(tr("&Help"));
+    add(help, tr("&About Mellow Lever"), {}, tr("What this is"), [this] {
+        QMessageBox::about(this, tr("About Mellow Lever"),
+                           tr("Mellow Lever %1\n\nTurns what hands do into what instruments want.\nMIT "
+                              "licence. Fonts: Manrope and B612 Mono (SIL Open Font License).")
+                               .arg(QApplication::applicationVersion()));
+    });
+}
+
+/// What a page can do stands in the Edit menu or in menus of its own, while the page is shown.
+void MainWindow::addPageActions(QMenu& edit) {
+    for (int page = 0; page < pages_->count(); ++page) {
+        QList<QAction*> all;
+        for (const PageActions& part : static_cast<Page*>(pages_->widget(page))->actions()) {
+            QMenu* menu = part.menu.isEmpty() ? &edit : menuBar()->addMenu(part.menu);
+            menu->addActions(part.actions);
+            all << part.actions;
+            if (menu != &edit) all << menu->menuAction();
+        }
+        pageActions_.push_back(all);
+    }
+}
+
+void MainWindow::buildFileMenu() {
     auto* file = menuBar()->addMenu(tr("&File"));
     add(file, tr("&New ensemble"), QKeySequence::New, tr("Begin an empty ensemble"),
         [this] { newEnsemble(); });
-    add(file, tr("&Open…"), QKeySequence::Open, tr("Open an ensemble"), [this] {
-        const QString path = QFileDialog::getOpenFileName(this, tr("Open an ensemble"), {},
-                                                          tr("Ensembles (*.lever);;All files (*)"));
-        if (!path.isEmpty()) openFile(path);
-    });
-    recent_ = file->addMenu(tr("Open &recent"));
-    connect(recent_, &QMenu::aboutToShow, this, &MainWindow::fillRecent);
-    fillRecent();
+    add(file, tr("&Open…"), QKeySequence::Open, tr("Open an ensemble"), [this] { files_->open(); });
+    QMenu* recent = file->addMenu(tr("Open &recent"));
+    connect(recent, &QMenu::aboutToShow, this, [this, recent] { files_->fillRecent(*recent); });
+    files_->fillRecent(*recent);
     add(file, tr("Open the &demo"), {}, tr("Open The Tin Observatory"), [this] {
-        if (mayLose()) openDemo();
+        if (files_->mayLose()) openDemo();
     });
     file->addSeparator();
-    add(file, tr("&Save"), QKeySequence::Save, tr("Save the ensemble"), [this] { save(); });
+    add(file, tr("&Save"), QKeySequence::Save, tr("Save the ensemble"), [this] { files_->save(); });
     add(file, tr("Save &as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), tr("Save under another name"),
-        [this] { saveAs(); });
+        [this] { files_->saveAs(); });
     file->addSeparator();
     add(file, tr("Load &hands…"), QKeySequence(Qt::CTRL | Qt::Key_I),
         tr("Choose a MIDI file for the play button"), [this] {
@@ -334,80 +290,35 @@ void MainWindow::buildMenus() {
         });
     file->addSeparator();
     add(file, tr("&Quit"), QKeySequence::Quit, tr("Leave Mellow Lever"), [this] { close(); });
+}
 
-    auto* edit = menuBar()->addMenu(tr("&Edit"));
-    auto* undo = document_.undoStack().createUndoAction(this, tr("Undo"));
-    undo->setShortcut(QKeySequence::Undo);
-    auto* redo = document_.undoStack().createRedoAction(this, tr("Redo"));
-    redo->setShortcuts({QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), QKeySequence(Qt::CTRL | Qt::Key_Y)});
-    edit->addActions({undo, redo});
-    edit->addSeparator();
-    add(edit, tr("&Duplicate"), QKeySequence(Qt::CTRL | Qt::Key_D), tr("Duplicate what is selected"),
-        [this] { actions_.duplicate(); });
-    add(edit, tr("&Remove"), QKeySequence(Qt::CTRL | Qt::Key_Backspace), tr("Remove what is selected"),
-        [this] { actions_.remove(); });
-    add(edit, tr("Move &earlier"), QKeySequence(Qt::ALT | Qt::Key_Up),
-        tr("Move what is selected one place earlier"), [this] { actions_.move(-1); });
-    add(edit, tr("Move &later"), QKeySequence(Qt::ALT | Qt::Key_Down),
-        tr("Move what is selected one place later"), [this] { actions_.move(1); });
-
-    auto* chain = menuBar()->addMenu(tr("&Chain"));
-    add(chain, tr("Add an &instrument"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N),
-        tr("Add an instrument"), [this] { actions_.addInstrument(); });
-    add(chain, tr("Add a &chain"), QKeySequence(Qt::CTRL | Qt::Key_Return),
-        tr("Add a chain to the instrument"), [this] { actions_.addChain(); });
-    add(chain, tr("Add a &target"), QKeySequence(Qt::CTRL | Qt::Key_T),
-        tr("Lead the chain to one more target"), [this] { actions_.addBranch(); });
-    auto* steps = chain->addMenu(tr("Add a &step"));
-    for (const StepKind* kind : stepKinds()) {
-        add(steps, toQt(kind->label), {}, toQt(kind->help), [this, kind] { actions_.addStep(*kind); });
-    }
-    chain->addSeparator();
-    add(chain, tr("Switch &on or off"), QKeySequence(Qt::CTRL | Qt::Key_M),
-        tr("Switch what is selected on or off"), [this] { actions_.toggle(); });
-
-    auto* play = menuBar()->addMenu(tr("&Play"));
-    add(play, tr("Play or stop the &hands"), QKeySequence(Qt::Key_F5),
-        tr("Play the loaded MIDI file as if on the practice keys"), [this] { togglePlay(); });
-    add(play, tr("&Silence all"), QKeySequence(Qt::Key_Escape), tr("End every note"), [this] {
-        keys_->letGo();
-        live_.silenceAll();
-    });
-
+void MainWindow::buildViewMenu() {
     auto* view = menuBar()->addMenu(tr("&View"));
+    for (std::size_t page = 0; page < pageRows().size(); ++page) {
+        const QString title = pageRows()[page].title();
+        add(view, title, QKeySequence(Qt::CTRL | static_cast<Qt::Key>(Qt::Key_1 + static_cast<int>(page))),
+            tr("Show the page %1").arg(title), [this, page] { showPage(page); });
+    }
+    view->addSeparator();
     auto* showKeys =
         add(view, tr("Practice &keys"), QKeySequence(Qt::Key_F8), tr("Show or fold away the practice keys"),
             [this] { keys_->setVisible(keys_->isHidden()); });
     showKeys->setCheckable(true);
-    connect(view, &QMenu::aboutToShow, this, [this, showKeys] { showKeys->setChecked(!keys_->isHidden()); });
     view->addSeparator();
-    add(view, tr("&Dusk"), {}, tr("The dark theme"), [this] {
-        useTheme(QStringLiteral("Dusk"),
-                 settings_.value(QStringLiteral("theme/scale"), plainFonts).toDouble());
-    });
-    add(view, tr("&Linen"), {}, tr("The light theme"), [this] {
-        useTheme(QStringLiteral("Linen"),
-                 settings_.value(QStringLiteral("theme/scale"), plainFonts).toDouble());
-    });
+    const auto scale = [this] {
+        return settings_.value(QStringLiteral("theme/scale"), plainFonts).toDouble();
+    };
+    add(view, tr("&Dusk"), {}, tr("The dark theme"),
+        [this, scale] { useTheme(QStringLiteral("Dusk"), scale()); });
+    add(view, tr("&Linen"), {}, tr("The light theme"),
+        [this, scale] { useTheme(QStringLiteral("Linen"), scale()); });
     auto* larger =
         add(view, tr("Larger &fonts"), {}, tr("Fonts a quarter larger; takes full effect at the next start"),
-            [this] {
-                const bool large =
-                    settings_.value(QStringLiteral("theme/scale"), plainFonts).toDouble() > plainFonts;
-                useTheme(theme().name, large ? plainFonts : largeFonts);
-            });
+            [this, scale] { useTheme(theme().name, scale() > plainFonts ? plainFonts : largeFonts); });
     larger->setCheckable(true);
-    connect(view, &QMenu::aboutToShow, this, [this, larger] {
-        larger->setChecked(settings_.value(QStringLiteral("theme/scale"), plainFonts).toDouble() >
-                           plainFonts);
-    });
-
-    auto* help = menuBar()->addMenu(tr("&Help"));
-    add(help, tr("&About Mellow Lever"), {}, tr("What this is"), [this] {
-        QMessageBox::about(this, tr("About Mellow Lever"),
-                           tr("Mellow Lever %1\n\nTurns what hands do into what instruments want.\nMIT "
-                              "licence. Fonts: Manrope and B612 Mono (SIL Open Font License).")
-                               .arg(QApplication::applicationVersion()));
+    connect(view, &QMenu::aboutToShow, this, [this, showKeys, larger, scale] {
+        showKeys->setChecked(!keys_->isHidden());
+        larger->setChecked(scale() > plainFonts);
     });
 }
 
@@ -419,196 +330,32 @@ void MainWindow::useTheme(const QString& name, double scale) {
     for (QWidget* child : children) child->update();
 }
 
-void MainWindow::showContextMenu(QWidget* list, const QPoint& at) {
-    QMenu menu;
-    const bool instruments = list == ensemble_;
-    if (instruments) {
-        menu.addAction(tr("Add an instrument"), &actions_, &ChainActions::addInstrument);
-        menu.addSeparator();
-        menu.addAction(tr("Switch on or off"), &actions_, &ChainActions::toggle);
-        menu.addAction(tr("Duplicate"), &actions_, &ChainActions::duplicateInstrument);
-        menu.addAction(tr("Move earlier"), &actions_, [this] { actions_.moveInstrument(-1); });
-        menu.addAction(tr("Move later"), &actions_, [this] { actions_.moveInstrument(1); });
-        menu.addAction(tr("Remove"), &actions_, &ChainActions::removeInstrument);
-    } else {
-        menu.addAction(tr("Add a chain"), &actions_, &ChainActions::addChain);
-        menu.addSeparator();
-        menu.addAction(tr("Switch on or off"), &actions_, &ChainActions::toggle);
-        menu.addAction(tr("Duplicate"), &actions_, &ChainActions::duplicate);
-        menu.addAction(tr("Move earlier"), &actions_, [this] { actions_.move(-1); });
-        menu.addAction(tr("Move later"), &actions_, [this] { actions_.move(1); });
-        menu.addAction(tr("Remove"), &actions_, &ChainActions::remove);
-    }
-    menu.exec(list->mapToGlobal(at));
-}
-
-bool MainWindow::mayLose() {
-    if (!document_.isModified()) return true;
-    switch (ask_(this)) {
-        case Answer::save:
-            return save();
-        case Answer::discard:
-            return true;
-        case Answer::cancel:
-            return false;
-    }
-    return false;
-}
-
-void MainWindow::newEnsemble() {
-    if (!mayLose()) return;
-    Ensemble ensemble;
-    ensemble.title = tr("Untitled ensemble").toStdString();
-    dropDemoHands();
-    document_.replace(std::move(ensemble), {});
-    selection_.set({});
-}
-
 void MainWindow::openDemo() {
     const QByteArray text = resource(QStringLiteral(":/demo/tin-observatory.lever"));
     auto ensemble = store::parseEnsemble({text.constData(), static_cast<std::size_t>(text.size())});
-    if (!ensemble) return notice(QString::fromStdString(ensemble.problem().sentence()));
+    if (!ensemble) return notice_->say(toQt(ensemble.problem().sentence()));
     selection_.set({});
     document_.replace(std::move(*ensemble), {});
-    loadHands(bytesOf(resource(QStringLiteral(":/demo/barometer-falls.mid"))), tr("Barometer falls"));
-    handsAreDemos_ = true;
+    hands_->loadDemos(bytesOf(resource(QStringLiteral(":/demo/barometer-falls.mid"))), tr("Barometer falls"));
 }
 
-/// The demo's hands belong to the demo; those that a person loaded are theirs.
-void MainWindow::dropDemoHands() {
-    if (!std::exchange(handsAreDemos_, false)) return;
-    live_.stopTake();
-    hands_.reset();
-    handsName_.clear();
-    refreshPlay();
-}
-
-bool MainWindow::openFile(const QString& path) {
-    if (!mayLose()) return false;
-    const auto opened = document_.open(path);
-    if (!opened) {
-        notice(QString::fromStdString(opened.problem().sentence()) + tr(". What was open is still here."));
-        return false;
-    }
-    dropDemoHands();
-    notice_->hide();
-    rememberRecent(path);
-    return true;
-}
-
-bool MainWindow::save() {
-    return document_.path().isEmpty() ? saveAs() : saveTo(document_.path());
-}
-
-bool MainWindow::saveTo(const QString& path) {
-    const auto saved = document_.save(path);
-    if (!saved) {
-        notice(QString::fromStdString(saved.problem().sentence()) + QStringLiteral("."), tr("Save as…"),
-               [this] { saveAs(); });
-        return false;
-    }
-    notice_->hide();
-    rememberRecent(path);
-    return true;
-}
-
-bool MainWindow::saveAs() {
-    const QString suggestion =
-        document_.path().isEmpty()
-            ? QString::fromStdString(idFrom(document_.ensemble().title)) + QStringLiteral(".lever")
-            : document_.path();
-    const QString path = askPath_(this, suggestion);
-    if (path.isEmpty()) return false;
-    return saveTo(path);
-}
-
-bool MainWindow::openHands(const QString& path) {
-    const auto bytes = files::readFile(QFile::encodeName(path).toStdString());
-    if (!bytes) {
-        notice(QString::fromStdString(bytes.problem().sentence()) + QStringLiteral("."));
-        return false;
-    }
-    loadHands(*bytes, path);
-    return hands_ != nullptr && handsName_ == QFileInfo(path).completeBaseName();
-}
-
-void MainWindow::loadHands(midi::Bytes bytes, const QString& name) {
-    auto reading = smf::read(bytes);
-    if (!reading)
-        return notice(name + QStringLiteral(", ") + QString::fromStdString(reading.problem().sentence()) +
-                      QStringLiteral("."));
-    if (const smf::Warning* loss = reading->firstLoss()) {
-        notice(tr("%1 is damaged at byte %2: %3. What could be read before that is loaded.")
-                   .arg(name)
-                   .arg(loss->offset)
-                   .arg(QString::fromStdString(loss->what)));
-    }
-    live_.stopTake();
-    handsAreDemos_ = false;
-    hands_ = std::make_shared<const Take>(takeFrom(reading->file));
-    handsName_ = QFileInfo(name).completeBaseName();
-    refreshPlay();
-}
-
-void MainWindow::togglePlay() {
-    if (live_.takePosition() >= 0) {
-        live_.stopTake();
-    } else if (hands_) {
-        live_.startTake(hands_);
-    } else {
-        return notice(tr("No hands are loaded. Choose a MIDI file with File, Load hands."));
-    }
-    refreshPlay();
-}
-
-void MainWindow::refreshPlay() {
-    const bool playing = live_.takePosition() >= 0;
-    play_->setText(playing ? tr("Stop") : hands_ ? tr("Play “%1”").arg(handsName_) : tr("Play hands"));
-    play_->setToolTip(playing ? tr("Stop and let go (F5)")
-                              : tr("Play recorded hands through the chains (F5)"));
+void MainWindow::newEnsemble() {
+    if (files_->begin()) selection_.set({});
 }
 
 void MainWindow::refreshTitle() {
-    const QString title = QString::fromStdString(document_.ensemble().title);
-    title_->setText(document_.isModified() ? title + QStringLiteral(" *") : title);
-    title_->setToolTip(document_.path().isEmpty() ? tr("Not saved yet") : document_.path());
+    const QString title = toQt(document_.ensemble().title);
+    header_->showTitle(document_.isModified() ? title + QStringLiteral(" *") : title, document_.path());
     setWindowTitle((document_.isModified() ? tr("%1 * – Mellow Lever") : tr("%1 – Mellow Lever")).arg(title));
 }
 
-void MainWindow::refreshRates() {
-    in_->setText(tr("in %1/s").arg(live_.inRate()));
-    out_->setText(tr("out %1/s").arg(live_.outRate()));
-}
-
 void MainWindow::refreshStatus() {
-    status_->setText(live_.status());
-    status_->setToolTip(live_.status());
-    if (live_.rackProblem())
-        notice(QString::fromStdString(live_.rackProblem()->sentence()) + QStringLiteral("."));
-}
-
-void MainWindow::rememberRecent(const QString& path) {
-    QStringList paths = settings_.value(QStringLiteral("recent")).toStringList();
-    const QString whole = QFileInfo(path).absoluteFilePath();
-    paths.removeAll(whole);
-    paths.prepend(whole);
-    settings_.setValue(QStringLiteral("recent"), paths.mid(0, mostRecent));
-}
-
-void MainWindow::fillRecent() {
-    recent_->clear();
-    const QStringList paths = settings_.value(QStringLiteral("recent")).toStringList();
-    for (const QString& path : paths) {
-        auto* action = recent_->addAction(QFileInfo(path).fileName());
-        action->setToolTip(path);
-        connect(action, &QAction::triggered, this, [this, path] { openFile(path); });
-    }
-    if (paths.isEmpty()) recent_->addAction(tr("Nothing opened yet"))->setEnabled(false);
-    recent_->setToolTipsVisible(true);
+    header_->showStatus(live_.status());
+    if (live_.rackProblem()) notice_->say(toQt(live_.rackProblem()->sentence()) + QStringLiteral("."));
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
-    if (!mayLose()) return event->ignore();
+    if (!files_->mayLose()) return event->ignore();
     settings_.setValue(QStringLiteral("window/geometry"), saveGeometry());
     settings_.setValue(QStringLiteral("window/columns"), columns_->saveState());
     settings_.setValue(QStringLiteral("window/keys"), !keys_->isHidden());
@@ -672,7 +419,7 @@ bool MainWindow::event(QEvent* event) {
 void MainWindow::paintEvent(QPaintEvent* event) {
     QMainWindow::paintEvent(event);
     if (!std::exchange(firstPaint_, false)) return;
-    page_->chains().setFocus(Qt::OtherFocusReason);
+    static_cast<Page*>(pages_->currentWidget())->begin();
     QTimer::singleShot(0, this, [this] {
         emit painted();
         live_.openRack();

@@ -1,18 +1,19 @@
-// The main window: header, ensemble, page, details, practice keys, and the menus that reach everything.
+// The main window: header, ensemble, the page that is shown, its details, practice keys, and the menus that
+// reach everything. What can be opened and saved is in files.h, recorded hands are in hands.h; pages are
+// known by their rows only (page.h).
 #pragma once
 
-#include <QFrame>
-#include <QLabel>
 #include <QMainWindow>
-#include <QPushButton>
 #include <QSettings>
 #include <QSplitter>
+#include <QStackedWidget>
 
-#include "app/chains/chains_page.h"
-#include "app/details/details_panel.h"
 #include "app/ensemble_list.h"
-#include "app/live.h"
-#include "app/widgets/moving_text.h"
+#include "app/files.h"
+#include "app/hands.h"
+#include "app/header.h"
+#include "app/page.h"
+#include "app/widgets/notice_bar.h"
 #include "app/widgets/practice_keys.h"
 
 namespace mellow::app {
@@ -21,35 +22,28 @@ class MainWindow : public QMainWindow {
     Q_OBJECT
 
  public:
-    /// What a person answers when unsaved work would be lost. Tests answer without a dialog.
-    enum class Answer { save, discard, cancel };
-    using Ask = std::function<Answer(QWidget*)>;
-    /// A path to save to, or empty when the person thought better of it.
-    using AskPath = std::function<QString(QWidget*, const QString& suggestion)>;
+    using Answer = Files::Answer;
 
     explicit MainWindow(Live::Options options, QWidget* parent = nullptr);
 
     Document& document() { return document_; }
     Selection& selection() { return selection_; }
     Live& live() { return live_; }
-    ChainsPage& page() { return *page_; }
     EnsembleList& ensembleList() { return *ensemble_; }
-    DetailsPanel& details() { return *details_; }
     PracticeKeys& practiceKeys() { return *keys_; }
+    Files& files() { return *files_; }
+    Hands& hands() { return *hands_; }
 
     void openDemo();
-    bool openFile(const QString& path);
-    bool save();
-    bool saveAs();
+    bool openFile(const QString& path) { return files_->open(path); }
     void newEnsemble();
     /// Loads hands from a MIDI file, to be played with the play button.
-    bool openHands(const QString& path);
+    bool openHands(const QString& path) { return hands_->load(path); }
     /// Starts the take, or stops it.
-    void togglePlay();
-    [[nodiscard]] QString noticeText() const;
-
-    void onAsk(Ask ask) { ask_ = std::move(ask); }
-    void onAskPath(AskPath ask) { askPath_ = std::move(ask); }
+    void togglePlay() { hands_->toggle(); }
+    [[nodiscard]] QString noticeText() const { return notice_->text(); }
+    /// Shows a page, by its place in the list.
+    void showPage(std::size_t page);
 
  signals:
     /// The first picture is on the screen.
@@ -65,56 +59,43 @@ class MainWindow : public QMainWindow {
     void paintEvent(QPaintEvent* event) override;
 
  private:
-    QWidget* buildHeader();
     QWidget* buildLeft();
     QWidget* buildRight();
+    void buildPages();
+    void buildCenter();
+    void connectAll();
     void buildMenus();
-    void buildNotice();
+    void buildFileMenu();
+    void buildViewMenu();
+    void addPageActions(QMenu& edit);
     QAction* add(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
                  std::function<void()> act);
-
-    bool mayLose();
-    bool saveTo(const QString& path);
-    void loadHands(midi::Bytes bytes, const QString& name);
-    void dropDemoHands();
-    void notice(const QString& sentence, const QString& action = {}, std::function<void()> act = {});
+    void silence();
+    void followSelection();
     void refreshTitle();
-    void refreshRates();
     void refreshStatus();
-    void refreshPlay();
-    void rememberRecent(const QString& path);
-    void fillRecent();
     void useTheme(const QString& name, double scale);
-    void showContextMenu(QWidget* list, const QPoint& at);
 
     Document document_;
     Selection selection_;
     Live live_;
     ChainActions actions_;
+    Workspace workspace_;
     QSettings settings_;
-    Ask ask_;
-    AskPath askPath_;
-    std::shared_ptr<const Take> hands_;
-    QString handsName_;
-    bool handsAreDemos_ = false;
     bool firstPaint_ = true;
     bool shareColumns_ = true;
 
-    QLabel* title_ = nullptr;
-    QPushButton* play_ = nullptr;
-    MovingText* in_ = nullptr;
-    MovingText* out_ = nullptr;
-    QLabel* status_ = nullptr;
-    QFrame* notice_ = nullptr;
-    QLabel* noticeText_ = nullptr;
-    QPushButton* noticeAct_ = nullptr;
-    std::function<void()> noticeAction_;
+    NoticeBar* notice_;
+    Files* files_;
+    Hands* hands_;
+    Header* header_ = nullptr;
     QSplitter* columns_ = nullptr;
-    QMenu* recent_ = nullptr;
+    QStackedWidget* pages_;
+    QStackedWidget* details_;
     EnsembleList* ensemble_ = nullptr;
-    ChainsPage* page_ = nullptr;
-    DetailsPanel* details_ = nullptr;
-    PracticeKeys* keys_ = nullptr;
+    PracticeKeys* keys_;
+    /// Actions that are there while a page is shown, by page.
+    std::vector<QList<QAction*>> pageActions_;
 };
 
 }  // namespace mellow::app

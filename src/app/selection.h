@@ -1,97 +1,47 @@
-// What is selected: an instrument, one of its chains, and a part of that chain. By id, so that a selection
-// outlives edits and undo; whatever it names may be gone, and asking for it then gives nothing.
+// What is selected: an address, and for each page the address that was selected there last, so that coming
+// back to a page finds what one left.
 #pragma once
 
 #include <QObject>
-#include <string>
 
-#include "core/model/ensemble.h"
+#include "app/address.h"
 
 namespace mellow::app {
-
-enum class Part { instrument, source, step, branch, branchStep };
-
-struct Selected {
-    std::string instrument;  ///< its id; sharedOwner: what belongs to the whole ensemble
-    std::string chain;
-    Part part = Part::instrument;
-    int index = 0;  ///< of the step or branch
-    int inner = 0;  ///< of the step in the branch
-    bool operator==(const Selected&) const = default;
-};
-
-template<class EnsembleType>
-auto* instrumentOf(EnsembleType& ensemble, const Selected& selected) {
-    return findById(ensemble.instruments, selected.instrument);
-}
-
-/// The chains among which the selected one is: an instrument's, or the shared ones; nullptr when there is no
-/// such instrument.
-template<class EnsembleType>
-auto* chainsOf(EnsembleType& ensemble, const Selected& selected) {
-    auto* instrument = instrumentOf(ensemble, selected);
-    using Chains = decltype(&ensemble.sharedChains);
-    if (selected.instrument == sharedOwner) return &ensemble.sharedChains;
-    return instrument == nullptr ? Chains{} : &instrument->chains;
-}
-
-template<class EnsembleType>
-auto* chainOf(EnsembleType& ensemble, const Selected& selected) {
-    auto* chains = chainsOf(ensemble, selected);
-    using ChainPointer = decltype(&chains->front());
-    return chains == nullptr ? ChainPointer{} : findById(*chains, selected.chain);
-}
-
-template<class EnsembleType>
-auto* branchOf(EnsembleType& ensemble, const Selected& selected) {
-    auto* chain = chainOf(ensemble, selected);
-    using BranchPointer = decltype(&chain->branches.front());
-    const bool there =
-        chain != nullptr && selected.index >= 0 && selected.index < static_cast<int>(chain->branches.size());
-    return there ? &chain->branches[static_cast<std::size_t>(selected.index)] : BranchPointer{};
-}
-
-/// The selected step, in the trunk or in a branch.
-template<class EnsembleType>
-auto* stepOf(EnsembleType& ensemble, const Selected& selected) {
-    auto* chain = chainOf(ensemble, selected);
-    using StepPointer = decltype(&chain->steps.front());
-    if (chain == nullptr) return StepPointer{};
-    auto* branch = selected.part == Part::branchStep ? branchOf(ensemble, selected) : nullptr;
-    auto* steps = branch != nullptr ? &branch->steps : &chain->steps;
-    const int place = branch != nullptr ? selected.inner : selected.index;
-    return place >= 0 && place < static_cast<int>(steps->size()) ? &(*steps)[static_cast<std::size_t>(place)]
-                                                                 : StepPointer{};
-}
-
-inline bool isShared(const Selected& selected) {
-    return selected.instrument == sharedOwner;
-}
-
-/// The place of a chain's owner in a finding: an instrument's, or none for shared chains.
-inline std::optional<std::size_t> ownerPlace(const Ensemble& ensemble, const Selected& selected) {
-    const Instrument* instrument = instrumentOf(ensemble, selected);
-    if (instrument == nullptr) return std::nullopt;
-    return placeOf(ensemble.instruments, instrument->id);
-}
 
 class Selection : public QObject {
     Q_OBJECT
 
  public:
     using QObject::QObject;
-    [[nodiscard]] const Selected& now() const { return now_; }
-    void set(const Selected& selected) {
-        if (selected == now_) return;
-        now_ = selected;
+
+    [[nodiscard]] const Address& address() const { return address_; }
+    /// What is, or was, selected on the page whose alternative this is.
+    template<class OnPage>
+    [[nodiscard]] const OnPage& on() const {
+        return std::get<OnPage>(last_[Address(OnPage{}).index()]);
+    }
+    /// What is selected on the Chains page, which the ensemble list shows too.
+    [[nodiscard]] const Selected& now() const { return on<Selected>(); }
+
+    /// The address that was selected last on the page of another address.
+    [[nodiscard]] const Address& lastOn(const Address& alternative) const {
+        return last_[alternative.index()];
+    }
+
+    void go(const Address& address) {
+        if (address == address_) return;
+        address_ = address;
+        last_[address.index()] = address;
         emit changed();
     }
+    void set(const Selected& selected) { go(selected); }
 
  signals:
     void changed();
 
  private:
-    Selected now_;
+    Address address_;
+    std::array<Address, std::variant_size_v<Address>> last_;
 };
 
 }  // namespace mellow::app

@@ -98,7 +98,7 @@ bool take(QApplication& application, const Shot& shot, const QDir& folder) {
     options.jack = false;
     options.soundCard = false;
     MainWindow window(options);
-    window.onAsk([](QWidget*) { return MainWindow::Answer::discard; });
+    window.files().onAsk([](QWidget*) { return MainWindow::Answer::discard; });
     window.resize(shot.size);
     window.openDemo();
     window.show();

@@ -5,14 +5,13 @@
 
 #include <algorithm>
 
-#include "core/model/resolve.h"
-
 namespace mellow::io {
 
 namespace {
 
-void addName(std::vector<std::string>& names, const std::string& name) {
-    if (isOscPort(name) && std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
+std::vector<std::string> onlyOsc(std::vector<std::string> names) {
+    std::erase_if(names, [](const std::string& name) { return !isOscPort(name); });
+    return names;
 }
 
 /// "osc.udp://HOST:PORT" in its two parts; the host may be empty.
@@ -55,37 +54,14 @@ bool isOscPort(std::string_view name) {
     return name.starts_with(oscScheme);
 }
 
-OscPorts oscPortsOf(const Ensemble& ensemble) {
-    OscPorts ports;
-    for (const Controller& controller : ensemble.controllers) addName(ports.inputs, controller.port);
-    bool hears = false;
-    const auto look = [&](const std::vector<Chain>& chains) {
-        for (const Chain& chain : chains) {
-            forEachSource(chain, [&](const Source& source) {
-                hears = hears || resolved(ensemble, source).kind == SourceKind::osc;
-            });
-        }
-    };
-    look(ensemble.sharedChains);
-    for (const Instrument& instrument : ensemble.instruments) {
-        addName(ports.inputs, instrument.input.port);
-        addName(ports.outputs, instrument.output.port);
-        look(instrument.chains);
-    }
-    if (hears && ports.inputs.empty()) ports.inputs.emplace_back(usualOscPort);
-    return ports;
-}
-
 OscLink::Server::~Server() {
     if (thread == nullptr) return;
     lo_server_thread_stop(thread);
     lo_server_thread_free(thread);
 }
 
-OscLink::OscLink(Player& player) : player_(player) {}
-
 OscLink::~OscLink() {
-    wantPorts({});
+    want({});
 }
 
 int OscLink::heard(const char* path, const char* types, lo_arg** arguments, int count, lo_message,
@@ -94,11 +70,19 @@ int OscLink::heard(const char* path, const char* types, lo_arg** arguments, int 
     const auto number = firstNumber(types, arguments, count);
     if (!number) return 0;
     const std::lock_guard lock(from.link->pushing_);
-    from.link->player_.receiveOsc(from.port, path, *number);
+    from.link->player_->receiveOsc(from.port, path, *number);
     return 0;
 }
 
-void OscLink::wantPorts(const OscPorts& ports) {
+std::vector<PortState> OscLink::present() const {
+    std::vector<PortState> states;
+    for (const auto& server : servers_) states.push_back({server->name, true, true});
+    for (const std::string& name : ports_.outputs) states.push_back({name, false, true});
+    return states;
+}
+
+void OscLink::want(const PortNames& names) {
+    const PortNames ports{onlyOsc(names.inputs), onlyOsc(names.outputs)};
     if (ports == ports_) return;
     ports_ = ports;
     problems_.clear();
@@ -112,7 +96,7 @@ void OscLink::wantPorts(const OscPorts& ports) {
         auto server = std::make_unique<Server>();
         server->link = this;
         server->name = name;
-        server->port = player_.portId(name);
+        server->port = player_->portId(name);
         const auto silent = [](int, const char*, const char*) {};
         if (isNetworkPort(number))
             server->thread = lo_server_thread_new_with_proto(number.c_str(), LO_UDP, silent);
@@ -127,7 +111,7 @@ void OscLink::wantPorts(const OscPorts& ports) {
     }
     const bool wanted = !ports.outputs.empty();
     if (!wanted && sending_.exchange(false)) {
-        player_.endOsc();
+        player_->endOsc();
         sender_.join();
     }
     {
@@ -143,18 +127,19 @@ void OscLink::wantPorts(const OscPorts& ports) {
             if (address == nullptr) {
                 problems_.push_back({name, "OSC cannot be sent there", "write osc.udp://HOST:PORT"});
             } else {
-                addresses_[player_.portId(name)] = address;
+                addresses_[player_->portId(name)] = address;
             }
         }
     }
     if (wanted && !sending_.exchange(true)) sender_ = std::thread([this] { sendAll(); });
+    tellChange();
 }
 
 /// The sending thread: what the playing side left in the ring goes to the network.
 void OscLink::sendAll() {
     while (sending_) {
         OscMessage message;
-        if (!player_.awaitOsc(message)) continue;
+        if (!player_->awaitOsc(message)) continue;
         const std::lock_guard lock(addressing_);
         const auto address = addresses_.find(message.port);
         if (address == addresses_.end()) continue;

@@ -19,9 +19,8 @@
 #include <thread>
 #include <vector>
 
-#include "core/model/ensemble.h"
 #include "core/result.h"
-#include "io/player.h"
+#include "io/ports.h"
 
 namespace mellow::io {
 
@@ -32,25 +31,17 @@ inline constexpr std::string_view usualOscPort = "osc.udp://:7707";
 /// True of a port's name that stands for a place on the network.
 bool isOscPort(std::string_view name);
 
-/// The OSC ports that an ensemble listens on and sends to.
-struct OscPorts {
-    std::vector<std::string> inputs;
-    std::vector<std::string> outputs;
-    bool operator==(const OscPorts&) const = default;
-};
-OscPorts oscPortsOf(const Ensemble& ensemble);
-
-class OscLink {
+class OscLink : public Ports {
  public:
-    explicit OscLink(Player& player);
-    ~OscLink();
+    OscLink() = default;
+    ~OscLink() override;
     OscLink(const OscLink&) = delete;
     OscLink& operator=(const OscLink&) = delete;
 
     /// Opens and closes what is needed. Editing side.
-    void wantPorts(const OscPorts& ports);
-    /// Ports that could not be opened, with the reason and the mend.
-    [[nodiscard]] const std::vector<Problem>& problems() const { return problems_; }
+    void want(const PortNames& names) override;
+    [[nodiscard]] std::vector<PortState> present() const override;
+    [[nodiscard]] std::vector<Problem> problems() const override { return problems_; }
     [[nodiscard]] bool active() const { return !servers_.empty() || sending_; }
 
  private:
@@ -66,8 +57,7 @@ class OscLink {
                      void* server);
     void sendAll();
 
-    Player& player_;
-    OscPorts ports_;
+    PortNames ports_;
     std::vector<Problem> problems_;
     std::vector<std::unique_ptr<Server>> servers_;
     std::mutex pushing_;  ///< several servers share the player's ring

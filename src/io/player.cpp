@@ -25,9 +25,6 @@ midi::Short head(midi::Bytes bytes) {
 Player::Player() : engine_(nullptr) {
     programs_.push_back(engine::compile(Ensemble{}));
     ports_ = programs_.front()->plan.numbering.ports;
-    rackPort_ = static_cast<engine::PortId>(ports_.intern(practiceRackPort));
-    keysPort_ = static_cast<engine::PortId>(ports_.intern(practiceKeysPort));
-    programs_.front()->plan.numbering.ports = ports_;
     engine_ = engine::Engine(programs_.front().get());
 }
 
@@ -82,7 +79,11 @@ void Player::silenceAll() {
 
 void Player::startTake(std::shared_ptr<const Take> take) {
     collectRetired();
-    takes_.push_back(std::move(take));
+    auto playing = std::make_unique<PlayingTake>();
+    for (const std::string& port : take->ports) playing->ports.push_back(portId(port));
+    playing->holding.resize(take->ports.size() * 16);
+    playing->take = std::move(take);
+    takes_.push_back(std::move(playing));
     takePosition_.store(0, std::memory_order_relaxed);
     if (!order({Command::Kind::start, 0, {}, takes_.back().get()})) takes_.pop_back();
 }
@@ -95,7 +96,7 @@ void Player::collectRetired() {
     for (engine::Program* done = nullptr; retired_.pop(done);) {
         std::erase_if(programs_, [done](const auto& program) { return program.get() == done; });
     }
-    for (const Take* done = nullptr; takesPlayed_.pop(done);) {
+    for (PlayingTake* done = nullptr; takesPlayed_.pop(done);) {
         const auto found = std::find_if(takes_.begin(), takes_.end(),
                                         [done](const auto& take) { return take.get() == done; });
         if (found != takes_.end()) takes_.erase(found);
@@ -106,16 +107,19 @@ void Player::tell(const Happening& happening) {
     happenings_.push(happening);
 }
 
-void Player::playEvent(engine::PortId port, engine::Time time, midi::Bytes bytes, const engine::Sink& sink) {
+void Player::playEvent(engine::PortId port, engine::Time time, midi::Bytes bytes, From from,
+                       const engine::Sink& sink) {
     if (bytes.empty()) return;
-    tell({std::max(time, engine_.now()), false, port, 0, head(bytes)});
+    const engine::Time at = std::max(time, engine_.now());
+    tap_.see({at, port, from == From::take, bytes});
+    tell({at, false, port, 0, head(bytes)});
     engine_.process({time, port, bytes}, sink);
 }
 
 void Player::obey(const Command& command, const engine::Sink& sink) {
     switch (command.kind) {
         case Command::Kind::message:
-            playEvent(command.port, engine_.now(), command.message.bytes(), sink);
+            playEvent(command.port, engine_.now(), command.message.bytes(), From::hands, sink);
             break;
         case Command::Kind::silence:
             engine_.silenceAll(sink);
@@ -135,35 +139,37 @@ void Player::obey(const Command& command, const engine::Sink& sink) {
 
 /// The take's tempo as it is at its next event, or at `time` where that comes first.
 void Player::followTempo(engine::Time time, const engine::Sink& sink) {
+    const Take& take = *take_->take;
     engine::Time next = time - takeStart_;
-    if (takeNext_ < take_->events.size()) next = std::min(next, take_->events[takeNext_].time);
-    for (; tempoNext_ < take_->tempos.size() && take_->tempos[tempoNext_].time <= next; ++tempoNext_) {
-        engine_.advance(takeStart_ + take_->tempos[tempoNext_].time, sink);
-        engine_.setTempo(take_->tempos[tempoNext_].tempo);
+    if (takeNext_ < take.events.size()) next = std::min(next, take.events[takeNext_].time);
+    for (; tempoNext_ < take.tempos.size() && take.tempos[tempoNext_].time <= next; ++tempoNext_) {
+        engine_.advance(takeStart_ + take.tempos[tempoNext_].time, sink);
+        engine_.setTempo(take.tempos[tempoNext_].tempo);
     }
 }
 
 void Player::takeUntil(engine::Time time, const engine::Sink& sink) {
     while (take_ != nullptr) {
         followTempo(time, sink);
-        if (takeNext_ == take_->events.size()) {
-            if (takeStart_ + take_->length > time) break;
+        const Take& take = *take_->take;
+        if (takeNext_ == take.events.size()) {
+            if (takeStart_ + take.length > time) break;
             liftHands(sink);
             break;
         }
-        const TakeEvent& event = take_->events[takeNext_];
+        const TakeEvent& event = take.events[takeNext_];
         if (takeStart_ + event.time > time) break;
         ++takeNext_;
-        follow(event.message.bytes());
-        playEvent(keysPort_, takeStart_ + event.time, event.message.bytes(), sink);
+        follow(event.port, take.bodyOf(event));
+        playEvent(take_->ports[event.port], takeStart_ + event.time, take.bodyOf(event), From::take, sink);
     }
 }
 
 /// Notes what the take's hands hold after an event, so that lifting them costs what they hold and not what
 /// they have played.
-void Player::follow(midi::Bytes bytes) {
-    if (!midi::isChannelStatus(bytes[0])) return;
-    Holding& holding = holding_[static_cast<std::size_t>(midi::channelOf(bytes))];
+void Player::follow(std::size_t port, midi::Bytes bytes) {
+    if (bytes.empty() || !midi::isChannelStatus(bytes[0])) return;
+    Holding& holding = take_->holding[port * 16 + static_cast<std::size_t>(midi::channelOf(bytes))];
     if (midi::isNoteOn(bytes) && holding.keys[bytes[1]] < 255) ++holding.keys[bytes[1]];
     if (midi::isNoteOff(bytes) && holding.keys[bytes[1]] > 0) --holding.keys[bytes[1]];
     if (midi::kindOf(bytes) == midi::controlChange) {
@@ -175,27 +181,31 @@ void Player::follow(midi::Bytes bytes) {
     if (midi::kindOf(bytes) == midi::channelPressure) holding.pressed = bytes[1] > 0;
 }
 
-/// Lets go of everything that the take still holds: keys, then pedals, wheel springs and pressure.
+/// Lets go of everything that the take still holds.
 void Player::liftHands(const engine::Sink& sink) {
     if (take_ == nullptr) return;
-    takesPlayed_.push(std::exchange(take_, nullptr));
+    PlayingTake* done = std::exchange(take_, nullptr);
     engine_.setTempo(0);
-    for (int channel = 0; channel < 16; ++channel) {
-        const Holding holding = std::exchange(holding_[static_cast<std::size_t>(channel)], Holding{});
-        const auto play = [&](const midi::Short& message) {
-            playEvent(keysPort_, engine_.now(), message.bytes(), sink);
-        };
-        for (int key = 0; key < 128; ++key) {
-            for (int held = holding.keys[static_cast<std::size_t>(key)]; held > 0; --held)
-                play(midi::make(midi::noteOff, channel, key, midi::middleVelocity));
-        }
-        for (std::size_t pedal = 0; pedal < midi::pedals.size(); ++pedal) {
-            if (holding.pedals.at(pedal) > 0)
-                play(midi::make(midi::controlChange, channel, midi::pedals.at(pedal), 0));
-        }
-        if (holding.bent) play(midi::makeBend(channel, midi::bendCentre));
-        if (holding.pressed) play(midi::make(midi::channelPressure, channel, 0));
+    for (std::size_t i = 0; i < done->holding.size(); ++i)
+        liftHand(done->ports[i / 16], static_cast<int>(i % 16), done->holding[i], sink);
+    takesPlayed_.push(done);
+}
+
+/// Keys, then pedals, wheel springs and pressure.
+void Player::liftHand(engine::PortId port, int channel, const Holding& holding, const engine::Sink& sink) {
+    const auto play = [&](const midi::Short& message) {
+        playEvent(port, engine_.now(), message.bytes(), From::take, sink);
+    };
+    for (int key = 0; key < 128; ++key) {
+        for (int held = holding.keys[static_cast<std::size_t>(key)]; held > 0; --held)
+            play(midi::make(midi::noteOff, channel, key, midi::middleVelocity));
     }
+    for (std::size_t pedal = 0; pedal < midi::pedals.size(); ++pedal) {
+        if (holding.pedals.at(pedal) > 0)
+            play(midi::make(midi::controlChange, channel, midi::pedals.at(pedal), 0));
+    }
+    if (holding.bent) play(midi::makeBend(channel, midi::bendCentre));
+    if (holding.pressed) play(midi::make(midi::channelPressure, channel, 0));
 }
 
 void Player::leaveByOsc(const engine::Output& output) {
@@ -209,15 +219,11 @@ void Player::leaveByOsc(const engine::Output& output) {
     oscHappenings_.push({true, output.instrument, message});
 }
 
-void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const engine::Sink& elsewhere) {
+void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const engine::Sink& out) {
     auto deliver = [&](const engine::Output& output) {
         if (output.bytes.empty()) return leaveByOsc(output);
         tell({output.time, true, output.port, output.instrument, head(output.bytes)});
-        if (output.port == rackPort_) {
-            if (rack_ && output.bytes.size() <= 3) rack_(head(output.bytes));
-        } else {
-            elsewhere(output);
-        }
+        out(output);
     };
     const engine::Sink sink = engine::sinkTo(deliver);
     if (engine::Program* next = next_.exchange(nullptr, std::memory_order_acq_rel)) {
@@ -226,11 +232,12 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
     for (Command command; commands_.pop(command);) obey(command, sink);
     for (OscMessage message; oscIn_.pop(message);) {
         oscHappenings_.push({false, 0, message});
+        tap_.see({engine_.now(), message.port, false, {}, message.address.data(), message.number});
         engine_.process({engine_.now(), message.port, {}, message.address.data(), message.number}, sink);
     }
     for (const Incoming& event : incoming) {
         takeUntil(event.time, sink);
-        playEvent(event.port, event.time, event.bytes, sink);
+        playEvent(event.port, event.time, event.bytes, From::hands, sink);
     }
     takeUntil(until, sink);
     engine_.advance(until, sink);

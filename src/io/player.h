@@ -21,6 +21,7 @@
 #include "core/engine/engine.h"
 #include "core/takes/take.h"
 #include "io/spsc_ring.h"
+#include "io/tap.h"
 
 namespace mellow::io {
 
@@ -86,7 +87,7 @@ class Player {
     /// Wakes who waits for OSC.
     void endOsc() { oscWaits_.release(); }
     void silenceAll();
-    /// Plays a take from its start, as if on the practice keys.
+    /// Plays a take from its start, as if its messages came in through its ports.
     void startTake(std::shared_ptr<const Take> take);
     /// Lifts the hands: what the take holds is let go.
     void stopTake();
@@ -118,14 +119,14 @@ class Player {
         const std::lock_guard lock(waking_);
         wake_ = std::move(wake);
     }
-    /// Where messages for the practice rack go; called on the playing side. Set while no backend runs.
-    void onRack(std::function<void(const midi::Short&)> rack) { rack_ = std::move(rack); }
+    /// Everything that comes in, from ports, practice keys, OSC and takes; one thread drains it.
+    Tap& tap() { return tap_; }
 
     // Playing side.
 
     /// Plays everything up to and including `until`: commands at once, incoming messages and the take at
-    /// their times. elsewhere: where messages for ports other than the practice rack go.
-    void cycle(std::span<const Incoming> incoming, engine::Time until, const engine::Sink& elsewhere);
+    /// their times. out: where messages that leave go, but those by OSC.
+    void cycle(std::span<const Incoming> incoming, engine::Time until, const engine::Sink& out);
     /// Something was connected to an output port: what was sent there is forgotten.
     void heardAnew(engine::PortId port) { engine_.portConnected(port); }
     /// True while the next cycle would do something without a command.
@@ -133,11 +134,24 @@ class Player {
     [[nodiscard]] engine::Time now() const { return engine_.now(); }
 
  private:
+    /// What a take's hands hold on a channel.
+    struct Holding {
+        std::array<std::uint8_t, 128> keys{};  ///< how often each is down
+        std::array<std::uint8_t, midi::pedals.size()> pedals{};
+        bool bent = false;
+        bool pressed = false;
+    };
+    /// A take and what playing it needs, made by the editing side.
+    struct PlayingTake {
+        std::shared_ptr<const Take> take;
+        std::vector<engine::PortId> ports;  ///< by the take's ports
+        std::vector<Holding> holding;       ///< sixteen a port
+    };
     struct Command {
         enum class Kind { message, silence, start, stop } kind = Kind::message;
         engine::PortId port = 0;
         midi::Short message;
-        const Take* take = nullptr;
+        PlayingTake* take = nullptr;
     };
 
     bool order(const Command& command);
@@ -146,9 +160,12 @@ class Player {
     void obey(const Command& command, const engine::Sink& sink);
     void takeUntil(engine::Time time, const engine::Sink& sink);
     void followTempo(engine::Time time, const engine::Sink& sink);
-    void follow(midi::Bytes bytes);
+    void follow(std::size_t port, midi::Bytes bytes);
     void liftHands(const engine::Sink& sink);
-    void playEvent(engine::PortId port, engine::Time time, midi::Bytes bytes, const engine::Sink& sink);
+    void liftHand(engine::PortId port, int channel, const Holding& holding, const engine::Sink& sink);
+    enum class From : std::uint8_t { hands, take };
+    void playEvent(engine::PortId port, engine::Time time, midi::Bytes bytes, From from,
+                   const engine::Sink& sink);
     void leaveByOsc(const engine::Output& output);
     void tell(const Happening& happening);
 
@@ -161,33 +178,23 @@ class Player {
     SpscRing<OscMessage> oscIn_{1024};
     SpscRing<OscMessage> oscOut_{4096};
     std::counting_semaphore<> oscWaits_{0};  ///< one for each of oscOut_, and for each endOsc()
-    SpscRing<const Take*> takesPlayed_{64};
+    SpscRing<PlayingTake*> takesPlayed_{64};
+    Tap tap_;
     std::atomic<std::int64_t> takePosition_{-1};
     std::atomic<std::uint64_t> notesRefused_{0};
 
     // Editing side.
     std::vector<std::unique_ptr<engine::Program>> programs_;  ///< the first plays, the last is the newest
     engine::Names ports_;
-    std::vector<std::shared_ptr<const Take>> takes_;  ///< one for each start that may still be playing
-    std::mutex waking_;                               ///< never taken on the playing side
+    std::vector<std::unique_ptr<PlayingTake>> takes_;  ///< one for each start that may still be playing
+    std::mutex waking_;                                ///< never taken on the playing side
     std::function<void()> wake_;
 
     // Playing side.
     engine::Engine engine_;
-    std::function<void(const midi::Short&)> rack_;
-    engine::PortId rackPort_;
-    engine::PortId keysPort_;
-    const Take* take_ = nullptr;
+    PlayingTake* take_ = nullptr;
     engine::Time takeStart_ = 0;
     std::size_t takeNext_ = 0;
-    /// What a take's hands hold on a channel.
-    struct Holding {
-        std::array<std::uint8_t, 128> keys{};  ///< how often each is down
-        std::array<std::uint8_t, midi::pedals.size()> pedals{};
-        bool bent = false;
-        bool pressed = false;
-    };
-    std::array<Holding, 16> holding_{};
     std::size_t tempoNext_ = 0;
 };
 

@@ -3,8 +3,8 @@
 #include <QComboBox>
 
 #include "app/theme/theme.h"
-#include "core/model/law.h"
 #include "core/describe/sentence.h"
+#include "core/model/law.h"
 #include "support/window.h"
 
 using namespace mellow;
@@ -39,29 +39,29 @@ class ChainsPageTest : public QObject {
  private slots:
     void theFirstInstrumentAndChainAreOpenAtTheStart() {
         Window window;
-        QCOMPARE(window->page().chains().model()->rowCount(), 3);
+        QCOMPARE(window.page().chains().model()->rowCount(), 3);
         QCOMPARE(window.find<QLabel>("summary")->text(), QStringLiteral("3 chains · 7 targets · all clear"));
         QCOMPARE(window.find<QLabel>("sentence")->text(),
-                 QString::fromStdString(describe::chainSentence(window.ensemble(), &window.instrument("glass"),
-                                                            window.chain("glass", "swell"))));
+                 QString::fromStdString(describe::chainSentence(
+                     window.ensemble(), &window.instrument("glass"), window.chain("glass", "swell"))));
     }
 
     void aClickChoosesAnInstrumentAndAChain() {
         Window window;
         clickRow(window->ensembleList(), 1);
         QCOMPARE(window->selection().now().instrument, std::string("flute"));
-        clickRow(window->page().chains(), 2);
+        clickRow(window.page().chains(), 2);
         QCOMPARE(window->selection().now().chain, std::string("lip"));
-        QCOMPARE(window->page().lever().targetRails().size(), std::size_t{1});
-        QCOMPARE(window->page().lever().targetRails()[0]->content().name, QStringLiteral("Slide"));
-        QTest::keyClick(&window->page().chains(), Qt::Key_Up);
+        QCOMPARE(window.page().lever().targetRails().size(), std::size_t{1});
+        QCOMPARE(window.page().lever().targetRails()[0]->content().name, QStringLiteral("Slide"));
+        QTest::keyClick(&window.page().chains(), Qt::Key_Up);
         QCOMPARE(window->selection().now().chain, std::string("tongue"));
     }
 
     void draggingAGripOfATargetMovesItsReach() {
         Window window;
         window.select("glass", "swell");
-        Rail* rail = window->page().lever().targetRails()[0];
+        Rail* rail = window.page().lever().targetRails()[0];
         const QPointF grip = rail->gripPoint(Rail::Grip::low);
         const double travel = rail->gripPoint(Rail::Grip::low).y() - rail->gripPoint(Rail::Grip::high).y();
         window.editsOnce([&] { drag(rail, grip, grip - QPointF(0, travel / 2)); });
@@ -74,7 +74,7 @@ class ChainsPageTest : public QObject {
     void pastEachOtherTurnsTheBranchRound() {
         Window window;
         window.select("glass", "swell");
-        Rail* rail = window->page().lever().targetRails()[2];
+        Rail* rail = window.page().lever().targetRails()[2];
         const QPointF low = rail->gripPoint(Rail::Grip::low);
         const QPointF high = rail->gripPoint(Rail::Grip::high);
         window.editsOnce([&] { drag(rail, low, high - QPointF(0, 30)); });
@@ -86,7 +86,7 @@ class ChainsPageTest : public QObject {
     void draggingBetweenTheGripsShiftsBoth() {
         Window window;
         window.select("glass", "swell");
-        Rail* rail = window->page().lever().targetRails()[1];  // 64 falling to 10
+        Rail* rail = window.page().lever().targetRails()[1];  // 64 falling to 10
         const QPointF middle = (rail->gripPoint(Rail::Grip::low) + rail->gripPoint(Rail::Grip::high)) / 2;
         window.editsOnce([&] { drag(rail, middle + QPointF(0, 18), middle - QPointF(0, 12)); });
         const Branch& branch = window.chain("glass", "swell").branches[1];
@@ -97,7 +97,7 @@ class ChainsPageTest : public QObject {
     void shiftDragsFinely() {
         Window window;
         window.select("glass", "swell");
-        Rail* rail = window->page().lever().targetRails()[0];
+        Rail* rail = window.page().lever().targetRails()[0];
         const QPointF grip = rail->gripPoint(Rail::Grip::low);
         window.editsOnce([&] { drag(rail, grip, grip - QPointF(0, 60), Qt::ShiftModifier); });
         const double low = numberAt(window.chain("glass", "swell").branches[0].low);
@@ -107,7 +107,7 @@ class ChainsPageTest : public QObject {
     void arrowKeysMoveTheChosenGrip() {
         Window window;
         window.select("glass", "swell");
-        Rail* rail = window->page().lever().targetRails()[0];
+        Rail* rail = window.page().lever().targetRails()[0];
         rail->setFocus();
         window.editsOnce([&] { QTest::keyClick(rail, Qt::Key_Down, Qt::ShiftModifier); });
         QCOMPARE(numberAt(window.chain("glass", "swell").branches[0].high), 126.0);
@@ -119,7 +119,7 @@ class ChainsPageTest : public QObject {
     void draggingTheSourcesGripsMovesTheWindow() {
         Window window;
         window.select("glass", "swell");
-        Rail& rail = window->page().lever().sourceRail();
+        Rail& rail = window.page().lever().sourceRail();
         const QPointF grip = rail.gripPoint(Rail::Grip::high);
         window.editsOnce([&] { drag(&rail, grip, grip + QPointF(0, 50)); });
         const Step& first = window.chain("glass", "swell").steps[0];
@@ -130,7 +130,7 @@ class ChainsPageTest : public QObject {
     void aSourceWithoutAWindowGetsOne() {
         Window window;
         window.select("whistles", "top");
-        Rail& rail = window->page().lever().sourceRail();
+        Rail& rail = window.page().lever().sourceRail();
         const QPointF grip = rail.gripPoint(Rail::Grip::low);
         window.editsOnce([&] { drag(&rail, grip, grip - QPointF(0, 40)); });
         QCOMPARE(window.chain("whistles", "top").steps.size(), std::size_t{1});
@@ -150,7 +150,7 @@ class ChainsPageTest : public QObject {
         QFETCH(double, wanted);
         Window window;
         window.select("glass", "swell");
-        Rail* rail = window->page().lever().targetRails()[2];
+        Rail* rail = window.page().lever().targetRails()[2];
         window.editsOnce([&] {
             QTest::mouseDClick(rail, Qt::LeftButton, {},
                                rail->numberRect(Rail::Grip::high).center().toPoint());
@@ -164,13 +164,13 @@ class ChainsPageTest : public QObject {
     void decibelsAndShareAreTypedToo() {
         Window window;
         window.select("hurdy", "crank");
-        Rail* rail = window->page().lever().targetRails()[0];
+        Rail* rail = window.page().lever().targetRails()[0];
         rail->setFocus();
         QTest::keyClick(rail, Qt::Key_Return);
         test::type(rail->findChild<QLineEdit*>(QStringLiteral("gripEditor")), QStringLiteral("-12 dB"));
         QCOMPARE(numberAt(window.chain("hurdy", "crank").branches[0].high), -12.0);
         window.select("glass", "swell");
-        Rail& source = window->page().lever().sourceRail();
+        Rail& source = window.page().lever().sourceRail();
         source.setFocus();
         QTest::keyClick(&source, Qt::Key_Return);
         test::type(source.findChild<QLineEdit*>(QStringLiteral("gripEditor")), QStringLiteral("40%"));
@@ -181,7 +181,7 @@ class ChainsPageTest : public QObject {
         Window window;
         window.select("glass", "swell");
         const Ensemble before = window.ensemble();
-        Rail* rail = window->page().lever().targetRails()[2];
+        Rail* rail = window.page().lever().targetRails()[2];
         rail->setFocus();
         QTest::keyClick(rail, Qt::Key_Return);
         test::type(rail->findChild<QLineEdit*>(QStringLiteral("gripEditor")), QStringLiteral("loud"));
@@ -193,7 +193,7 @@ class ChainsPageTest : public QObject {
     void theBendHandleIsDraggedOnTheCurve() {
         Window window;
         window.select("glass", "swell", Part::step, 1);
-        ResponsePicture& picture = window->page().lever().picture();
+        ResponsePicture& picture = window.page().lever().picture();
         const double y = shapePosition(window.chain("glass", "swell").steps[1], 0.5);
         const QRectF area = QRectF(picture.rect()).adjusted(7, 7, -7, -7);
         const QPointF handle(area.center().x(), area.bottom() - y * area.height());
@@ -204,7 +204,7 @@ class ChainsPageTest : public QObject {
     void pointsAreAddedDraggedAndRemoved() {
         Window window;
         window.select("glass", "half-light", Part::step, 0);
-        ResponsePicture& picture = window->page().lever().picture();
+        ResponsePicture& picture = window.page().lever().picture();
         const QRectF area = QRectF(picture.rect()).adjusted(7, 7, -7, -7);
         const auto at = [&](double x, double y) {
             return QPointF(area.left() + x * area.width(), area.bottom() - y * area.height());
@@ -226,7 +226,7 @@ class ChainsPageTest : public QObject {
     void aPointCannotBeDraggedPastItsNeighbour() {
         Window window;
         window.select("glass", "half-light", Part::step, 0);
-        ResponsePicture& picture = window->page().lever().picture();
+        ResponsePicture& picture = window.page().lever().picture();
         const QRectF area = QRectF(picture.rect()).adjusted(7, 7, -7, -7);
         const Point second = pointsOf(window.chain("glass", "half-light").steps[0], 0)[1];
         const QPointF from(area.left() + second.x * area.width(), area.bottom() - second.y * area.height());
@@ -260,7 +260,7 @@ class ChainsPageTest : public QObject {
         window.editsOnce([&] { window.click("duplicate"); });
         window.editsOnce([&] { window.menu(QStringLiteral("Move earlier")); });
         QCOMPARE(window.instrument("glass").chains[3].id, window->selection().now().chain);
-        ChainList& list = window->page().chains();
+        ChainList& list = window.page().chains();
         list.scrollToTop();
         window.editsOnce(
             [&] { QTest::mouseClick(list.viewport(), Qt::LeftButton, {}, list.switchRect(0).center()); });
@@ -295,12 +295,12 @@ class ChainsPageTest : public QObject {
         window.select("glass", "swell");
         window.editsOnce([&] { window.click("addTarget"); });
         QCOMPARE(window.chain("glass", "swell").branches.size(), std::size_t{5});
-        QCOMPARE(window->page().lever().targetRails().size(), std::size_t{5});
+        QCOMPARE(window.page().lever().targetRails().size(), std::size_t{5});
         window.editsOnce([&] { window.click("moveEarlier"); });
         window.editsOnce([&] { window.click("duplicate"); });
         window.editsOnce([&] { window.menu(QStringLiteral("Switch on or off")); });
         QVERIFY(!window.chain("glass", "swell").branches[4].on);
-        QCOMPARE(window->page().lever().targetRails()[4]->content().valueText, QStringLiteral("off"));
+        QCOMPARE(window.page().lever().targetRails()[4]->content().valueText, QStringLiteral("off"));
         window.editsOnce([&] { window.click("remove"); });
         QCOMPARE(window.chain("glass", "swell").branches.size(), std::size_t{5});
         window.editsOnce(
@@ -313,11 +313,11 @@ class ChainsPageTest : public QObject {
     void aStepsNumberIsTypedInItsEditor() {
         Window window;
         window.select("hurdy", "crank", Part::step, 0);
-        auto fields = window->details().findChildren<NumberField*>();
+        auto fields = window.details().findChildren<NumberField*>();
         window.editsOnce([&] { test::type(fields[0], QStringLiteral("0.4 s")); });
         QCOMPARE(numberOf(window.chain("hurdy", "crank").steps[0], 0), 400.0);
         window.select("glass", "swell", Part::step, 1);
-        fields = window->details().findChildren<NumberField*>();
+        fields = window.details().findChildren<NumberField*>();
         window.editsOnce([&] { test::type(fields[0], QStringLiteral("-0.5")); });
         QCOMPARE(numberOf(window.chain("glass", "swell").steps[1], 0), -0.5);
     }
@@ -325,7 +325,7 @@ class ChainsPageTest : public QObject {
     void aSliderIsOneUndoStepADrag() {
         Window window;
         window.select("glass", "swell", Part::step, 1);
-        auto* slider = window->details().findChild<QSlider*>();
+        auto* slider = window.details().findChild<QSlider*>();
         QStyleOptionSlider option;
         option.initFrom(slider);
         const double x = slider->width() * (slider->value() / 1000.0);
@@ -372,20 +372,51 @@ class ChainsPageTest : public QObject {
         window->document().edit(QStringLiteral("Break"),
                                 [](Ensemble& e) { e.instruments[0].chains[0].branches[2].target = "gone"; });
         window.select("glass", "swell");
-        auto* findings = window.find<QLabel>("findings");
-        QVERIFY(findings->text().contains(QStringLiteral("does not have; choose another target")));
+        auto* findings = window.page().findChild<FindingsView*>();
+        QTRY_VERIFY(findingsText(window).contains(QStringLiteral("does not have; choose another target")));
         QCOMPARE(window.find<QLabel>("summary")->text(), QStringLiteral("3 chains · 7 targets · 1 trouble"));
-        emit findings->linkActivated(QStringLiteral("2"));
+        window.click("showFinding");
         QCOMPARE(window->selection().now().part, Part::branch);
         QCOMPARE(window->selection().now().index, 2);
         // The mend: another target from the list.
-        auto* targets = window->details().findChild<QComboBox*>();
+        auto* targets = window.details().findChild<QComboBox*>();
         targets->setFocus();
         window.editsOnce([&] {
             targets->setCurrentIndex(1);
             emit targets->activated(1);
         });
-        QVERIFY(!findings->isVisible());
+        QTRY_VERIFY(!findings->isVisible());
+    }
+
+    /// What an edit would cure is cured by a button, as one edit that can be undone.
+    void aFindingIsCuredByAButton() {
+        Window window;
+        window->document().edit(QStringLiteral("Break"),
+                                [](Ensemble& e) { e.instruments[0].chains[0].branches[2].target = "gone"; });
+        window.select("glass", "swell");
+        QTRY_VERIFY(findingsText(window).contains(QStringLiteral("does not have")));
+        const std::size_t branches = window.chain("glass", "swell").branches.size();
+        window.editsOnce([&] { window.click("mend"); });
+        QCOMPARE(window.chain("glass", "swell").branches.size(), branches - 1);
+        QTRY_VERIFY(!window.page().findChild<FindingsView*>()->isVisible());
+        QCOMPARE(window.find<QLabel>("summary")->text(), QStringLiteral("3 chains · 6 targets · all clear"));
+        window->document().undoStack().undo();
+        QTRY_VERIFY(window.page().findChild<FindingsView*>()->isVisible());
+    }
+
+    /// What is wrong with an instrument is said, and cured, above its fields.
+    void anInstrumentsFindingIsCuredInItsDetails() {
+        Window window;
+        window->document().edit(QStringLiteral("Break"),
+                                [](Ensemble& e) { e.instruments[0].input.transpose = 500; });
+        window.select("glass", "");
+        auto* findings = window.details().findChild<FindingsView*>();
+        QTRY_VERIFY(findings->isVisible());
+        window.editsOnce([&] {
+            QTest::mouseClick(findings->findChild<QPushButton*>(QStringLiteral("mend")), Qt::LeftButton);
+        });
+        QCOMPARE(window.instrument("glass").input.transpose, 0);
+        QTRY_VERIFY(!findings->isVisible());
     }
 
     void anEmptyEnsembleLeadsTheWay() {
@@ -406,9 +437,9 @@ class ChainsPageTest : public QObject {
 
     void theSentenceIsAlsoWhatAScreenReaderGets() {
         Window window;
-        const QModelIndex first = window->page().chains().model()->index(0, 0);
+        const QModelIndex first = window.page().chains().model()->index(0, 0);
         QCOMPARE(first.data(Qt::AccessibleTextRole).toString(), window.find<QLabel>("sentence")->text());
-        for (Rail* rail : window->page().lever().targetRails()) QVERIFY(!rail->accessibleName().isEmpty());
+        for (Rail* rail : window.page().lever().targetRails()) QVERIFY(!rail->accessibleName().isEmpty());
     }
 };
 

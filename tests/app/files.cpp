@@ -109,7 +109,7 @@ class FilesTest : public QObject {
         Window window;
         for (const char* name : {"one.lever", "two.lever"}) {
             window.savePath = window.folder.filePath(QLatin1String(name));
-            QVERIFY(window->saveAs());
+            QVERIFY(window->files().saveAs());
         }
         QMenu* recent = window.action(QStringLiteral("Open recent"))->menu();
         emit recent->aboutToShow();
@@ -178,7 +178,7 @@ class FilesTest : public QObject {
     void aReadOnlyFolderKeepsTheOldFile() {
         Window window;
         window.savePath = window.folder.filePath(QStringLiteral("storm.lever"));
-        QVERIFY(window->saveAs());
+        QVERIFY(window->files().saveAs());
         const QByteArray before = read(window.savePath);
         const QByteArray folder = QFile::encodeName(window.folder.path());
         QCOMPARE(::chmod(folder.constData(), 0555), 0);
@@ -186,7 +186,7 @@ class FilesTest : public QObject {
         // Rights do not hold root back, so become somebody else for a moment.
         const bool isRoot = ::geteuid() == 0;
         if (isRoot) QCOMPARE(::seteuid(65534), 0);
-        const bool saved = window->save();
+        const bool saved = window->files().save();
         if (isRoot) QCOMPARE(::seteuid(0), 0);
         QCOMPARE(::chmod(folder.constData(), 0755), 0);
         QVERIFY(!saved);
@@ -229,7 +229,7 @@ class FilesTest : public QObject {
             "title": "Later", "instruments": [], "moonPhase": {"full": true}})");
         QVERIFY(window->openFile(path));
         rename(window, "Later still");
-        QVERIFY(window->save());
+        QVERIFY(window->files().save());
         QVERIFY(read(path).contains("moonPhase"));
     }
 

@@ -114,15 +114,15 @@ class LayoutTest : public QObject {
             const bool explained = !button->toolTip().isEmpty() || !button->text().isEmpty();
             QVERIFY2(explained, qPrintable(labelOf(button)));
         }
-        window->page().chains().setFocus();
+        window.page().chains().setFocus();
         std::set<QWidget*> reached;
         for (int i = 0; i < 60; ++i) {
             reached.insert(QApplication::focusWidget());
             QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
         }
-        QVERIFY(reached.contains(&window->page().lever().sourceRail()));
-        QVERIFY(reached.contains(window->page().lever().targetRails()[3]));
-        QVERIFY(reached.contains(&window->page().lever().picture()));
+        QVERIFY(reached.contains(&window.page().lever().sourceRail()));
+        QVERIFY(reached.contains(window.page().lever().targetRails()[3]));
+        QVERIFY(reached.contains(&window.page().lever().picture()));
         QVERIFY(reached.contains(&window->practiceKeys().keyboard()));
         QVERIFY(reached.contains(window.find<QPushButton>("silence")));
         for (const QWidget* widget : reached) {

@@ -47,8 +47,8 @@ class OverJackTest : public QObject {
         QVERIFY(hands.connect("Mellow Lever:North rack", rack.port("in")));
         hands.awaitWayTo(rack);
         hands.send({{0, {0xB0, 1, 127}}, {0, {0x90, 60, 100}}});
-        QTRY_COMPARE(window->page().lever().targetRails()[0]->content().valueText, QStringLiteral("127"));
-        QCOMPARE(window->page().lever().targetRails()[1]->content().valueText, QStringLiteral("10"));
+        QTRY_COMPARE(window.page().lever().targetRails()[0]->content().valueText, QStringLiteral("127"));
+        QCOMPARE(window.page().lever().targetRails()[1]->content().valueText, QStringLiteral("10"));
         QTRY_COMPARE(rack.received().size(), std::size_t{5});
         QCOMPARE(rack.received()[0].bytes, (std::vector<std::uint8_t>{0xB0, 11, 127}));
         QCOMPARE(rack.received()[4].bytes, (std::vector<std::uint8_t>{0x90, 60, 100}));
@@ -71,7 +71,7 @@ class OverJackTest : public QObject {
         server_->kill();
         QTRY_VERIFY_WITH_TIMEOUT(status(window).startsWith(QStringLiteral("No MIDI ports")), 30000);
         window->live().send(midi::make(midi::controlChange, 0, 1, 127));
-        QTRY_COMPARE(window->page().lever().targetRails()[0]->content().valueText, QStringLiteral("127"));
+        QTRY_COMPARE(window.page().lever().targetRails()[0]->content().valueText, QStringLiteral("127"));
     }
 };
 

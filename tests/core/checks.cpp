@@ -39,6 +39,34 @@ class ChecksTest : public QObject {
  private slots:
     void nothingToSay() { QCOMPARE(found(sound()), QStringList{}); }
 
+    /// What is at the edge of trouble is none.
+    void theEdgesAreSound() {
+        Ensemble e = sound();
+        e.tempo.bpm = 0.5;
+        e.instruments[0].input.lowKey = e.instruments[0].input.highKey = 60;
+        QCOMPARE(found(e), QStringList{});
+        e = sound();
+        Source& source = e.instruments[0].chains[0].source;
+        source = makeSource(SourceKind::lfo);
+        source.values[1] = 0.0;
+        source.values[2] = 4.0;
+        QCOMPARE(found(e),
+                 (QStringList{"note one, c: its cycle has a rate in Hz and in beats, and the beats count"}));
+        source.values[1] = 1.0;
+        QCOMPARE(found(e), QStringList{});
+    }
+
+    /// The nearest that can be is the nearest.
+    void theNearestThatCanBe() {
+        Ensemble e = sound();
+        e.instruments[0].parameters[0].message.number = -5;
+        check(e).front().mends.front().edit(e);
+        QCOMPARE(e.instruments[0].parameters[0].message.number, 0);
+        e.instruments[0].parameters[0].message.number = 500;
+        check(e).front().mends.front().edit(e);
+        QCOMPARE(e.instruments[0].parameters[0].message.number, 127);
+    }
+
     void rules_data() {
         QTest::addColumn<std::function<void(Ensemble&)>>("harm");
         QTest::addColumn<QString>("says");
@@ -207,6 +235,41 @@ class ChecksTest : public QObject {
         row(
             "no width by its low end", [](Ensemble& e) { e.instruments[0].parameters[0].display.low = 127; },
             "the display range has no width", true);
+        row(
+            "rest that is a word",
+            [](Ensemble& e) { e.instruments[0].parameters[0].rest = std::string("loud"); },
+            "expression rests at \"loud\", which it does not know", true);
+        row(
+            "cycle without a rate",
+            [](Ensemble& e) {
+                Source& source = e.instruments[0].chains[0].source;
+                source = makeSource(SourceKind::lfo);
+                source.values[1] = 0.0;
+            },
+            "note one, c: its cycle has a rate of 0", false);
+        row(
+            "cycle with two rates",
+            [](Ensemble& e) {
+                Source& source = e.instruments[0].chains[0].source;
+                source = makeSource(SourceKind::lfo);
+                source.values[1] = 2.0;
+                source.values[2] = 1.0;
+            },
+            "note one, c: its cycle has a rate in Hz and in beats", false);
+        row(
+            "walk without steps",
+            [](Ensemble& e) {
+                Source& source = e.instruments[0].chains[0].source;
+                source = makeSource(SourceKind::walk);
+                source.values[0] = 0.0;
+            },
+            "note one, c: its random walk takes no steps", false);
+        row(
+            "no tempo", [](Ensemble& e) { e.tempo.bpm = 0; }, "trouble Tempo: it is no number above 0",
+            false);
+        row(
+            "number below 0", [](Ensemble& e) { e.instruments[0].parameters[0].message.number = -5; },
+            "number -5 is outside 0 to 127", true);
         const auto parameterOf = [&row](const char* name, MessageKind kind, auto&& harm, const char* told) {
             row(
                 name,
@@ -303,6 +366,50 @@ class ChecksTest : public QObject {
                                              [&](const QString& words) { return what.contains(words); });
             QVERIFY2(excused || !finding.mends.empty(), qPrintable(what));
         }
+    }
+
+    /// The mend fits what was found.
+    void mendsSayWhatTheyDo_data() {
+        QTest::addColumn<std::function<void(Ensemble&)>>("harm");
+        QTest::addColumn<QStringList>("offers");
+        const auto row = [](const char* name, std::function<void(Ensemble&)> harm,
+                            const QStringList& offers) { QTest::newRow(name) << harm << offers; };
+        row("controller", [](Ensemble& e) { e.instruments[0].chains[0].source.controller = "tile"; },
+            {"Listen to any port"});
+        row("control",
+            [](Ensemble& e) {
+                e.instruments[0].chains[0].source = makeSource(SourceKind::control);
+                e.instruments[0].chains[0].source.controller = "tile";
+            },
+            {"Listen to the mod wheel instead"});
+        row("tie line",
+            [](Ensemble& e) {
+                e.instruments[0].chains[0].source = makeSource(SourceKind::tieLine);
+                e.instruments[0].chains[0].source.tieLine = "storm";
+            },
+            {"Make the tie line"});
+        row("channel", [](Ensemble& e) { e.instruments[0].chains[0].source.channel = 17; },
+            {"Listen to any channel"});
+        row("bend", [](Ensemble& e) { e.instruments[0].chains[0].steps = {step("bend", {2})}; },
+            {"Use the nearest that can be", "Begin the step anew", "Switch the step off"});
+        row("formula", [](Ensemble& e) { e.instruments[0].chains[0].steps = {step("formula")}; },
+            {"Switch the step off"});
+        row("no branch", [](Ensemble& e) { e.instruments[0].chains[0].branches.clear(); },
+            {"Switch the chain off"});
+        row("one value", [](Ensemble& e) { e.instruments[0].chains[0].branches[0].low = 127.0; },
+            {"Use the whole range", "Switch the chain off"});
+        row("keys", [](Ensemble& e) { e.instruments[0].input.lowKey = 200; }, {"Turn them round"});
+    }
+    void mendsSayWhatTheyDo() {
+        QFETCH(std::function<void(Ensemble&)>, harm);
+        QFETCH(QStringList, offers);
+        Ensemble e = sound();
+        harm(e);
+        const Findings findings = check(e);
+        QCOMPARE(findings.size(), std::size_t{1});
+        QStringList names;
+        for (const Mend& mend : findings[0].mends) names << QString::fromStdString(mend.name);
+        QCOMPARE(names, offers);
     }
 
     /// What an edit leaves alone is not looked at again, and nobody can tell.

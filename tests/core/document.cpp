@@ -6,8 +6,8 @@
 #include <QTemporaryDir>
 #include <QtTest>
 
-#include "core/store/ensemble_json.h"
 #include "core/files/files.h"
+#include "core/store/ensemble_json.h"
 #include "support/build.h"
 #include "support/random_ensemble.h"
 

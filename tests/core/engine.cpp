@@ -304,6 +304,23 @@ class EngineTest : public QObject {
                  (QStringList{"0 one 90 24 64", "1 one 90 26 64", "2 one 80 24 40", "3 one 80 26 40"}));
     }
 
+    /// There is room for so many controls that one chain is handed over to; the next one begins unknown, and
+    /// is no other control's heir.
+    void theFirstControlIsForgottenWhereThereAreMoreThanFit() {
+        Ensemble e = ensemble({instrument()});
+        e.instruments[0].chains = {chain("c", ccSource(1), {}, {branch("expression", 0, 127)})};
+        e.instruments[0].chains[0].handover = Handover::meet;
+        Feeder feeder(e);
+        QCOMPARE(lines(feeder.feed({"0 first B0 01 00", "1 first B0 01 64"})),
+                 (QStringList{"0 one B0 0B 00", "1 one B0 0B 64"}));
+        std::vector<std::string> others;
+        for (std::uint32_t i = 1; i < engine::handsPerEar; ++i)
+            others.push_back("2 p" + std::to_string(i) + " B0 01 0A");
+        QCOMPARE(lines(feeder.feed(others)), QStringList{});
+        QCOMPARE(lines(feeder.feed({"3 late B0 01 7F"})), QStringList{});
+        QCOMPARE(lines(feeder.feed({"4 late B0 01 50"})), (QStringList{"4 one B0 0B 50"}));
+    }
+
     void playingAllocatesNothing() {
         RandomWorld world(7);
         auto program = engine::compile(world.ensemble());

@@ -4,9 +4,9 @@
 #include <functional>
 
 #include "core/checks/check.h"
+#include "core/describe/sentence.h"
 #include "core/model/edit.h"
 #include "core/model/law.h"
-#include "core/describe/sentence.h"
 #include "support/build.h"
 
 using namespace mellow;
@@ -113,6 +113,37 @@ class ModelTest : public QObject {
         QVERIFY(!rawPosition(rangeOf(parameter), Level(std::string("loud"))));
         parameter.display.law = Law::decibel;
         QCOMPARE(*rawPosition(rangeOf(parameter), Level(std::string("-inf"))), 0.0);
+    }
+
+    /// Three digits are what a display shows, so that is what is stored.
+    void levelsAreStoredAsFinelyAsTheyAreShown() {
+        Parameter parameter = ccParameter("p", 20);
+        parameter.display = {20.0, 20000.0, "Hz", Law::log, {}, {}};
+        const Range range = rangeOf(parameter);
+        QVERIFY(levelAt(range, *rawPosition(range, Level(1234.5))) == Level(1230.0));
+        QVERIFY(levelAt(range, *rawPosition(range, Level(45.67))) == Level(46.0));
+    }
+
+    void aNewParameterTakesTheFirstNumberThatIsFree() {
+        Instrument one = instrument();
+        one.parameters.clear();
+        for (int number = 20; number <= 119; ++number) {
+            QCOMPARE(newParameter(one).message.number, number);
+            one.parameters.push_back(newParameter(one));
+        }
+        QCOMPARE(newParameter(one).message.number, 119);
+    }
+
+    /// Between two labels the upper one is the nearest.
+    void theNearestLabelIsShown() {
+        Parameter parameter = ccParameter("p", 20);
+        parameter.display.law = Law::choices;
+        parameter.display.choices = {"off", "on"};
+        const Range range = rangeOf(parameter);
+        QCOMPARE(displayText(range, 0.5), std::string("on"));
+        QCOMPARE(displayText(range, 0.499), std::string("off"));
+        QVERIFY(levelAt(range, 0.5) == Level(std::string("on")));
+        QCOMPARE(displayValue(range, 0.5), 1.0);
     }
 
     void newIdsAreReadableAndUnique() {

@@ -1,5 +1,6 @@
 // Numbers as people read and type them.
 #include "core/text/numbers.h"
+#include "core/text/printable.h"
 
 #include <QtTest>
 #include <limits>
@@ -55,8 +56,12 @@ class NumbersTest : public QObject {
                                   << "%" << 40.0;
         QTest::newRow("comma") << "1,5 s"
                                << "ms" << 1500.0;
+        QTest::newRow("spaces before and behind") << "  12 "
+                                                  << "Hz" << 12.0;
         QTest::newRow("plus") << "+0.35"
                               << "" << 0.35;
+        QTest::newRow("spaces before and behind") << "  12 "
+                                                  << "Hz" << 12.0;
         QTest::newRow("silence") << "-inf"
                                  << "dB" << -std::numeric_limits<double>::infinity();
     }
@@ -66,6 +71,18 @@ class NumbersTest : public QObject {
         const auto number = text::parse(text.toStdString(), unit.toStdString());
         QVERIFY(number.has_value());
         QTEST(*number, "value");
+    }
+
+    /// What is whole UTF-8 is kept, at the edges of each length; what is not becomes a mark for each of its
+    /// bytes.
+    void printableText() {
+        constexpr std::size_t longest = 40;
+        for (const char* kept : {"é", "\u07FF", "\u0800", "\uFFFD", "\U00010000", "\U0010FFFF"})
+            QCOMPARE(text::printable(kept, longest), std::string(kept));
+        QCOMPARE(text::printable("a\xC3(b", longest), std::string("a\\xC3(b"));
+        QCOMPARE(text::printable("\xE0\x80\x80", longest), std::string("\\xE0\\x80\\x80"));
+        QCOMPARE(text::printable("\xF0\x80\x80\x80", longest), std::string("\\xF0\\x80\\x80\\x80"));
+        QCOMPARE(text::printable(std::string(1, '\0'), longest), std::string("\\x00"));
     }
 
     void nonsenseIsNoNumber() {

@@ -254,11 +254,24 @@ class SmfTest : public QObject {
     void aTakeHoldsHandsInOrderOfTime() {
         const auto reading = smf::read(fileOf(
             "00 01 00 02 00 60", {"60 B0 01 40 00 FF 2F 00", "00 90 3C 40 81 40 80 3C 00 60 FF 2F 00"}));
-        const Take take = takeFrom(reading->file);
+        const Take take = takeFrom(reading->file, "hands");
+        QCOMPARE(take.ports, std::vector<std::string>{"hands"});
         QCOMPARE(take.events.size(), std::size_t{3});
         QCOMPARE(take.events[1].time, 500000);
-        QCOMPARE(int(take.events[1].message.data[0]), 0xB0);
+        QCOMPARE(midi::toHex(take.bodyOf(take.events[1])), std::string("B0 01 40"));
         QCOMPARE(take.length, 1500000);
+    }
+
+    /// A SysEx is taken whole, one in packets when its last comes; half of one is none.
+    void aTakeHoldsSysex() {
+        const auto reading =
+            smf::read(fileOf("00 00 00 01 00 60", {"00 F0 03 7D 01 F7 60 F0 02 7D 02 60 F7 02 03 F7 "
+                                                   "00 F7 01 F8 60 F0 02 7D 04 00 FF 2F 00"}));
+        const Take take = takeFrom(reading->file, "hands");
+        QCOMPARE(take.events.size(), std::size_t{2});
+        QCOMPARE(midi::toHex(take.bodyOf(take.events[0])), std::string("F0 7D 01 F7"));
+        QCOMPARE(take.events[1].time, 1000000);
+        QCOMPARE(midi::toHex(take.bodyOf(take.events[1])), std::string("F0 7D 02 03 F7"));
     }
 };
 

@@ -184,6 +184,51 @@ class SourcesTest : public QObject {
         pairs.due(1000000, keep);
         QVERIFY(!pairs.waiting());
     }
+
+    /// The limits of ensemble-format: at them a value has its meaning, beyond them it has none.
+    void limits_data() {
+        QTest::addColumn<int>("kind");
+        QTest::addColumn<QString>("key");
+        QTest::addColumn<double>("low");
+        QTest::addColumn<double>("high");
+        const auto row = [](SourceKind kind, const char* key, double low, double high) {
+            QTest::addRow("%s %s", mellow::row(kind).name.data(), key)
+                << static_cast<int>(kind) << QString::fromLatin1(key) << low << high;
+        };
+        row(SourceKind::lfo, "hz", 0, 1000);
+        row(SourceKind::lfo, "beats", 0, 1024);
+        row(SourceKind::lfo, "phase", 0, 1);
+        row(SourceKind::lfo, "seed", 0, 1e9);
+        row(SourceKind::envelope, "attack", 0, 60000);
+        row(SourceKind::envelope, "hold", 0, 60000);
+        row(SourceKind::envelope, "decay", 0, 60000);
+        row(SourceKind::envelope, "sustain", 0, 1);
+        row(SourceKind::envelope, "release", 0, 60000);
+        row(SourceKind::walk, "stepsPerSecond", 0, 1000);
+        row(SourceKind::walk, "size", 0, 1);
+        row(SourceKind::walk, "seed", 0, 1e9);
+    }
+    void limits() {
+        QFETCH(int, kind);
+        QFETCH(QString, key);
+        QFETCH(double, low);
+        QFETCH(double, high);
+        Source source = makeSource(static_cast<SourceKind>(kind));
+        const auto fields = row(source.kind).fields;
+        const auto field = std::find_if(fields.begin(), fields.end(), [&](const Field& each) {
+            return QString::fromStdString(std::string(each.key)) == key;
+        });
+        QVERIFY(field != fields.end());
+        FieldValue& value = source.values[static_cast<std::size_t>(field - fields.begin())];
+        for (const double inside : {low, high}) {
+            value = inside;
+            QCOMPARE(flawOf(source), std::string());
+        }
+        for (const double outside : {low - 1, high + 1}) {
+            value = outside;
+            QVERIFY2(flawOf(source).find("is outside") != std::string::npos, flawOf(source).c_str());
+        }
+    }
 };
 
 QTEST_APPLESS_MAIN(SourcesTest)

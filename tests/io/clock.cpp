@@ -1,12 +1,13 @@
 // The silent clock: a playing thread and an editing thread at work together. Run under the thread sanitizer
 // by
 // ./mellow sanitize; MELLOW_SECONDS makes it longer.
-#include "io/clock_backend.h"
+#include "io/silent_clock.h"
 
 #include <QElapsedTimer>
 #include <QtTest>
 
 #include "core/model/edit.h"
+#include "io/patchbay.h"
 #include "support/build.h"
 #include "support/random_ensemble.h"
 
@@ -15,16 +16,19 @@ using namespace mellow;
 namespace {
 
 /// What the rack's port is sent, counted on the playing thread and read on this one.
-struct Ears {
+struct Ears : io::Ports {
     std::atomic<int> noteOns{0};
     std::atomic<int> noteOffs{0};
     std::atomic<int> newest{-1};  ///< of CC 11
 
-    void hear(const midi::Short& message) {
-        const midi::Bytes bytes = message.bytes();
+    void want(const io::PortNames&) override {}
+    [[nodiscard]] std::vector<io::PortState> present() const override { return {}; }
+    bool send(const engine::Output& output) override {
+        const midi::Bytes bytes = output.bytes;
         if (midi::isNoteOn(bytes)) ++noteOns;
         if (midi::isNoteOff(bytes)) ++noteOffs;
         if (midi::kindOf(bytes) == midi::controlChange && bytes[1] == 11) newest = bytes[2];
+        return true;
     }
 };
 
@@ -43,12 +47,13 @@ Ensemble onTheRack(std::vector<Step> steps = {}) {
 struct Stage {
     Ears ears;
     io::Player player;
-    io::ClockBackend clock;
+    io::Patchbay patchbay{player};
+    io::SilentClock clock;
 
     Stage() {
-        player.onRack([this](const midi::Short& message) { ears.hear(message); });
+        patchbay.add(ears);
         player.play(onTheRack());
-        if (!clock.start(player)) qFatal("the clock does not start");
+        if (!clock.start(patchbay)) qFatal("the clock does not start");
     }
     void send(const midi::Short& message) { player.send(player.portId(io::practiceKeysPort), message); }
 };
@@ -76,9 +81,10 @@ class ClockTest : public QObject {
     void aTakeIsPlayedInItsTime() {
         Stage stage;
         auto take = std::make_shared<Take>();
+        take->ports = {std::string(io::practiceKeysPort)};
         for (int i = 0; i < 20; ++i) {
-            take->events.push_back({i * 10000, midi::make(0x90, 0, 40 + i, 90)});
-            take->events.push_back({i * 10000 + 5000, midi::make(0x80, 0, 40 + i, 64)});
+            take->add(i * 10000, 0, midi::make(0x90, 0, 40 + i, 90).bytes());
+            take->add(i * 10000 + 5000, 0, midi::make(0x80, 0, 40 + i, 64).bytes());
         }
         take->length = 200000;
         QElapsedTimer timer;
@@ -96,7 +102,7 @@ class ClockTest : public QObject {
         QTRY_COMPARE(stage.ears.newest.load(), 5);
         stage.clock.stop();
         const engine::Time before = stage.player.now();
-        QVERIFY(static_cast<bool>(stage.clock.start(stage.player)));
+        QVERIFY(static_cast<bool>(stage.clock.start(stage.patchbay)));
         stage.send(midi::make(midi::controlChange, 0, 1, 6));
         QTRY_COMPARE(stage.ears.newest.load(), 6);
         stage.clock.stop();

@@ -1,9 +1,10 @@
 // JACK ports, for real: a server with the dummy driver is started, a sender and a receiver are connected to
 // Mellow Lever's ports, and bytes and frames are compared.
-#include "io/jack_backend.h"
+#include "io/jack.h"
 
 #include <QtTest>
 
+#include "io/patchbay.h"
 #include "support/build.h"
 #include "support/jack.h"
 
@@ -25,15 +26,17 @@ Ensemble northRack() {
 /// A player on the server, and a sender and a receiver connected to its ports.
 struct Stage {
     io::Player player;
-    io::JackBackend backend;
+    io::Patchbay patchbay{player};
+    io::Jack backend;
     std::string us;
     Peer sender, receiver;
 
     Stage(const Ensemble& ensemble, const std::string& server)
         : backend(server), sender("sender", server), receiver("receiver", server) {
+        patchbay.add(backend);
         player.play(ensemble);
-        backend.wantPorts(io::portsOf(ensemble));
-        if (!backend.start(player)) qFatal("Mellow Lever does not start on the test's server");
+        backend.want(io::wishesOf(ensemble));
+        if (!backend.start(patchbay)) qFatal("Mellow Lever does not start on the test's server");
         us = backend.clientName();
         if (!sender.connect(sender.port("out"), us + ":North keys")) qFatal("no port for the sender");
         if (!sender.connect(us + ":North rack", receiver.port("in"))) qFatal("no port for the receiver");
@@ -109,17 +112,19 @@ class JackTest : public QObject {
 
     void portsComeAndGoWithTheDocument() {
         io::Player player;
+        io::Patchbay patchbay(player);
         player.play(northRack());
-        io::JackBackend backend(name_);
-        backend.wantPorts(io::portsOf(northRack()));
-        QVERIFY(static_cast<bool>(backend.start(player)));
+        io::Jack backend(name_);
+        patchbay.add(backend);
+        backend.want(io::wishesOf(northRack()));
+        QVERIFY(static_cast<bool>(backend.start(patchbay)));
         Peer peer("peer", name_);
         const std::string us = backend.clientName();
         QTRY_VERIFY(peer.exists(us + ":North rack"));
         Ensemble moved = northRack();
         moved.instruments[0].output.port = "South rack";
         player.play(moved);
-        backend.wantPorts(io::portsOf(moved));
+        backend.want(io::wishesOf(moved));
         QTRY_VERIFY(peer.exists(us + ":South rack"));
         QVERIFY(!peer.exists(us + ":North rack"));
         QVERIFY(peer.exists(us + ":hands"));
@@ -147,18 +152,22 @@ class JackTest : public QObject {
 
     void withoutAServerItSaysSo() {
         io::Player player;
-        io::JackBackend backend("mellow-no-such-server");
-        const auto started = backend.start(player);
+        io::Patchbay patchbay(player);
+        io::Jack backend("mellow-no-such-server");
+        patchbay.add(backend);
+        const auto started = backend.start(patchbay);
         QVERIFY(!started);
         QVERIFY(started.problem().sentence().find("no server is running") != std::string::npos);
     }
 
     void aServerThatDiesIsNoticed() {
         io::Player player;
+        io::Patchbay patchbay(player);
         player.play(northRack());
-        io::JackBackend backend(name_);
-        backend.wantPorts(io::portsOf(northRack()));
-        QVERIFY(static_cast<bool>(backend.start(player)));
+        io::Jack backend(name_);
+        patchbay.add(backend);
+        backend.want(io::wishesOf(northRack()));
+        QVERIFY(static_cast<bool>(backend.start(patchbay)));
         QVERIFY(backend.alive());
         server_->kill();
         QTRY_VERIFY_WITH_TIMEOUT(!backend.alive(), 10000);

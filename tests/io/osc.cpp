@@ -5,8 +5,9 @@
 #include <chrono>
 #include <future>
 
-#include "io/clock_backend.h"
 #include "io/osc_link.h"
+#include "io/patchbay.h"
+#include "io/silent_clock.h"
 #include "support/build.h"
 
 using namespace mellow;
@@ -72,12 +73,14 @@ class OscTest : public QObject {
         const quint16 in = freePort();
         const Ensemble ensemble = tileAndDrone(in, listener.localPort());
         io::Player player;
-        io::OscLink link(player);
-        link.wantPorts(io::oscPortsOf(ensemble));
+        io::Patchbay patchbay(player);
+        io::OscLink link;
+        patchbay.add(link);
+        link.want(io::wishesOf(ensemble));
         QVERIFY(link.problems().empty());
         player.play(ensemble);
-        io::ClockBackend clock;
-        QVERIFY(static_cast<bool>(clock.start(player)));
+        io::SilentClock clock;
+        QVERIFY(static_cast<bool>(clock.start(patchbay)));
         Socket hands;
         hands.writeDatagram(oscMessage("/tile/tilt", 0.25F), QHostAddress::LocalHost, in);
         QTRY_VERIFY(listener.hasPendingDatagrams());
@@ -119,8 +122,10 @@ class OscTest : public QObject {
         const quint16 in = freePort();
         const Ensemble ensemble = tileAndDrone(in, freePort());
         io::Player player;
-        io::OscLink link(player);
-        link.wantPorts(io::oscPortsOf(ensemble));
+        io::Patchbay patchbay(player);
+        io::OscLink link;
+        patchbay.add(link);
+        link.want(io::wishesOf(ensemble));
         Socket hands;
         hands.writeDatagram(QByteArray("/tile/tilt\0\0,s\0\0loud\0\0\0\0", 24), QHostAddress::LocalHost, in);
         hands.writeDatagram(QByteArray("nonsense"), QHostAddress::LocalHost, in);
@@ -132,24 +137,27 @@ class OscTest : public QObject {
         Socket taken;
         QVERIFY(taken.bind(QHostAddress::AnyIPv4, 0, QAbstractSocket::DontShareAddress));
         io::Player player;
-        io::OscLink link(player);
-        link.wantPorts(
+        io::Patchbay patchbay(player);
+        io::OscLink link;
+        patchbay.add(link);
+        link.want(
             {{"osc.udp://:" + std::to_string(taken.localPort()), "osc.udp://:loud"}, {"osc.udp://nowhere"}});
         QCOMPARE(link.problems().size(), std::size_t{3});
         QVERIFY(link.problems()[0].sentence().find("OSC cannot be heard there") != std::string::npos);
-        link.wantPorts({});
+        link.want({});
         QVERIFY(link.problems().empty());
     }
 
     void portsAreReadOffTheDocument() {
         const Ensemble ensemble = tileAndDrone(9001, 9002);
-        const io::OscPorts ports = io::oscPortsOf(ensemble);
-        QCOMPARE(ports.inputs, std::vector<std::string>{"osc.udp://:9001"});
+        const io::PortNames ports = io::wishesOf(ensemble);
+        QCOMPARE(ports.inputs, (std::vector<std::string>{"hands", "osc.udp://:9001"}));
         QCOMPARE(ports.outputs, std::vector<std::string>{"osc.udp://localhost:9002"});
         Ensemble anywhere = ensemble;
         anywhere.controllers.clear();
         anywhere.instruments[0].chains[0].source.controller.clear();
-        QCOMPARE(io::oscPortsOf(anywhere).inputs, std::vector<std::string>{std::string(io::usualOscPort)});
+        QCOMPARE(io::wishesOf(anywhere).inputs,
+                 (std::vector<std::string>{"hands", std::string(io::usualOscPort)}));
     }
 };
 

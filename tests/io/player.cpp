@@ -1,15 +1,14 @@
-// The player over the loopback backend: what an instrument would receive, while a person edits and plays.
+// The player over the loopback: what an instrument would receive, while a person edits and plays.
 #include "io/player.h"
 
 #include <QtTest>
 
 #include "core/smf/read.h"
-#include "io/backend.h"
-#include "io/loopback_backend.h"
+#include "io/loopback.h"
 #include "support/build.h"
 
 using namespace mellow;
-using Sent = io::LoopbackBackend::Sent;
+using Sent = io::Loopback::Sent;
 
 namespace {
 
@@ -21,11 +20,13 @@ Ensemble swell() {
 
 struct Stage {
     io::Player player;
-    io::LoopbackBackend backend;
+    io::Patchbay patchbay{player};
+    io::Loopback backend;
 
     explicit Stage(const Ensemble& ensemble) {
+        patchbay.add(backend);
         player.play(ensemble);
-        if (!backend.start(player)) qFatal("the loopback does not start");
+        if (!backend.start(patchbay)) qFatal("the loopback does not start");
         backend.run(0);
     }
     std::vector<std::string> sentSince(std::size_t from) {
@@ -40,6 +41,38 @@ struct Stage {
 };
 
 using Lines = std::vector<std::string>;
+
+/// Ports of one name, both ways, that keep what leaves and let come what a test puts there.
+struct OnePort : io::Ports {
+    explicit OnePort(std::string portName) : name(std::move(portName)) {}
+    void want(const io::PortNames&) override {}
+    [[nodiscard]] std::vector<io::PortState> present() const override { return {}; }
+    void gather(io::Arrivals& arrivals) override {
+        for (const auto& [time, bytes] : comes)
+            arrivals.messages.push_back({time, player_->portId(name), bytes});
+        gathered = std::exchange(comes, {});
+    }
+    bool send(const engine::Output& output) override {
+        if (player_->portName(output.port) != name) return false;
+        sent.push_back(std::to_string(output.time) + " " + midi::toHex(output.bytes));
+        return true;
+    }
+
+    using Message = std::pair<engine::Time, std::vector<std::uint8_t>>;
+    std::string name;
+    std::vector<Message> comes;
+    std::vector<Message> gathered;  ///< kept, as a port keeps its buffer, until the next cycle
+    Lines sent;
+};
+
+std::shared_ptr<Take> handsOnTheKeys(std::initializer_list<std::pair<std::int64_t, midi::Short>> events,
+                                     std::int64_t length) {
+    auto take = std::make_shared<Take>();
+    take->ports = {std::string(io::practiceKeysPort)};
+    for (const auto& [time, message] : events) take->add(time, 0, message.bytes());
+    take->length = length;
+    return take;
+}
 
 }  // namespace
 
@@ -100,27 +133,32 @@ class PlayerTest : public QObject {
         QCOMPARE(stage.backend.sent()[0].bytes, (std::vector<std::uint8_t>{0xB0, 11, 127}));
     }
 
-    void theRackGetsWhatGoesToItsPort() {
+    /// Several classes of ports: each message goes to the one that serves its port.
+    void aMessageLeavesByTheClassThatServesItsPort() {
         Ensemble ensemble = swell();
         ensemble.instruments[0].output = {std::string(io::practiceRackPort), 3, {}};
+        ensemble.instruments.push_back(test::instrument("two"));
+        OnePort rack(std::string(io::practiceRackPort));
         io::Player player;
-        std::vector<midi::Short> received;
-        player.onRack([&](const midi::Short& message) { received.push_back(message); });
+        io::Patchbay patchbay(player);
+        io::Loopback loopback;
+        patchbay.add(rack);
+        patchbay.add(loopback);
         player.play(ensemble);
-        io::LoopbackBackend backend;
-        QVERIFY(static_cast<bool>(backend.start(player)));
-        backend.run(1000, "keys", {0x90, 60, 1});
-        QCOMPARE(received.size(), std::size_t{1});
-        QCOMPARE(received[0], midi::make(0x90, 2, 60, 1));
-        QVERIFY(backend.sent().empty());
+        QVERIFY(static_cast<bool>(loopback.start(patchbay)));
+        rack.comes.push_back({500, {0xB0, 1, 64}});
+        loopback.run(1000, "keys", {0x90, 60, 1});
+        QCOMPARE(rack.sent, (Lines{"500 B2 0B 40", "1000 92 3C 01"}));
+        QCOMPARE(loopback.sent().size(), std::size_t{2});
+        QCOMPARE(loopback.sent()[0].time, engine::Time{500});
+        QCOMPARE(loopback.sent()[1].bytes, (std::vector<std::uint8_t>{0x90, 60, 1}));
     }
 
     void aTakeIsPlayedAtItsTimesAndLetsGoWhenStopped() {
-        auto take = std::make_shared<Take>();
-        take->events = {{1000, midi::make(0x90, 0, 60, 90)},
-                        {1500, midi::make(0xB0, 0, 64, 127)},
-                        {9000, midi::make(0x80, 0, 60, 64)}};
-        take->length = 10000;
+        const auto take = handsOnTheKeys({{1000, midi::make(0x90, 0, 60, 90)},
+                                          {1500, midi::make(0xB0, 0, 64, 127)},
+                                          {9000, midi::make(0x80, 0, 60, 64)}},
+                                         10000);
         Stage stage(swell());
         stage.backend.run(5000);
         stage.player.startTake(take);
@@ -134,9 +172,8 @@ class PlayerTest : public QObject {
     }
 
     void aTakeThatEndsWithHeldKeysLetsThemGo() {
-        auto take = std::make_shared<Take>();
-        take->events = {{0, midi::make(0x90, 4, 60, 90)}, {0, midi::makeBend(4, 16000)}};
-        take->length = 2000;
+        const auto take =
+            handsOnTheKeys({{0, midi::make(0x90, 4, 60, 90)}, {0, midi::makeBend(4, 16000)}}, 2000);
         Stage stage(swell());
         stage.player.startTake(take);
         stage.backend.run(5000);
@@ -180,15 +217,15 @@ class PlayerTest : public QObject {
         QCOMPARE(stage.sentSince(1), (Lines{"3000 out B0 0B 40"}));
     }
 
-    void portsAreThoseTheDocumentNamesAndNoneOfOurOwn() {
+    void wishesAreThePortsThatTheDocumentNames() {
         Ensemble ensemble = swell();
         ensemble.controllers.push_back({"c", "", "North keys", {}, {}, {}});
         ensemble.instruments.push_back(test::instrument("two"));
         ensemble.instruments[1].output.port = io::practiceRackPort;
         ensemble.instruments[1].input.port = io::practiceKeysPort;
-        const io::PortNames names = io::portsOf(ensemble);
+        const io::PortNames names = io::wishesOf(ensemble);
         QCOMPARE(names.inputs, (std::vector<std::string>{"hands", "North keys"}));
-        QCOMPARE(names.outputs, (std::vector<std::string>{"out"}));
+        QCOMPARE(names.outputs, (std::vector<std::string>{"out", std::string(io::practiceRackPort)}));
     }
 
     void theDemoTakeLeavesNothingSounding() {
@@ -196,7 +233,8 @@ class PlayerTest : public QObject {
         const auto reading = smf::read(
             {reinterpret_cast<const std::uint8_t*>(file.constData()), static_cast<std::size_t>(file.size())});
         QVERIFY(static_cast<bool>(reading));
-        const auto take = std::make_shared<const Take>(takeFrom(reading->file));
+        const auto take =
+            std::make_shared<const Take>(takeFrom(reading->file, std::string(io::practiceKeysPort)));
         QVERIFY(take->length > 40'000'000 && take->length < 90'000'000);
         Stage stage(swell());
         stage.player.startTake(take);
@@ -211,16 +249,13 @@ class PlayerTest : public QObject {
     }
 
     void liftedHandsLetGoOfAllThatTheTakeHeldAndOfNothingElse() {
-        Take take;
-        take.length = 10000;
-        const auto add = [&take](const char* message) {
-            take.events.push_back({std::int64_t{1000}, midi::shortOf(test::bytes(message))});
-        };
+        const auto take = handsOnTheKeys({}, 10000);
+        const auto add = [&take](const char* message) { take->add(1000, 0, test::bytes(message)); };
         for (const char* message : {"90 3C 64", "90 3C 64", "91 40 64", "81 40 64", "B0 40 7F", "B0 42 7F",
                                     "B0 43 7F", "B0 45 7F", "B0 07 64", "E0 00 50", "D0 20"})
             add(message);
         Stage stage(test::ensemble({test::instrument()}));
-        stage.player.startTake(std::make_shared<const Take>(take));
+        stage.player.startTake(take);
         stage.backend.run(2000);
         const std::size_t before = stage.backend.sent().size();
         stage.player.stopTake();
@@ -230,7 +265,7 @@ class PlayerTest : public QObject {
                         "2000 out B0 43 00", "2000 out B0 45 00", "2000 out E0 00 40", "2000 out D0 00"}));
         // Another take begins with empty hands.
         const std::size_t then = stage.backend.sent().size();
-        stage.player.startTake(std::make_shared<const Take>(Take{{}, {}, 10000}));
+        stage.player.startTake(handsOnTheKeys({}, 10000));
         stage.backend.run(4000);
         stage.player.stopTake();
         stage.backend.run(5000);
@@ -270,12 +305,81 @@ class PlayerTest : public QObject {
         QCOMPARE(stage.sent(), (Lines{"0 out B0 0B 7F", "259000 out B0 0B 00"}));
     }
 
+    /// A take has a port for every event, and SysEx; what each port's hands hold is let go there.
+    void aTakePlaysThroughItsPortsSysexIncluded() {
+        Ensemble ensemble = test::ensemble({test::instrument("one"), test::instrument("two")});
+        ensemble.instruments[0].input.port = "left";
+        ensemble.instruments[0].pass.sysex = true;
+        ensemble.instruments[1].input.port = "right";
+        ensemble.instruments[1].output.channel = 2;
+        auto take = std::make_shared<Take>();
+        take->ports = {"left", "right"};
+        take->add(1000, 0, test::bytes("90 3C 64"));
+        take->add(2000, 1, test::bytes("90 40 50"));
+        take->add(3000, 0, test::bytes("F0 7D 01 02 03 04 05 F7"));
+        take->length = 100000;
+        Stage stage(ensemble);
+        stage.player.startTake(take);
+        stage.backend.run(5000);
+        QCOMPARE(stage.sent(),
+                 (Lines{"1000 out 90 3C 64", "2000 out 91 40 50", "3000 out F0 7D 01 02 03 04 05 F7"}));
+        stage.player.stopTake();
+        stage.backend.run(6000);
+        QCOMPARE(stage.sentSince(3), (Lines{"5000 out 80 3C 40", "5000 out 81 40 40"}));
+    }
+
+    /// The tap sees all that comes in, before the engine, as it came.
+    void theTapSeesEverythingThatComesIn() {
+        Stage stage(swell());
+        QVERIFY(stage.player.send(stage.player.portId(io::practiceKeysPort), midi::make(0xB0, 0, 1, 5)));
+        stage.player.receiveOsc(stage.player.portId("net"), "/tile/tilt", 0.25);
+        stage.backend.run(1000, "keys", {0xF0, 0x7D, 1, 2, 3, 4, 0xF7});
+        stage.backend.run(2000, "keys", {0xF8});
+        const auto take = handsOnTheKeys({{0, midi::make(0x90, 0, 60, 90)}}, 1000);
+        stage.player.startTake(take);
+        stage.backend.run(2500);
+        Lines seen;
+        stage.player.tap().drain([&](const io::Tap::Seen& each) {
+            seen.push_back(std::to_string(each.time) + " " + stage.player.portName(each.port) + " " +
+                           (each.fromTake ? "take " : "") +
+                           (each.address.empty()
+                                ? midi::toHex(each.bytes)
+                                : std::string(each.address) + " " + std::to_string(each.number)));
+        });
+        QCOMPARE(seen, (Lines{"0 practice-keys B0 01 05", "0 net /tile/tilt 0.250000",
+                              "1000 keys F0 7D 01 02 03 04 F7", "2000 keys F8",
+                              "2000 practice-keys take 90 3C 5A"}));
+        QCOMPARE(stage.player.tap().lost(), std::uint64_t{0});
+    }
+
+    /// What finds no room in the tap is counted, and what was kept is whole.
+    void theTapCountsWhatItCouldNotKeep() {
+        io::Tap tap(256);
+        const std::vector<std::uint8_t> sysex(40, 0x11);
+        int kept = 0;
+        for (int i = 0; i < 10; ++i) tap.see({i, 3, false, sysex});
+        tap.drain([&](const io::Tap::Seen& seen) {
+            QCOMPARE(seen.time, engine::Time{kept++});
+            QVERIFY(std::equal(seen.bytes.begin(), seen.bytes.end(), sysex.begin(), sysex.end()));
+        });
+        QVERIFY(kept > 1);
+        QCOMPARE(tap.lost(), static_cast<std::uint64_t>(10 - kept));
+        // Drained, it has room again, however often it has gone round.
+        for (int i = 0; i < 1000; ++i) {
+            tap.see({i, 3, false, sysex});
+            engine::Time newest = -1;
+            tap.drain([&](const io::Tap::Seen& seen) { newest = seen.time; });
+            QCOMPARE(newest, engine::Time{i});
+        }
+        QCOMPARE(tap.lost(), static_cast<std::uint64_t>(10 - kept));
+    }
+
     void takesThatWerePlayedAreForgotten() {
         Stage stage(swell());
         std::vector<std::weak_ptr<const Take>> takes;
         for (int i = 0; i < 5; ++i) {
-            auto take = std::make_shared<const Take>(Take{{}, {}, 1000});
-            takes.push_back(take);
+            std::shared_ptr<const Take> take = handsOnTheKeys({}, 1000);
+            takes.emplace_back(take);
             stage.player.startTake(std::move(take));
             stage.backend.run(stage.player.now() + 500);
         }

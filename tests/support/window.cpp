@@ -39,11 +39,11 @@ Window::Window(QSize size, double fontScale, bool linen, bool jack) {
     options.jack = jack;
     options.soundCard = false;
     window_ = std::make_unique<app::MainWindow>(options);
-    window_->onAsk([this](QWidget*) {
+    window_->files().onAsk([this](QWidget*) {
         ++asked;
         return answer;
     });
-    window_->onAskPath([this](QWidget*, const QString&) { return savePath; });
+    window_->files().onAskPath([this](QWidget*, const QString&) { return savePath; });
     window_->resize(size);
     window_->openDemo();
     window_->show();
@@ -97,6 +97,14 @@ void Window::editsOnce(const std::function<void()>& edit) {
     QVERIFY(ensemble() == before);
     stack.redo();
     QVERIFY(ensemble() == after);
+}
+
+QString findingsText(Window& window) {
+    QStringList lines;
+    for (const QLabel* line : window->findChildren<QLabel*>(QStringLiteral("finding"))) {
+        if (line->isVisible()) lines << line->text();
+    }
+    return lines.join(QLatin1Char('\n'));
 }
 
 void drag(QWidget* widget, const QPointF& from, const QPointF& to, Qt::KeyboardModifiers modifiers) {

@@ -6,6 +6,9 @@
 #include <memory>
 
 #include "app/main_window.h"
+#include "app/pages/chains/chains_page.h"
+#include "app/pages/chains/details_panel.h"
+#include "app/widgets/findings_view.h"
 
 namespace mellow::test {
 
@@ -16,6 +19,14 @@ class Window {
     /// size: of the window; fontScale: as the theme takes it; jack: use the server that JACK_DEFAULT_SERVER
     /// names.
     explicit Window(QSize size = {1280, 800}, double fontScale = 1.0, bool linen = false, bool jack = false);
+
+    /// The page of a type, which is made whether it is shown or not.
+    template<class OfType>
+    OfType& pageOf() {
+        return *window_->findChild<OfType*>();
+    }
+    app::ChainsPage& page() { return pageOf<app::ChainsPage>(); }
+    app::DetailsPanel& details() { return pageOf<app::DetailsPanel>(); }
 
     app::MainWindow* operator->() { return window_.get(); }
     app::MainWindow& operator*() { return *window_; }
@@ -49,6 +60,9 @@ class Window {
  private:
     std::unique_ptr<app::MainWindow> window_;
 };
+
+/// The sentences that are shown of what checks found, a line each.
+QString findingsText(Window& window);
 
 /// Presses, moves in a few steps, and lets go.
 void drag(QWidget* widget, const QPointF& from, const QPointF& to, Qt::KeyboardModifiers modifiers = {});

@@ -30,7 +30,7 @@ QString targetLabel(const Ensemble& e, const Selected& selected, const std::stri
 
 }  // namespace
 
-Form* makeBranchEditor(const EditorContext& context) {
+Form* makeBranchEditor(const Workspace& context) {
     auto* form = new Form(context.document);
     const Selection& selection = context.selection;
     const auto at = [&selection](auto& ensemble) { return branchOf(ensemble, selection.now()); };

@@ -2,38 +2,22 @@
 #pragma once
 
 #include "app/details/form.h"
-#include "app/live.h"
-#include "app/selection.h"
+#include "app/words.h"
+#include "app/workspace.h"
 
 namespace mellow::app {
 
-/// What editors need of the window.
-struct EditorContext {
-    Document& document;
-    Selection& selection;
-    Live& live;
-};
-
-QString toQt(std::string_view text);
-/// "1 chain", "3 chains": a count with the right one of two words.
-QString counted(std::size_t count, const QString& one, const QString& many);
-/// A list of names as one line, separated by commas, and back.
-QString joined(const std::vector<std::string>& names);
-std::vector<std::string> parted(const QString& text);
-/// A word of the document as people read it: "rampUp" becomes "Ramp up".
-QString choiceLabel(std::string_view word);
-
-Form* makeInstrumentEditor(const EditorContext& context);
-Form* makeSourceEditor(const EditorContext& context);
+Form* makeInstrumentEditor(const Workspace& context);
+Form* makeSourceEditor(const Workspace& context);
 /// What chooses the branch of the selected chain, whose fan has a chooser.
-Form* makeChooserEditor(const EditorContext& context);
+Form* makeChooserEditor(const Workspace& context);
 /// Tie lines, and how controllers hand over.
-Form* makeSharedEditor(const EditorContext& context);
+Form* makeSharedEditor(const Workspace& context);
 /// kind: of the step that is selected; the form is made from its fields.
-Form* makeStepEditor(const EditorContext& context, const StepKind& kind);
-Form* makeBranchEditor(const EditorContext& context);
+Form* makeStepEditor(const Workspace& context, const StepKind& kind);
+Form* makeBranchEditor(const Workspace& context);
 /// The parameter by its place in the selected instrument.
-Form* makeParameterEditor(const EditorContext& context, int place);
+Form* makeParameterEditor(const Workspace& context, int place);
 
 /// A switch for something that has `on`; at(ensemble) gives it, or nullptr.
 template<class At>

@@ -5,18 +5,22 @@
 #include <array>
 
 #include "app/details/editors.h"
-#include "app/practice_sound.h"
 #include "core/model/edit.h"
 #include "core/model/law.h"
+#include "io/practice_sound.h"
 
 namespace mellow::app {
 
 namespace {
 
-constexpr std::array lawLabels{"Even (linear)", "Log", "Decibel", "Choices"};
+QStringList lawLabels() {
+    return {Form::tr("Even (linear)"), Form::tr("Log"), Form::tr("Decibel"), Form::tr("Choices")};
+}
 
-constexpr std::array mixLabels{"The latest moved", "The highest",   "The lowest",
-                               "Their sum",        "Their product", "Their average"};
+QStringList mixLabels() {
+    return {Form::tr("The latest moved"), Form::tr("The highest"),   Form::tr("The lowest"),
+            Form::tr("Their sum"),        Form::tr("Their product"), Form::tr("Their average")};
+}
 
 bool isInHand(const Ensemble& e, const std::string& id) {
     return !e.inHand || std::find(e.inHand->begin(), e.inHand->end(), id) != e.inHand->end();
@@ -37,7 +41,7 @@ void setInHand(Ensemble& e, const std::string& id, bool in) {
 
 }  // namespace
 
-Form* makeInstrumentEditor(const EditorContext& context) {
+Form* makeInstrumentEditor(const Workspace& context) {
     auto* form = new Form(context.document);
     const Selection& selection = context.selection;
     const auto at = [&selection](auto& ensemble) { return instrumentOf(ensemble, selection.now()); };
@@ -78,9 +82,9 @@ Form* makeInstrumentEditor(const EditorContext& context) {
             for (const char* name : io::soundNames()) names << QString::fromLatin1(name);
             return names;
         },
-        [at](const Ensemble& e) { return at(e) ? practiceSound(*at(e)) : 0; },
+        [at](const Ensemble& e) { return at(e) ? io::practiceSound(*at(e)) : 0; },
         [at](Ensemble& e, int program) {
-            if (at(e)) setPracticeSound(*at(e), program);
+            if (at(e)) io::setPracticeSound(*at(e), program);
         });
     form->onlyWhen(sound, [at](const Ensemble& e) {
         return at(e) && at(e)->output.port == io::practiceRackPort && at(e)->output.channel != 10;
@@ -137,7 +141,7 @@ Form* makeInstrumentEditor(const EditorContext& context) {
     return form;
 }
 
-Form* makeParameterEditor(const EditorContext& context, int place) {
+Form* makeParameterEditor(const Workspace& context, int place) {
     auto* form = new Form(context.document);
     const Selection& selection = context.selection;
     const auto at = [&selection, place](auto& ensemble) {
@@ -219,12 +223,7 @@ Form* makeParameterEditor(const EditorContext& context, int place) {
     address->setToolTip(Form::tr("Such as /drone/cutoff; the instrument plays to osc.udp://HOST:PORT"));
     form->onlyWhen(address, kindIs(MessageKind::osc));
     form->choice(
-        Form::tr("Law"),
-        [](const Ensemble&) {
-            QStringList names;
-            for (const char* label : lawLabels) names << Form::tr(label);
-            return names;
-        },
+        Form::tr("Law"), [](const Ensemble&) { return lawLabels(); },
         [at](const Ensemble& e) {
             return at(e) ? static_cast<int>(at(e)->display.law.value_or(Law::linear)) : 0;
         },
@@ -296,12 +295,7 @@ Form* makeParameterEditor(const EditorContext& context, int place) {
         });
     middle->setToolTip(Form::tr("Around its middle, the value 64 or 8192 is exactly half way"));
     form->choice(
-            Form::tr("Where chains meet"),
-            [](const Ensemble&) {
-                QStringList names;
-                for (const char* label : mixLabels) names << Form::tr(label);
-                return names;
-            },
+            Form::tr("Where chains meet"), [](const Ensemble&) { return mixLabels(); },
             [at](const Ensemble& e) { return at(e) ? static_cast<int>(at(e)->mix) : 0; },
             [at](Ensemble& e, int index) {
                 if (at(e)) at(e)->mix = static_cast<Mix>(index);

@@ -79,7 +79,7 @@ void addController(Form& form, std::size_t place) {
 
 }  // namespace
 
-Form* makeSharedEditor(const EditorContext& context) {
+Form* makeSharedEditor(const Workspace& context) {
     auto* form = new Form(context.document);
     const Ensemble& ensemble = context.document.ensemble();
     form->help(Form::tr("A tie line is an inner signal: chains lead to it, and chains follow it."));

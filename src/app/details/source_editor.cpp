@@ -11,18 +11,7 @@ QStringList channelNames() {
     return names;
 }
 
-QString choiceLabel(std::string_view word) {
-    // The document's words are one word each; people read several.
-    QString label;
-    for (const char c : word) {
-        if (c >= 'A' && c <= 'Z') label += QLatin1Char(' ');
-        label += QChar(QLatin1Char(c)).toLower();
-    }
-    if (!label.isEmpty()) label[0] = label[0].toUpper();
-    return label;
-}
-
-Form* makeSourceEditor(const EditorContext& context) {
+Form* makeSourceEditor(const Workspace& context) {
     auto* form = new Form(context.document);
     const Selection& selection = context.selection;
     const auto at = [&selection](auto& ensemble) { return chainOf(ensemble, selection.now()); };
@@ -68,7 +57,7 @@ Form* makeSourceEditor(const EditorContext& context) {
     return form;
 }
 
-Form* makeChooserEditor(const EditorContext& context) {
+Form* makeChooserEditor(const Workspace& context) {
     auto* form = new Form(context.document);
     const Selection& selection = context.selection;
     form->section(Form::tr("What chooses the branch"));

@@ -6,28 +6,7 @@
 
 namespace mellow::app {
 
-QString toQt(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<int>(text.size()));
-}
-
-QString counted(std::size_t count, const QString& one, const QString& many) {
-    return QStringLiteral("%1 %2").arg(count).arg(count == 1 ? one : many);
-}
-
-QString joined(const std::vector<std::string>& names) {
-    QStringList list;
-    for (const std::string& name : names) list << QString::fromStdString(name);
-    return list.join(QStringLiteral(", "));
-}
-
-std::vector<std::string> parted(const QString& text) {
-    std::vector<std::string> names;
-    for (const QString& name : text.split(QLatin1Char(','), Qt::SkipEmptyParts))
-        names.push_back(name.trimmed().toStdString());
-    return names;
-}
-
-Form* makeStepEditor(const EditorContext& context, const StepKind& kind) {
+Form* makeStepEditor(const Workspace& context, const StepKind& kind) {
     auto* form = new Form(context.document);
     const Selection& selection = context.selection;
     const auto at = [&selection, &kind](auto& ensemble) {

@@ -1,0 +1,20 @@
+// Findings have places by index, addresses go by ids.
+#include "app/address.h"
+
+namespace mellow::app {
+
+Address addressOf(const Ensemble& ensemble, const Place& place) {
+    const auto& instruments = ensemble.instruments;
+    const Instrument* instrument = place.instrument && *place.instrument < instruments.size()
+                                       ? &instruments[*place.instrument]
+                                       : nullptr;
+    Selected selected{instrument != nullptr ? instrument->id : sharedOwner, {}, Part::instrument, 0, 0};
+    const auto& chains = instrument != nullptr ? instrument->chains : ensemble.sharedChains;
+    if (!place.chain || *place.chain >= chains.size()) return selected;
+    selected.chain = chains[*place.chain].id;
+    selected.part = place.branch ? Part::branch : Part::source;
+    selected.index = static_cast<int>(place.branch.value_or(0));
+    return selected;
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,245 @@
+// Each action takes the selection as it is, makes one edit of the document out of it, and then selects what a
+// person would go on with: the new thing, the neighbour of what was removed. followDocument() is for what
+// others do: after an undo the selection may name something that is gone, and moves to what is nearest.
+#include "app/chain_actions.h"
+
+#include <algorithm>
+
+#include "core/model/edit.h"
+#include "core/steps/step.h"
+
+namespace mellow::app {
+
+namespace {
+
+/// Runs act(list, index, selected index field) on the list that holds what is selected inside a chain.
+template<class Act>
+void onSelectedList(Ensemble& ensemble, const Selected& selected, Act&& act) {
+    Chain* chain = chainOf(ensemble, selected);
+    if (chain == nullptr) return;
+    if (selected.part == Part::step) act(chain->steps, selected.index);
+    if (selected.part == Part::branch) act(chain->branches, selected.index);
+    if (selected.part == Part::branchStep) {
+        if (Branch* branch = branchOf(ensemble, selected)) act(branch->steps, selected.inner);
+    }
+}
+
+template<class List>
+bool holds(const List& list, int index) {
+    return index >= 0 && index < static_cast<int>(list.size());
+}
+
+bool exists(const Ensemble& ensemble, const Selected& selected) {
+    switch (selected.part) {
+        case Part::instrument:
+            return chainsOf(ensemble, selected) != nullptr;
+        case Part::source:
+            return chainOf(ensemble, selected) != nullptr;
+        case Part::branch:
+            return branchOf(ensemble, selected) != nullptr;
+        case Part::step:
+        case Part::branchStep:
+            return stepOf(ensemble, selected) != nullptr;
+    }
+    return false;
+}
+
+Selected firstOf(const std::string& owner, const std::vector<Chain>& chains) {
+    if (chains.empty()) return {owner, {}, Part::instrument, 0, 0};
+    return {owner, chains.front().id, Part::source, 0, 0};
+}
+
+/// What stands nearest to something that is not there any more.
+Selected nearest(const Ensemble& ensemble, Selected gone) {
+    const std::vector<Chain>* chains = chainsOf(ensemble, gone);
+    if (chains == nullptr) {
+        if (ensemble.instruments.empty()) return {};
+        return firstOf(ensemble.instruments.front().id, ensemble.instruments.front().chains);
+    }
+    const Chain* chain = chainOf(ensemble, gone);
+    if (chain == nullptr) return firstOf(gone.instrument, *chains);
+    const Selected source{gone.instrument, gone.chain, Part::source, 0, 0};
+    if (gone.part == Part::step) {
+        gone.index = static_cast<int>(chain->steps.size()) - 1;
+        return gone.index < 0 ? source : gone;
+    }
+    if (branchOf(ensemble, gone) == nullptr) gone.index = static_cast<int>(chain->branches.size()) - 1;
+    gone.part = Part::branch;
+    gone.inner = 0;
+    return gone.index < 0 ? source : gone;
+}
+
+}  // namespace
+
+ChainActions::ChainActions(Document& document, Selection& selection, QObject* parent)
+    : QObject(parent), document_(document), selection_(selection) {
+    connect(&document_, &Document::changed, this, &ChainActions::followDocument);
+}
+
+void ChainActions::edit(const QString& text, const std::function<void(Ensemble&)>& change) {
+    document_.edit(text, change);
+}
+
+void ChainActions::addInstrument() {
+    const Instrument instrument = newInstrument(document_.ensemble());
+    edit(tr("Add an instrument"), [&](Ensemble& e) { e.instruments.push_back(instrument); });
+    selection_.set({instrument.id, {}, Part::instrument, 0, 0});
+}
+
+void ChainActions::addChain() {
+    const Ensemble& ensemble = document_.ensemble();
+    const Selected now = selection_.now();
+    if (chainsOf(ensemble, now) == nullptr) return;
+    const Chain chain = isShared(now) ? newSharedChain(ensemble) : newChain(*instrumentOf(ensemble, now));
+    edit(tr("Add a chain"), [&](Ensemble& e) { chainsOf(e, now)->push_back(chain); });
+    selection_.set({now.instrument, chain.id, Part::source, 0, 0});
+}
+
+void ChainActions::addBranch() {
+    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
+    if (chain == nullptr) return;
+    const int index = static_cast<int>(chain->branches.size());
+    const Selected now = selection_.now();
+    edit(tr("Add a target"), [&](Ensemble& e) {
+        Chain* changed = chainOf(e, now);
+        changed->branches.push_back(isShared(now) ? newSharedBranch(e, *changed)
+                                                  : newBranch(*instrumentOf(e, now), *changed));
+    });
+    selection_.set({now.instrument, now.chain, Part::branch, index, 0});
+}
+
+void ChainActions::addStep(const StepKind& kind) {
+    const Selected now = selection_.now();
+    Selected then = now;
+    edit(tr("Add a step"), [&](Ensemble& e) {
+        Chain* chain = chainOf(e, now);
+        if (chain == nullptr) return;
+        Branch* branch =
+            now.part == Part::branch || now.part == Part::branchStep ? branchOf(e, now) : nullptr;
+        auto& steps = branch != nullptr ? branch->steps : chain->steps;
+        const bool behind = now.part == Part::step || now.part == Part::branchStep;
+        const int selected = now.part == Part::step ? now.index : now.inner;
+        const int place = behind && holds(steps, selected) ? selected + 1 : static_cast<int>(steps.size());
+        Step step = makeStep(kind);
+        if (step.with) step.with = ccSource(e, *chain);
+        steps.insert(steps.begin() + place, step);
+        then.part = branch != nullptr ? Part::branchStep : Part::step;
+        (branch != nullptr ? then.inner : then.index) = place;
+    });
+    selection_.set(then);
+}
+
+void ChainActions::remove() {
+    const Selected now = selection_.now();
+    if (now.part == Part::instrument) return isShared(now) ? void() : removeInstrument();
+    if (now.part == Part::source) {
+        edit(tr("Remove the chain"), [&](Ensemble& e) {
+            if (auto* chains = chainsOf(e, now))
+                std::erase_if(*chains, [&](const Chain& chain) { return chain.id == now.chain; });
+        });
+        return;
+    }
+    edit(now.part == Part::branch ? tr("Remove the branch") : tr("Remove the step"), [&](Ensemble& e) {
+        onSelectedList(e, now, [](auto& list, int index) {
+            if (holds(list, index)) list.erase(list.begin() + index);
+        });
+    });
+}
+
+void ChainActions::duplicate() {
+    const Selected now = selection_.now();
+    if (now.part == Part::instrument) return isShared(now) ? void() : duplicateInstrument();
+    Selected then = now;
+    if (now.part == Part::source) {
+        edit(tr("Duplicate the chain"), [&](Ensemble& e) {
+            if (auto* chains = chainsOf(e, now)) then.chain = duplicateChain(*chains, now.chain);
+        });
+    } else {
+        edit(now.part == Part::branch ? tr("Duplicate the branch") : tr("Duplicate the step"),
+             [&](Ensemble& e) {
+                 onSelectedList(e, now, [](auto& list, int index) {
+                     if (!holds(list, index)) return;
+                     auto copy = list[static_cast<std::size_t>(index)];
+                     list.insert(list.begin() + index + 1, std::move(copy));
+                 });
+             });
+        ++(now.part == Part::branchStep ? then.inner : then.index);
+    }
+    selection_.set(then);
+}
+
+void ChainActions::move(int by) {
+    const Selected now = selection_.now();
+    if (now.part == Part::instrument) return isShared(now) ? void() : moveInstrument(by);
+    Selected then = now;
+    if (now.part == Part::source) {
+        edit(tr("Move the chain"), [&](Ensemble& e) {
+            auto* chains = chainsOf(e, now);
+            if (chains == nullptr) return;
+            const std::size_t place = placeOf(*chains, now.chain);
+            moveWithin(*chains, place, place + static_cast<std::size_t>(by));
+        });
+        return;
+    }
+    edit(now.part == Part::branch ? tr("Move the branch") : tr("Move the step"), [&](Ensemble& e) {
+        onSelectedList(e, now, [&](auto& list, int index) {
+            if (!holds(list, index) || !holds(list, index + by)) return;
+            const int to = index + by;
+            moveWithin(list, static_cast<std::size_t>(index), static_cast<std::size_t>(to));
+            (now.part == Part::branchStep ? then.inner : then.index) += by;
+        });
+    });
+    selection_.set(then);
+}
+
+void ChainActions::toggle() {
+    edit(tr("Switch on or off"), [this](Ensemble& e) {
+        const auto flip = [](auto* thing) {
+            if (thing != nullptr) thing->on = !thing->on;
+        };
+        switch (selection_.now().part) {
+            case Part::instrument:
+                return flip(instrumentOf(e, selection_.now()));
+            case Part::source:
+                return flip(chainOf(e, selection_.now()));
+            case Part::branch:
+                return flip(branchOf(e, selection_.now()));
+            case Part::step:
+            case Part::branchStep:
+                return flip(stepOf(e, selection_.now()));
+        }
+    });
+}
+
+void ChainActions::removeInstrument() {
+    const std::string id = selection_.now().instrument;
+    edit(tr("Remove the instrument"), [&](Ensemble& e) { mellow::removeInstrument(e, id); });
+}
+
+void ChainActions::duplicateInstrument() {
+    std::string copy;
+    edit(tr("Duplicate the instrument"),
+         [&](Ensemble& e) { copy = mellow::duplicateInstrument(e, selection_.now().instrument); });
+    if (!copy.empty()) selection_.set({copy, {}, Part::instrument, 0, 0});
+}
+
+void ChainActions::moveInstrument(int by) {
+    edit(tr("Move the instrument"), [&](Ensemble& e) {
+        const std::size_t place = placeOf(e.instruments, selection_.now().instrument);
+        moveWithin(e.instruments, place, place + static_cast<std::size_t>(by));
+    });
+}
+
+void ChainActions::followDocument() {
+    const Ensemble& ensemble = document_.ensemble();
+    if (displaced_ && selection_.now() == inItsPlace_ && exists(ensemble, *displaced_)) {
+        selection_.set(*std::exchange(displaced_, std::nullopt));
+        return;
+    }
+    if (exists(ensemble, selection_.now())) return;
+    displaced_ = selection_.now().instrument.empty() ? std::nullopt : std::optional(selection_.now());
+    inItsPlace_ = nearest(ensemble, selection_.now());
+    selection_.set(inItsPlace_);
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,42 @@
+// The header: what is open, the pages, how the ports are, what comes and goes, and the way to silence.
+#pragma once
+
+#include <QButtonGroup>
+#include <QLabel>
+#include <QPushButton>
+
+#include "app/widgets/moving_text.h"
+
+namespace mellow::app {
+
+class Header : public QWidget {
+    Q_OBJECT
+
+ public:
+    /// pages: their titles, in order.
+    explicit Header(const QStringList& pages, QWidget* parent = nullptr);
+
+    void showTitle(const QString& title, const QString& path);
+    void showPage(int page);
+    /// name: of the hands that are loaded; empty: none.
+    void showHands(const QString& name, bool playing);
+    void showRates(int in, int out);
+    void showStatus(const QString& status);
+
+ signals:
+    void pageAsked(int page);
+    void playAsked();
+    void silenceAsked();
+
+ private:
+    MovingText* addRate(bool pointed, const QString& tip);
+
+    QLabel* title_;
+    QButtonGroup* pages_;
+    QPushButton* play_;
+    QLabel* status_;
+    MovingText* in_ = nullptr;
+    MovingText* out_ = nullptr;
+};
+
+}  // namespace mellow::app

@@ -1,0 +1,46 @@
+// A page of the window: a picture in the middle, its details on the right, and what can be done there.
+//
+// A page is a folder of pages/ and a row of the list in pages/pages.cpp. The window knows pages by these rows
+// only: it makes each with the workspace, shows the one whose alternative the selected address is, and gives
+// its actions a place in the menus while it is shown.
+#pragma once
+
+#include <QAction>
+#include <QWidget>
+#include <span>
+#include <vector>
+
+#include "app/workspace.h"
+
+namespace mellow::app {
+
+/// Actions of a page for one menu.
+struct PageActions {
+    QString menu;  ///< its title; empty: the Edit menu
+    QList<QAction*> actions;
+};
+
+class Page : public QWidget {
+    Q_OBJECT
+
+ public:
+    using QWidget::QWidget;
+
+    /// What stands on the right while this page is shown; made once, owned by whoever asks.
+    virtual QWidget* makeDetails() = 0;
+    [[nodiscard]] virtual std::vector<PageActions> actions() const { return {}; }
+    /// Takes the keyboard's focus to where one begins.
+    virtual void begin() { setFocus(Qt::OtherFocusReason); }
+};
+
+struct PageRow {
+    const char* id;  ///< in settings and object names
+    QString (*title)();
+    Page* (*make)(Workspace& workspace);
+    Address (*address)();  ///< of its alternative, whatever it names
+};
+
+/// Every page, in the order in which the header shows them.
+std::span<const PageRow> pageRows();
+
+}  // namespace mellow::app

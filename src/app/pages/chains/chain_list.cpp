@@ -1,0 +1,379 @@
+// The list is a model with a delegate that paints. What does not move (name, response, sentence) is painted
+// with the row; the bars and meters, which move at display rate, are repainted alone, by their rectangles.
+// The switch at a row's left is part of the row and not a widget, so it is hit-tested here, by mouse and by
+// key.
+#include "app/pages/chains/chain_list.h"
+
+#include <QMouseEvent>
+#include <QPaintEvent>
+#include <QPainter>
+#include <algorithm>
+#include <cmath>
+
+#include "app/pages/chains/response_picture.h"
+#include "app/theme/theme.h"
+#include "app/widgets/badge.h"
+#include "core/describe/sentence.h"
+#include "core/model/law.h"
+#include "core/model/resolve.h"
+
+namespace mellow::app {
+
+namespace {
+
+constexpr int rowHeight = 50;
+
+/// Where the parts of a row are.
+struct RowPlaces {
+    RowPlaces(const QRect& item, std::size_t branches) : row(QRectF(item).adjusted(1, 2, -1, -2)) {
+        const double width = row.width();
+        toggle = {row.left() + scaled(12), row.center().y() - scaled(9), scaled(18) * 1.0, scaled(18) * 1.0};
+        name = {row.left() + scaled(42), row.top(), width * 0.2, row.height()};
+        bar = {name.right() + scaled(8), row.center().y() - 3, width * 0.12, 6};
+        picture = {bar.right() + scaled(16), row.top() + scaled(7), scaled(56) * 1.0,
+                   row.height() - scaled(14)};
+        const double first = row.right() - scaled(14) - meterPitch() * static_cast<double>(branches);
+        meters = {first, row.top() + scaled(8), row.right() - scaled(14) - first, row.height() - scaled(16)};
+        targets = {picture.right() + scaled(14), row.top(), first - picture.right() - scaled(24),
+                   row.height()};
+    }
+    static double meterPitch() { return scaled(11); }
+
+    QRectF row, toggle, name, bar, picture, meters, targets;
+};
+
+class ChainDelegate : public QStyledItemDelegate {
+ public:
+    ChainDelegate(const ChainModel& model, const ChainList& list)
+        : QStyledItemDelegate(nullptr), model_(model), list_(list) {}
+
+    [[nodiscard]] QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override {
+        return {scaled(400), scaled(rowHeight)};
+    }
+
+    void paint(QPainter* painter, const QStyleOptionViewItem& option,
+               const QModelIndex& index) const override {
+        const Chain* chain = model_.chain(index.row());
+        if (chain == nullptr) return;
+        painter->save();
+        painter->setRenderHint(QPainter::Antialiasing);
+        const Theme& t = theme();
+        const ChainReading reading = model_.reading(index.row());
+        const RowPlaces places(option.rect, chain->branches.size());
+        const bool selected = (option.state & QStyle::State_Selected) != 0;
+        painter->setPen(selected ? QPen(t.sky, (option.state & QStyle::State_HasFocus) != 0 ? 2 : 1.2)
+                                 : QPen(Qt::NoPen));
+        painter->setBrush(selected ? t.raised : t.panel);
+        painter->drawRoundedRect(places.row, 10, 10);
+        if (list_.isPainting(places.name) || list_.isPainting(places.targets))
+            paintStill(*painter, places, *chain, reading, model_.troubles(index.row()));
+        paintBar(*painter, places.bar, reading);
+        paintMeters(*painter, places.meters, *chain, reading);
+        painter->restore();
+    }
+
+ private:
+    void paintStill(QPainter& painter, const RowPlaces& places, const Chain& chain,
+                    const ChainReading& reading, int troubles) const {
+        const Theme& t = theme();
+        paintSwitch(painter, places.toggle, chain.on);
+        paintNames(painter, places.name, chain, troubles);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(t.ground);
+        painter.drawRoundedRect(places.picture, 5, 5);
+        paintResponse(painter, places.picture.adjusted(4, 5, -4, -5), chain.steps,
+                      reading.runs ? t.mint : blend(t.ground, t.mint, 0.45), 1.8);
+        painter.setFont(bodyFont());
+        painter.setPen(reading.runs ? t.ink : t.dim);
+        const QString text = chain.branches.empty() ? tr("No target yet") : targetNames(chain);
+        // Two lines are there for many targets; only what does not fit them is cut.
+        const QString fitting = painter.fontMetrics().elidedText(
+            text, Qt::ElideRight, static_cast<int>(places.targets.width() * 1.8));
+        painter.drawText(places.targets, Qt::AlignVCenter | Qt::AlignLeft | Qt::TextWordWrap, fitting);
+    }
+
+    static void paintSwitch(QPainter& painter, const QRectF& area, bool on) {
+        const Theme& t = theme();
+        painter.setPen(QPen(on ? t.honey : t.dim, 1.6));
+        painter.setBrush(on ? QBrush(t.honey) : Qt::NoBrush);
+        painter.drawEllipse(area.adjusted(3, 3, -3, -3));
+    }
+
+    void paintNames(QPainter& painter, const QRectF& area, const Chain& chain, int troubles) const {
+        const Theme& t = theme();
+        QRectF text = area;
+        if (troubles > 0) {
+            paintBadge(painter, QPointF(area.right(), area.center().y() - scaled(8)), troubles);
+            text.setRight(area.right() - scaled(22));
+        }
+        const auto fit = [&](const QString& words) {
+            return painter.fontMetrics().elidedText(words, Qt::ElideRight, static_cast<int>(text.width()));
+        };
+        painter.setFont(bodyFont());
+        painter.setPen(chain.on ? t.ink : t.dim);
+        painter.drawText(text.adjusted(0, scaled(6), 0, 0), Qt::AlignTop | Qt::AlignLeft,
+                         fit(QString::fromStdString(nameOf(chain))));
+        painter.setFont(captionFont());
+        painter.setPen(t.dim);
+        painter.drawText(
+            text.adjusted(0, 0, 0, -scaled(6)), Qt::AlignBottom | Qt::AlignLeft,
+            fit(QString::fromStdString(describe::sourceName(model_.document().ensemble(), chain.source))));
+    }
+
+    static void paintBar(QPainter& painter, const QRectF& bar, const ChainReading& reading) {
+        const Theme& t = theme();
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(t.line);
+        painter.drawRoundedRect(bar, 3, 3);
+        if (!reading.runs || !reading.spoken) return;
+        painter.setBrush(t.honey);
+        painter.drawRoundedRect(
+            QRectF(bar.left(), bar.top(), std::max(6.0, bar.width() * reading.position), bar.height()), 3, 3);
+    }
+
+    void paintMeters(QPainter& painter, const QRectF& area, const Chain& chain,
+                     const ChainReading& reading) const {
+        const Theme& t = theme();
+        painter.setPen(Qt::NoPen);
+        for (std::size_t b = 0; b < chain.branches.size(); ++b) {
+            const QRectF meter(area.left() + RowPlaces::meterPitch() * static_cast<double>(b), area.top(),
+                               scaled(6), area.height());
+            painter.setBrush(t.ground);
+            painter.drawRoundedRect(meter, 3, 3);
+            const double share = b < reading.values.size() ? reading.values[b] : -1;
+            if (share < 0) continue;
+            const double height = std::max(3.0, meter.height() * share);
+            painter.setBrush(t.mint);
+            painter.drawRoundedRect(QRectF(meter.left(), meter.bottom() - height, meter.width(), height), 3,
+                                    3);
+        }
+    }
+
+    [[nodiscard]] QString targetNames(const Chain& chain) const {
+        QStringList names;
+        for (const Branch& branch : chain.branches) {
+            const Target target = targetOf(model_.document().ensemble(), model_.instrument(), branch.target);
+            names << (target.exists() ? QString::fromStdString(nameOf(target, model_.instrument() == nullptr))
+                                      : tr("%1 (missing)").arg(QString::fromStdString(branch.target)));
+        }
+        return names.join(QStringLiteral(", "));
+    }
+
+    const ChainModel& model_;
+    const ChainList& list_;
+};
+
+}  // namespace
+
+ChainModel::ChainModel(Document& document, Selection& selection, Live& live, QObject* parent)
+    : QAbstractListModel(parent), document_(document), selection_(selection), live_(live) {
+    connect(&document_, &Document::changed, this, &ChainModel::followEdit);
+    connect(&document_, &Document::findingsChanged, this, &ChainModel::followFindings);
+    connect(&selection_, &Selection::changed, this, [this] {
+        follow();
+        followFindings();
+    });
+    connect(&live_, &Live::moved, this, &ChainModel::refreshMoving);
+    follow();
+    followFindings();
+}
+
+const Instrument* ChainModel::instrument() const {
+    return instrumentOf(document_.ensemble(), selection_.now());
+}
+
+const std::vector<Chain>* ChainModel::chains() const {
+    return chainsOf(document_.ensemble(), selection_.now());
+}
+
+const Chain* ChainModel::chain(int row) const {
+    const std::vector<Chain>* all = chains();
+    const bool there = all != nullptr && row >= 0 && row < static_cast<int>(all->size());
+    return there ? &(*all)[static_cast<std::size_t>(row)] : nullptr;
+}
+
+ChainReading ChainModel::reading(int row) const {
+    const Chain* at = chain(row);
+    return at == nullptr ? ChainReading{} : live_.reading(selection_.now().instrument, at->id);
+}
+
+int ChainModel::troubles(int row) const {
+    const auto place = static_cast<std::size_t>(row);
+    return place < told_.size() ? told_[place].troubles : 0;
+}
+
+void ChainModel::followFindings() {
+    std::vector<Told> told(static_cast<std::size_t>(rows_));
+    const auto owner = ownerPlace(document_.ensemble(), selection_.now());
+    for (const Finding& finding : document_.findings()) {
+        const Place& place = finding.place;
+        if (place.instrument != owner || !place.chain || *place.chain >= told.size()) continue;
+        Told& row = told[*place.chain];
+        if (finding.severity == Severity::trouble) ++row.troubles;
+        row.lines << QString::fromStdString(finding.problem.sentence());
+    }
+    if (told == told_) return;
+    told_ = std::move(told);
+    if (rows_ > 0) emit dataChanged(index(0), index(rows_ - 1));
+}
+
+/// An edit elsewhere changes nothing here, unless a shared chain is looked at, which may lead there.
+void ChainModel::followEdit(const Change& change) {
+    const auto owner = ownerPlace(document_.ensemble(), selection_.now());
+    if (!owner || change.concerns(*owner)) follow();
+}
+
+void ChainModel::follow() {
+    const std::vector<Chain>* now = chains();
+    const std::string name = now == nullptr ? std::string() : selection_.now().instrument;
+    const int rows = now == nullptr ? 0 : static_cast<int>(now->size());
+    if (name != instrument_ || rows != rows_) {
+        beginResetModel();
+        instrument_ = name;
+        rows_ = rows;
+        endResetModel();
+    } else if (rows_ > 0) {
+        emit dataChanged(index(0), index(rows_ - 1));
+    }
+}
+
+void ChainModel::refreshMoving() {
+    shown_.resize(static_cast<std::size_t>(rows_));
+    for (int row = 0; row < rows_; ++row) {
+        const ChainReading now = reading(row);
+        std::vector<double> values = now.values;
+        values.push_back(now.position);
+        values.push_back(now.fed);
+        values.push_back((now.spoken ? 1 : 0) + (now.runs ? 2 : 0));
+        if (values == shown_[static_cast<std::size_t>(row)]) continue;
+        shown_[static_cast<std::size_t>(row)] = std::move(values);
+        emit dataChanged(index(row), index(row), {moving});
+    }
+}
+
+int ChainModel::rowCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : rows_;
+}
+
+QVariant ChainModel::data(const QModelIndex& at, int role) const {
+    const Chain* shown = chain(at.row());
+    if (shown == nullptr) return {};
+    switch (role) {
+        case Qt::DisplayRole:
+            return QString::fromStdString(nameOf(*shown));
+        case id:
+            return QString::fromStdString(shown->id);
+        case Qt::AccessibleTextRole:
+            return QString::fromStdString(
+                describe::chainSentence(document_.ensemble(), instrument(), *shown));
+        case Qt::ToolTipRole: {
+            QString tip =
+                QString::fromStdString(describe::chainSentence(document_.ensemble(), instrument(), *shown));
+            const auto place = static_cast<std::size_t>(at.row());
+            for (const QString& line : place < told_.size() ? told_[place].lines : QStringList())
+                tip += QLatin1Char('\n') + line;
+            return tip;
+        }
+        default:
+            return {};
+    }
+}
+
+ChainList::ChainList(Document& document, Selection& selection, Live& live, QWidget* parent)
+    : QListView(parent), document_(document), selection_(selection), model_(document, selection, live) {
+    setModel(&model_);
+    delegate_ = std::make_unique<ChainDelegate>(model_, *this);
+    setItemDelegate(delegate_.get());
+    setVerticalScrollMode(ScrollPerPixel);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    setUniformItemSizes(true);
+    setAccessibleName(tr("Chains"));
+    setContextMenuPolicy(Qt::CustomContextMenu);
+    const auto choose = [this](const QModelIndex& now) {
+        const std::string chosen = now.data(ChainModel::id).toString().toStdString();
+        const Selected& selected = selection_.now();
+        if (!now.isValid() || (chosen == selected.chain && selected.part != Part::instrument)) return;
+        selection_.set({selected.instrument, chosen, Part::source, 0, 0});
+    };
+    connect(selectionModel(), &QItemSelectionModel::currentChanged, this,
+            [this, choose](const QModelIndex& now) {
+                if (hasFocus() && !following_) choose(now);
+            });
+    connect(this, &QListView::clicked, this, choose);
+    connect(&selection_, &Selection::changed, this, &ChainList::followSelection);
+    connect(&document_, &Document::changed, this, &ChainList::followSelection);
+    connect(&model_, &QAbstractItemModel::modelReset, this, [this] { updateGeometry(); });
+    followSelection();
+}
+
+QSize ChainList::sizeHint() const {
+    return {scaled(500), rowsHeight(std::clamp(model_.rowCount(), 1, 4))};
+}
+
+int ChainList::rowsHeight(int rows) const {
+    return scaled(rowHeight) * rows + 2;
+}
+
+QRect ChainList::switchRect(int row) const {
+    return RowPlaces(visualRect(model_.index(row)), 0).toggle.toAlignedRect();
+}
+
+void ChainList::dataChanged(const QModelIndex& first, const QModelIndex& last, const QList<int>& roles) {
+    if (roles != QList<int>{ChainModel::moving}) return QListView::dataChanged(first, last, roles);
+    for (int row = first.row(); row <= last.row(); ++row) {
+        const Chain* chain = model_.chain(row);
+        if (chain == nullptr) continue;
+        const RowPlaces places(visualRect(model_.index(row)), chain->branches.size());
+        viewport()->update(places.bar.toAlignedRect());
+        viewport()->update(places.meters.toAlignedRect());
+    }
+}
+
+void ChainList::paintEvent(QPaintEvent* event) {
+    painted_ = event->region();
+    QListView::paintEvent(event);
+}
+
+void ChainList::followSelection() {
+    following_ = true;
+    showSelection();
+    following_ = false;
+}
+
+void ChainList::showSelection() {
+    for (int i = 0; i < model_.rowCount(); ++i) {
+        if (model_.index(i).data(ChainModel::id).toString().toStdString() != selection_.now().chain) continue;
+        if (currentIndex() != model_.index(i)) setCurrentIndex(model_.index(i));
+        return;
+    }
+    setCurrentIndex({});
+}
+
+void ChainList::toggle(int row) {
+    const Chain* chain = model_.chain(row);
+    if (chain == nullptr) return;
+    const std::string chosen = chain->id;
+    document_.edit(chain->on ? tr("Switch the chain off") : tr("Switch the chain on"), [&](Ensemble& e) {
+        if (Chain* changed = findById(*chainsOf(e, selection_.now()), chosen)) changed->on = !changed->on;
+    });
+}
+
+void ChainList::mousePressEvent(QMouseEvent* event) {
+    const QModelIndex at = indexAt(event->position().toPoint());
+    if (at.isValid() && event->button() == Qt::LeftButton &&
+        switchRect(at.row()).adjusted(-8, -8, 8, 8).contains(event->position().toPoint())) {
+        toggle(at.row());
+        return;
+    }
+    QListView::mousePressEvent(event);
+}
+
+void ChainList::keyPressEvent(QKeyEvent* event) {
+    if (event->key() == Qt::Key_Space && currentIndex().isValid()) {
+        toggle(currentIndex().row());
+    } else {
+        QListView::keyPressEvent(event);
+    }
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,180 @@
+// Two parts share one height: the list takes what its rows need, as far as that leaves the lever the height
+// at which it reads well, and two rows at least. The page decides nothing else.
+#include "app/pages/chains/chains_page.h"
+
+#include <QHBoxLayout>
+#include <QMenu>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "app/details/editors.h"
+#include "app/pages/chains/details_panel.h"
+#include "app/theme/theme.h"
+
+namespace mellow::app {
+
+namespace {
+
+constexpr int leverHeight = 320;  ///< with two lines of sentence and one of steps, before it scrolls
+
+}  // namespace
+
+ChainsPage::ChainsPage(Workspace& workspace, QWidget* parent)
+    : Page(parent),
+      workspace_(workspace),
+      document_(workspace.document),
+      selection_(workspace.selection),
+      title_(new QLabel),
+      summary_(new QLabel),
+      add_(new QPushButton(tr("Add chain"))),
+      list_(new ChainList(workspace.document, workspace.selection, workspace.live)),
+      scroll_(new QScrollArea),
+      lever_(new LeverView(workspace)) {
+    setObjectName(QStringLiteral("middle"));
+    setAttribute(Qt::WA_StyledBackground);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(scaled(14), scaled(10), scaled(14), scaled(10));
+    column->setSpacing(scaled(8));
+    auto* head = new QHBoxLayout;
+    title_->setProperty("role", "title");
+    summary_->setProperty("role", "caption");
+    summary_->setObjectName(QStringLiteral("summary"));
+    add_->setObjectName(QStringLiteral("addChain"));
+    add_->setToolTip(tr("Add a chain to this instrument"));
+    head->addWidget(title_);
+    head->addSpacing(scaled(8));
+    head->addWidget(summary_, 1);
+    head->addWidget(add_);
+    column->addLayout(head);
+    list_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    column->addWidget(list_);
+    // More targets than fit are reached by scrolling sideways.
+    scroll_->setWidgetResizable(true);
+    scroll_->setVerticalScrollBarPolicy(Qt::ScrollBarAsNeeded);
+    scroll_->setWidget(lever_);
+    column->addWidget(scroll_, 1);
+    connect(add_, &QPushButton::clicked, &workspace.actions, &ChainActions::addChain);
+    connect(list_, &QWidget::customContextMenuRequested, this, &ChainsPage::showContextMenu);
+    connect(&document_, &Document::changed, this, &ChainsPage::follow);
+    connect(&document_, &Document::findingsChanged, this, &ChainsPage::followFindings);
+    connect(&selection_, &Selection::changed, this, [this] {
+        follow();
+        followFindings();
+    });
+    buildActions();
+    follow();
+    followFindings();
+}
+
+QWidget* ChainsPage::makeDetails() {
+    return new DetailsPanel(workspace_);
+}
+
+void ChainsPage::buildActions() {
+    ChainActions& actions = workspace_.actions;
+    const auto made = [this](const QString& text, const QKeySequence& keys, const QString& tip, auto act) {
+        auto* action = new QAction(text, this);
+        action->setShortcut(keys);
+        action->setToolTip(tip);
+        action->setStatusTip(tip);
+        connect(action, &QAction::triggered, this, act);
+        return action;
+    };
+    editActions_ = {made(tr("&Duplicate"), QKeySequence(Qt::CTRL | Qt::Key_D),
+                         tr("Duplicate what is selected"), [&actions] { actions.duplicate(); }),
+                    made(tr("&Remove"), QKeySequence(Qt::CTRL | Qt::Key_Backspace),
+                         tr("Remove what is selected"), [&actions] { actions.remove(); }),
+                    made(tr("Move &earlier"), QKeySequence(Qt::ALT | Qt::Key_Up),
+                         tr("Move what is selected one place earlier"), [&actions] { actions.move(-1); }),
+                    made(tr("Move &later"), QKeySequence(Qt::ALT | Qt::Key_Down),
+                         tr("Move what is selected one place later"), [&actions] { actions.move(1); })};
+    auto* steps = new QMenu(tr("Add a &step"), this);
+    steps->setToolTipsVisible(true);
+    for (const StepKind* kind : stepKinds()) {
+        steps->addAction(
+            made(toQt(kind->label), {}, toQt(kind->help), [&actions, kind] { actions.addStep(*kind); }));
+    }
+    auto* separator = new QAction(this);
+    separator->setSeparator(true);
+    chainActions_ = {made(tr("Add an &instrument"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N),
+                          tr("Add an instrument"), [&actions] { actions.addInstrument(); }),
+                     made(tr("Add a &chain"), QKeySequence(Qt::CTRL | Qt::Key_Return),
+                          tr("Add a chain to the instrument"), [&actions] { actions.addChain(); }),
+                     made(tr("Add a &target"), QKeySequence(Qt::CTRL | Qt::Key_T),
+                          tr("Lead the chain to one more target"), [&actions] { actions.addBranch(); }),
+                     steps->menuAction(),
+                     separator,
+                     made(tr("Switch &on or off"), QKeySequence(Qt::CTRL | Qt::Key_M),
+                          tr("Switch what is selected on or off"), [&actions] { actions.toggle(); })};
+}
+
+std::vector<PageActions> ChainsPage::actions() const {
+    return {{QString(), editActions_}, {tr("&Chain"), chainActions_}};
+}
+
+void ChainsPage::showContextMenu(const QPoint& at) {
+    ChainActions& actions = workspace_.actions;
+    QMenu menu;
+    menu.addAction(tr("Add a chain"), &actions, &ChainActions::addChain);
+    menu.addSeparator();
+    menu.addAction(tr("Switch on or off"), &actions, &ChainActions::toggle);
+    menu.addAction(tr("Duplicate"), &actions, &ChainActions::duplicate);
+    menu.addAction(tr("Move earlier"), &actions, [&actions] { actions.move(-1); });
+    menu.addAction(tr("Move later"), &actions, [&actions] { actions.move(1); });
+    menu.addAction(tr("Remove"), &actions, &ChainActions::remove);
+    menu.exec(list_->mapToGlobal(at));
+}
+
+/// Where height is short, the list gives way down to two rows before the lever must scroll.
+void ChainsPage::shareHeight() {
+    const int whole = list_->sizeHint().height();
+    const int left = height() - scaled(80) - scaled(leverHeight);
+    list_->setFixedHeight(std::clamp(left, std::min(whole, list_->rowsHeight(2)), whole));
+}
+
+void ChainsPage::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    shareHeight();
+}
+
+void ChainsPage::follow() {
+    const Ensemble& ensemble = document_.ensemble();
+    const Instrument* instrument = instrumentOf(ensemble, selection_.now());
+    const std::vector<Chain>* chains = chainsOf(ensemble, selection_.now());
+    add_->setEnabled(chains != nullptr);
+    add_->setToolTip(instrument != nullptr ? tr("Add a chain to this instrument")
+                                           : tr("Add a chain that leads to any instrument"));
+    list_->setVisible(chains != nullptr && !chains->empty());
+    shareHeight();
+    if (chains == nullptr) {
+        title_->setText(tr("Chains"));
+        counts_.clear();
+        summary_->clear();
+        return;
+    }
+    title_->setText(instrument != nullptr ? QString::fromStdString(nameOf(*instrument))
+                                          : tr("Shared chains"));
+    std::size_t targets = 0;
+    for (const Chain& chain : *chains) targets += chain.branches.size();
+    counts_ = QStringLiteral("%1 · %2").arg(tr("%n chain(s)", nullptr, static_cast<int>(chains->size())),
+                                            tr("%n target(s)", nullptr, static_cast<int>(targets)));
+    showSummary();
+}
+
+/// How the chains are doing, as far as it is known what checks say.
+void ChainsPage::showSummary() {
+    if (!counts_.isEmpty()) summary_->setText(QStringLiteral("%1 · %2").arg(counts_, state_));
+}
+
+void ChainsPage::followFindings() {
+    const auto place = ownerPlace(document_.ensemble(), selection_.now());
+    const auto& findings = document_.findings();
+    const auto troubles = std::count_if(findings.begin(), findings.end(), [place](const Finding& finding) {
+        return finding.severity == Severity::trouble && finding.place.instrument == place &&
+               (place || finding.place.chain);
+    });
+    state_ = troubles == 0 ? tr("all clear") : tr("%n trouble(s)", nullptr, static_cast<int>(troubles));
+    showSummary();
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,500 @@
+// The view is widgets (rails, the response, chips for steps) with threads painted between them. A change of
+// the document that alters the shape (another chain, a target more) builds the widgets anew; any other only
+// shows values in those that are there. While something is dragged, edits share a gesture and so become one
+// undo step.
+#include "app/pages/chains/lever_view.h"
+
+#include <QHBoxLayout>
+#include <QMenu>
+#include <QPainter>
+#include <QPainterPath>
+#include <QVBoxLayout>
+#include <cmath>
+
+#include "app/theme/theme.h"
+#include "core/describe/sentence.h"
+#include "core/midi/message.h"
+#include "core/model/law.h"
+#include "core/model/resolve.h"
+#include "core/text/numbers.h"
+
+namespace mellow::app {
+
+namespace {
+
+/// A place on a source's travel in words: its raw value, or per cent where it has none.
+QString placeText(const Source& source, double position) {
+    const int max = maxOf(source);
+    if (max == 0) return QString::number(std::lround(position * 100)) + QStringLiteral(" %");
+    const int raw = encode(scaleOf(source), clampPosition(position), max);
+    return QString::number(source.kind == SourceKind::bend ? raw - midi::bendCentre : raw);
+}
+
+/// The trunk's window, which the grips of the source's rail move: the first step, when it is one.
+const Step* firstWindow(const Chain& chain) {
+    const bool there =
+        !chain.steps.empty() && chain.steps.front().on && chain.steps.front().kind->name == "window";
+    return there ? &chain.steps.front() : nullptr;
+}
+
+void clear(QLayout* layout) {
+    while (QLayoutItem* item = layout->takeAt(0)) {
+        if (QWidget* widget = item->widget()) {
+            widget->hide();
+            widget->deleteLater();
+        }
+        delete item;
+    }
+}
+
+}  // namespace
+
+LeverView::LeverView(Workspace& workspace, QWidget* parent)
+    : QWidget(parent),
+      workspace_(workspace),
+      document_(workspace.document),
+      selection_(workspace.selection),
+      live_(workspace.live),
+      sentence_(new QLabel(this)),
+      findings_(new FindingsView(workspace.document, this)),
+      body_(new QWidget(this)),
+      empty_(new QWidget(this)),
+      emptyText_(new QLabel),
+      emptyAct_(new QPushButton),
+      source_(new Rail(Rail::Side::source)),
+      picture_(new ResponsePicture),
+      figuresTitle_(new QLabel(tr("Response"))),
+      figures_(new MovingText(tr("switched off"))),
+      chips_(new QWidget),
+      chipRow_(new FlowLayout(scaled(6))),
+      targetArea_(new QWidget) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(scaled(12), scaled(10), scaled(10), scaled(6));
+    column->setSpacing(scaled(6));
+    sentence_->setWordWrap(true);
+    sentence_->setObjectName(QStringLiteral("sentence"));
+    sentence_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    column->addWidget(sentence_);
+    column->addWidget(findings_);
+    buildEmpty();
+    column->addWidget(empty_, 1);
+    column->addWidget(body_, 1);
+    column->addWidget(chips_);
+
+    auto* response = new QVBoxLayout;
+    auto* head = new QHBoxLayout;
+    figuresTitle_->setProperty("role", "caption");
+    figures_->setObjectName(QStringLiteral("figures"));
+    head->addWidget(figuresTitle_);
+    head->addStretch(1);
+    head->addWidget(figures_);
+    chips_->setLayout(chipRow_);
+    response->setSpacing(scaled(6));
+    response->addSpacing(scaled(8));
+    response->addLayout(head);
+    response->addWidget(picture_, 1);
+
+    targetArea_->setLayout(new QHBoxLayout);
+    targetArea_->layout()->setContentsMargins(0, 0, 0, 0);
+    targetArea_->layout()->setSpacing(scaled(2));
+
+    auto* row = new QHBoxLayout(body_);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(scaled(6));
+    row->addWidget(source_);
+    row->addLayout(response, 2);
+    row->addSpacing(scaled(8));
+    row->addWidget(targetArea_, 3);
+
+    connect(findings_, &FindingsView::placeAsked, this,
+            [this](const Place& place) { workspace_.show(addressOf(document_.ensemble(), place)); });
+    connect(source_, &Rail::picked, this, [this] { select(Part::source, 0); });
+    connect(source_, &Rail::moved, this, &LeverView::moveSource);
+    connect(source_, &Rail::typed, this, &LeverView::typeSource);
+    connect(picture_, &ResponsePicture::stepChanged, this, [this](const Step& step, Gesture gesture) {
+        document_.edit(
+            tr("Change %1")
+                .arg(QString::fromUtf8(step.kind->label.data(), static_cast<int>(step.kind->label.size()))
+                         .toLower()),
+            [&](Ensemble& e) {
+                if (Step* changed = stepOf(e, selection_.now())) *changed = step;
+            },
+            gesture);
+    });
+    connect(&document_, &Document::changed, this, &LeverView::followEdit);
+    connect(&document_, &Document::findingsChanged, this, &LeverView::showFindings);
+    connect(&selection_, &Selection::changed, this, [this] {
+        rebuild();
+        showFindings();
+    });
+    connect(&live_, &Live::moved, this, &LeverView::refresh);
+    rebuild();
+    showFindings();
+}
+
+void LeverView::select(Part part, int index) {
+    Selected selected = selection_.now();
+    selected.part = part;
+    selected.index = index;
+    selected.inner = 0;
+    selection_.set(selected);
+}
+
+void LeverView::buildEmpty() {
+    auto* column = new QVBoxLayout(empty_);
+    emptyText_->setAlignment(Qt::AlignCenter);
+    emptyText_->setWordWrap(true);
+    emptyText_->setProperty("role", "help");
+    emptyAct_->setObjectName(QStringLiteral("emptyAct"));
+    column->addStretch(1);
+    column->addWidget(emptyText_);
+    column->addSpacing(scaled(8));
+    column->addWidget(emptyAct_, 0, Qt::AlignHCenter);
+    column->addStretch(1);
+    connect(emptyAct_, &QPushButton::clicked, this, [this] {
+        if (chainsOf(document_.ensemble(), selection_.now()) == nullptr) {
+            workspace_.actions.addInstrument();
+        } else {
+            workspace_.actions.addChain();
+        }
+    });
+}
+
+void LeverView::showEmpty() {
+    const std::vector<Chain>* chains = chainsOf(document_.ensemble(), selection_.now());
+    const bool noChain = chains != nullptr && chains->empty();
+    const bool shared = isShared(selection_.now());
+    emptyText_->setText(
+        chains == nullptr ? tr("An ensemble begins with an instrument: something that you want to play.")
+        : !noChain        ? tr("Choose a chain above to see it as a lever.")
+        : shared
+            ? tr("No shared chain yet. A shared chain takes a control once, and leads it to any instrument, "
+                 "or to a tie line that many chains follow.")
+            : tr("No chain yet. A chain takes a control that you play and leads it to what this "
+                 "instrument listens to."));
+    emptyAct_->setText(chains == nullptr ? tr("Add an instrument") : tr("Add a chain"));
+    emptyAct_->setVisible(chains == nullptr || noChain);
+}
+
+void LeverView::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    figuresTitle_->setVisible(width() >= scaled(580));
+}
+
+void LeverView::rebuild() {
+    const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
+    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
+    body_->setVisible(chain != nullptr);
+    chips_->setVisible(chain != nullptr);
+    sentence_->setVisible(chain != nullptr);
+    empty_->setVisible(chain == nullptr);
+    if (chain == nullptr) return showEmpty();
+    sentence_->setText(
+        QString::fromStdString(describe::chainSentence(document_.ensemble(), instrument, *chain)));
+    const Selected& selected = selection_.now();
+    picture_->showSteps(chain->steps, selected.part == Part::step ? selected.index : -1);
+    rebuildChips(*chain);
+    rebuildTargets(*chain);
+    refresh();
+}
+
+/// What checks say of the chain, with the mend, right where the chain is.
+void LeverView::showFindings() {
+    const auto owner = ownerPlace(document_.ensemble(), selection_.now());
+    const auto* chains = chainsOf(document_.ensemble(), selection_.now());
+    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
+    if (chain == nullptr) return findings_->hide();
+    const auto place = static_cast<std::size_t>(chain - chains->data());
+    findings_->showThose([&](const Finding& finding) {
+        return finding.place.instrument == owner && finding.place.chain == place;
+    });
+}
+
+/// An edit elsewhere changes nothing here, unless the chain is a shared one, which may lead there.
+void LeverView::followEdit(const Change& change) {
+    const auto owner = ownerPlace(document_.ensemble(), selection_.now());
+    if (!owner || change.concerns(*owner)) rebuild();
+}
+
+void LeverView::rebuildChips(const Chain& chain) {
+    const bool sameCount = stepChips_.size() == chain.steps.size() && shownChain_ == chain.id;
+    if (!sameCount) {
+        clear(chipRow_);
+        stepChips_.clear();
+        auto* title = new QLabel(chain.steps.empty() ? tr("No steps yet") : tr("Steps"));
+        title->setProperty("role", "section");
+        title->setFixedHeight(scaled(30));
+        chipRow_->addWidget(title);
+        for (std::size_t i = 0; i < chain.steps.size(); ++i) {
+            auto* chip = new QPushButton;
+            chip->setProperty("role", "chip");
+            chip->setCheckable(true);
+            connect(chip, &QPushButton::clicked, this,
+                    [this, i] { select(Part::step, static_cast<int>(i)); });
+            chipRow_->addWidget(chip);
+            stepChips_.push_back(chip);
+        }
+        auto* add = new QPushButton(tr("+ Step"));
+        add->setProperty("role", "add");
+        add->setObjectName(QStringLiteral("addStep"));
+        add->setToolTip(tr("Add a step behind the last one"));
+        auto* menu = new QMenu(add);
+        for (const StepKind* kind : stepKinds()) {
+            auto* action =
+                menu->addAction(QString::fromUtf8(kind->label.data(), static_cast<int>(kind->label.size())));
+            action->setToolTip(QString::fromUtf8(kind->help.data(), static_cast<int>(kind->help.size())));
+            connect(action, &QAction::triggered, this, [this, kind] { workspace_.actions.addStep(*kind); });
+        }
+        menu->setToolTipsVisible(true);
+        add->setMenu(menu);
+        chipRow_->addWidget(add);
+        shownChain_ = chain.id;
+    }
+    for (std::size_t i = 0; i < chain.steps.size(); ++i) {
+        const int max = i == 0 ? maxOf(resolved(document_.ensemble(), chain.source)) : 0;
+        stepChips_[i]->setText(QString::fromStdString(describe::stepLabel(chain.steps[i], max)));
+        stepChips_[i]->setChecked(selection_.now().part == Part::step &&
+                                  selection_.now().index == static_cast<int>(i));
+        stepChips_[i]->setToolTip(QString::fromUtf8(chain.steps[i].kind->help.data(),
+                                                    static_cast<int>(chain.steps[i].kind->help.size())));
+    }
+    chipRow_->invalidate();
+}
+
+void LeverView::rebuildTargets(const Chain& chain) {
+    auto* row = static_cast<QHBoxLayout*>(targetArea_->layout());
+    if (targets_.size() != chain.branches.size() || row->count() == 0) {
+        clear(row);
+        targets_.clear();
+        for (std::size_t b = 0; b < chain.branches.size(); ++b) {
+            auto* rail = new Rail(Rail::Side::target);
+            const int branch = static_cast<int>(b);
+            connect(rail, &Rail::picked, this, [this, branch] { select(Part::branch, branch); });
+            connect(rail, &Rail::moved, this,
+                    [this, branch](double low, double high, Gesture g) { moveTarget(branch, low, high, g); });
+            connect(rail, &Rail::typed, this,
+                    [this, branch](Rail::Grip grip, const QString& text) { typeTarget(branch, grip, text); });
+            row->addWidget(rail, 1);
+            targets_.push_back(rail);
+        }
+        auto* add = new QPushButton(chain.branches.empty() ? tr("+ Target") : QStringLiteral("+"));
+        add->setProperty("role", "add");
+        add->setObjectName(QStringLiteral("addTarget"));
+        if (!chain.branches.empty()) add->setFixedWidth(scaled(26));
+        add->setToolTip(tr("Lead the chain to one more target"));
+        add->setAccessibleName(tr("Add a target"));
+        connect(add, &QPushButton::clicked, this, [this] { workspace_.actions.addBranch(); });
+        row->addWidget(add, 0, Qt::AlignVCenter);
+        if (chain.branches.empty()) row->addStretch(1);
+    }
+    for (std::size_t b = 0; b < targets_.size(); ++b) {
+        const Selected& selected = selection_.now();
+        const bool chosen = (selected.part == Part::branch || selected.part == Part::branchStep) &&
+                            selected.index == static_cast<int>(b);
+        targets_[b]->setSelected(chosen);
+    }
+    source_->setSelected(selection_.now().part == Part::source);
+}
+
+void LeverView::refresh() {
+    const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
+    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
+    if (chain == nullptr || !isVisible()) return;
+    const ChainReading reading = live_.reading(selection_.now().instrument, chain->id);
+    showSource(*chain, reading);
+    for (std::size_t b = 0; b < targets_.size() && b < chain->branches.size(); ++b)
+        showTarget(b, instrument, *chain, reading);
+    picture_->showDot(reading.position, reading.result, reading.spoken, reading.runs);
+    const QString figures =
+        reading.runs
+            ? QStringLiteral("%1 → %2").arg(reading.position, 0, 'f', 2).arg(reading.result, 0, 'f', 2)
+        : chain->on ? tr("does not run")
+                    : tr("switched off");
+    figures_->setText(figures);
+    update(body_->geometry());
+}
+
+void LeverView::showSource(const Chain& chain, const ChainReading& reading) {
+    const Source source = resolved(document_.ensemble(), chain.source);
+    const Step* window = firstWindow(chain);
+    // Grips stand where the window's share of the travel is, whatever the source's scale.
+    const auto shareText = [&source](double share) {
+        const int max = maxOf(source);
+        return max == 0 ? placeText(source, share)
+                        : QString::number(std::lround(share * max) -
+                                          (source.kind == SourceKind::bend ? midi::bendCentre : 0));
+    };
+    RailContent content;
+    content.name = QString::fromStdString(describe::sourceName(document_.ensemble(), chain.source));
+    content.top = placeText(source, 1);
+    content.bottom = placeText(source, 0);
+    content.low = window != nullptr ? numberOf(*window, 0) : 0.0;
+    content.high = window != nullptr ? numberOf(*window, 1) : 1.0;
+    content.lowText = shareText(content.low);
+    content.highText = shareText(content.high);
+    content.value = reading.position;
+    content.hasValue = reading.spoken;
+    content.active = reading.runs;
+    content.valueText = reading.spoken ? placeText(source, reading.position) : QStringLiteral("–");
+    content.tip = tr("The part of the travel in use. Drag the grips; double-click a number to type it.");
+    source_->show(content);
+}
+
+void LeverView::showTarget(std::size_t index, const Instrument* instrument, const Chain& chain,
+                           const ChainReading& reading) {
+    const Branch& branch = chain.branches[index];
+    const Target target = targetOf(document_.ensemble(), instrument, branch.target);
+    RailContent content;
+    const bool fed = reading.fed < 0 || reading.fed == static_cast<int>(index);
+    content.active = reading.runs && target.exists() && branch.on && fed;
+    if (!target.exists()) {
+        content.name = tr("%1 (missing)").arg(QString::fromStdString(branch.target));
+        content.valueText = QStringLiteral("–");
+        targets_[index]->show(content);
+        return;
+    }
+    const Range range = rangeOf(target);
+    content.name = QString::fromStdString(nameOf(target, instrument == nullptr));
+    content.top = QString::fromStdString(displayText(range, 1));
+    content.bottom = QString::fromStdString(displayText(range, 0));
+    content.low = clampPosition(rawPosition(range, branch.low).value_or(0));
+    content.high = clampPosition(rawPosition(range, branch.high).value_or(0));
+    content.lowText = QString::fromStdString(levelText(range, branch.low));
+    content.highText = QString::fromStdString(levelText(range, branch.high));
+    const double value = index < reading.values.size() ? reading.values[index] : -1;
+    content.hasValue = value >= 0 && branch.on;
+    content.value = value >= 0 ? value
+                               : content.low + settledPosition(branch.steps, reading.result) *
+                                                   (content.high - content.low);
+    content.valueText = !branch.on  ? tr("off")
+                        : value < 0 ? QStringLiteral("–")
+                                    : QString::fromStdString(displayText(range, content.value));
+    content.tip = QString::fromStdString(describe::branchPhrase(document_.ensemble(), instrument, branch)) +
+                  (target.parameter == nullptr
+                       ? tr(" · tie line")
+                       : QStringLiteral(" · ") +
+                             QString::fromStdString(describe::targetMessage(target.parameter->message))) +
+                  tr("\nDrag the grips, or the lit span between them; past each other turns it round.");
+    targets_[index]->show(content);
+}
+
+void LeverView::paintEvent(QPaintEvent* event) {
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = theme();
+    constexpr int corner = 10;
+    if (rect().adjusted(corner, corner, -corner, -corner).contains(event->rect())) {
+        painter.fillRect(event->rect(), t.panel);
+    } else {
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(t.panel);
+        painter.drawRoundedRect(rect(), corner, corner);
+    }
+    if (!body_->isVisible()) return;
+    const bool active = source_->content().active;
+    const auto thread = [&painter](const QPointF& from, const QPointF& to, const QColor& color) {
+        QPainterPath path(from);
+        const double reach = std::max(24.0, std::abs(to.x() - from.x()) * 0.5);
+        path.cubicTo(from + QPointF(reach, 0), to - QPointF(reach, 0), to);
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(color, 1.4));
+        painter.drawPath(path);
+    };
+    const QPointF bead = source_->mapTo(this, source_->valuePoint().toPoint());
+    const QPointF dot = picture_->mapTo(this, picture_->dotPoint().toPoint());
+    const double foot = picture_->mapTo(this, QPoint(0, picture_->height())).y() + 2.0;
+    // From the bead round the picture's corner to below the dot: the source is the picture's x.
+    const double edge = picture_->mapTo(this, QPoint(0, 0)).x() + 4.0;
+    QPainterPath down(bead);
+    down.cubicTo(bead + QPointF(scaled(34), 0), QPointF(edge - scaled(30), foot), QPointF(edge, foot));
+    down.lineTo(std::max(edge, dot.x()), foot);
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(blend(t.panel, t.honey, active ? 0.7 : 0.25), 1.4));
+    painter.drawPath(down);
+    const QPointF from =
+        picture_->mapTo(this, QPoint(picture_->width(), static_cast<int>(picture_->dotPoint().y())));
+    for (const Rail* rail : targets_) {
+        thread(from, rail->mapTo(this, rail->valuePoint().toPoint()),
+               blend(t.panel, t.mint, active && rail->content().active ? 0.65 : 0.25));
+    }
+}
+
+void LeverView::moveSource(double low, double high, Gesture gesture) {
+    document_.edit(
+        tr("Move the window"),
+        [&](Ensemble& e) {
+            Chain* chain = chainOf(e, selection_.now());
+            if (chain == nullptr) return;
+            if (chain->steps.empty() || chain->steps.front().kind->name != "window")
+                chain->steps.insert(chain->steps.begin(), makeStep(*findStepKind("window")));
+            const auto round = [](double p) { return std::round(p * 1000) / 1000; };
+            chain->steps.front().on = true;
+            chain->steps.front().values = {round(low), round(high)};
+        },
+        gesture);
+}
+
+void LeverView::moveTarget(int index, double low, double high, Gesture gesture) {
+    document_.edit(
+        tr("Move the reach"),
+        [&](Ensemble& e) {
+            const Instrument* instrument = instrumentOf(e, selection_.now());
+            Chain* chain = chainOf(e, selection_.now());
+            if (chain == nullptr || index >= static_cast<int>(chain->branches.size())) return;
+            Branch& branch = chain->branches[static_cast<std::size_t>(index)];
+            const Target target = targetOf(e, instrument, branch.target);
+            if (!target.exists()) return;
+            const Range range = rangeOf(target);
+            const RailContent& shown = targets_[static_cast<std::size_t>(index)]->content();
+            if (low != shown.low) branch.low = levelAt(range, low);
+            if (high != shown.high) branch.high = levelAt(range, high);
+        },
+        gesture);
+}
+
+void LeverView::typeSource(Rail::Grip grip, const QString& typed) {
+    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
+    if (chain == nullptr) return;
+    const Source source = resolved(document_.ensemble(), chain->source);
+    const int max = maxOf(source) == 0 ? 100 : maxOf(source);
+    auto number = text::parse(typed.toStdString(), "");
+    const bool share = typed.contains(QLatin1Char('%'));
+    if (!number || !std::isfinite(*number)) {
+        workspace_.tell(
+            tr("“%1” is no place on the source’s travel; type a value from 0 to %2, or a share such as 40%.")
+                .arg(typed)
+                .arg(max));
+        return;
+    }
+    if (!share && source.kind == SourceKind::bend) *number += midi::bendCentre;
+    const double position = std::clamp(share ? *number : *number / max, 0.0, 1.0);
+    const RailContent& shown = source_->content();
+    moveSource(grip == Rail::Grip::low ? position : shown.low,
+               grip == Rail::Grip::high ? position : shown.high, 0);
+}
+
+void LeverView::typeTarget(int index, Rail::Grip grip, const QString& typed) {
+    const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
+    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
+    if (chain == nullptr || index >= static_cast<int>(chain->branches.size())) return;
+    const Target target =
+        targetOf(document_.ensemble(), instrument, chain->branches[static_cast<std::size_t>(index)].target);
+    if (!target.exists()) return;
+    const Range range = rangeOf(target);
+    const auto level = parseLevel(range, typed.toStdString());
+    if (!level) {
+        workspace_.tell(tr("“%1” is no value of %2; type one from %3 to %4.")
+                            .arg(typed, QString::fromStdString(nameOf(target, false)),
+                                 QString::fromStdString(displayText(range, 0)),
+                                 QString::fromStdString(displayText(range, 1))));
+        return;
+    }
+    document_.edit(tr("Type the reach"), [&](Ensemble& e) {
+        Chain* changed = chainOf(e, selection_.now());
+        if (changed == nullptr) return;
+        Branch& branch = changed->branches[static_cast<std::size_t>(index)];
+        (grip == Rail::Grip::low ? branch.low : branch.high) = *level;
+    });
+}
+
+}  // namespace mellow::app

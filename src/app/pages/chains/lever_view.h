@@ -1,0 +1,77 @@
+// The lever view: the selected chain as one picture from left to right.
+//
+// The source's rail, the response picture with the trunk's steps below it, and a rail for each target, with
+// threads from the response to every tab. All of it is handled directly; what is handled becomes an edit of
+// the document, and the picture follows the document.
+#pragma once
+
+#include <QLabel>
+#include <QPushButton>
+#include <QToolButton>
+#include <QWidget>
+#include <vector>
+
+#include "app/pages/chains/rail.h"
+#include "app/pages/chains/response_picture.h"
+#include "app/widgets/findings_view.h"
+#include "app/widgets/flow_layout.h"
+#include "app/widgets/moving_text.h"
+#include "app/workspace.h"
+
+namespace mellow::app {
+
+class LeverView : public QWidget {
+    Q_OBJECT
+
+ public:
+    explicit LeverView(Workspace& workspace, QWidget* parent = nullptr);
+
+    [[nodiscard]] Rail& sourceRail() { return *source_; }
+    [[nodiscard]] const std::vector<Rail*>& targetRails() const { return targets_; }
+    [[nodiscard]] ResponsePicture& picture() { return *picture_; }
+
+ protected:
+    void paintEvent(QPaintEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
+
+ private:
+    void buildEmpty();
+    void rebuild();
+    void followEdit(const Change& change);
+    void showEmpty();
+    void refresh();
+    void showFindings();
+    void rebuildTargets(const Chain& chain);
+    void rebuildChips(const Chain& chain);
+    void showSource(const Chain& chain, const ChainReading& reading);
+    void showTarget(std::size_t index, const Instrument* instrument, const Chain& chain,
+                    const ChainReading& reading);
+    void moveSource(double low, double high, Gesture gesture);
+    void moveTarget(int branch, double low, double high, Gesture gesture);
+    void typeSource(Rail::Grip grip, const QString& text);
+    void typeTarget(int branch, Rail::Grip grip, const QString& text);
+    void select(Part part, int index);
+
+    Workspace& workspace_;
+    Document& document_;
+    Selection& selection_;
+    Live& live_;
+    QLabel* sentence_;
+    FindingsView* findings_;
+    QWidget* body_;
+    QWidget* empty_;
+    QLabel* emptyText_;
+    QPushButton* emptyAct_;
+    Rail* source_;
+    ResponsePicture* picture_;
+    QLabel* figuresTitle_;
+    MovingText* figures_;
+    QWidget* chips_;
+    FlowLayout* chipRow_;
+    QWidget* targetArea_;
+    std::vector<Rail*> targets_;
+    std::vector<QPushButton*> stepChips_;
+    std::string shownChain_;
+};
+
+}  // namespace mellow::app

@@ -1,0 +1,323 @@
+// Everything is laid out from track(), the upright line between the margins; positions grow upward. What
+// stands still is painted once into a picture and the moving value over it, since a rail is repainted sixty
+// times a second while a hand moves. Dragging is relative to where the grip was taken hold of, and Shift
+// divides it.
+#include "app/pages/chains/rail.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <algorithm>
+#include <cmath>
+
+#include "app/theme/theme.h"
+
+namespace mellow::app {
+
+namespace {
+
+constexpr double gripWidth = 26;
+constexpr double gripHeight = 6;
+constexpr double trackWidth = 8;
+constexpr double fineShare = 0.1;
+
+}  // namespace
+
+Rail::Rail(Side side, QWidget* parent) : QWidget(parent), side_(side) {
+    setFocusPolicy(Qt::StrongFocus);
+    setSizePolicy(side == Side::source ? QSizePolicy::Minimum : QSizePolicy::Expanding,
+                  QSizePolicy::Expanding);
+    setMouseTracking(true);
+}
+
+QSize Rail::sizeHint() const {
+    return minimumSizeHint();
+}
+QSize Rail::minimumSizeHint() const {
+    return {scaled(side_ == Side::source ? 68 : 78), scaled(164)};
+}
+
+QColor Rail::color() const {
+    const QColor full = side_ == Side::source ? theme().honey : theme().mint;
+    return content_.active ? full : blend(theme().line, full, 0.3);
+}
+
+QRectF Rail::track() const {
+    const double top = scaled(63);
+    const double bottom = height() - scaled(52);
+    const double x = side_ == Side::source ? width() * 0.5 - scaled(8) : width() * 0.5 - scaled(14);
+    return {x - trackWidth / 2, top, trackWidth, std::max(40.0, bottom - top)};
+}
+
+double Rail::yOf(double position) const {
+    const QRectF rail = track();
+    return rail.bottom() - std::clamp(position, 0.0, 1.0) * rail.height();
+}
+
+QPointF Rail::valuePoint() const {
+    const double offset = side_ == Side::source ? scaled(9) : -scaled(16);
+    return {track().center().x() + offset, yOf(content_.value)};
+}
+
+QPointF Rail::gripPoint(Grip grip) const {
+    return {track().center().x(), yOf(grip == Grip::low ? content_.low : content_.high)};
+}
+
+QRectF Rail::numberRect(Grip grip) const {
+    const QPointF point = gripPoint(grip);
+    const double height = scaled(16);
+    // Numbers of grips that meet are moved apart.
+    const double apart = std::abs(yOf(content_.low) - yOf(content_.high));
+    const bool upper = (grip == Grip::high) == (content_.high >= content_.low);
+    const double shift = apart < height ? (upper ? -1 : 1) * (height - apart) / 2 : 0;
+    return {point.x() + gripWidth / 2 + 3, point.y() - height / 2 + shift,
+            width() - point.x() - gripWidth / 2 - 3, height};
+}
+
+void Rail::show(const RailContent& content) {
+    if (content == content_) return;
+    const bool moved = content.standsAs(content_);
+    content_ = content;
+    if (moved) return update();
+    still_.forget();
+    setAccessibleName(content.name);
+    setAccessibleDescription(
+        tr("%1, reach %2 to %3").arg(content.valueText, content.lowText, content.highText));
+    setToolTip(content.tip);
+    update();
+}
+
+void Rail::setSelected(bool selected) {
+    if (selected == selected_) return;
+    selected_ = selected;
+    repaintAll();
+}
+
+void Rail::repaintAll() {
+    still_.forget();
+    update();
+}
+
+void Rail::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    still_.draw(painter, *this, [this](QPainter& still) { paintStill(still); });
+    paintValue(painter);
+    const QRectF rail = track();
+    painter.setFont(numberFont());
+    painter.setPen(content_.hasValue ? color() : theme().dim);
+    const double valueWidth = painter.fontMetrics().horizontalAdvance(content_.valueText);
+    painter.drawText(QPointF(std::max(rail.center().x() - valueWidth / 2, 2.0), height() - scaled(11)),
+                     content_.valueText);
+}
+
+void Rail::paintStill(QPainter& painter) const {
+    const Theme& t = theme();
+    if (selected_ || hasFocus()) {
+        painter.setPen(QPen(hasFocus() ? t.sky : t.line, 1));
+        // Half clear, so that the thread behind it shows.
+        QColor lit = t.raised;
+        lit.setAlphaF(0.55);
+        painter.setBrush(selected_ ? lit : Qt::transparent);
+        painter.drawRoundedRect(QRectF(rect()).adjusted(1.5, 1.5, -1.5, -1.5), 8, 8);
+    }
+    painter.setFont(bodyFont());
+    painter.setPen(t.ink);
+    const QRectF rail = track();
+    const double nameWidth = painter.fontMetrics().horizontalAdvance(content_.name);
+    const bool fitsOverTrack = rail.center().x() - nameWidth / 2 > 2;
+    const double middle = fitsOverTrack ? rail.center().x() : width() / 2.0;
+    painter.drawText(QRectF(middle - width() / 2.0 + 4, scaled(2), width() - 8, scaled(36)),
+                     Qt::AlignHCenter | Qt::AlignBottom | Qt::TextWordWrap, content_.name);
+
+    painter.setFont(captionFont());
+    painter.setPen(t.dim);
+    painter.drawText(QRectF(rail.center().x() - width() / 2.0, rail.top() - scaled(23), width(), scaled(14)),
+                     Qt::AlignCenter, content_.top);
+    painter.drawText(
+        QRectF(rail.center().x() - width() / 2.0, rail.bottom() + scaled(9), width(), scaled(14)),
+        Qt::AlignCenter, content_.bottom);
+
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(t.ground);
+    painter.drawRoundedRect(rail, trackWidth / 2, trackWidth / 2);
+    const double from = yOf(content_.low);
+    const double to = yOf(content_.high);
+    painter.setBrush(blend(t.ground, color(), 0.5));
+    painter.drawRect(QRectF(rail.left(), std::min(from, to), rail.width(), std::abs(from - to)));
+    paintGrip(painter, Grip::low);
+    paintGrip(painter, Grip::high);
+    if (content_.low > content_.high) {
+        painter.setFont(captionFont());
+        painter.setPen(t.dim);
+        painter.drawText(
+            QRectF(rail.center().x() + gripWidth / 2 + 3, (from + to) / 2 - scaled(8), width(), scaled(16)),
+            Qt::AlignLeft | Qt::AlignVCenter, tr("falls"));
+    }
+}
+
+void Rail::paintGrip(QPainter& painter, Grip grip) const {
+    const QPointF point = gripPoint(grip);
+    painter.setPen(hasFocus() && chosen_ == grip ? QPen(theme().sky, 2) : QPen(Qt::NoPen));
+    painter.setBrush(color());
+    painter.drawRoundedRect(
+        QRectF(point.x() - gripWidth / 2, point.y() - gripHeight / 2, gripWidth, gripHeight), 3, 3);
+    painter.setFont(captionFont());
+    painter.setPen(theme().ink);
+    painter.drawText(numberRect(grip), Qt::AlignLeft | Qt::AlignVCenter,
+                     grip == Grip::low ? content_.lowText : content_.highText);
+}
+
+void Rail::paintValue(QPainter& painter) const {
+    const QPointF center(track().center().x(), yOf(content_.value));
+    const QColor fill = content_.hasValue ? color() : theme().panel;
+    painter.setPen(QPen(content_.hasValue ? theme().panel : color(), 2));
+    painter.setBrush(fill);
+    if (side_ == Side::source) {
+        painter.drawEllipse(center, scaled(9), scaled(9));
+        return;
+    }
+    // A tab that points left, to where its thread comes from.
+    const double w = scaled(15);
+    const double h = scaled(9);
+    QPainterPath tab;
+    tab.moveTo(center.x() - w, center.y());
+    tab.lineTo(center.x() - w * 0.3, center.y() - h);
+    tab.lineTo(center.x() + w * 0.8, center.y() - h);
+    tab.lineTo(center.x() + w * 0.8, center.y() + h);
+    tab.lineTo(center.x() - w * 0.3, center.y() + h);
+    tab.closeSubpath();
+    painter.drawPath(tab);
+}
+
+void Rail::mousePressEvent(QMouseEvent* event) {
+    emit picked();
+    if (event->button() != Qt::LeftButton) return;
+    const QPointF at = event->position();
+    pressed_ = at;
+    pressedLow_ = content_.low;
+    pressedHigh_ = content_.high;
+    gesture_ = Document::newGesture();
+    const auto distance = [&](Grip grip) { return std::abs(at.y() - gripPoint(grip).y()); };
+    const bool onTrack = std::abs(at.x() - track().center().x()) <= gripWidth / 2 + 3;
+    drag_ = Drag::none;
+    if (!onTrack) return;
+    const double near = scaled(9);
+    // Where both are near, the side of the press decides, so that grips lying on each other can be parted.
+    const bool lowNear = distance(Grip::low) <= near;
+    const bool highNear = distance(Grip::high) <= near;
+    if (lowNear && highNear) {
+        const bool above = at.y() < (gripPoint(Grip::low).y() + gripPoint(Grip::high).y()) / 2;
+        drag_ = above == (content_.high >= content_.low) ? Drag::high : Drag::low;
+    } else if (lowNear || highNear) {
+        drag_ = lowNear ? Drag::low : Drag::high;
+    } else if (at.y() > std::min(yOf(content_.low), yOf(content_.high)) &&
+               at.y() < std::max(yOf(content_.low), yOf(content_.high))) {
+        drag_ = Drag::span;
+    }
+    if (drag_ == Drag::low) chosen_ = Grip::low;
+    if (drag_ == Drag::high) chosen_ = Grip::high;
+    repaintAll();
+}
+
+void Rail::mouseMoveEvent(QMouseEvent* event) {
+    if (drag_ == Drag::none) {
+        const bool onGrip = std::abs(event->position().x() - track().center().x()) <= gripWidth / 2 &&
+                            std::min(std::abs(event->position().y() - gripPoint(Grip::low).y()),
+                                     std::abs(event->position().y() - gripPoint(Grip::high).y())) < scaled(9);
+        setCursor(onGrip ? Qt::SizeVerCursor : Qt::ArrowCursor);
+        return;
+    }
+    const double fine = (event->modifiers() & Qt::ShiftModifier) != 0 ? fineShare : 1.0;
+    const double by = (pressed_.y() - event->position().y()) / track().height() * fine;
+    double low = pressedLow_;
+    double high = pressedHigh_;
+    if (drag_ == Drag::low) low = std::clamp(low + by, 0.0, 1.0);
+    if (drag_ == Drag::high) high = std::clamp(high + by, 0.0, 1.0);
+    if (drag_ == Drag::span) {
+        const double shift = std::clamp(by, -std::min(low, high), 1.0 - std::max(low, high));
+        low += shift;
+        high += shift;
+    }
+    if (low != content_.low || high != content_.high) emit moved(low, high, gesture_);
+}
+
+void Rail::mouseReleaseEvent(QMouseEvent*) {
+    drag_ = Drag::none;
+}
+
+void Rail::mouseDoubleClickEvent(QMouseEvent* event) {
+    for (const Grip grip : {Grip::high, Grip::low}) {
+        if (numberRect(grip).adjusted(-2, -2, 2, 2).contains(event->position())) return openEditor(grip);
+    }
+    const double toLow = std::abs(event->position().y() - gripPoint(Grip::low).y());
+    const double toHigh = std::abs(event->position().y() - gripPoint(Grip::high).y());
+    openEditor(toLow < toHigh ? Grip::low : Grip::high);
+}
+
+void Rail::openEditor(Grip grip) {
+    drag_ = Drag::none;
+    delete editor_;
+    editor_ = new QLineEdit(grip == Grip::low ? content_.lowText : content_.highText, this);
+    editor_->setObjectName(QStringLiteral("gripEditor"));
+    editor_->setFont(numberFont());
+    editor_->setAlignment(Qt::AlignRight);
+    const int height = scaled(26);
+    const int y = static_cast<int>(
+        std::clamp(numberRect(grip).center().y() - height / 2.0, 0.0, this->height() - height * 1.0));
+    editor_->setGeometry(2, y, width() - 4, height);
+    editor_->selectAll();
+    editor_->show();
+    editor_->setFocus();
+    connect(editor_, &QLineEdit::editingFinished, this, [this, grip] {
+        if (editor_ == nullptr) return;
+        QLineEdit* done = std::exchange(editor_, nullptr);
+        const QString text = done->text();
+        const bool isNew = done->isModified();
+        done->deleteLater();
+        setFocus();
+        if (isNew) emit typed(grip, text);
+    });
+}
+
+void Rail::nudge(double amount) {
+    const double low = chosen_ == Grip::low ? std::clamp(content_.low + amount, 0.0, 1.0) : content_.low;
+    const double high = chosen_ == Grip::high ? std::clamp(content_.high + amount, 0.0, 1.0) : content_.high;
+    emit moved(low, high, 0);
+}
+
+void Rail::keyPressEvent(QKeyEvent* event) {
+    const double step = (event->modifiers() & Qt::ShiftModifier) != 0 ? 1.0 / 127 : 5.0 / 127;
+    switch (event->key()) {
+        case Qt::Key_Up:
+            nudge(step);
+            break;
+        case Qt::Key_Down:
+            nudge(-step);
+            break;
+        case Qt::Key_Left:
+        case Qt::Key_Right:
+            chosen_ = chosen_ == Grip::low ? Grip::high : Grip::low;
+            repaintAll();
+            break;
+        case Qt::Key_Return:
+        case Qt::Key_Enter:
+            openEditor(chosen_);
+            break;
+        default:
+            QWidget::keyPressEvent(event);
+    }
+}
+
+void Rail::focusInEvent(QFocusEvent* event) {
+    QWidget::focusInEvent(event);
+    repaintAll();
+}
+
+void Rail::focusOutEvent(QFocusEvent* event) {
+    QWidget::focusOutEvent(event);
+    repaintAll();
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,30 @@
+// The list of pages. A new one is a folder beside this file, its alternative of Address, and a row here.
+#include <array>
+
+#include "app/page.h"
+#include "app/pages/chains/chains_page.h"
+
+namespace mellow::app {
+
+namespace {
+
+template<class Made>
+Page* make(Workspace& workspace) {
+    return new Made(workspace);
+}
+
+template<class OnPage>
+Address addressOn() {
+    return OnPage{};
+}
+
+}  // namespace
+
+std::span<const PageRow> pageRows() {
+    static constexpr std::array rows{
+        PageRow{"chains", [] { return ChainsPage::tr("Chains"); }, make<ChainsPage>, addressOn<Selected>},
+    };
+    return rows;
+}
+
+}  // namespace mellow::app

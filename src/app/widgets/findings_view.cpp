@@ -1,0 +1,98 @@
+// Rows are built anew when other words are to be shown, and left alone otherwise, so that a button keeps the
+// focus while a value is dragged. More than a handful of findings are counted, not listed.
+#include "app/widgets/findings_view.h"
+
+#include <QHBoxLayout>
+#include <QPushButton>
+#include <algorithm>
+
+#include "app/theme/theme.h"
+#include "app/words.h"
+
+namespace mellow::app {
+
+namespace {
+
+constexpr std::size_t mostShown = 4;
+constexpr std::size_t mostMends = 2;
+
+bool sayTheSame(const Findings& a, const Findings& b) {
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(), [](const Finding& one, const Finding& other) {
+        return one.severity == other.severity && one.place == other.place &&
+               one.problem.what == other.problem.what && one.problem.mend == other.problem.mend &&
+               one.problem.where == other.problem.where && one.mends.size() == other.mends.size();
+    });
+}
+
+}  // namespace
+
+FindingsView::FindingsView(Document& document, QWidget* parent)
+    : QWidget(parent), document_(document), rows_(new QVBoxLayout(this)) {
+    setObjectName(QStringLiteral("findings"));
+    rows_->setContentsMargins(0, 0, 0, 0);
+    rows_->setSpacing(scaled(4));
+    hide();
+}
+
+void FindingsView::show(Findings findings) {
+    if (sayTheSame(findings, shown_)) {
+        shown_ = std::move(findings);  // Their edits are of the newest ensemble.
+        return;
+    }
+    shown_ = std::move(findings);
+    while (QLayoutItem* item = rows_->takeAt(0)) {
+        if (item->widget() != nullptr) item->widget()->deleteLater();
+        delete item;
+    }
+    for (std::size_t i = 0; i < std::min(shown_.size(), mostShown); ++i) rows_->addWidget(rowOf(shown_[i]));
+    if (shown_.size() > mostShown) {
+        auto* more = new QLabel(tr("and %n more", nullptr, static_cast<int>(shown_.size() - mostShown)));
+        more->setProperty("role", "caption");
+        rows_->addWidget(more);
+    }
+    setVisible(!shown_.empty());
+}
+
+QWidget* FindingsView::rowOf(const Finding& finding) {
+    auto* row = new QWidget;
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(0, 0, 0, 0);
+    line->setSpacing(scaled(6));
+    const bool trouble = finding.severity == Severity::trouble;
+    const QString where = finding.place.branch ? tr("Branch %1: ").arg(*finding.place.branch + 1)
+                          : !finding.place.chain && !finding.place.instrument
+                              ? toQt(finding.problem.where) + QStringLiteral(": ")
+                              : QString();
+    const QString words = where + toQt(finding.problem.what + "; " + finding.problem.mend) + QLatin1Char('.');
+    auto* text = new QLabel(QStringLiteral("<span style=\"color:%1\">%2</span> %3")
+                                .arg((trouble ? theme().clay : theme().dim).name(),
+                                     trouble ? tr("Trouble.") : tr("Note."), words.toHtmlEscaped()));
+    text->setObjectName(QStringLiteral("finding"));
+    text->setWordWrap(true);
+    text->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    line->addWidget(text, 1);
+    const std::size_t place = static_cast<std::size_t>(&finding - shown_.data());
+    const auto button = [line](const QString& label, const char* name) {
+        auto* made = new QPushButton(label);
+        made->setObjectName(QLatin1String(name));
+        made->setProperty("role", "chip");
+        line->addWidget(made, 0, Qt::AlignTop);
+        return made;
+    };
+    for (std::size_t m = 0; m < std::min(finding.mends.size(), mostMends); ++m) {
+        auto* cure = button(toQt(finding.mends[m].name), "mend");
+        cure->setToolTip(tr("Make this edit; it can be undone"));
+        connect(cure, &QPushButton::clicked, this, [this, place, m] {
+            if (place < shown_.size() && m < shown_[place].mends.size())
+                document_.mend(Mend(shown_[place].mends[m]));
+        });
+    }
+    if (finding.place.chain) {
+        auto* show =
+            button(finding.place.branch ? tr("Show the branch") : tr("Show the source"), "showFinding");
+        connect(show, &QPushButton::clicked, this, [this, at = finding.place] { emit placeAsked(at); });
+    }
+    return row;
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,25 @@
+// The workspace: what pages share, as one bundle. A page is made with it and needs nothing else of the
+// window.
+#pragma once
+
+#include <functional>
+
+#include "app/chain_actions.h"
+#include "app/document.h"
+#include "app/live.h"
+#include "app/selection.h"
+
+namespace mellow::app {
+
+struct Workspace {
+    Document& document;
+    Selection& selection;
+    Live& live;
+    ChainActions& actions;  ///< what can be done to instruments, chains and their parts
+    /// Tells the person something that cannot be left unsaid.
+    std::function<void(const QString& sentence)> tell;
+    /// Selects what an address names, on the page that can show it.
+    std::function<void(const Address& address)> show;
+};
+
+}  // namespace mellow::app

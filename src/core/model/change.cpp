@@ -1,0 +1,31 @@
+// Instruments are compared by their addresses first, since an edit leaves those of most as they were.
+#include "core/model/change.h"
+
+#include <algorithm>
+
+namespace mellow {
+
+bool Change::concerns(std::size_t instrument) const {
+    return surroundings() || std::binary_search(instruments.begin(), instruments.end(), instrument);
+}
+
+Change differenceOf(const Ensemble& before, const Ensemble& after) {
+    Change change;
+    const auto& were = before.instruments;
+    const auto& are = after.instruments;
+    change.order = were.size() != are.size();
+    for (std::size_t i = 0; i < are.size(); ++i) {
+        const bool there = i < were.size();
+        if (there && were[i].id != are[i].id) change.order = true;
+        if (!there || !(&were[i] == &are[i] || were[i] == are[i])) change.instruments.push_back(i);
+    }
+    change.title = before.title != after.title;
+    change.controllers = before.controllers != after.controllers;
+    change.tieLines = before.tieLines != after.tieLines;
+    change.sharedChains = before.sharedChains != after.sharedChains;
+    change.inHand = before.inHand != after.inHand;
+    change.tempo = before.tempo != after.tempo;
+    return change;
+}
+
+}  // namespace mellow

@@ -1,0 +1,31 @@
+// What differs between an ensemble and the same ensemble after an edit, as far as others want to know it:
+// which instruments are not what they were, and which of the lists that stand beside them.
+#pragma once
+
+#include <vector>
+
+#include "core/model/ensemble.h"
+
+namespace mellow {
+
+struct Change {
+    bool everything = false;               ///< another document: nothing is known to be the same
+    bool order = false;                    ///< instruments came, went, or changed places
+    std::vector<std::size_t> instruments;  ///< by their places now: new ones, and those that were edited
+    bool title = false;
+    bool controllers = false;
+    bool tieLines = false;
+    bool sharedChains = false;
+    bool inHand = false;
+    bool tempo = false;
+
+    /// Whether something is other than before that concerns an instrument, by its place now, beyond itself:
+    /// what its chains refer to, and where it stands.
+    [[nodiscard]] bool surroundings() const { return everything || order || controllers || tieLines; }
+    /// Whether an instrument, by its place now, may look different.
+    [[nodiscard]] bool concerns(std::size_t instrument) const;
+};
+
+Change differenceOf(const Ensemble& before, const Ensemble& after);
+
+}  // namespace mellow

@@ -1,0 +1,218 @@
+// Messages of all input ports are gathered with their frames, everything is played up to the end of the
+// period, and what leaves is written into its port's buffer at its frame as it comes. A port with more
+// connections than before has been connected anew, and what was sent there is forgotten. Buffers are there
+// only inside the callback, so a cycle that another clock drives finds nothing here.
+#include "io/jack.h"
+
+#include <jack/midiport.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <thread>
+
+#include "io/osc_link.h"
+
+namespace mellow::io {
+
+namespace {
+
+void beQuiet(const char*) {}
+
+}  // namespace
+
+Outcome Jack::start(Driven& driven) {
+    jack_set_error_function(beQuiet);
+    jack_set_info_function(beQuiet);
+    const auto options =
+        static_cast<jack_options_t>(server_.empty() ? JackNoStartServer : JackNoStartServer | JackServerName);
+    jack_status_t status{};
+    client_ = jack_client_open("Mellow Lever", options, &status, server_.c_str());
+    if (client_ == nullptr)
+        return Problem{"JACK", "no server is running", "start JACK or PipeWire to have MIDI ports"};
+    driven_ = &driven;
+    frame_ = 0;
+    microsecondsPerFrame_ = 1e6 / jack_get_sample_rate(client_);
+    offset_ = std::max<engine::Time>(driven.now() + 1, 0);
+    lists_.push_back(std::make_unique<PortList>());
+    current_.store(lists_.back().get(), std::memory_order_release);
+    alive_.store(true, std::memory_order_release);
+    jack_set_process_callback(
+        client_, [](jack_nframes_t frames, void* self) { return static_cast<Jack*>(self)->process(frames); },
+        this);
+    jack_on_shutdown(
+        client_,
+        [](void* self) {
+            static_cast<Jack*>(self)->alive_.store(false, std::memory_order_release);
+            static_cast<Jack*>(self)->tellChange();
+        },
+        this);
+    adjust(wanted_);
+    if (jack_activate(client_) != 0) {
+        stop();
+        return Problem{"JACK", "the server refused to let Mellow Lever play", "restart JACK"};
+    }
+    return Done{};
+}
+
+void Jack::stop() {
+    if (client_ == nullptr) return;
+    if (alive()) jack_deactivate(client_);
+    jack_client_close(client_);
+    client_ = nullptr;
+    alive_.store(false, std::memory_order_release);
+    current_.store(nullptr, std::memory_order_release);
+    lists_.clear();
+}
+
+std::string Jack::clientName() const {
+    return client_ == nullptr ? std::string() : jack_get_client_name(client_);
+}
+
+std::string Jack::status() const {
+    if (!alive()) return "JACK has stopped";
+    const PortList& ports = *lists_.back();
+    return "JACK: " + std::to_string(ports.inputs.size()) + " in, " + std::to_string(ports.outputs.size()) +
+           " out, " + std::to_string(jack_get_sample_rate(client_)) + " Hz, " +
+           std::to_string(jack_get_buffer_size(client_)) + " frames";
+}
+
+void Jack::want(const PortNames& names) {
+    const auto isElsewhere = [](const std::string& name) {
+        return isOscPort(name) || name == practiceRackPort;
+    };
+    PortNames own = names;
+    std::erase_if(own.inputs, isElsewhere);
+    std::erase_if(own.outputs, isElsewhere);
+    if (own == wanted_) return;
+    wanted_ = std::move(own);
+    if (client_ != nullptr && alive()) adjust(wanted_);
+}
+
+std::vector<PortState> Jack::present() const {
+    std::vector<PortState> states;
+    if (client_ == nullptr || !alive()) return states;
+    const auto add = [&states](const std::vector<Port>& ports, bool input) {
+        for (const Port& port : ports)
+            states.push_back({port.name, input, jack_port_connected(port.port) > 0});
+    };
+    add(lists_.back()->inputs, true);
+    add(lists_.back()->outputs, false);
+    return states;
+}
+
+std::vector<Jack::Port> Jack::adjusted(const std::vector<Port>& present,
+                                       const std::vector<std::string>& names, unsigned long flags) {
+    std::vector<Port> ports;
+    for (const std::string& name : names) {
+        const auto kept =
+            std::find_if(present.begin(), present.end(), [&](const Port& port) { return port.name == name; });
+        if (kept != present.end()) {
+            ports.push_back(*kept);
+            continue;
+        }
+        jack_port_t* made = jack_port_register(client_, name.c_str(), JACK_DEFAULT_MIDI_TYPE, flags, 0);
+        if (made == nullptr) continue;
+        Port port;
+        port.port = made;
+        port.id = player_->portId(name);
+        port.name = name;
+        ports.push_back(std::move(port));
+    }
+    return ports;
+}
+
+void Jack::adjust(const PortNames& names) {
+    const PortList& before = *lists_.back();
+    auto list = std::make_unique<PortList>();
+    list->inputs = adjusted(before.inputs, names.inputs, JackPortIsInput);
+    list->outputs = adjusted(before.outputs, names.outputs, JackPortIsOutput);
+    current_.store(list.get(), std::memory_order_release);
+    waitForCycle();
+    const auto removeOld = [this](const std::vector<Port>& old, const std::vector<Port>& now) {
+        for (const Port& port : old) {
+            const bool kept = std::any_of(now.begin(), now.end(),
+                                          [&](const Port& other) { return other.port == port.port; });
+            if (!kept) jack_port_unregister(client_, port.port);
+        }
+    };
+    removeOld(before.inputs, list->inputs);
+    removeOld(before.outputs, list->outputs);
+    lists_.clear();
+    lists_.push_back(std::move(list));
+    tellChange();
+}
+
+/// Until the callback has run once more, or does not run (not active yet, or a stalled server).
+void Jack::waitForCycle() const {
+    const std::uint64_t seen = cycles_.load(std::memory_order_acquire);
+    if (seen == 0) return;
+    const auto limit = std::chrono::steady_clock::now() + std::chrono::milliseconds(500);
+    while (cycles_.load(std::memory_order_acquire) < seen + 2 && alive() &&
+           std::chrono::steady_clock::now() < limit) {
+        std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    }
+}
+
+engine::Time Jack::timeOf(std::uint64_t frame) const {
+    return offset_ +
+           static_cast<engine::Time>(std::floor(static_cast<double>(frame) * microsecondsPerFrame_));
+}
+
+void Jack::gather(Arrivals& arrivals) {
+    if (playing_ == nullptr) return;
+    noticeConnections(*playing_, arrivals);
+    for (const Port& port : playing_->inputs) {
+        void* buffer = jack_port_get_buffer(port.port, frames_);
+        if (buffer == nullptr) continue;
+        const std::uint32_t count = jack_midi_get_event_count(buffer);
+        for (std::uint32_t i = 0; i < count && arrivals.messages.size() < arrivals.messages.capacity(); ++i) {
+            jack_midi_event_t event;
+            if (jack_midi_event_get(&event, buffer, i) != 0) continue;
+            const midi::Bytes bytes{event.buffer, event.size};
+            if (midi::isWhole(bytes))
+                arrivals.messages.push_back({timeOf(frame_ + event.time), port.id, bytes});
+        }
+    }
+}
+
+/// Whoever has just been connected to an output has heard nothing of what was sent there before.
+void Jack::noticeConnections(const PortList& ports, Arrivals& arrivals) const {
+    for (const Port& port : ports.outputs) {
+        const int now = jack_port_connected(port.port);
+        const bool more = now > port.connections->exchange(now, std::memory_order_relaxed);
+        if (more && arrivals.anew.size() < arrivals.anew.capacity()) arrivals.anew.push_back(port.id);
+    }
+}
+
+bool Jack::send(const engine::Output& output) {
+    if (playing_ == nullptr) return false;
+    for (const Port& port : playing_->outputs) {
+        if (port.id != output.port) continue;
+        const auto since = static_cast<double>(output.time - offset_);
+        const auto frame = static_cast<std::int64_t>(std::ceil(since / microsecondsPerFrame_ - 1e-6)) -
+                           static_cast<std::int64_t>(frame_);
+        const auto place = static_cast<jack_nframes_t>(std::clamp<std::int64_t>(frame, 0, frames_ - 1));
+        void* buffer = jack_port_get_buffer(port.port, frames_);
+        if (buffer != nullptr) jack_midi_event_write(buffer, place, output.bytes.data(), output.bytes.size());
+        return true;
+    }
+    return false;
+}
+
+int Jack::process(jack_nframes_t frames) {
+    const PortList* ports = current_.load(std::memory_order_acquire);
+    if (ports == nullptr) return 0;
+    for (const Port& port : ports->outputs) {
+        if (void* buffer = jack_port_get_buffer(port.port, frames)) jack_midi_clear_buffer(buffer);
+    }
+    playing_ = ports;
+    frames_ = frames;
+    driven_->cycle(timeOf(frame_ + frames - 1));
+    playing_ = nullptr;
+    frame_ += frames;
+    cycles_.fetch_add(1, std::memory_order_acq_rel);
+    return 0;
+}
+
+}  // namespace mellow::io

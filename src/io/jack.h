@@ -1,0 +1,81 @@
+// JACK: real MIDI ports, without an added period.
+//
+// A clock and ports at once: a native client whose process callback reads every input port, has everything
+// played, and writes every output port, so that a message leaves in the period in which it came, at the frame
+// at which it came. The engine's time is JACK's frame count since the start, in microseconds; what the
+// engine's clock causes leaves at the frame on which its millisecond falls.
+//
+// Ports are made and removed on the editing side while the callback runs: it works on an immutable list that
+// is swapped, and a port is unregistered only after the callback has been seen to use the new list.
+#pragma once
+
+#include <jack/jack.h>
+
+#include <atomic>
+#include <memory>
+#include <mutex>
+#include <vector>
+
+#include "io/clock.h"
+#include "io/ports.h"
+
+namespace mellow::io {
+
+class Jack : public Clock, public Ports {
+ public:
+    /// server: the JACK server's name, or empty for the default one. A server is never started.
+    explicit Jack(std::string server = {}) : server_(std::move(server)) {}
+    ~Jack() override { stop(); }
+
+    /// Error: no server is running.
+    Outcome start(Driven& driven) override;
+    void stop() override;
+    [[nodiscard]] bool alive() const override { return alive_.load(std::memory_order_acquire); }
+    [[nodiscard]] std::string status() const override;
+
+    void want(const PortNames& names) override;
+    [[nodiscard]] std::vector<PortState> present() const override;
+    void gather(Arrivals& arrivals) override;
+    bool send(const engine::Output& output) override;
+
+    /// The client's name in the JACK graph, once started.
+    [[nodiscard]] std::string clientName() const;
+
+ private:
+    struct Port {
+        jack_port_t* port = nullptr;
+        engine::PortId id = 0;
+        std::string name;
+        std::shared_ptr<std::atomic<int>> connections = std::make_shared<std::atomic<int>>(0);
+    };
+    struct PortList {
+        std::vector<Port> inputs;
+        std::vector<Port> outputs;
+    };
+
+    int process(jack_nframes_t frames);
+    void noticeConnections(const PortList& ports, Arrivals& arrivals) const;
+    void adjust(const PortNames& names);
+    [[nodiscard]] engine::Time timeOf(std::uint64_t frame) const;
+    std::vector<Port> adjusted(const std::vector<Port>& present, const std::vector<std::string>& names,
+                               unsigned long flags);
+    void waitForCycle() const;
+
+    std::string server_;
+    Driven* driven_ = nullptr;
+    jack_client_t* client_ = nullptr;
+    PortNames wanted_;
+    std::vector<std::unique_ptr<PortList>> lists_;  ///< the last is the newest
+    std::atomic<const PortList*> current_{nullptr};
+    std::atomic<std::uint64_t> cycles_{0};
+    std::atomic<bool> alive_{false};
+
+    // Playing side.
+    std::uint64_t frame_ = 0;  ///< of the present period's start, since start()
+    double microsecondsPerFrame_ = 0;
+    engine::Time offset_ = 0;            ///< the engine's time at frame 0
+    const PortList* playing_ = nullptr;  ///< of the cycle under way, which are JACK's only then
+    jack_nframes_t frames_ = 0;          ///< of the period
+};
+
+}  // namespace mellow::io

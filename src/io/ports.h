@@ -1,0 +1,81 @@
+// Ports bring messages in and carry them out. A class of ports is one way to reach other programs and
+// machines: JACK, OSC, the practice rack; several are there at a time, and each takes of what is wished for
+// what it serves.
+//
+// What an ensemble wishes for is a list of names; nobody asks which class a name belongs to. A class says
+// what of it is there and what could not be had, and tells when that changes.
+#pragma once
+
+#include <functional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "core/model/ensemble.h"
+#include "core/result.h"
+#include "io/player.h"
+
+namespace mellow::io {
+
+/// Names of ports, as the document uses them.
+struct PortNames {
+    std::vector<std::string> inputs;
+    std::vector<std::string> outputs;
+    bool operator==(const PortNames&) const = default;
+};
+
+/// The ports that an ensemble wishes for: those of its controllers and instruments, each once. The practice
+/// keys are not among them: they are inside the program. One input is always there ("hands"), so that a
+/// keyboard can be connected before anything names it.
+PortNames wishesOf(const Ensemble& ensemble);
+
+/// A port that is there.
+struct PortState {
+    std::string name;
+    bool input = false;
+    bool connected = false;  ///< something is at its other end, as far as that can be known
+    bool operator==(const PortState&) const = default;
+};
+
+/// What came since the last cycle; room for it is kept.
+struct Arrivals {
+    std::vector<Incoming>& messages;    ///< no further than its capacity
+    std::vector<engine::PortId>& anew;  ///< outputs at which somebody listens who did not before
+};
+
+class Ports {
+ public:
+    virtual ~Ports() = default;
+
+    // Editing side.
+
+    /// Whose numbers ports have; called once, before anything else.
+    virtual void join(Player& player) { player_ = &player; }
+    /// Makes what is wished for and served here, and removes what no longer is.
+    virtual void want(const PortNames& names) = 0;
+    [[nodiscard]] virtual std::vector<PortState> present() const = 0;
+    /// Wishes that could not be fulfilled, with the reason and the mend.
+    [[nodiscard]] virtual std::vector<Problem> problems() const { return {}; }
+    /// One line for people, or nothing where there is nothing to say.
+    [[nodiscard]] virtual std::string status() const { return {}; }
+    /// tell: called, from any thread, when present() or problems() may say something else.
+    void onChange(std::function<void()> tell) { tell_ = std::move(tell); }
+
+    // Playing side.
+
+    /// Adds what came in since the last cycle.
+    virtual void gather(Arrivals&) {}
+    /// Takes a message that leaves, if its port is one of these.
+    virtual bool send(const engine::Output&) { return false; }
+
+ protected:
+    void tellChange() const {
+        if (tell_) tell_();
+    }
+    Player* player_ = nullptr;
+
+ private:
+    std::function<void()> tell_;
+};
+
+}  // namespace mellow::io

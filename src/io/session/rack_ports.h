@@ -1,0 +1,57 @@
+// The practice rack as ports: one output, inside the program, that is there from the start and sounds once
+// the synthesizer is open, which takes a moment.
+#pragma once
+
+#include <atomic>
+#include <memory>
+
+#include "io/ports.h"
+#include "io/practice_rack.h"
+
+namespace mellow::io {
+
+class RackPorts : public Ports {
+ public:
+    void join(Player& player) override {
+        Ports::join(player);
+        port_ = player.portId(practiceRackPort);
+    }
+    void want(const PortNames&) override {}
+    [[nodiscard]] std::vector<PortState> present() const override {
+        return {{std::string(practiceRackPort), false, rack_ != nullptr}};
+    }
+    [[nodiscard]] std::vector<Problem> problems() const override {
+        return problem_ ? std::vector<Problem>{*problem_} : std::vector<Problem>{};
+    }
+    [[nodiscard]] std::string status() const override {
+        if (problem_) return problem_->sentence();
+        return rack_ != nullptr ? rack_->status() : "Practice rack: opening";
+    }
+    bool send(const engine::Output& output) override {
+        if (output.port != port_) return false;
+        PracticeRack* rack = playing_.load(std::memory_order_acquire);
+        if (rack != nullptr && output.bytes.size() <= 3) rack->push(midi::shortOf(output.bytes));
+        return true;
+    }
+
+    /// Editing side: it has been opened, or why it could not be.
+    void opened(Result<std::unique_ptr<PracticeRack>> rack) {
+        if (rack) {
+            rack_ = std::move(*rack);
+            playing_.store(rack_.get(), std::memory_order_release);
+        } else {
+            problem_ = rack.problem();
+        }
+        tellChange();
+    }
+    [[nodiscard]] PracticeRack* rack() const { return rack_.get(); }
+    [[nodiscard]] const std::optional<Problem>& problem() const { return problem_; }
+
+ private:
+    engine::PortId port_ = 0;
+    std::unique_ptr<PracticeRack> rack_;
+    std::atomic<PracticeRack*> playing_{nullptr};
+    std::optional<Problem> problem_;
+};
+
+}  // namespace mellow::io

@@ -1,0 +1,44 @@
+// A chain is found by its key in the plan's own numbering, so that following another program costs nothing.
+#include "io/session/reading.h"
+
+#include <utility>
+
+#include "core/steps/step.h"
+
+namespace mellow::io {
+
+bool Readings::follow(const engine::Program& program) {
+    return std::exchange(program_, &program) != &program;
+}
+
+ChainReading Readings::of(const engine::Program& program, const std::string& instrument,
+                          const std::string& chain) const {
+    ChainReading reading;
+    const auto key = program.plan.numbering.chainKeys->find(instrument + "/" + chain);
+    const engine::PlanChain* compiled = key ? program.plan.chainWithKey(*key) : nullptr;
+    if (program_ != &program || compiled == nullptr) return reading;
+    const engine::ChainLive& live =
+        program.state.chainLive[static_cast<std::size_t>(compiled - program.plan.chains.data())];
+    const engine::Ear& ear = program.plan.ears[compiled->firstEar];
+    reading.runs = true;
+    const int raw = live.raw.load(std::memory_order_relaxed);
+    const float source = live.source.load(std::memory_order_relaxed);
+    reading.spoken = raw >= 0 || source >= 0;
+    reading.fed = live.fed.load(std::memory_order_relaxed);
+    if (ear.max > 0) {
+        reading.position = raw >= 0 ? decode(ear.scale, raw, ear.max) : ear.rest;
+        reading.raw = raw >= 0 ? raw : encode(ear.scale, ear.rest, ear.max);
+    } else {
+        reading.position = reading.spoken ? source : ear.rest;
+    }
+    // Steps that the player may be evaluating have memory of their own; the written ones are nobody's.
+    const std::span<const Step> settling =
+        compiled->isEvaluated() ? compiled->body->written->steps : compiled->steps();
+    reading.result = reading.spoken && compiled->isEvaluated() ? live.result.load(std::memory_order_relaxed)
+                                                               : settledPosition(settling, reading.position);
+    for (std::uint32_t b = 0; b < compiled->branchCount; ++b)
+        reading.values.push_back(engine::presentPosition(program, *compiled, b, raw));
+    return reading;
+}
+
+}  // namespace mellow::io

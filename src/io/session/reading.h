@@ -1,0 +1,37 @@
+// The present values of a chain, for whoever shows them: read from the numbers that the playing thread leaves
+// in the program it plays.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <unordered_map>
+#include <vector>
+
+#include "core/engine/plan.h"
+
+namespace mellow::io {
+
+struct ChainReading {
+    bool runs = false;           ///< it is on and nothing stops it
+    bool spoken = false;         ///< its source has moved since the start
+    int raw = -1;                ///< the source's raw value; −1 where it has none
+    double position = 0;         ///< the source's position
+    double result = 0;           ///< the position behind the trunk
+    int fed = -1;                ///< the branch that a chooser has chosen; −1: all are fed
+    std::vector<double> values;  ///< the raw position that each branch last gave its target; −1 before
+};
+
+/// Where the chains of a program are, by what people call them.
+class Readings {
+ public:
+    /// Looks at a program from now on. True when it was another one before.
+    bool follow(const engine::Program& program);
+    /// program: the one that is being played; instrument: an id, or sharedOwner.
+    [[nodiscard]] ChainReading of(const engine::Program& program, const std::string& instrument,
+                                  const std::string& chain) const;
+
+ private:
+    const engine::Program* program_ = nullptr;
+};
+
+}  // namespace mellow::io

@@ -1,0 +1,128 @@
+// Clocks are tried in order of how good they are, and the next one takes over when the one that runs is gone;
+// ports stay joined to the patchbay whichever of them drives.
+#include "io/session/session.h"
+
+#include <algorithm>
+
+#include "io/practice_sound.h"
+
+namespace mellow::io {
+
+Session::Session(Options options)
+    : options_(std::move(options)),
+      patchbay_(player_),
+      jack_(options_.server),
+      keysPort_(player_.portId(practiceKeysPort)) {
+    if (options_.jack) clocks_.push_back(&jack_);
+    clocks_.push_back(&silence_);
+    for (Ports* ports : std::initializer_list<Ports*>{&rack_, &jack_, &osc_}) {
+        patchbay_.add(*ports);
+        ports->onChange([this] {
+            const std::lock_guard lock(telling_);
+            changed_ = true;
+            if (tell_) tell_();
+        });
+    }
+}
+
+Session::~Session() {
+    onChange({});
+    if (clock_ != nullptr) clock_->stop();
+    if (rackOpener_.joinable()) rackOpener_.join();
+}
+
+void Session::onChange(std::function<void()> tell) {
+    const std::lock_guard lock(telling_);
+    tell_ = std::move(tell);
+}
+
+void Session::start() {
+    if (clock_ == nullptr) startClock();
+}
+
+void Session::startClock() {
+    for (Clock* clock : clocks_) {
+        if (!clock->start(patchbay_)) continue;
+        clock_ = clock;
+        return;
+    }
+}
+
+bool Session::tend() {
+    bool changed = false;
+    std::optional<Result<std::unique_ptr<PracticeRack>>> opened;
+    {
+        const std::lock_guard lock(telling_);
+        changed = std::exchange(changed_, false);
+        opened.swap(openedRack_);
+    }
+    if (opened) {
+        rackOpener_.join();
+        rack_.opened(std::move(*opened));
+        applySounds();
+        changed = true;
+    }
+    if (clock_ != nullptr && !clock_->alive()) {
+        clock_->stop();
+        std::erase(clocks_, clock_);
+        startClock();
+        changed = true;
+    }
+    return changed;
+}
+
+void Session::play(const Ensemble& ensemble) {
+    player_.play(ensemble);
+    patchbay_.want(wishesOf(ensemble));
+    std::vector<std::pair<int, int>> sounds;
+    for (const Instrument& instrument : ensemble.instruments) {
+        const int channel = instrument.output.channel;
+        if (instrument.output.port == practiceRackPort && channel >= 1 && channel <= 16)
+            sounds.emplace_back(channel - 1, practiceSound(instrument));
+    }
+    if (sounds == sounds_) return;
+    sounds_ = std::move(sounds);
+    applySounds();
+}
+
+void Session::applySounds() {
+    if (rack_.rack() == nullptr) return;
+    for (const auto& [channel, sound] : sounds_) rack_.rack()->setSound(channel, sound);
+}
+
+void Session::openRack() {
+    if (rackOpener_.joinable() || rack_.rack() != nullptr) return;
+    rackOpener_ = std::thread([this] {
+        RackOptions wanted;
+        wanted.soundfont = options_.soundfont;
+        wanted.soundCard = options_.soundCard;
+        auto opened = PracticeRack::open(wanted);
+        const std::lock_guard lock(telling_);
+        openedRack_.emplace(std::move(opened));
+        if (tell_) tell_();
+    });
+}
+
+void Session::send(const midi::Short& message) {
+    player_.send(keysPort_, message);
+}
+void Session::sendTo(std::string_view port, const midi::Short& message) {
+    player_.send(player_.portId(port), message);
+}
+
+std::vector<std::string> Session::status() const {
+    std::vector<std::string> phrases{clock_ == nullptr ? "Not playing" : clock_->status()};
+    for (const Problem& problem : osc_.problems()) phrases.push_back(problem.sentence());
+    phrases.push_back(rack_.status());
+    return phrases;
+}
+
+std::vector<PortState> Session::present() const {
+    std::vector<PortState> all;
+    for (const Ports* ports : std::initializer_list<const Ports*>{&jack_, &osc_, &rack_}) {
+        for (PortState& state : ports->present()) all.push_back(std::move(state));
+    }
+    return all;
+}
+
+}  // namespace mellow::io

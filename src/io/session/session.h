@@ -1,0 +1,121 @@
+// A session: player, clocks, ports, practice rack and OSC, held together once.
+//
+// The window, the command line and tests are its users. They hand it ensembles, play into it, and ask it what
+// happened; it knows which clock runs and which ports are there. Everything here belongs to one thread, the
+// editing side; what other threads notice (a server that is gone, a rack that is open) is told through
+// onChange(), and dealt with when the owner calls tend().
+#pragma once
+
+#include <functional>
+#include <memory>
+#include <mutex>
+#include <string>
+#include <thread>
+#include <vector>
+
+#include "io/jack.h"
+#include "io/osc_link.h"
+#include "io/patchbay.h"
+#include "io/practice_rack.h"
+#include "io/session/rack_ports.h"
+#include "io/session/reading.h"
+#include "io/silent_clock.h"
+
+namespace mellow::io {
+
+class Session {
+ public:
+    struct Options {
+        bool jack = true;         ///< use a JACK server when one runs
+        bool soundCard = true;    ///< try to be heard
+        std::string server = {};  ///< the JACK server's name; empty: the default one
+        std::string soundfont = RackOptions{}.soundfont;
+    };
+
+    explicit Session(Options options);
+    ~Session();
+    Session(const Session&) = delete;
+    Session& operator=(const Session&) = delete;
+
+    /// Begins to play: the first clock that can be had drives.
+    void start();
+    /// tell: called, from any thread, when there is something to tend().
+    void onChange(std::function<void()> tell);
+    /// Deals with what changed by itself. True when status() may say something else.
+    bool tend();
+
+    /// Plays an ensemble from now on, with the ports that it wishes for.
+    void play(const Ensemble& ensemble);
+    /// Opens the practice rack, which takes a moment, on a thread of its own.
+    void openRack();
+
+    /// Plays a message as if on the practice keys, or as if it came in through a port.
+    void send(const midi::Short& message);
+    void sendTo(std::string_view port, const midi::Short& message);
+    void silenceAll() { player_.silenceAll(); }
+    void startTake(std::shared_ptr<const Take> take) { player_.startTake(std::move(take)); }
+    void stopTake() { player_.stopTake(); }
+    /// Microseconds into the take, or −1.
+    [[nodiscard]] std::int64_t takePosition() const { return player_.takePosition(); }
+
+    /// Calls see(const Happening&) and seeOsc(const OscHappening&) for everything since the last call.
+    template<class See, class SeeOsc>
+    void watch(See&& see, SeeOsc&& seeOsc) {
+        player_.watch(see);
+        player_.watchOsc(seeOsc);
+    }
+    /// Calls take(const Tap::Seen&) for everything that came in since the last call.
+    template<class Take>
+    void drainTap(Take&& take) {
+        player_.tap().drain(take);
+    }
+    [[nodiscard]] std::uint64_t tapLost() { return player_.tap().lost(); }
+    /// True when what is played is what was handed over last.
+    [[nodiscard]] bool playsNewest() const { return player_.showsNewest(); }
+    /// True, once, when another program is being played than at the last call.
+    bool playsAnother() { return readings_.follow(player_.shown()); }
+    [[nodiscard]] ChainReading reading(const std::string& instrument, const std::string& chain) const {
+        return readings_.of(player_.shown(), instrument, chain);
+    }
+    [[nodiscard]] std::uint64_t notesRefused() const { return player_.notesRefused(); }
+    [[nodiscard]] const std::string& instrumentId(std::uint32_t number) const {
+        return player_.names().instruments.name(number);
+    }
+    [[nodiscard]] std::optional<std::uint32_t> instrumentNumber(std::string_view id) const {
+        return player_.names().instruments.find(id);
+    }
+    [[nodiscard]] const std::string& portName(engine::PortId port) const { return player_.portName(port); }
+
+    [[nodiscard]] const PracticeRack* rack() const { return rack_.rack(); }
+    /// Why the rack cannot be heard at all, or nothing.
+    [[nodiscard]] const std::optional<Problem>& rackProblem() const { return rack_.problem(); }
+    /// A phrase each about the clock and about ports that have something to say.
+    [[nodiscard]] std::vector<std::string> status() const;
+    /// Every port that is there.
+    [[nodiscard]] std::vector<PortState> present() const;
+
+ private:
+    void startClock();
+    void applySounds();
+
+    Options options_;
+    Player player_;
+    Patchbay patchbay_;
+    Jack jack_;
+    OscLink osc_;
+    RackPorts rack_;
+    SilentClock silence_;
+    std::vector<Clock*> clocks_;  ///< the best first
+    Clock* clock_ = nullptr;      ///< the one that runs
+    Readings readings_;
+    std::vector<std::pair<int, int>> sounds_;  ///< of the rack's channels, as the ensemble wants them
+    engine::PortId keysPort_;
+
+    std::mutex telling_;  ///< never taken on the playing side
+    std::function<void()> tell_;
+    bool changed_ = false;
+    std::thread rackOpener_;
+    std::optional<Result<std::unique_ptr<PracticeRack>>> openedRack_;
+};
+
+}  // namespace mellow::io

@@ -8,6 +8,7 @@ test that is missing, or at code that does nothing. docs/testing.md says what wa
   tests/mutate.py [N] [--seed S]   N faults taken at random over src/core (100)
   tests/mutate.py --known          those that once survived, and must not again
   tests/mutate.py --at FILE:LINE   every fault on a line
+  tests/mutate.py --again FILE     those that survived according to what an earlier run printed into a file
 
 The tree is copied to build/mutate, so that what you work on is left alone. The core is built as a shared
 library there, bound to its own functions, so that a fault costs compiling what of the core includes it, and
@@ -87,6 +88,22 @@ def faults_in(path):
     return found
 
 
+def survivors_in(report):
+    """The faults that a report says survived, where their line still is; moved lines are found again."""
+    found = []
+    with open(report, encoding='utf-8') as file:
+        lines = file.read().split('\n')
+    for i, line in enumerate(lines):
+        match = re.match(r'SURVIVED  (\S+):(\d+) ', line)
+        if not match or not os.path.exists(os.path.join(ROOT, match.group(1))):
+            continue
+        new = lines[i + 2].strip()
+        there = [f for f in faults_in(match.group(1))
+                 if f[2].strip() == lines[i + 1].strip() and f[3].strip() == ('' if new == '(left out)' else new)]
+        found += sorted(there, key=lambda f: abs(f[1] - int(match.group(2))))[:1]
+    return found
+
+
 def run(command, seconds, **more):
     try:
         return subprocess.run(command, timeout=seconds, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, **more)
@@ -158,6 +175,7 @@ def main():
     parser.add_argument('--seed', type=int, default=1)
     parser.add_argument('--known', action='store_true')
     parser.add_argument('--at')
+    parser.add_argument('--again')
     parser.add_argument('--window', action='store_true', help='ask the tests of the window too, which takes longer')
     options = parser.parse_args()
     core = sorted(f for f in subprocess.run(['git', '-C', ROOT, 'ls-files', 'src/core'], check=True,
@@ -170,6 +188,8 @@ def main():
                 if old not in file.read():
                     sys.exit(f'{path} no longer has: {old}')
             faults.append((path, 0, old, new))
+    elif options.again:
+        faults = survivors_in(options.again)
     elif options.at:
         path, number = options.at.rsplit(':', 1)
         faults = [f for f in faults_in(path) if f[1] == int(number)]
@@ -183,7 +203,7 @@ def main():
         sys.exit(f'without any fault, {noticed} fails already')
     killed = survived = 0
     for fault in faults:
-        if not options.known and not options.at and killed + survived == options.count:
+        if not (options.known or options.at or options.again) and killed + survived == options.count:
             break
         start = time.time()
         noticed = survives(fault, build, late)

@@ -50,9 +50,8 @@ KNOWN = [
     ('src/core/smf/read.cpp', 'if (length < 6 ||', 'if (length != 6 ||'),
     ('src/core/steps/window.cpp', '1,\n     1,\n     false', '1,\n     0.9,\n     false'),
     ('src/core/files/files.cpp', 'if (!temporary_.empty()) ::unlink(temporary_.c_str());', ''),
-    ('src/core/engine/sending.cpp', 'if (control < 64) sent', 'if (control <= 64) sent'),
-    ('src/core/engine/engine.cpp', 'if (number < 64 && plan', 'if (number <= 64 && plan'),
-    ('src/core/engine/engine.cpp', 'number % 32)},\n                 number < 32, value', 'number % 32)},\n                 number <= 32, value'),
+    ('src/core/midi/controls.h', 'return control >= 0 && control < 2 * pairCount;', 'return control >= 0 && control <= 2 * pairCount;'),
+    ('src/core/engine/engine.cpp', 'number < midi::pairCount, value', 'number <= midi::pairCount, value'),
     ('src/core/smf/write.cpp', 'delta(track, std::max(tracks_[track].end, tracks_[track].last));',
      'delta(track, tracks_[track].last);'),
 ]

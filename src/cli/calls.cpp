@@ -11,27 +11,23 @@
 #include <utility>
 
 #include "core/checks/check.h"
+#include "core/describe/sentence.h"
 #include "core/engine/compile.h"
 #include "core/engine/engine.h"
 #include "core/engine/feed.h"
 #include "core/engine/file_run.h"
+#include "core/files/files.h"
 #include "core/smf/read.h"
 #include "core/smf/write.h"
 #include "core/store/ensemble_json.h"
-#include "core/files/files.h"
+#include "core/store/schema.h"
 #include "core/text/printable.h"
-#include "core/describe/sentence.h"
 
 namespace mellow::cli {
 
 namespace {
 
 constexpr const char* standardStream = "-";
-
-int refuse(std::ostream& err, const Problem& problem) {
-    err << problem.sentence() << ".\n";
-    return badInput;
-}
 
 /// Ends a call that has written to standard output: what could not be written there is an error.
 int endOf(std::ostream& out, std::ostream& err, int code) {
@@ -45,6 +41,13 @@ Problem inFile(const std::string& file, Problem problem) {
     const std::string name = file == standardStream ? "standard input" : file;
     problem.where = problem.where.empty() ? name : name + ", " + problem.where;
     return problem;
+}
+
+}  // namespace
+
+int refuse(std::ostream& err, const Problem& problem) {
+    err << problem.sentence() << ".\n";
+    return badInput;
 }
 
 Result<Ensemble> loadEnsemble(const std::string& path) {
@@ -63,6 +66,8 @@ Result<Ensemble> loadEnsemble(const std::string& path) {
     }
     return ensemble;
 }
+
+namespace {
 
 Result<smf::File> loadMidi(const std::string& path, std::ostream& err) {
     auto text = files::readTextFile(path);
@@ -299,6 +304,11 @@ int runDescribe(const std::string& path, std::ostream& out, std::ostream& err) {
         for (const Chain& chain : instrument.chains) describe(nameOf(instrument), &instrument, chain);
     }
     for (const Chain& chain : ensemble->sharedChains) describe("Shared", nullptr, chain);
+    return endOf(out, err, clear);
+}
+
+int runSchema(std::ostream& out, std::ostream& err) {
+    out << store::printSchema();
     return endOf(out, err, clear);
 }
 

@@ -7,6 +7,9 @@
 #include <string>
 #include <vector>
 
+#include "core/model/ensemble.h"
+#include "core/result.h"
+
 namespace mellow::cli {
 
 inline constexpr int clear = 0;
@@ -35,5 +38,14 @@ int runApply(const ApplyOptions& options, std::ostream& err);
 int runFeed(const FeedOptions& options, std::ostream& out, std::ostream& err);
 int runCheck(const CheckOptions& options, std::ostream& out, std::ostream& err);
 int runDescribe(const std::string& ensemble, std::ostream& out, std::ostream& err);
+/// The JSON Schema of ensembles.
+int runSchema(std::ostream& out, std::ostream& err);
+
+// What calls share.
+
+/// Says a problem in one sentence. The exit status for it.
+int refuse(std::ostream& err, const Problem& problem);
+/// An ensemble of at most 32,768 chains; "-" is standard input.
+Result<Ensemble> loadEnsemble(const std::string& path);
 
 }  // namespace mellow::cli

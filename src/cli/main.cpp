@@ -1,5 +1,5 @@
-// mellow-lever-cli: the engine without a window. The four calls are specified in the ensemble format; all of
-// them read an ensemble, and none of them needs more than the core.
+// mellow-lever-cli: the engine without a window. The calls are specified in the ensemble format; those over
+// files and streams need the core alone, `run` and `ports` have a session with real ports.
 //
 // Whatever goes wrong ends in one sentence on standard error and exit 2: a mistyped word, a file that is
 // none, a pipe that nobody reads, memory that is not there.
@@ -8,6 +8,7 @@
 #include <iostream>
 
 #include "cli/calls.h"
+#include "cli/live_calls.h"
 #include "core/result.h"
 #include "core/text/printable.h"
 
@@ -16,8 +17,7 @@ namespace {
 using namespace mellow::cli;
 
 int refuse(const mellow::Problem& problem) {
-    std::cerr << problem.sentence() << ".\n";
-    return badInput;
+    return mellow::cli::refuse(std::cerr, problem);
 }
 
 /// What was wrong with the words of the command, with the word.
@@ -65,6 +65,17 @@ int run(int argc, char** argv) {
     CLI::App* describeCall = app.add_subcommand("describe", "each chain as one plain sentence");
     describeCall->add_option("ENSEMBLE", described, "the .lever document; - for standard input")->required();
 
+    CLI::App* schemaCall = app.add_subcommand("schema", "the JSON Schema of ensembles");
+
+    RunOptions live;
+    CLI::App* runCall = app.add_subcommand("run", "play live on real ports, until interrupted");
+    CLI::App* portsCall = app.add_subcommand("ports", "list the ports that an ensemble has live");
+    for (CLI::App* call : {runCall, portsCall}) {
+        call->add_option("ENSEMBLE", live.ensemble, "the .lever document; - for standard input")->required();
+        call->add_flag("!--no-jack", live.jack, "do not look for a JACK server");
+    }
+    runCall->add_flag("!--no-sound-card", live.soundCard, "do not look for a sound card");
+
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& error) {
@@ -75,7 +86,10 @@ int run(int argc, char** argv) {
     if (*applyCall) return runApply(apply, std::cerr);
     if (*feedCall) return runFeed(feed, std::cout, std::cerr);
     if (*checkCall) return runCheck(checked, std::cout, std::cerr);
-    return runDescribe(described, std::cout, std::cerr);
+    if (*describeCall) return runDescribe(described, std::cout, std::cerr);
+    if (*schemaCall) return runSchema(std::cout, std::cerr);
+    if (*portsCall) return runPorts(live, std::cout, std::cerr);
+    return runLive(live, std::cout, std::cerr);
 }
 
 }  // namespace

@@ -212,7 +212,7 @@ void PracticeRack::note(const midi::Short& message) {
             break;
         case midi::controlChange:
             channel.values[bytes[1]].store(bytes[2], std::memory_order_relaxed);
-            if (bytes[1] == midi::allSoundOff || bytes[1] >= midi::firstNoteClearing) {
+            if (midi::clearsNotes(bytes[1])) {
                 for (std::size_t key = 0; key < 128; ++key) setKey(key, false);
             }
             break;

@@ -6,10 +6,10 @@
 #include <QTemporaryDir>
 #include <QtTest>
 
+#include "core/files/files.h"
 #include "core/smf/read.h"
 #include "core/smf/write.h"
 #include "core/store/ensemble_json.h"
-#include "core/files/files.h"
 #include "support/build.h"
 
 using namespace mellow;
@@ -255,6 +255,16 @@ class CommandLineTest : public QObject {
         QVERIFY(reader.waitForFinished());
         QCOMPARE(reader.readAllStandardOutput(), whole);
         QVERIFY(!QFileInfo(pipe).isFile());
+    }
+
+    /// Without standard streams the first file that is opened has the number of one of them.
+    void standardStreamsMayBeClosed() {
+        const QString out = folder_->filePath("closed.mid");
+        const QString command =
+            QStringLiteral("'%1' apply '%2' '%3' -o '%4' <&-")
+                .arg(QStringLiteral(MELLOW_BIN_DIR "/mellow-lever-cli"), ensemble_, midi(0), out);
+        QCOMPARE(QProcess::execute(QStringLiteral("sh"), {QStringLiteral("-c"), command}), 0);
+        QVERIFY(contentOf(out).startsWith("MThd"));
     }
 
     void standardStreamsAreFiles() {

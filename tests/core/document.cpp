@@ -34,6 +34,17 @@ class DocumentTest : public QObject {
     Q_OBJECT
 
  private slots:
+    /// 64 MB are read, one byte more is refused before anything is made of it.
+    void aDocumentHasALargestSize() {
+        std::string text(std::size_t{64} << 20, ' ');
+        text[0] = '[';
+        const auto largest = store::parseEnsemble(text);
+        QVERIFY(!largest && largest.problem().sentence().find("larger than") == std::string::npos);
+        text += ' ';
+        const auto larger = store::parseEnsemble(text);
+        QVERIFY(!larger && larger.problem().sentence().find("larger than 64 MB") != std::string::npos);
+    }
+
     void roundTrip() {
         QVERIFY(rc::check("print then parse", [] {
             test::RandomWorld world(

@@ -10,7 +10,7 @@
 
 #include "core/engine/feed.h"
 #include "core/store/ensemble_json.h"
-#include "core/store/ensemble_words.h"
+#include "core/model/ensemble_words.h"
 #include "reference/interpreter.h"
 #include "support/build.h"
 
@@ -142,14 +142,14 @@ class GoldenTest : public QObject {
                 QTest::addRow("%s %s", key, qPrintable(text)) << QString::fromLatin1(key) << text;
             }
         };
-        add("law", store::lawWords);
-        add("mix", store::mixWords);
-        add("outside", store::outsideWords);
-        add("active", store::activeWords);
-        add("rest", store::restWords);
-        add("mode", store::fanWords);
-        add("handover", store::handoverWords);
-        add("follow", store::followWords);
+        add("law", lawWords);
+        add("mix", mixWords);
+        add("outside", outsideWords);
+        add("active", activeWords);
+        add("rest", restWords);
+        add("mode", fanWords);
+        add("handover", handoverWords);
+        add("follow", followWords);
     }
     void everyWordHasOne() {
         QFETCH(QString, key);

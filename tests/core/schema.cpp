@@ -4,6 +4,7 @@
 #include <QtTest>
 
 #include "core/store/ensemble_json.h"
+#include "core/store/schema.h"
 #include "support/build.h"
 #include "support/random_ensemble.h"
 
@@ -50,6 +51,12 @@ class SchemaTest : public QObject {
     Q_OBJECT
 
  private slots:
+    /// What is published is what the descriptions say; `mellow-lever-cli schema` prints it.
+    void thePublishedSchemaIsThatOfTheDescriptions() {
+        const QByteArray published = test::sourceFile(QStringLiteral("docs/ensemble.schema.json"));
+        QCOMPARE(QString::fromUtf8(published), QString::fromStdString(store::printSchema()));
+    }
+
     void shippedDocumentsKeepIt() {
         QStringList files;
         for (const char* folder : {"/data/demo", "/fuzz/seeds/ensemble"}) {

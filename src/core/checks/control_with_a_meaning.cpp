@@ -10,19 +10,9 @@ namespace {
 
 /// What a control number is for, or nothing for an ordinary one.
 std::string meaningOf(int number) {
-    switch (number) {
-        case midi::bankSelect:
-        case midi::bankSelectLow:
-            return "bank select";
-        case midi::dataEntry:
-        case midi::dataEntryLow:
-        case midi::dataIncrement:
-        case midi::dataDecrement:
-            return "data entry";
-        default:
-            return number >= midi::nrpnSelectLow && number <= midi::rpnSelect ? "the choice of a register"
-                                                                              : "";
-    }
+    if (midi::isBankSelect(number)) return "bank select";
+    if (midi::isDataEntry(number)) return "data entry";
+    return midi::selectsRegister(number) ? "the choice of a register" : "";
 }
 
 Mend anotherNumber(const InstrumentAt& at, std::size_t parameter) {

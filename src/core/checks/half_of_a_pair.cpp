@@ -1,15 +1,13 @@
 // A control of seven bits whose number is one half of a 14-bit control in use: each disturbs the other.
+#include <algorithm>
 #include <map>
 
 #include "core/checks/rules.h"
+#include "core/midi/controls.h"
 
 namespace mellow::checks {
 
 namespace {
-
-constexpr int pairs = 32;
-constexpr int firstAlone = 2 * pairs;
-constexpr int lastOrdinary = 119;
 
 /// Gives a parameter the first number that is no half of any pair and that nothing else of the instrument
 /// has.
@@ -20,8 +18,10 @@ void renumber(Instrument& instrument, std::size_t parameter) {
                                return other.message.kind == MessageKind::cc && other.message.number == number;
                            });
     };
-    const auto means = [](int number) { return number < 70 || (number >= 96 && number <= 101); };
-    for (int number = firstAlone; number <= lastOrdinary; ++number) {
+    const auto means = [](int number) {
+        return number <= midi::hold2 || midi::isDataEntry(number) || midi::selectsRegister(number);
+    };
+    for (int number = 2 * midi::pairCount; number <= midi::lastOrdinary; ++number) {
         if (isTaken(number) || means(number)) continue;
         instrument.parameters[parameter].message.number = number;
         return;
@@ -37,8 +37,8 @@ void lookAtParameters(const InstrumentAt& at, Findings& findings) {
     }
     for (std::size_t p = 0; p < parameters.size(); ++p) {
         const int number = parameters[p].message.number;
-        if (parameters[p].message.kind != MessageKind::cc || number < 0 || number >= firstAlone) continue;
-        const auto pair = fine.find(number % pairs);
+        if (parameters[p].message.kind != MessageKind::cc || !midi::isHalfOfAPair(number)) continue;
+        const auto pair = fine.find(midi::pairOf(number));
         if (pair == fine.end()) continue;
         findings.push_back(about(at.place, Severity::trouble, Stops::nothing,
                                  nameOf(parameters[p]) + " is CC " + std::to_string(number) +
@@ -54,7 +54,7 @@ Mend listenToThePair(const ChainAt& at, int number) {
     return mendSources(at, "Listen to the 14-bit control", [number](Source& source) {
         if (source.kind != SourceKind::cc || source.number != number) return;
         source.kind = SourceKind::cc14;
-        source.number = number % pairs;
+        source.number = midi::pairOf(number);
     });
 }
 
@@ -72,7 +72,7 @@ void lookAtSources(const Whole& whole, Findings& findings) {
                 [&](const ChainAt& at, int number) { heard.try_emplace(number, placeName(at)); });
     if (heard.empty()) return;
     eachControl(SourceKind::cc, [&](const ChainAt& at, int number) {
-        const auto pair = number < firstAlone ? heard.find(number % pairs) : heard.end();
+        const auto pair = midi::isHalfOfAPair(number) ? heard.find(midi::pairOf(number)) : heard.end();
         if (pair == heard.end()) return;
         findings.push_back(about(at, {}, Severity::note, Stops::nothing,
                                  "it listens to CC " + std::to_string(number) +

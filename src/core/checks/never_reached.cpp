@@ -53,7 +53,7 @@ class Look {
                std::any_of(at_.chain.branches.begin(), at_.chain.branches.end(), [&](const Branch& branch) {
                    const Parameter* parameter = targetOf(at_, branch).parameter;
                    const bool chooses = parameter != nullptr && !parameter->display.choices.empty();
-                   return branch.on && (branch.window || chooses || limits(branch.steps));
+                   return branch.window || chooses || limits(branch.steps);
                });
     }
 

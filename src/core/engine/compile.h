@@ -3,7 +3,7 @@
 
 #include <memory>
 
-#include "core/engine/plan.h"
+#include "core/engine/state.h"
 
 namespace mellow::engine {
 

@@ -56,8 +56,8 @@ void forEachListenKey(const Source& source, Visit&& visit) {
 
 /// True of controls that mean something beyond their value: pedals, and what selects and enters data.
 bool meansMore(std::size_t key) {
-    return key == midi::sustain || key == midi::sostenuto || key == midi::holdPedal ||
-           key == midi::dataEntry || key == midi::dataEntryLow || (key >= 96 && key <= 101) ||
+    const int control = static_cast<int>(key);
+    return midi::isHoldingPedal(control) || midi::isDataEntry(control) || midi::selectsRegister(control) ||
            key > pressureKey;
 }
 
@@ -98,7 +98,7 @@ void findSoleListeners(Plan& plan) {
         const std::size_t channel = list / listenKeys;
         const std::size_t key = list % listenKeys;
         const auto listeners = plan.listenersTo(channel, key);
-        const bool passesAnyhow = key >= midi::firstChannelMode && key < bendKey;
+        const bool passesAnyhow = midi::isChannelMode(static_cast<int>(key));
         if (!plan.plain[list] || listeners.size() != 1 || passesAnyhow) continue;
         const Listener& only = listeners.front();
         const auto& passers = plan.passers[channel];
@@ -155,7 +155,7 @@ void indexDispatch(Plan& plan) {
     // Halves of pairs are followed on every channel, so that a later edit finds them known.
     for (std::size_t list = 0; list < plan.plain.size(); ++list) {
         const std::size_t key = list % listenKeys;
-        if (key < 64 && plan.pairsHeard[key % 32]) plan.plain[list] = false;
+        if (key < 2 * midi::pairCount && plan.pairsHeard[key % midi::pairCount]) plan.plain[list] = false;
     }
     findSoleListeners(plan);
     for (auto& [address, ears] : byAddress) plan.oscListeners.push_back({address, std::move(ears)});

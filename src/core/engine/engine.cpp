@@ -1,7 +1,7 @@
-// Hearing and walking, and the tempo. Which ear a message fits was settled by the lists; here its value is
-// taken, handovers are asked whether they follow, and the chain is marked by its rank. Walking takes marked
-// chains by rank and lets instruments pass on in their turn, so that what velocity sets is there before its
-// note sounds.
+// What comes in is heard: messages that mean something beyond their value are followed (pairs, registers,
+// held keys and pedals, the clock's tempo), and each ear that a message fits takes its value. Which ear a
+// message may fit was settled by the lists; what a value becomes is speaking.cpp's business, and when the
+// chain runs is walking.cpp's.
 #include "core/engine/engine.h"
 
 #include <algorithm>
@@ -109,11 +109,6 @@ bool concernsKey(std::size_t listenKey) {
     return listenKey == noteOnKey || listenKey == noteOffKey || listenKey == keyPressureKey;
 }
 
-bool isData(int control) {
-    return control == midi::dataEntry || control == midi::dataEntryLow || control == midi::dataIncrement ||
-           control == midi::dataDecrement;
-}
-
 }  // namespace
 
 /// Something happens that is not merely looked up; at a grid point there is no event.
@@ -160,15 +155,15 @@ void Engine::followControl(const Event& event) {
     const int number = event.bytes[1];
     const int value = event.bytes[2];
     if (hands_.control(event.port, channel, number, value)) cue_ = Cue::pedalDown;
-    if (number >= midi::nrpnSelectLow && number <= midi::rpnSelect) {
+    if (midi::selectsRegister(number)) {
         selections_.at(event.port, channel).take(number, value);
-    } else if (isData(number)) {
+    } else if (midi::isDataEntry(number)) {
         enterData(event);
     }
-    if (number < 64 && plan().pairsHeard[static_cast<std::size_t>(number % 32)]) {
+    if (midi::isHalfOfAPair(number) && plan().pairsHeard[static_cast<std::size_t>(midi::pairOf(number))]) {
         readPair({event.port, static_cast<std::uint8_t>(channel), midi::PairKind::control,
-                  static_cast<std::uint16_t>(number % 32)},
-                 number < 32, value);
+                  static_cast<std::uint16_t>(midi::pairOf(number))},
+                 number < midi::pairCount, value);
     }
 }
 
@@ -305,7 +300,7 @@ Engine::Fit Engine::hearWith(std::uint32_t e, const Event& event, int note) {
             speak(e, clampPosition(state().ears[e].position + encoderMove(source, event.bytes[2])));
             return Fit::taken;
         case SourceKind::cc14:
-            return hearPair(e, midi::PairKind::control, event.bytes[1] % 32);
+            return hearPair(e, midi::PairKind::control, midi::pairOf(event.bytes[1]));
         case SourceKind::rpn:
         case SourceKind::nrpn:
             return hearPair(e, dataAddress_.kind, dataAddress_.number);
@@ -358,248 +353,6 @@ bool Engine::keyIsDown(const Ear& ear, std::size_t key) {
         }
     }
     return false;
-}
-
-void Engine::speakRaw(std::uint32_t e, int raw, PortId port, std::size_t channel) {
-    const Ear& ear = plan().ears[e];
-    const double place = placeOf(ear, raw);
-    if (plan().chains[ear.chain].asleep) return hearPlace(e, place, port, channel);
-    state().ears[e].raw = raw;
-    const bool coarse = raw > ear.max;
-    if (ear.role == Role::main) {
-        const int shown = coarse ? std::min((raw - ear.max - 1) << 7, ear.max) : raw;
-        state().chainLive[ear.chain].raw.store(shown, std::memory_order_relaxed);
-    }
-    hearPlace(e, place, port, channel);
-}
-
-/// A control stands at a place: the chain follows it at once, or once it has caught up, or, asleep, merely
-/// knows it.
-void Engine::hearPlace(std::uint32_t e, double place, PortId port, std::size_t channel) {
-    const Ear& ear = plan().ears[e];
-    const bool asleep = plan().chains[ear.chain].asleep;
-    if (ear.hands == none) {
-        if (!asleep) speak(e, place);
-        return;
-    }
-    HandState& hand = handOf(e, port, channel);
-    if (asleep) {
-        hand.place = place;
-        hand.known = true;
-        return;
-    }
-    const double before = state().ears[e].position;
-    const auto position = handOver(e, hand, place);
-    if (!position) return;
-    // Whoever else moves the value takes it away from all other controls.
-    if (*position != before) {
-        for (HandState& other : handsOf(e)) other.caught = other.caught && &other == &hand;
-    }
-    speak(e, *position);
-}
-
-void Engine::speak(std::uint32_t e, double position) {
-    const Ear& ear = plan().ears[e];
-    EarState& earState = state().ears[e];
-    ChainState& chain = state().chains[ear.chain];
-    earState.position = position;
-    earState.spoken = true;
-    switch (ear.role) {
-        case Role::main:
-            chain.moved = true;
-            if (ear.max == 0)
-                state().chainLive[ear.chain].source.store(static_cast<float>(position),
-                                                          std::memory_order_relaxed);
-            break;
-        case Role::combine:
-            state().steps[ear.step].other = position;
-            state().steps[ear.step].stirred = true;
-            chain.stirred = true;
-            break;
-        case Role::chooser:
-            state().chainLive[ear.chain].fed.store(
-                static_cast<int>(chosenBranch(plan().chains[ear.chain], position)),
-                std::memory_order_relaxed);
-            break;
-    }
-    mark(ear.chain);
-}
-
-std::span<HandState> Engine::handsOf(std::uint32_t e) {
-    return std::span(state().hands).subspan(plan().ears[e].hands, handsPerEar);
-}
-
-/// What is known of a control that moves an ear; where there is no room for a new one, the first that came is
-/// forgotten.
-HandState& Engine::handOf(std::uint32_t e, PortId port, std::size_t channel) {
-    const auto hands = handsOf(e);
-    const auto found = std::find_if(hands.begin(), hands.end(), [&](const HandState& hand) {
-        return hand.known && hand.port == port && hand.channel == channel;
-    });
-    if (found != hands.end()) return *found;
-    std::uint32_t& next = state().ears[e].nextHand;
-    HandState& hand = hands[next];
-    next = (next + 1) % handsPerEar;
-    hand = {};
-    hand.port = port;
-    hand.channel = static_cast<std::uint8_t>(channel);
-    return hand;
-}
-
-/// What a control's place becomes for the chain, or nothing while the control has not caught up with it
-/// (signal rules, section 5).
-std::optional<double> Engine::handOver(std::uint32_t e, HandState& hand, double place) {
-    constexpr double close = 1e-9;
-    const Handover handover = plan().ears[e].handover;
-    const double value = state().ears[e].position;
-    const double before = std::exchange(hand.place, place);
-    const bool known = std::exchange(hand.known, true);
-    if (hand.caught) return place;
-    const bool reaches = (before <= value && place >= value) || (before >= value && place <= value);
-    hand.caught = std::abs(place - value) < close || (known && handover == Handover::meet && reaches);
-    if (hand.caught) return place;
-    if (!known || handover == Handover::meet || place == before) return std::nullopt;
-    const double moved = place > before ? value + (1 - value) * (place - before) / (1 - before)
-                                        : value - value * (before - place) / before;
-    hand.caught = std::abs(place - moved) < close;
-    return clampPosition(hand.caught ? place : moved);
-}
-
-void Engine::noteOnForGenerator(std::uint32_t e, bool pressed) {
-    EarState& ear = state().ears[e];
-    if (pressed) ++ear.keysDown;
-    noteBegins(*plan().ears[e].source, ear.generator, now_);
-    refreshGenerator(e);
-}
-
-void Engine::noteOffForGenerator(std::uint32_t e, bool lifted) {
-    EarState& ear = state().ears[e];
-    if (!lifted || ear.keysDown == 0 || --ear.keysDown > 0) return;
-    lastNoteEnds(*plan().ears[e].source, ear.generator, now_);
-    refreshGenerator(e);
-}
-
-void Engine::refreshGenerator(std::uint32_t e) {
-    EarState& ear = state().ears[e];
-    const bool moves = keepsMoving(*plan().ears[e].source, ear.generator);
-    if (moves && !ear.moves) ++movingGenerators_;
-    if (!moves && ear.moves) --movingGenerators_;
-    ear.moves = moves;
-}
-
-// The clock.
-
-void Engine::runClock(Time until, const Sink& sink) {
-    Time grid = (now_ < 0 ? 0 : now_ / gridStep + 1) * gridStep;
-    while (grid <= until && moving()) {
-        now_ = grid;
-        gridPoint(sink);
-        grid += gridStep;
-    }
-}
-
-void Engine::gridPoint(const Sink& sink) {
-    beginEvent(nullptr);
-    ticking_ = true;
-    pairs_.due(now_, [this](const midi::PairReading& reading) { hearDue(reading); });
-    for (const std::uint32_t e : plan().generators) {
-        EarState& ear = state().ears[e];
-        if (!ear.moves) continue;
-        const double before = ear.position;
-        const double position = clampPosition(movedTo(*plan().ears[e].source, ear.generator, now_, tempo_));
-        if (position != before || !ear.spoken) speak(e, position);
-        refreshGenerator(e);
-    }
-    if (movingChains_ > 0) {
-        for (const std::uint32_t chain : plan().timedChains) {
-            if (state().chains[chain].moving) mark(chain);
-        }
-    }
-    walkRest(sink);
-}
-
-// Walking.
-
-void Engine::mark(std::uint32_t chain) {
-    const std::uint32_t rank = plan().rankOf(chain);
-    std::uint64_t& word = state().pending[rank / 64];
-    const std::uint64_t bit = std::uint64_t{1} << (rank % 64);
-    if ((word & bit) == 0) ++pendingCount_;
-    word |= bit;
-}
-
-/// Runs marked chains of ranks below `end` that have not had their turn.
-void Engine::runPending(std::uint32_t end, const Sink& sink) {
-    while (pendingCount_ > 0 && cursor_ < end) {
-        const std::uint64_t word = state().pending[cursor_ / 64] >> (cursor_ % 64);
-        if (word == 0) {
-            cursor_ = (cursor_ / 64 + 1) * 64;
-            continue;
-        }
-        cursor_ += static_cast<std::uint32_t>(std::countr_zero(word));
-        if (cursor_ >= end) break;
-        state().pending[cursor_ / 64] &= ~(std::uint64_t{1} << (cursor_ % 64));
-        --pendingCount_;
-        runChain(plan().chainAt(cursor_), sink);
-        ++cursor_;
-    }
-    cursor_ = std::max(cursor_, end);
-}
-
-/// The chains that are left, and what waited for the end.
-void Engine::walkRest(const Sink& sink) {
-    runPending(static_cast<std::uint32_t>(plan().chains.size()), sink);
-    ticking_ = false;
-    cursor_ = 0;
-    if (defers_) flush(sink);
-    defers_ = false;
-}
-
-void Engine::walk(const Event& event, const Sink& sink) {
-    if (midi::isNoteOff(event.bytes)) {
-        // Whoever holds the note ends it, whether it still hears this channel or not.
-        const bool held = notes_.find(inputKey(event)) != NoteMemory::nothing;
-        for (const std::uint32_t part : plan().turns) {
-            if (held) finish(part, sink);
-        }
-        walkRest(sink);
-        if (held) endForgottenNotes(event, sink);
-        return;
-    }
-    for (const std::uint32_t part : plan().receivers[static_cast<std::size_t>(midi::channelOf(event.bytes))])
-        finish(part, sink);
-    walkRest(sink);
-}
-
-/// Runs what stands before the end of an instrument's chains, then passes on what it passes.
-void Engine::finish(std::uint32_t part, const Sink& sink) {
-    runPending(plan().parts[part].endRank, sink);
-    if (defers_) {
-        defer({Deferred::What::finish, part, 0, 0}, sink);
-    } else {
-        finishNow(part, sink);
-    }
-}
-
-void Engine::finishNow(std::uint32_t place, const Sink& sink) {
-    const Event& event = *event_;
-    const Part& part = plan().parts[place];
-    const auto& match = state().matches[place];
-    const bool own = match.event == serial_;
-    const bool taken = shared_.any || own;
-    const bool kept = !taken || shared_.keep || (own && match.keep);
-    if (midi::isNoteOff(event.bytes)) {
-        endNotesOf(event, part, sink);
-    } else if (midi::kindOf(event.bytes) == midi::noteOn) {
-        if (kept && part.pass.notes && portFits(part.inputPort, event.port)) beginNote(event, place, sink);
-    } else if (midi::kindOf(event.bytes) == midi::keyPressure) {
-        const bool passes = part.pass.notes && (taken ? kept : part.pass.unmatched);
-        if (passes && portFits(part.inputPort, event.port)) followNote(event, part, sink);
-    } else {
-        const bool always =
-            midi::kindOf(event.bytes) == midi::controlChange && event.bytes[1] >= midi::firstChannelMode;
-        if (always || (taken ? kept : part.pass.unmatched)) pass(event, place, sink);
-    }
 }
 
 }  // namespace mellow::engine

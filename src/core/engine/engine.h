@@ -10,8 +10,10 @@
 // others through tie lines, and each instrument passes on what it passes. And where some parameter is mixed,
 // what is to be sent waits until the end, when it is known which of its branches was the last.
 //
-// looking_up.cpp looks up, engine.cpp hears and walks, running.cpp takes chains through their steps,
-// sending.cpp knows what leaves and what has left, adopting.cpp changes the plan under what is playing.
+// A message's way: engine.cpp hears it and speaking.cpp gives its value to those that listen, or
+// looking_up.cpp does all of it at once; walking.cpp decides who has a turn, running.cpp takes chains through
+// their steps, sending.cpp sends what comes of them and passing.cpp what passes. adopting.cpp changes the
+// plan under what is playing.
 //
 // process(), advance() and adopt() take no lock, allocate nothing, throw nothing and call nothing of the
 // system. All memory comes with the Engine or the Program. A Program is never freed here: adopt() hands the
@@ -25,7 +27,7 @@
 #include "core/engine/hands.h"
 #include "core/engine/midi_clock.h"
 #include "core/engine/note_memory.h"
-#include "core/engine/plan.h"
+#include "core/engine/state.h"
 #include "core/midi/message.h"
 
 namespace mellow::engine {
@@ -139,7 +141,7 @@ class Engine {
     void lookUpHere(std::uint32_t chain, int raw, const Sink& sink);
     void sendTabulated(const PlanChain& chain, std::uint32_t index, int raw, const Sink& sink);
 
-    // Hearing and walking: engine.cpp.
+    // Hearing: engine.cpp and speaking.cpp; walking and the clock: walking.cpp.
     void runClock(Time until, const Sink& sink);
     void gridPoint(const Sink& sink);
     void channelMessage(const Event& event, const Sink& sink);
@@ -187,7 +189,7 @@ class Engine {
     void writeTieLine(std::uint32_t line, double q);
     void updateMoving(std::uint32_t chain);
 
-    // What leaves, and what has left: sending.cpp.
+    // What leaves, and what has left: sending.cpp and passing.cpp.
     void flush(const Sink& sink);
     void defer(const Deferred& what, const Sink& sink);
     [[nodiscard]] double mixedReach(std::uint32_t branch) const;

@@ -79,7 +79,7 @@ void Engine::playPlainly(const Event& event, std::size_t key, int raw, const Sin
         if (portFits(listener.partPort, event.port) && portFits(listener.port, event.port))
             return lookUpHere(listener.chain, raw, sink);
     }
-    const bool always = key >= midi::firstChannelMode && key < bendKey;
+    const bool always = midi::isChannelMode(static_cast<int>(key));
     auto listeners = plan().listenersTo(channel, key);
     const auto& passing = always ? plan().receivers[channel] : plan().passers[channel];
     const std::uint32_t* passer = passing.data();

@@ -1,5 +1,5 @@
 // Questions that a plan answers about one of its ears or branches.
-#include "core/engine/plan.h"
+#include "core/engine/state.h"
 
 #include <algorithm>
 

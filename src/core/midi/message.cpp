@@ -76,6 +76,10 @@ std::string controlName(int number) {
             return "Sostenuto pedal";
         case 67:
             return "Soft pedal";
+        case 68:
+            return "Legato pedal";
+        case 69:
+            return "Hold 2 pedal";
         case 71:
             return "Resonance";
         case 72:

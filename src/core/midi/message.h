@@ -14,6 +14,8 @@
 #include <string>
 #include <string_view>
 
+#include "core/midi/controls.h"
+
 namespace mellow::midi {
 
 using Bytes = std::span<const std::uint8_t>;
@@ -33,34 +35,6 @@ enum Status : std::uint8_t {
     clockStart = 0xFA,
     clockContinue = 0xFB,
 };
-
-/// Control numbers that the signal rules treat apart.
-enum Control : std::uint8_t {
-    bankSelect = 0,
-    dataEntry = 6,
-    bankSelectLow = 32,
-    dataEntryLow = 38,
-    sustain = 64,
-    sostenuto = 66,
-    softPedal = 67,
-    holdPedal = 69,
-    dataIncrement = 96,
-    dataDecrement = 97,
-    nrpnSelectLow = 98,
-    nrpnSelect = 99,
-    rpnSelectLow = 100,
-    rpnSelect = 101,
-    allSoundOff = 120,
-    resetAllControllers = 121,
-    allNotesOff = 123,
-    firstChannelMode = 120,
-    firstNoteClearing = 123,
-};
-
-/// Pedals that hold what is played, which an instrument that leaves the hand must let go of; and all that a
-/// foot lifts when it leaves.
-inline constexpr std::array<std::uint8_t, 3> holdingPedals{sustain, sostenuto, holdPedal};
-inline constexpr std::array<std::uint8_t, 4> pedals{sustain, sostenuto, softPedal, holdPedal};
 
 inline constexpr int bendCentre = 8192;
 inline constexpr int middleVelocity = 64;  ///< what a release counts as that says nothing of how fast it was

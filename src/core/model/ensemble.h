@@ -163,7 +163,7 @@ struct ControllerControl {
 struct Controller {
     std::string id;
     std::string name;
-    std::string port;
+    std::string port = std::string(anyPort);
     std::vector<ControllerControl> controls;
     std::optional<Handover> handover;
     Extras extras;

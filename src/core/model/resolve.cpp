@@ -3,7 +3,6 @@
 // chain's target is split at whichever slash makes it name something.
 #include "core/model/resolve.h"
 
-
 namespace mellow {
 
 namespace {

@@ -11,9 +11,9 @@
 #include <optional>
 #include <vector>
 
+#include "core/files/spool.h"
 #include "core/result.h"
 #include "core/smf/file.h"
-#include "core/files/spool.h"
 
 namespace mellow::smf {
 

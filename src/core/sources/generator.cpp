@@ -56,7 +56,7 @@ bool keepsMoving(const Source& source, const GeneratorState& state) {
 }
 
 void tempoChanges(const Source& source, GeneratorState& state, Microseconds now, double before) {
-    if (source.kind != SourceKind::lfo || !cycleCountsBeats(source)) return;
+    if (!cycleCountsBeats(source)) return;
     state.turned = cyclesAt(source, state, now, before);
     state.since = now;
 }

@@ -30,7 +30,7 @@ struct GeneratorState {
 double movedTo(const Source& source, GeneratorState& state, Microseconds now, double tempo);
 /// True while the clock alone would still change the position.
 bool keepsMoving(const Source& source, const GeneratorState& state);
-/// The tempo changes; a cycle in beats goes on from where it stands. before: the tempo until now.
+/// The tempo changes, for a cycle; one in beats goes on from where it stands. before: the tempo until now.
 void tempoChanges(const Source& source, GeneratorState& state, Microseconds now, double before);
 /// The clock or the transport starts; cycles that say so begin again.
 void clockStarts(const Source& source, GeneratorState& state, Microseconds now);

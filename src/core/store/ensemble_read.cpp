@@ -1,11 +1,11 @@
-// One function a struct, each reading its fields by name in the order of the format, so that this file can be
-// laid beside the format's page. Nothing here judges: a channel 17 is read, and is a matter of checks; only
-// what is not this format at all is a complaint.
+// The document's structs are read as their keys are described (model/ensemble_keys.h). What has a kind (a
+// source, a message, a step) is read here, since which keys it has depends on that. Nothing here judges: a
+// channel 17 is read, and is a matter of checks; only what is not this format at all is a complaint.
 #include <algorithm>
 
+#include "core/model/ensemble_keys.h"
 #include "core/steps/step.h"
 #include "core/store/ensemble_json.h"
-#include "core/store/ensemble_words.h"
 #include "core/store/json_reader.h"
 #include "core/text/numbers.h"
 #include "core/text/printable.h"
@@ -16,11 +16,6 @@ namespace {
 
 constexpr std::size_t deepestNesting = 64;
 constexpr std::size_t largestDocument = std::size_t{64} << 20;
-
-template<class Enum>
-Enum wordAs(ObjectReader& in, std::string_view key, std::span<const std::string_view> words, Enum fallback) {
-    return static_cast<Enum>(in.word(key, words, static_cast<int>(fallback)));
-}
 
 template<class Enum>
 std::optional<Enum> optionalWord(ObjectReader& in, std::string_view key,
@@ -36,15 +31,6 @@ std::string namesOf(const Kinds& kinds, NameOf&& nameOf) {
     return text::listed(names);
 }
 
-std::optional<Level> readLevel(ObjectReader& in, std::string_view key, bool required) {
-    const JsonView member = required ? in.require(key) : in.find(key);
-    if (!member) return std::nullopt;
-    if (member.isNumber()) return Level(member.number());
-    if (member.isText()) return Level(std::string(member.text()));
-    in.wrongType(key, "a number or a word", member);
-    return std::nullopt;
-}
-
 /// Two whole numbers, as `keys` and `bank` are written.
 std::optional<std::array<int, 2>> readPair(ObjectReader& in, std::string_view key, std::string wanted) {
     const JsonView pair = in.find(key);
@@ -58,7 +44,51 @@ std::optional<std::array<int, 2>> readPair(ObjectReader& in, std::string_view ke
     return std::nullopt;
 }
 
-void readField(ObjectReader& in, const Field& field, FieldValue& value);
+std::vector<std::string> readTexts(ObjectReader& in, std::string_view key, std::string_view each,
+                                   bool required = false) {
+    return in.list<std::string>(key, required, [&](JsonView text, const std::string& at) {
+        if (text.isText()) return std::string(text.text());
+        in.complaint().raise(text, at, "expected " + std::string(each) + ", found " + describeJson(text));
+        return std::string();
+    });
+}
+
+std::vector<Point> readPoints(ObjectReader& in, std::string_view key, bool& present) {
+    present = static_cast<bool>(in.find(key));
+    return in.list<Point>(key, false, [&in](JsonView json, const std::string& path) {
+        const bool pair =
+            json.isList() && json.size() == 2 && json.first().isNumber() && json.first().next().isNumber();
+        if (!pair) {
+            in.complaint().raise(json, path, "expected a point [x, y], found " + describeJson(json));
+            return Point{};
+        }
+        return Point{json.first().number(), json.first().next().number()};
+    });
+}
+
+void readField(ObjectReader& in, const Field& field, FieldValue& value) {
+    switch (field.type) {
+        case Field::Type::number:
+        case Field::Type::whole:
+            value = in.number(field.key, std::get<double>(value));
+            break;
+        case Field::Type::names:
+            value = readTexts(in, field.key, "a name");
+            break;
+        case Field::Type::text:
+            value = in.text(field.key);
+            break;
+        case Field::Type::choice:
+            value = in.word(field.key, field.choices, std::get<int>(value));
+            break;
+        case Field::Type::points: {
+            bool present = false;
+            auto points = readPoints(in, field.key, present);
+            if (present) value = std::move(points);
+            break;
+        }
+    }
+}
 
 /// kinds: those that the message may be of.
 Message readMessage(JsonView json, const std::string& path, std::span<const MessageRow> kinds,
@@ -85,51 +115,6 @@ Message readMessage(JsonView json, const std::string& path, std::span<const Mess
     for (std::size_t i = 0; i < kind->fields.size(); ++i) readField(in, kind->fields[i], message.values[i]);
     message.extras = in.rest();
     return message;
-}
-
-std::vector<Point> readPoints(ObjectReader& in, std::string_view key, bool& present) {
-    present = static_cast<bool>(in.find(key));
-    return in.list<Point>(key, false, [&in](JsonView json, const std::string& path) {
-        const bool pair =
-            json.isList() && json.size() == 2 && json.first().isNumber() && json.first().next().isNumber();
-        if (!pair) {
-            in.complaint().raise(json, path, "expected a point [x, y], found " + describeJson(json));
-            return Point{};
-        }
-        return Point{json.first().number(), json.first().next().number()};
-    });
-}
-
-std::vector<std::string> readNames(ObjectReader& in, std::string_view key) {
-    return in.list<std::string>(key, false, [&in](JsonView each, const std::string& at) {
-        if (each.isText()) return std::string(each.text());
-        in.complaint().raise(each, at, "expected a name, found " + describeJson(each));
-        return std::string();
-    });
-}
-
-void readField(ObjectReader& in, const Field& field, FieldValue& value) {
-    switch (field.type) {
-        case Field::Type::number:
-        case Field::Type::whole:
-            value = in.number(field.key, std::get<double>(value));
-            break;
-        case Field::Type::names:
-            value = readNames(in, field.key);
-            break;
-        case Field::Type::text:
-            value = in.text(field.key);
-            break;
-        case Field::Type::choice:
-            value = in.word(field.key, field.choices, std::get<int>(value));
-            break;
-        case Field::Type::points: {
-            bool present = false;
-            auto points = readPoints(in, field.key, present);
-            if (present) value = std::move(points);
-            break;
-        }
-    }
 }
 
 /// What a source refers to, by kind.
@@ -183,198 +168,142 @@ Step readStep(JsonView json, const std::string& path, Complaint& complaint) {
     return step;
 }
 
-std::vector<Step> readSteps(ObjectReader& in) {
-    return in.list<Step>("steps", false, [&in](JsonView json, const std::string& path) {
-        return readStep(json, path, in.complaint());
-    });
+// Structs, by their descriptions. One overload of read() for each type that a member can have; none of them
+// changes a value whose key is absent.
+
+template<Described Struct>
+Struct readStruct(JsonView json, const std::string& path, Complaint& complaint);
+Fan readFan(JsonView json, const std::string& path, Complaint& complaint);
+
+template<class Thing>
+Thing readThing(JsonView json, const std::string& path, Complaint& complaint) {
+    if constexpr (std::is_same_v<Thing, Source>) {
+        return readSource(json, path, complaint);
+    } else if constexpr (std::is_same_v<Thing, Step>) {
+        return readStep(json, path, complaint);
+    } else if constexpr (std::is_same_v<Thing, Fan>) {
+        return readFan(json, path, complaint);
+    } else {
+        return readStruct<Thing>(json, path, complaint);
+    }
 }
 
-BranchWindow readBranchWindow(JsonView json, const std::string& path, Complaint& complaint) {
+class Members {
+ public:
+    explicit Members(ObjectReader& in) : in_(in) {}
+
+    template<class Struct, class Member>
+    void read(const Key<Struct, Member>& key, Struct& into) {
+        readAs(key, into.*key.member);
+    }
+    template<class Struct>
+    void read(const PairKey<Struct>& key, Struct& into) {
+        if (const auto pair = readPair(in_, key.name, std::string(key.wanted))) {
+            into.*key.first = (*pair)[0];
+            into.*key.second = (*pair)[1];
+        }
+    }
+
+ private:
+    template<class KeyType>
+    JsonView find(const KeyType& key) {
+        return key.need == Need::isRequired ? in_.require(key.name) : in_.find(key.name);
+    }
+
+    template<class KeyType>
+    void readAs(const KeyType& key, double& value) {
+        if (find(key)) value = in_.number(key.name, value);
+    }
+    template<class KeyType>
+    void readAs(const KeyType& key, int& value) {
+        if (find(key)) value = in_.whole(key.name, value);
+    }
+    template<class KeyType>
+    void readAs(const KeyType& key, bool& value) {
+        if (find(key)) value = in_.flag(key.name, value);
+    }
+    template<class KeyType>
+    void readAs(const KeyType& key, std::string& value) {
+        if (find(key)) value = in_.text(key.name);
+    }
+    template<class KeyType, class Enum>
+    requires std::is_enum_v<Enum>
+    void readAs(const KeyType& key, Enum& value) {
+        value = static_cast<Enum>(in_.word(key.name, key.words, static_cast<int>(value)));
+    }
+    template<class KeyType>
+    void readAs(const KeyType& key, Level& value) {
+        const JsonView member = find(key);
+        if (!member) return;
+        if (member.isNumber()) {
+            value = member.number();
+        } else if (member.isText()) {
+            value = std::string(member.text());
+        } else {
+            in_.wrongType(key.name, "a number or a word", member);
+        }
+    }
+    /// The only whole numbers that may be absent are channels.
+    template<class KeyType>
+    void readAs(const KeyType& key, std::optional<int>& value) {
+        value = in_.channel(key.name);
+    }
+    template<class KeyType>
+    void readAs(const KeyType& key, Message& value) {
+        if (const JsonView member = find(key))
+            value = readMessage(member, in_.pathOf(key.name), key.messages(), in_.complaint());
+    }
+    template<class KeyType>
+    void readAs(const KeyType& key, std::vector<std::string>& value) {
+        value = readTexts(in_, key.name, key.each, key.need == Need::isRequired);
+    }
+    template<class KeyType, class Member>
+    void readAs(const KeyType& key, std::optional<Member>& value) {
+        if (!in_.find(key.name)) return;
+        readAs(key, value.emplace());
+    }
+    template<class KeyType, class Thing>
+    void readAs(const KeyType& key, std::vector<Thing>& value) {
+        value = in_.list<Thing>(key.name, key.need == Need::isRequired,
+                                [&](JsonView each, const std::string& at) {
+                                    return readThing<Thing>(each, at, in_.complaint());
+                                });
+    }
+    template<class KeyType, class Thing>
+    void readAs(const KeyType& key, SharedList<Thing>& value) {
+        std::vector<Thing> list;
+        readAs(key, list);
+        value = std::move(list);
+    }
+    template<class KeyType, class Thing>
+    void readAs(const KeyType& key, Thing& value) {
+        if (const JsonView member = find(key))
+            value = readThing<Thing>(member, in_.pathOf(key.name), in_.complaint());
+    }
+
+    ObjectReader& in_;
+};
+
+template<Described Struct>
+Struct readStruct(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
-    BranchWindow window;
-    window.low = in.number("low", 0);
-    window.high = in.number("high", 1);
-    window.outside = wordAs(in, "outside", outsideWords, Outside::clamp);
-    window.extras = in.rest();
-    return window;
+    Members members(in);
+    Struct made;
+    forEachKey<Struct>([&](const auto& key) { members.read(key, made); });
+    made.extras = in.rest();
+    return made;
 }
 
-Branch readBranch(JsonView json, const std::string& path, Complaint& complaint) {
-    ObjectReader in(json, path, complaint);
-    Branch branch;
-    branch.target = in.requiredText("target");
-    branch.on = in.flag("on", true);
-    branch.low = readLevel(in, "low", true).value_or(Level(0.0));
-    branch.high = readLevel(in, "high", true).value_or(Level(0.0));
-    if (const JsonView window = in.find("window"))
-        branch.window = readBranchWindow(window, in.pathOf("window"), complaint);
-    branch.steps = readSteps(in);
-    branch.extras = in.rest();
-    return branch;
-}
-
+/// Only a fan that chooses has a chooser.
 Fan readFan(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     Fan fan;
-    fan.mode = wordAs(in, "mode", fanWords, FanMode::all);
+    fan.mode = static_cast<FanMode>(in.word("mode", fanWords, static_cast<int>(fan.mode)));
     if (fan.mode == FanMode::chosen) {
         if (const JsonView by = in.require("by")) fan.by = readSource(by, in.pathOf("by"), complaint);
     }
     fan.extras = in.rest();
     return fan;
-}
-
-Chain readChain(JsonView json, const std::string& path, Complaint& complaint) {
-    ObjectReader in(json, path, complaint);
-    Chain chain;
-    chain.id = in.requiredText("id");
-    chain.name = in.text("name");
-    chain.on = in.flag("on", true);
-    chain.active = wordAs(in, "active", activeWords, Active::always);
-    if (const JsonView source = in.require("source"))
-        chain.source = readSource(source, in.pathOf("source"), complaint);
-    chain.keepOriginal = in.flag("keepOriginal", false);
-    chain.steps = readSteps(in);
-    if (const JsonView fan = in.find("fan")) chain.fan = readFan(fan, in.pathOf("fan"), complaint);
-    chain.branches = in.list<Branch>("branches", true, [&](JsonView each, const std::string& at) {
-        return readBranch(each, at, complaint);
-    });
-    chain.handover = optionalWord<Handover>(in, "handover", handoverWords);
-    chain.extras = in.rest();
-    return chain;
-}
-
-Display readDisplay(JsonView json, const std::string& path, Complaint& complaint) {
-    ObjectReader in(json, path, complaint);
-    Display display;
-    if (in.find("low")) display.low = in.number("low", 0);
-    if (in.find("high")) display.high = in.number("high", 0);
-    display.unit = in.text("unit");
-    display.law = optionalWord<Law>(in, "law", lawWords);
-    display.choices = readNames(in, "choices");
-    display.extras = in.rest();
-    return display;
-}
-
-Parameter readParameter(JsonView json, const std::string& path, Complaint& complaint) {
-    ObjectReader in(json, path, complaint);
-    Parameter parameter;
-    parameter.id = in.requiredText("id");
-    parameter.name = in.text("name");
-    if (const JsonView message = in.require("message")) {
-        parameter.message = readMessage(message, in.pathOf("message"), messageKinds(), complaint);
-    }
-    if (const JsonView display = in.find("display")) {
-        parameter.display = readDisplay(display, in.pathOf("display"), complaint);
-    }
-    parameter.rest = readLevel(in, "rest", false);
-    if (in.find("centred")) parameter.centred = in.flag("centred", false);
-    parameter.mix = wordAs(in, "mix", mixWords, Mix::latest);
-    parameter.repeats = in.flag("repeats", false);
-    parameter.extras = in.rest();
-    return parameter;
-}
-
-Input readInput(JsonView json, const std::string& path, Complaint& complaint) {
-    ObjectReader in(json, path, complaint);
-    Input input;
-    if (in.find("port")) input.port = in.text("port");
-    input.channel = in.channel("channel");
-    if (const auto keys = readPair(in, "keys", "two key numbers [low, high]")) {
-        input.lowKey = (*keys)[0];
-        input.highKey = (*keys)[1];
-    }
-    input.transpose = in.whole("transpose", 0);
-    input.extras = in.rest();
-    return input;
-}
-
-Output readOutput(JsonView json, const std::string& path, Complaint& complaint) {
-    ObjectReader in(json, path, complaint);
-    Output output;
-    output.port = in.requiredText("port");
-    in.require("channel");
-    output.channel = in.whole("channel", 1);
-    output.extras = in.rest();
-    return output;
-}
-
-Pass readPass(JsonView json, const std::string& path, Complaint& complaint) {
-    ObjectReader in(json, path, complaint);
-    Pass pass;
-    pass.notes = in.flag("notes", true);
-    pass.unmatched = in.flag("unmatched", true);
-    pass.sysex = in.flag("sysex", false);
-    pass.clock = in.flag("clock", false);
-    pass.extras = in.rest();
-    return pass;
-}
-
-Instrument readInstrument(JsonView json, const std::string& path, Complaint& complaint) {
-    ObjectReader in(json, path, complaint);
-    Instrument instrument;
-    instrument.id = in.requiredText("id");
-    instrument.name = in.text("name");
-    instrument.on = in.flag("on", true);
-    if (const JsonView input = in.find("input"))
-        instrument.input = readInput(input, in.pathOf("input"), complaint);
-    if (const JsonView output = in.require("output"))
-        instrument.output = readOutput(output, in.pathOf("output"), complaint);
-    if (const JsonView pass = in.find("pass")) instrument.pass = readPass(pass, in.pathOf("pass"), complaint);
-    instrument.parameters = in.list<Parameter>("parameters", true, [&](JsonView each, const std::string& at) {
-        return readParameter(each, at, complaint);
-    });
-    instrument.chains = in.list<Chain>("chains", false, [&](JsonView each, const std::string& at) {
-        return readChain(each, at, complaint);
-    });
-    instrument.extras = in.rest();
-    return instrument;
-}
-
-ControllerControl readControl(JsonView json, const std::string& path, Complaint& complaint) {
-    ObjectReader in(json, path, complaint);
-    ControllerControl control;
-    control.id = in.requiredText("id");
-    control.name = in.text("name");
-    if (const JsonView message = in.require("message"))
-        control.message = readMessage(message, in.pathOf("message"), controlKinds(), complaint);
-    control.rest = optionalWord<Rest>(in, "rest", restWords);
-    control.extras = in.rest();
-    return control;
-}
-
-Controller readController(JsonView json, const std::string& path, Complaint& complaint) {
-    ObjectReader in(json, path, complaint);
-    Controller controller;
-    controller.id = in.requiredText("id");
-    controller.name = in.text("name");
-    controller.port = in.find("port") ? in.text("port") : std::string(anyPort);
-    controller.controls = in.list<ControllerControl>(
-        "controls", false,
-        [&](JsonView each, const std::string& at) { return readControl(each, at, complaint); });
-    controller.handover = optionalWord<Handover>(in, "handover", handoverWords);
-    controller.extras = in.rest();
-    return controller;
-}
-
-TieLine readTieLine(JsonView json, const std::string& path, Complaint& complaint) {
-    ObjectReader in(json, path, complaint);
-    TieLine line;
-    line.id = in.requiredText("id");
-    line.name = in.text("name");
-    line.rest = in.number("rest", 0);
-    line.extras = in.rest();
-    return line;
-}
-
-Tempo readTempo(JsonView json, const std::string& path, Complaint& complaint) {
-    ObjectReader in(json, path, complaint);
-    Tempo tempo;
-    tempo.bpm = in.number("bpm", tempo.bpm);
-    tempo.follow = wordAs(in, "follow", followWords, tempo.follow);
-    if (in.find("port")) tempo.port = in.text("port");
-    tempo.extras = in.rest();
-    return tempo;
 }
 
 void readHeader(ObjectReader& in) {
@@ -401,32 +330,11 @@ void readHeader(ObjectReader& in) {
 
 Ensemble readEnsemble(JsonView json, Complaint& complaint) {
     ObjectReader in(json, "", complaint);
-    Ensemble ensemble;
     readHeader(in);
-    if (complaint.first) return ensemble;
-    ensemble.title = in.requiredText("title");
-    ensemble.controllers = in.list<Controller>(
-        "controllers", false,
-        [&](JsonView each, const std::string& at) { return readController(each, at, complaint); });
-    ensemble.tieLines = in.list<TieLine>("tieLines", false, [&](JsonView each, const std::string& at) {
-        return readTieLine(each, at, complaint);
-    });
-    ensemble.instruments = in.list<Instrument>(
-        "instruments", true,
-        [&](JsonView each, const std::string& at) { return readInstrument(each, at, complaint); });
-    ensemble.sharedChains = in.list<Chain>("sharedChains", false, [&](JsonView each, const std::string& at) {
-        return readChain(each, at, complaint);
-    });
-    if (in.find("inHand")) {
-        ensemble.inHand = in.list<std::string>("inHand", false, [&](JsonView each, const std::string& at) {
-            if (each.isText()) return std::string(each.text());
-            complaint.raise(each, at, "expected an instrument's id, found " + describeJson(each));
-            return std::string();
-        });
-    }
-    if (const JsonView tempo = in.find("tempo"))
-        ensemble.tempo = readTempo(tempo, in.pathOf("tempo"), complaint);
-    ensemble.extras = in.rest();
+    if (complaint.first) return {};
+    Ensemble ensemble = readStruct<Ensemble>(json, "", complaint);
+    std::erase_if(ensemble.extras,
+                  [](const auto& extra) { return extra.first == "format" || extra.first == "version"; });
     return ensemble;
 }
 

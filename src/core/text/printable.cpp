@@ -23,14 +23,14 @@ Piece firstPiece(std::string_view text) {
     const std::uint8_t lead = byte(0);
     if (lead < 0x80) return {text.substr(0, 1), lead, true};
     const std::size_t size = lead >= 0xF0 ? 4 : lead >= 0xE0 ? 3 : 2;
-    constexpr std::array<char32_t, 5> smallest{0, 0, 0x80, 0x800, 0x10000};
+    constexpr std::array<char32_t, 3> smallest{0x80, 0x800, 0x10000};  // of two bytes and more
     char32_t code = lead & (0x7FU >> size);
     bool whole = lead >= 0xC2 && lead <= 0xF4 && text.size() >= size;
     for (std::size_t i = 1; whole && i < size; ++i) {
         whole = (byte(i) & 0xC0) == 0x80;
         code = code << 6 | (byte(i) & 0x3FU);
     }
-    whole = whole && code >= smallest.at(size) && code <= 0x10FFFF && (code < 0xD800 || code > 0xDFFF);
+    whole = whole && code >= smallest.at(size - 2) && code <= 0x10FFFF && (code < 0xD800 || code > 0xDFFF);
     return whole ? Piece{text.substr(0, size), code, true} : Piece{text.substr(0, 1), lead, false};
 }
 

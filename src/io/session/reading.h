@@ -7,7 +7,7 @@
 #include <unordered_map>
 #include <vector>
 
-#include "core/engine/plan.h"
+#include "core/engine/state.h"
 
 namespace mellow::io {
 

@@ -431,7 +431,7 @@ void DetailsPanel::heard(const io::Happening& happening) {
     Source learned;
     switch (midi::kindOf(bytes)) {
         case midi::controlChange:
-            if (bytes[1] >= midi::firstChannelMode) return;
+            if (midi::isChannelMode(bytes[1])) return;
             learned.number = bytes[1];
             break;
         case midi::pitchBend:

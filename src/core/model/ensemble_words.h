@@ -4,7 +4,7 @@
 #include <array>
 #include <string_view>
 
-namespace mellow::store {
+namespace mellow {
 
 inline constexpr std::string_view formatName = "mellow-lever/ensemble";
 inline constexpr std::array<std::string_view, 4> lawWords{"linear", "log", "decibel", "choices"};
@@ -17,4 +17,4 @@ inline constexpr std::array<std::string_view, 2> fanWords{"all", "chosen"};
 inline constexpr std::array<std::string_view, 3> handoverWords{"jump", "meet", "glide"};
 inline constexpr std::array<std::string_view, 3> followWords{"none", "clock", "transport"};
 
-}  // namespace mellow::store
+}  // namespace mellow

@@ -1,0 +1,22 @@
+// The calls that play live: a session on real ports, without a window.
+#pragma once
+
+#include <iosfwd>
+#include <string>
+
+namespace mellow::cli {
+
+struct RunOptions {
+    std::string ensemble;
+    bool soundCard = true;  ///< let the practice rack be heard
+    bool jack = true;       ///< use a JACK server when one runs
+};
+
+/// Plays an ensemble live until it is interrupted or told to end (SIGINT, SIGTERM); then everything is
+/// silenced. Says how the ports are, once, and again whenever that changes.
+int runLive(const RunOptions& options, std::ostream& out, std::ostream& err);
+
+/// Lists the ports that an ensemble has live, one a line: in or out, connected or waiting, name.
+int runPorts(const RunOptions& options, std::ostream& out, std::ostream& err);
+
+}  // namespace mellow::cli

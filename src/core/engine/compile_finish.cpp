@@ -1,0 +1,112 @@
+// The last passes: what chains mean for one another, and the state.
+#include <algorithm>
+#include <limits>
+
+#include "core/engine/compiler.h"
+#include "core/midi/controls.h"
+
+namespace mellow::engine {
+
+/// Who hears each channel, once it is known in which order they pass on.
+void Compiler::listReceivers() {
+    for (const std::uint32_t place : plan().turns) {
+        const PlanInstrument& part = plan().parts[place];
+        for (std::size_t channel = 0; channel < 16 && part.inHand; ++channel) {
+            if ((part.inputChannels >> channel & 1) == 0) continue;
+            plan().receivers[channel].push_back(place);
+            if (part.pass.unmatched) plan().passers[channel].push_back(place);
+        }
+    }
+}
+
+/// What branches mean for others: where they meet by a rule, what they hold sounding, and where a control
+/// cannot merely be copied since its lane gets it as half of a pair too.
+void Compiler::indexBranches() {
+    plan().mixes.resize(numbering().mixes.size());
+    std::vector<bool> paired;
+    for (const PlanBranch& branch : plan().branches) {
+        if (branch.mix != none) plan().hasMixes = true;
+        if (branch.kind == MessageKind::note && branch.on) plan().noteCauses.push_back(branch.place);
+        if (branch.kind == MessageKind::velocity && branch.on)
+            plan().parts[branch.part].drivesVelocity = true;
+        if (branch.kind != MessageKind::cc14 || branch.part == none) continue;
+        paired.resize(numbering().lanes.size() * midi::pairCount);
+        paired[branch.lane * midi::pairCount + static_cast<std::uint32_t>(branch.body->number)] = true;
+    }
+    if (plan().hasMixes) findMixes();
+    for (std::size_t b = 0; b < plan().branches.size(); ++b) {
+        const PlanBranch& branch = plan().branches[b];
+        const bool half = !paired.empty() && branch.kind == MessageKind::cc && branch.part != none &&
+                          midi::isHalfOfAPair(branch.body->number) &&
+                          paired[branch.lane * midi::pairCount +
+                                 static_cast<std::uint32_t>(midi::pairOf(branch.body->number))];
+        plan().outlets[b].plain = branch.copies && !half;
+    }
+}
+
+/// In document order, as branches lie, those of shared chains first.
+void Compiler::findMixes() {
+    for (std::uint32_t b = 0; b < plan().branches.size(); ++b) {
+        const PlanBranch& branch = plan().branches[b];
+        if (branch.mix == none) continue;
+        plan().mixes[branch.mix].rule = branch.body->mix;
+        plan().mixes[branch.mix].branches.push_back(b);
+    }
+}
+
+/// Once it is known what its outlets have to be careful about.
+void Compiler::chooseWay(PlanChain& chain) {
+    if (chain.ticks && !chain.asleep)
+        plan().timedChains.push_back(static_cast<std::uint32_t>(&chain - plan().chains.data()));
+    chain.way = Way::evaluated;
+    if (chain.table == nullptr) return;
+    const auto outlets = std::span(plan().outlets).subspan(chain.firstBranch, chain.branchCount);
+    const bool plain =
+        std::all_of(outlets.begin(), outlets.end(), [](const Outlet& outlet) { return outlet.plain; });
+    const bool alike = chain.part != none;
+    chain.way = plain && alike && !chain.silent ? Way::tabulated : Way::carefully;
+}
+
+/// Ears that hand over remember the controls that move them.
+void Compiler::giveHands() {
+    for (Ear& ear : plan().ears) {
+        const bool follows = ear.handover != Handover::jump && row(ear.kind).origin == Origin::message;
+        ear.hands = follows ? handsPerEar * handsCount_++ : none;
+    }
+}
+
+void Compiler::allocateState() {
+    State& state = program_->state;
+    state.steps.resize(stateCount_);
+    state.chains.resize(plan().chains.size());
+    state.ears.resize(plan().ears.size());
+    for (std::size_t e = 0; e < plan().ears.size(); ++e) {
+        const Ear& ear = plan().ears[e];
+        state.ears[e].position = ear.rest;
+        state.ears[e].moves = row(ear.kind).origin == Origin::generator;
+        if (ear.role == Role::combine) state.steps[ear.step].other = ear.rest;
+    }
+    state.sent.assign(numbering().lanes.size() * slotsPerLane, noPayload);
+    state.selections.resize(numbering().lanes.size());
+    state.registers.assign(numbering().registers.size(), -1);
+    state.osc.resize(numbering().oscPlaces.size());
+    state.mixed.assign(plan().branches.size(), std::numeric_limits<double>::quiet_NaN());
+    state.mixQueued.assign(plan().mixes.size(), none);
+    state.hands.resize(static_cast<std::size_t>(handsCount_) * handsPerEar);
+    state.tieLines.assign(plan().tieLines.size(), std::numeric_limits<double>::quiet_NaN());
+    state.notesOn.assign(numbering().noteCauses.size(), false);
+    state.velocities.assign(plan().parts.size(), -1);
+    state.pending.assign(plan().chains.size() / 64 + 1, 0);
+    state.matches.resize(plan().parts.size());
+    if (plan().hasMixes) state.deferred.reserve(2 * plan().branches.size() + plan().parts.size() + 16);
+    state.chainLive = std::make_unique<ChainLive[]>(plan().chains.size());
+    state.branchLive = std::make_unique<BranchLive[]>(plan().branches.size());
+    for (std::size_t c = 0; c < plan().chains.size(); ++c) {
+        const PlanChain& chain = plan().chains[c];
+        if (!chain.chosen) continue;
+        const double rest = plan().ears[chain.firstEar + chain.earCount - 1].rest;
+        state.chainLive[c].fed.store(static_cast<int>(chosenBranch(chain, rest)), std::memory_order_relaxed);
+    }
+}
+
+}  // namespace mellow::engine

@@ -1,0 +1,109 @@
+// What changes while a plan is played: where ears stand, what steps remember, what was sent last. All of it
+// is allocated together with the plan by the editing side, so that playing allocates nothing.
+#pragma once
+
+#include <atomic>
+#include <cstdint>
+#include <memory>
+#include <optional>
+#include <vector>
+
+#include "core/engine/plan.h"
+#include "core/sources/generator.h"
+
+namespace mellow::engine {
+
+/// What an ear that hands over knows of a control that moves it: each port and channel is one of its own.
+struct HandState {
+    double place = 0;  ///< c, the control's position
+    PortId port = everyPort;
+    std::uint8_t channel = 0;
+    bool known = false;   ///< place is
+    bool caught = false;  ///< the chain follows the control
+};
+/// Controls that are told apart: all channels of three ports; then the first is forgotten.
+inline constexpr std::uint32_t handsPerEar = 48;
+
+struct EarState {
+    double position = 0;
+    int raw = -1;  ///< of an ear that has raw values: the newest; −1 before it has spoken
+    bool spoken = false;
+    bool moves = false;          ///< of a generator: the clock alone would change it
+    std::uint16_t keysDown = 0;  ///< of an envelope
+    GeneratorState generator;
+    std::uint32_t nextHand = 0;  ///< where the next control that is new goes
+};
+
+struct ChainState {
+    int raw = 0;          ///< of a chain that looks up: the source's newest raw value
+    bool spoken = false;  ///< something has moved it
+    bool moving = false;  ///< the clock alone would change something
+    // What waits to be done with it in the present event.
+    bool moved = false;    ///< its source spoke
+    bool stirred = false;  ///< a combine's source spoke
+    bool hears = false;    ///< the event's cue
+    bool edited = false;   ///< it changed since it last ran
+};
+
+/// What the window reads while the player plays: plain numbers, each written whole. What a table can tell is
+/// not written.
+struct ChainLive {
+    std::atomic<int> raw{-1};       ///< the source's newest raw value; −1 before it has spoken
+    std::atomic<float> source{-1};  ///< its position, of a source without raw values; −1 before it has spoken
+    std::atomic<float> result{0};  ///< the position behind the trunk, of a chain that is evaluated
+    std::atomic<int> fed{-1};      ///< the branch that a chooser has chosen; −1: all are fed
+};
+struct BranchLive {
+    std::atomic<float> value{-1};  ///< the raw position an evaluated chain last sent a target to; −1 before
+};
+
+/// Which register is selected on a lane: by whoever sent last, and by what the player passed.
+struct LaneSelections {
+    midi::Selection wire;
+    midi::Selection player;
+};
+
+/// Something to be sent when the event's end is known.
+struct Deferred {
+    enum class What : std::uint8_t { payload, reach, mix, finish } what = What::payload;
+    std::uint32_t index = 0;  ///< a branch; of `finish`, a part
+    Payload payload = 0;
+    double q = 0;  ///< of `reach`
+};
+
+struct State {
+    std::vector<StepState> steps;
+    std::vector<ChainState> chains;
+    std::vector<EarState> ears;
+    std::vector<HandState> hands;  ///< handsPerEar for each ear that hands over
+    std::vector<Payload> sent;     ///< slotsPerLane a lane
+    std::vector<LaneSelections> selections;
+    std::vector<int> registers;  ///< by number; −1: unknown
+    std::vector<std::optional<float>> osc;
+    std::vector<double> mixed;             ///< one a branch: the q it last produced, or NaN
+    std::vector<std::uint32_t> mixQueued;  ///< one a mix: the place in `deferred` at which it is sent
+    std::vector<double> tieLines;          ///< by number; NaN before it was written
+    std::vector<bool> notesOn;             ///< by cause: the note parameter is on
+    std::vector<int> velocities;           ///< one a part; −1: as played
+    std::vector<std::uint64_t> pending;    ///< a bit a chain
+    std::vector<Deferred> deferred;
+    struct PartMatch {
+        std::uint64_t event = 0;
+        bool keep = false;
+    };
+    std::vector<PartMatch> matches;  ///< one a part
+    std::unique_ptr<ChainLive[]> chainLive;
+    std::unique_ptr<BranchLive[]> branchLive;
+};
+
+/// A plan and the memory it plays with. Made and freed by the editing side only.
+struct Program {
+    Plan plan;
+    State state;
+};
+
+/// What a branch of a chain stands at when its source's raw value is `raw` (−1: not spoken): the raw position
+/// of its target, or −1 when there is none. Safe to ask while the program plays.
+double presentPosition(const Program& program, const PlanChain& chain, std::uint32_t branch, int raw);
+
+}  // namespace mellow::engine

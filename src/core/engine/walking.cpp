@@ -1,0 +1,124 @@
+// Walking takes marked chains by rank and lets instruments pass on in their turn, so that what velocity sets
+// is there before its note sounds. The clock walks too, at each point of its grid at which something moves.
+#include <bit>
+
+#include "core/engine/engine.h"
+
+namespace mellow::engine {
+
+// The clock.
+
+void Engine::runClock(Time until, const Sink& sink) {
+    Time grid = (now_ < 0 ? 0 : now_ / gridStep + 1) * gridStep;
+    while (grid <= until && moving()) {
+        now_ = grid;
+        gridPoint(sink);
+        grid += gridStep;
+    }
+}
+
+void Engine::gridPoint(const Sink& sink) {
+    beginEvent(nullptr);
+    ticking_ = true;
+    pairs_.due(now_, [this](const midi::PairReading& reading) { hearDue(reading); });
+    for (const std::uint32_t e : plan().generators) {
+        EarState& ear = state().ears[e];
+        if (!ear.moves) continue;
+        const double before = ear.position;
+        const double position = clampPosition(movedTo(*plan().ears[e].source, ear.generator, now_, tempo_));
+        if (position != before || !ear.spoken) speak(e, position);
+        refreshGenerator(e);
+    }
+    if (movingChains_ > 0) {
+        for (const std::uint32_t chain : plan().timedChains) {
+            if (state().chains[chain].moving) mark(chain);
+        }
+    }
+    walkRest(sink);
+}
+
+// Walking.
+
+void Engine::mark(std::uint32_t chain) {
+    const std::uint32_t rank = plan().rankOf(chain);
+    std::uint64_t& word = state().pending[rank / 64];
+    const std::uint64_t bit = std::uint64_t{1} << (rank % 64);
+    if ((word & bit) == 0) ++pendingCount_;
+    word |= bit;
+}
+
+/// Runs marked chains of ranks below `end` that have not had their turn.
+void Engine::runPending(std::uint32_t end, const Sink& sink) {
+    while (pendingCount_ > 0 && cursor_ < end) {
+        const std::uint64_t word = state().pending[cursor_ / 64] >> (cursor_ % 64);
+        if (word == 0) {
+            cursor_ = (cursor_ / 64 + 1) * 64;
+            continue;
+        }
+        cursor_ += static_cast<std::uint32_t>(std::countr_zero(word));
+        if (cursor_ >= end) break;
+        state().pending[cursor_ / 64] &= ~(std::uint64_t{1} << (cursor_ % 64));
+        --pendingCount_;
+        runChain(plan().chainAt(cursor_), sink);
+        ++cursor_;
+    }
+    cursor_ = std::max(cursor_, end);
+}
+
+/// The chains that are left, and what waited for the end.
+void Engine::walkRest(const Sink& sink) {
+    runPending(static_cast<std::uint32_t>(plan().chains.size()), sink);
+    ticking_ = false;
+    cursor_ = 0;
+    if (defers_) flush(sink);
+    defers_ = false;
+}
+
+void Engine::walk(const Event& event, const Sink& sink) {
+    if (midi::isNoteOff(event.bytes)) {
+        // Whoever holds the note ends it, whether it still hears this channel or not.
+        const bool held = notes_.find(inputKey(event)) != NoteMemory::nothing;
+        for (const std::uint32_t part : plan().turns) {
+            if (held) finish(part, sink);
+        }
+        walkRest(sink);
+        if (held) endForgottenNotes(event, sink);
+        return;
+    }
+    for (const std::uint32_t part : plan().receivers[static_cast<std::size_t>(midi::channelOf(event.bytes))])
+        finish(part, sink);
+    walkRest(sink);
+}
+
+/// Runs what stands before the end of an instrument's chains, then passes on what it passes.
+void Engine::finish(std::uint32_t part, const Sink& sink) {
+    runPending(plan().parts[part].endRank, sink);
+    if (defers_) {
+        defer({Deferred::What::finish, part, 0, 0}, sink);
+    } else {
+        finishNow(part, sink);
+    }
+}
+
+void Engine::finishNow(std::uint32_t place, const Sink& sink) {
+    const Event& event = *event_;
+    const Part& part = plan().parts[place];
+    const auto& match = state().matches[place];
+    const bool own = match.event == serial_;
+    const bool taken = shared_.any || own;
+    const bool kept = !taken || shared_.keep || (own && match.keep);
+    if (midi::isNoteOff(event.bytes)) {
+        endNotesOf(event, part, sink);
+    } else if (midi::kindOf(event.bytes) == midi::noteOn) {
+        if (kept && part.pass.notes && portFits(part.inputPort, event.port)) beginNote(event, place, sink);
+    } else if (midi::kindOf(event.bytes) == midi::keyPressure) {
+        const bool passes = part.pass.notes && (taken ? kept : part.pass.unmatched);
+        if (passes && portFits(part.inputPort, event.port)) followNote(event, part, sink);
+    } else {
+        const bool always =
+            midi::kindOf(event.bytes) == midi::controlChange && midi::isChannelMode(event.bytes[1]);
+        if (always || (taken ? kept : part.pass.unmatched)) pass(event, place, sink);
+    }
+}
+
+}  // namespace mellow::engine

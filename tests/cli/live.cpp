@@ -1,0 +1,113 @@
+// The live calls as processes, on a real JACK server that the test starts.
+#include <QProcess>
+#include <QTemporaryDir>
+#include <QtTest>
+#include <csignal>
+
+#include "core/store/ensemble_json.h"
+#include "support/build.h"
+#include "support/jack.h"
+
+using namespace mellow;
+
+namespace {
+
+Ensemble northRack() {
+    Instrument one = test::instrument();
+    one.input.port = "North keys";
+    one.output.port = "North rack";
+    one.chains.push_back(test::chain("swell", test::ccSource(1), {}, {test::branch("expression", 0, 127)}));
+    return test::ensemble({one});
+}
+
+/// The tool with its words, on a server.
+struct Tool {
+    QProcess process;
+
+    Tool(const QStringList& words, const std::string& server) {
+        auto environment = QProcessEnvironment::systemEnvironment();
+        environment.insert(QStringLiteral("JACK_DEFAULT_SERVER"), QString::fromStdString(server));
+        process.setProcessEnvironment(environment);
+        process.start(QStringLiteral(MELLOW_BIN_DIR "/mellow-lever-cli"), words);
+        if (!process.waitForStarted()) qFatal("the tool does not start");
+    }
+    /// Everything that it has said, once some of it is there.
+    QString said(const char* wanted) {
+        const bool came = QTest::qWaitFor(
+            [&] {
+                text_ += QString::fromUtf8(process.readAllStandardOutput());
+                return text_.contains(QLatin1String(wanted));
+            },
+            10000);
+        return came ? text_ : QStringLiteral("nothing of the kind: ") + text_;
+    }
+
+ private:
+    QString text_;
+};
+
+}  // namespace
+
+class LiveTest : public QObject {
+    Q_OBJECT
+
+    std::unique_ptr<test::JackServer> server_;
+    QTemporaryDir folder_;
+    QString file_;
+
+ private slots:
+    void initTestCase() {
+        server_ = std::make_unique<test::JackServer>("mellow-lever-cli-test");
+        file_ = folder_.filePath(QStringLiteral("north.lever"));
+        QFile file(file_);
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write(QByteArray::fromStdString(store::printEnsemble(northRack())));
+    }
+    void cleanupTestCase() { server_.reset(); }
+
+    void runPlaysUntilItIsToldToEndAndLeavesNothingSounding() {
+        Tool tool({QStringLiteral("run"), file_}, server_->name());
+        QVERIFY(tool.said("JACK: ").contains(QStringLiteral("2 in, 1 out")));
+        test::Peer peer("peer", server_->name());
+        QTRY_VERIFY(peer.connect(peer.port("out"), "Mellow Lever:North keys"));
+        QVERIFY(peer.connect("Mellow Lever:North rack", peer.port("in")));
+        peer.awaitWayTo(peer);
+        peer.send({{3, {0xB0, 1, 100}}, {5, {0x90, 60, 90}}});
+        QTRY_COMPARE(peer.received().size(), std::size_t{2});
+        QCOMPARE(peer.received()[0].bytes, (std::vector<std::uint8_t>{0xB0, 11, 100}));
+        tool.process.terminate();
+        QVERIFY(tool.process.waitForFinished(10000));
+        QCOMPARE(tool.process.exitStatus(), QProcess::NormalExit);
+        QCOMPARE(tool.process.exitCode(), 0);
+        QTRY_VERIFY(peer.received().size() >= 3);
+        QCOMPARE(peer.received()[2].bytes, (std::vector<std::uint8_t>{0x80, 60, 64}));
+    }
+
+    void portsAreListed() {
+        Tool tool({QStringLiteral("ports"), file_}, server_->name());
+        const QString said = tool.said("North rack");
+        QVERIFY(said.startsWith(QStringLiteral("JACK: ")));
+        QVERIFY(said.contains(QStringLiteral("in  waiting   North keys\n")));
+        QVERIFY(said.contains(QStringLiteral("out waiting   North rack\n")));
+        QVERIFY(tool.process.waitForFinished(10000));
+        QCOMPARE(tool.process.exitCode(), 0);
+    }
+
+    void withoutAServerItSaysSoAndPlaysOn() {
+        Tool tool({QStringLiteral("run"), QStringLiteral("--no-jack"), file_}, "mellow-no-such-server");
+        QVERIFY(tool.said("No MIDI ports").contains(QStringLiteral("JACK is not running")));
+        ::kill(static_cast<pid_t>(tool.process.processId()), SIGINT);
+        QVERIFY(tool.process.waitForFinished(10000));
+        QCOMPARE(tool.process.exitCode(), 0);
+    }
+
+    void aFileThatIsNoneIsRefused() {
+        Tool tool({QStringLiteral("run"), QStringLiteral("/nowhere/none.lever")}, server_->name());
+        QVERIFY(tool.process.waitForFinished(10000));
+        QCOMPARE(tool.process.exitCode(), 2);
+        QVERIFY(tool.process.readAllStandardError().contains("/nowhere/none.lever"));
+    }
+};
+
+QTEST_GUILESS_MAIN(LiveTest)
+#include "live.moc"

@@ -25,7 +25,10 @@ class Live : public QObject {
     ~Live() override { session_.onChange({}); }
 
     /// Opens the practice rack, which takes a moment; called once the window is on screen.
-    void openRack() { session_.openRack(); }
+    void openRack() {
+        session_.openRack();
+        emit statusChanged();
+    }
 
     /// Plays a message as if on the practice keys.
     void send(const midi::Short& message) { session_.send(message); }

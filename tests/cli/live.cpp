@@ -69,7 +69,8 @@ class LiveTest : public QObject {
         Tool tool({QStringLiteral("run"), file_}, server_->name());
         QVERIFY(tool.said("JACK: ").contains(QStringLiteral("2 in, 1 out")));
         test::Peer peer("peer", server_->name());
-        QTRY_VERIFY(peer.connect(peer.port("out"), "Mellow Lever:North keys"));
+        QTRY_VERIFY(peer.exists("Mellow Lever:North rack"));
+        QVERIFY(peer.connect(peer.port("out"), "Mellow Lever:North keys"));
         QVERIFY(peer.connect("Mellow Lever:North rack", peer.port("in")));
         peer.awaitWayTo(peer);
         peer.send({{3, {0xB0, 1, 100}}, {5, {0x90, 60, 90}}});

@@ -77,8 +77,8 @@ class SessionTest : public QObject {
         session.play(northRack());
         session.start();
         QVERIFY(session.rack() == nullptr);
-        QVERIFY(session.status().back().find("opening") != std::string::npos);
         session.openRack();
+        QVERIFY(session.status().back().find("opening") != std::string::npos);
         QTRY_VERIFY(told > 0);
         QVERIFY(session.tend());
         QVERIFY(session.rack() != nullptr);

@@ -2,6 +2,7 @@
 // the synthesizer is open, which takes a moment.
 #pragma once
 
+#include <algorithm>
 #include <atomic>
 #include <memory>
 
@@ -16,8 +17,12 @@ class RackPorts : public Ports {
         Ports::join(player);
         port_ = player.portId(practiceRackPort);
     }
-    void want(const PortNames&) override {}
+    void want(const PortNames& names) override {
+        wanted_ =
+            std::find(names.outputs.begin(), names.outputs.end(), practiceRackPort) != names.outputs.end();
+    }
     [[nodiscard]] std::vector<PortState> present() const override {
+        if (!wanted_) return {};
         return {{std::string(practiceRackPort), false, rack_ != nullptr}};
     }
     [[nodiscard]] std::vector<Problem> problems() const override {
@@ -25,7 +30,8 @@ class RackPorts : public Ports {
     }
     [[nodiscard]] std::string status() const override {
         if (problem_) return problem_->sentence();
-        return rack_ != nullptr ? rack_->status() : "Practice rack: opening";
+        if (rack_ != nullptr) return rack_->status();
+        return opening_ ? "Practice rack: opening" : "";
     }
     bool send(const engine::Output& output) override {
         if (output.port != port_) return false;
@@ -34,6 +40,8 @@ class RackPorts : public Ports {
         return true;
     }
 
+    /// Editing side: it is being opened.
+    void opens() { opening_ = true; }
     /// Editing side: it has been opened, or why it could not be.
     void opened(Result<std::unique_ptr<PracticeRack>> rack) {
         if (rack) {
@@ -49,6 +57,8 @@ class RackPorts : public Ports {
 
  private:
     engine::PortId port_ = 0;
+    bool wanted_ = false;
+    bool opening_ = false;
     std::unique_ptr<PracticeRack> rack_;
     std::atomic<PracticeRack*> playing_{nullptr};
     std::optional<Problem> problem_;

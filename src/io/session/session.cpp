@@ -92,6 +92,7 @@ void Session::applySounds() {
 
 void Session::openRack() {
     if (rackOpener_.joinable() || rack_.rack() != nullptr) return;
+    rack_.opens();
     rackOpener_ = std::thread([this] {
         RackOptions wanted;
         wanted.soundfont = options_.soundfont;
@@ -113,7 +114,7 @@ void Session::sendTo(std::string_view port, const midi::Short& message) {
 std::vector<std::string> Session::status() const {
     std::vector<std::string> phrases{clock_ == nullptr ? "Not playing" : clock_->status()};
     for (const Problem& problem : osc_.problems()) phrases.push_back(problem.sentence());
-    phrases.push_back(rack_.status());
+    if (std::string rack = rack_.status(); !rack.empty()) phrases.push_back(std::move(rack));
     return phrases;
 }
 

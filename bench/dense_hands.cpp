@@ -4,9 +4,9 @@
 #include <cstdio>
 #include <cstdlib>
 
+#include "core/files/files.h"
 #include "core/midi/message.h"
 #include "core/smf/write.h"
-#include "core/files/files.h"
 
 int main(int argc, char** argv) {
     using namespace mellow;

@@ -8,42 +8,16 @@
 #include <array>
 #include <cmath>
 
+#include "core/checks/checker.h"
 #include "core/engine/compile.h"
 #include "core/engine/engine.h"
 #include "core/model/law.h"
+#include "orchestra.h"
 
 using namespace mellow;
+using namespace mellow::bench;
 
 namespace {
-
-constexpr int branches = 8;
-
-Ensemble fan() {
-    Instrument instrument;
-    instrument.id = "one";
-    instrument.output = {"out", 1, {}};
-    Chain chain;
-    chain.id = "swell";
-    chain.source.number = 1;
-    chain.steps = {makeStep(*findStepKind("window")), makeStep(*findStepKind("bend"))};
-    chain.steps[0].values = {0.063, 0.945};
-    chain.steps[1].values = {0.35};
-    for (int i = 0; i < branches; ++i) {
-        Parameter parameter;
-        parameter.id = "p" + std::to_string(i);
-        parameter.message.number = 20 + i;
-        instrument.parameters.push_back(parameter);
-        Branch branch;
-        branch.target = parameter.id;
-        branch.low = 5.0 * i;
-        branch.high = 127.0 - 3.0 * i;
-        chain.branches.push_back(branch);
-    }
-    instrument.chains.push_back(chain);
-    Ensemble ensemble;
-    ensemble.instruments.push_back(instrument);
-    return ensemble;
-}
 
 /// A wheel that goes up and down.
 std::uint8_t wheel(std::uint32_t tick) {
@@ -104,44 +78,6 @@ void handWritten(benchmark::State& state) {
 }
 BENCHMARK(handWritten);
 
-/// 200 instruments of 20 chains of 4 branches, each chain on a control and channel of its own as far as there
-/// are so many; the fan of above is chain 0 of the first.
-Ensemble orchestra() {
-    Ensemble ensemble = fan();
-    for (int i = 0; i < 200; ++i) {
-        Instrument instrument;
-        instrument.id = "player" + std::to_string(i);
-        instrument.output = {"hall" + std::to_string(i / 16), 1 + i % 16, {}};
-        instrument.input.channel = 2 + i % 15;
-        for (int p = 0; p < 8; ++p) {
-            Parameter parameter;
-            parameter.id = "p" + std::to_string(p);
-            parameter.message.number = 70 + p;
-            instrument.parameters.push_back(parameter);
-        }
-        for (int c = 0; c < 20; ++c) {
-            Chain chain;
-            chain.id = "c" + std::to_string(c);
-            chain.source.number = 20 + (i * 20 + c) % 44;
-            chain.steps = {makeStep(*findStepKind("window")), makeStep(*findStepKind("bend"))};
-            chain.steps[1].values = {0.01 * c};
-            for (int b = 0; b < 4; ++b) {
-                Branch branch;
-                branch.target = "p" + std::to_string((c + b) % 8);
-                branch.low = 1.0 * b;
-                branch.high = 127.0 - b;
-                chain.branches.push_back(branch);
-            }
-            instrument.chains.push_back(chain);
-        }
-        ensemble.instruments.push_back(instrument);
-    }
-    // Only the first instrument passes what no chain takes, as in the small ensemble.
-    for (std::size_t i = 1; i < ensemble.instruments.size(); ++i)
-        ensemble.instruments[i].pass.unmatched = false;
-    return ensemble;
-}
-
 void play(benchmark::State& state, const Ensemble& ensemble) {
     const auto program = engine::compile(ensemble);
     engine::Engine engine(program.get());
@@ -183,13 +119,8 @@ void compileWhole(benchmark::State& state) {
 }
 BENCHMARK(compileWhole)->Unit(benchmark::kMillisecond);
 
-/// The same where no two chains bend alike, so that no table can be shared.
 void compileWholeUnalike(benchmark::State& state) {
-    Ensemble ensemble = orchestra();
-    double amount = -1;
-    for (Instrument& instrument : ensemble.instruments) {
-        for (Chain& chain : instrument.chains) chain.steps[1].values = {amount += 0.0004};
-    }
+    const Ensemble ensemble = unalikeOrchestra();
     for (auto _ : state) benchmark::DoNotOptimize(engine::compile(ensemble));
 }
 BENCHMARK(compileWholeUnalike)->Unit(benchmark::kMillisecond);
@@ -218,6 +149,64 @@ void adoptAfterAnEdit(benchmark::State& state) {
     for (auto _ : state) next = engine.adopt(next, sink);
 }
 BENCHMARK(adoptAfterAnEdit)->Unit(benchmark::kMillisecond);
+
+/// Every finding of the orchestra after one branch of one chain was moved.
+void checkAfterAnEdit(benchmark::State& state) {
+    auto ensemble = std::make_shared<const Ensemble>(orchestra());
+    Checker checker;
+    benchmark::DoNotOptimize(checker.check(ensemble).size());
+    double high = 60;
+    for (auto _ : state) {
+        state.PauseTiming();
+        auto edited = std::make_shared<Ensemble>(*ensemble);
+        edited->instruments[100].chains[7].branches[1].high = high = high < 120 ? high + 1 : 60;
+        ensemble = edited;
+        state.ResumeTiming();
+        benchmark::DoNotOptimize(checker.check(ensemble).size());
+    }
+}
+BENCHMARK(checkAfterAnEdit)->Unit(benchmark::kMillisecond);
+
+/// One control through something that remembers, to one branch.
+void playRemembering(benchmark::State& state, const char* kind) {
+    Ensemble ensemble = fan();
+    Chain& chain = ensemble.instruments[0].chains[0];
+    chain.branches.resize(1);
+    if (*kind != '\0') chain.steps.push_back(makeStep(*findStepKind(kind)));
+    if (!chain.steps.empty() && chain.steps.back().with) chain.steps.back().with->number = 2;
+    play(state, ensemble);
+}
+void toOneBranch(benchmark::State& state) {
+    playRemembering(state, "");
+}
+BENCHMARK(toOneBranch);
+void throughSmooth(benchmark::State& state) {
+    playRemembering(state, "smooth");
+}
+BENCHMARK(throughSmooth);
+void throughGate(benchmark::State& state) {
+    playRemembering(state, "gate");
+}
+BENCHMARK(throughGate);
+void throughCombine(benchmark::State& state) {
+    playRemembering(state, "combine");
+}
+BENCHMARK(throughCombine);
+void intoAMix(benchmark::State& state) {
+    Ensemble ensemble = fan();
+    ensemble.instruments[0].chains[0].branches.resize(1);
+    ensemble.instruments[0].parameters[0].mix = Mix::highest;
+    play(state, ensemble);
+}
+BENCHMARK(intoAMix);
+void intoARegister(benchmark::State& state) {
+    Ensemble ensemble = fan();
+    ensemble.instruments[0].chains[0].branches.resize(1);
+    ensemble.instruments[0].parameters[0].message.kind = MessageKind::nrpn;
+    ensemble.instruments[0].chains[0].branches[0].high = 16383.0;
+    play(state, ensemble);
+}
+BENCHMARK(intoARegister);
 
 }  // namespace
 

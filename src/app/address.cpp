@@ -5,9 +5,8 @@ namespace mellow::app {
 
 Address addressOf(const Ensemble& ensemble, const Place& place) {
     const auto& instruments = ensemble.instruments;
-    const Instrument* instrument = place.instrument && *place.instrument < instruments.size()
-                                       ? &instruments[*place.instrument]
-                                       : nullptr;
+    if (place.instrument && *place.instrument >= instruments.size()) return Selected{};
+    const Instrument* instrument = place.instrument ? &instruments[*place.instrument] : nullptr;
     Selected selected{instrument != nullptr ? instrument->id : sharedOwner, {}, Part::instrument, 0, 0};
     const auto& chains = instrument != nullptr ? instrument->chains : ensemble.sharedChains;
     if (!place.chain || *place.chain >= chains.size()) return selected;

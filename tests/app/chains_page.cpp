@@ -388,6 +388,61 @@ class ChainsPageTest : public QObject {
         QTRY_VERIFY(!findings->isVisible());
     }
 
+    /// An edit is heard and painted before anybody asks what checks say of it; a drag asks far less often
+    /// than it moves.
+    void findingsFollowEdits() {
+        Window window;
+        int asked = 0;
+        QObject::connect(&window->document(), &Document::findingsChanged, &window->document(),
+                         [&asked] { ++asked; });
+        const Gesture gesture = Document::newGesture();
+        QStringList order;
+        QObject::connect(&window->document(), &Document::changed, &window->document(),
+                         [&order] { order << QStringLiteral("changed"); });
+        QObject::connect(&window->document(), &Document::findingsChanged, &window->document(),
+                         [&order] { order << QStringLiteral("findings"); });
+        for (int i = 0; i < 20; ++i) {
+            window->document().edit(
+                QStringLiteral("Drag"),
+                [i](Ensemble& e) { e.instruments[0].chains[0].branches[0].high = 60.0 + i; }, gesture);
+        }
+        QCOMPARE(asked, 0);
+        QTRY_COMPARE(asked, 1);
+        QCOMPARE(order.size(), 21);
+        QCOMPARE(order.last(), QStringLiteral("findings"));
+    }
+
+    /// The header shows the pages that there are, and so does the View menu with a key for each.
+    void pagesAreShownByTheHeaderAndByKeys() {
+        Window window;
+        for (std::size_t page = 0; page < pageRows().size(); ++page) {
+            auto* tab = window.find<QPushButton>(qPrintable(QStringLiteral("page%1").arg(page + 1)));
+            QCOMPARE(tab->text(), pageRows()[page].title());
+            const QKeySequence key(Qt::CTRL | static_cast<Qt::Key>(Qt::Key_1 + static_cast<int>(page)));
+            QCOMPARE(window.action(pageRows()[page].title())->shortcut(), key);
+        }
+        window.select("flute", "breath", Part::branch, 1);
+        window->practiceKeys().setFocus();
+        QTest::keyClick(&*window, Qt::Key_1, Qt::ControlModifier);
+        // What was selected there is still selected, and the keyboard is where one begins.
+        QCOMPARE(window->selection().now().chain, std::string("breath"));
+        QVERIFY(window.page().chains().hasFocus());
+        QVERIFY(window.find<QPushButton>("page1")->isChecked());
+    }
+
+    /// A finding's address leads to where it can be seen.
+    void aFindingHasAnAddress() {
+        Window window;
+        const Ensemble& e = window.ensemble();
+        QVERIFY(addressOf(e, {0, 0, 2}) ==
+                Address(Selected{e.instruments[0].id, e.instruments[0].chains[0].id, Part::branch, 2, 0}));
+        QVERIFY(addressOf(e, {1, {}, {}}) ==
+                Address(Selected{e.instruments[1].id, {}, Part::instrument, 0, 0}));
+        QVERIFY(addressOf(e, {{}, 0, {}}) ==
+                Address(Selected{sharedOwner, e.sharedChains[0].id, Part::source, 0, 0}));
+        QVERIFY(addressOf(e, {99, 0, 0}) == Address(Selected{}));
+    }
+
     /// What an edit would cure is cured by a button, as one edit that can be undone.
     void aFindingIsCuredByAButton() {
         Window window;

@@ -5,6 +5,7 @@
 
 #include "core/checks/check.h"
 #include "core/describe/sentence.h"
+#include "core/model/change.h"
 #include "core/model/edit.h"
 #include "core/model/law.h"
 #include "support/build.h"
@@ -132,6 +133,42 @@ class ModelTest : public QObject {
             one.parameters.push_back(newParameter(one));
         }
         QCOMPARE(newParameter(one).message.number, 119);
+    }
+
+    /// An edit says which instruments it touched and which of the lists beside them, and no more.
+    void whatAnEditChangedIsKnown() {
+        Ensemble before = ensemble({instrument("one"), instrument("two"), instrument("three")});
+        before.tieLines = {{"swell", "", 0, {}}};
+        Ensemble after = before;
+        after.instruments[1].chains = {chain("c", ccSource(1), {}, {branch("tone", 0, 127)})};
+        Change change = differenceOf(before, after);
+        QCOMPARE(change.instruments, std::vector<std::size_t>{1});
+        QVERIFY(!change.order && !change.tieLines && !change.sharedChains && !change.title);
+        QVERIFY(change.concerns(1) && !change.concerns(0) && !change.concerns(2));
+        after = before;
+        moveWithin(after.instruments, 0, 2);
+        change = differenceOf(before, after);
+        QVERIFY(change.order && change.concerns(1));
+        after = before;
+        after.tieLines[0].rest = 0.5;
+        change = differenceOf(before, after);
+        QVERIFY(change.tieLines && change.instruments.empty() && change.concerns(2));
+        after = before;
+        after.title = "Storm";
+        after.inHand = {"one"};
+        after.tempo.bpm = 90;
+        after.sharedChains = {chain("s", ccSource(1), {}, {branch("one/tone", 0, 127)})};
+        after.controllers = {{"keys", "", "any", {}, {}, {}}};
+        change = differenceOf(before, after);
+        QVERIFY(change.title && change.inHand && change.tempo && change.sharedChains && change.controllers);
+        QVERIFY(change.instruments.empty() && !change.order);
+        // Equal by value is the same, whatever the addresses.
+        after = before;
+        after.instruments[0].name = std::string(after.instruments[0].name);
+        change = differenceOf(before, after);
+        QVERIFY(change.instruments.empty());
+        change.everything = true;
+        QVERIFY(change.concerns(0));
     }
 
     /// Between two labels the upper one is the nearest.

@@ -6,7 +6,6 @@
 
 #include <algorithm>
 #include <bit>
-#include <initializer_list>
 #include <map>
 #include <numeric>
 
@@ -17,48 +16,17 @@ namespace {
 /// Calls visit(key) for each kind of message that concerns a source.
 template<class Visit>
 void forEachListenKey(const Source& source, Visit&& visit) {
-    const auto each = [&visit](std::initializer_list<std::size_t> keys) {
-        std::for_each(keys.begin(), keys.end(), visit);
-    };
-    const auto number = static_cast<std::size_t>(std::max(0, source.number));
-    switch (source.kind) {
-        case SourceKind::cc:
-        case SourceKind::relative:
-            return each({number});
-        case SourceKind::cc14:
-            return each({number, number + 32});
-        case SourceKind::bend:
-            return each({bendKey});
-        case SourceKind::pressure:
-            return each({pressureKey});
-        case SourceKind::keyPressure:
-            return each({keyPressureKey});
-        case SourceKind::velocity:
-        case SourceKind::keyNumber:
-            return each({noteOnKey});
-        case SourceKind::releaseVelocity:
-            return each({noteOffKey});
-        case SourceKind::key:
-        case SourceKind::envelope:
-            return each({noteOnKey, noteOffKey});
-        case SourceKind::lfo:
-            if (cycleRestartsByNote(source)) visit(noteOnKey);
-            return;
-        case SourceKind::program:
-            return each({programKey});
-        case SourceKind::rpn:
-        case SourceKind::nrpn:
-            return each({midi::dataEntry, midi::dataEntryLow, midi::dataIncrement, midi::dataDecrement});
-        default:
-            return;
-    }
+    const auto hears = row(source.kind).hears;
+    if (hears == nullptr) return;
+    const MessageKeys keys = hears(source);
+    std::for_each(keys.begin(), keys.end(), visit);
 }
 
 /// True of controls that mean something beyond their value: pedals, and what selects and enters data.
 bool meansMore(std::size_t key) {
     const int control = static_cast<int>(key);
     return midi::isHoldingPedal(control) || midi::isDataEntry(control) || midi::selectsRegister(control) ||
-           key > pressureKey;
+           key > midi::pressureKey;
 }
 
 /// Calls visit(list, hearing) for each list of listeners that a hearing belongs to.
@@ -66,7 +34,8 @@ template<class Visit>
 void forEachList(const Plan& plan, Visit&& visit) {
     for (const Hearing& hearing : plan.hearings) {
         for (std::uint32_t left = hearing.channels; left != 0; left &= left - 1)
-            visit(static_cast<std::size_t>(std::countr_zero(left)) * listenKeys + hearing.key, hearing);
+            visit(static_cast<std::size_t>(std::countr_zero(left)) * midi::messageKeys + hearing.key,
+                  hearing);
     }
 }
 
@@ -78,7 +47,7 @@ void indexListeners(Plan& plan) {
     plan.listeners.resize(first.back());
     std::vector<std::uint32_t> next(first.begin(), first.end() - 1);
     for (std::size_t list = 0; list < plan.plain.size(); ++list)
-        plan.plain[list] = !meansMore(list % listenKeys);
+        plan.plain[list] = !meansMore(list % midi::messageKeys);
     forEachList(plan, [&](std::size_t list, const Hearing& hearing) {
         const PlanChain& chain = plan.chains[hearing.chain];
         Listener listener{hearing.chain, chain.part,   hearing.ear,
@@ -95,8 +64,8 @@ void indexListeners(Plan& plan) {
 void findSoleListeners(Plan& plan) {
     plan.soleListener.fill(none);
     for (std::size_t list = 0; list < plan.plain.size(); ++list) {
-        const std::size_t channel = list / listenKeys;
-        const std::size_t key = list % listenKeys;
+        const std::size_t channel = list / midi::messageKeys;
+        const std::size_t key = list % midi::messageKeys;
         const auto listeners = plan.listenersTo(channel, key);
         const bool passesAnyhow = midi::isChannelMode(static_cast<int>(key));
         if (!plan.plain[list] || listeners.size() != 1 || passesAnyhow) continue;
@@ -127,7 +96,7 @@ void addHearings(Plan& plan, const PlanChain& chain) {
         forEachListenKey(*ear.source, [&](std::size_t key) { add(channels & own, key, ear.port, e); });
     }
     if (chain.asleep || !chain.body->hearsCues) return;
-    add(channels, noteOnKey, everyPort, none);
+    add(channels, midi::noteOnKey, everyPort, none);
     add(channels, midi::sustain, everyPort, none);
 }
 
@@ -154,7 +123,7 @@ void indexDispatch(Plan& plan) {
     if (!plan.order.empty()) plan.plain.fill(false);
     // Halves of pairs are followed on every channel, so that a later edit finds them known.
     for (std::size_t list = 0; list < plan.plain.size(); ++list) {
-        const std::size_t key = list % listenKeys;
+        const std::size_t key = list % midi::messageKeys;
         if (key < 2 * midi::pairCount && plan.pairsHeard[key % midi::pairCount]) plan.plain[list] = false;
     }
     findSoleListeners(plan);

@@ -7,20 +7,12 @@
 #include <utility>
 
 #include "core/engine/numbering.h"
+#include "core/midi/message_key.h"
 #include "core/midi/pairs.h"
 #include "core/model/ensemble.h"
 #include "core/model/scale.h"
 
 namespace mellow::engine {
-
-/// The kinds of incoming message that can move a chain: controls 0..127, then these.
-inline constexpr std::size_t bendKey = 128;
-inline constexpr std::size_t pressureKey = 129;
-inline constexpr std::size_t noteOnKey = 130;
-inline constexpr std::size_t noteOffKey = 131;
-inline constexpr std::size_t keyPressureKey = 132;
-inline constexpr std::size_t programKey = 133;
-inline constexpr std::size_t listenKeys = 134;  // fits a byte
 
 /// True of sources that two controls make up.
 constexpr bool isPair(SourceKind kind) {

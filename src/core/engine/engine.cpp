@@ -86,31 +86,6 @@ void Engine::changeTempo() {
 
 // Hearing.
 
-namespace {
-
-std::size_t listenKeyOf(midi::Bytes bytes) {
-    switch (midi::kindOf(bytes)) {
-        case midi::controlChange:
-            return bytes[1];
-        case midi::pitchBend:
-            return bendKey;
-        case midi::channelPressure:
-            return pressureKey;
-        case midi::keyPressure:
-            return keyPressureKey;
-        case midi::programChange:
-            return programKey;
-        default:
-            return midi::isNoteOn(bytes) ? noteOnKey : noteOffKey;
-    }
-}
-
-bool concernsKey(std::size_t listenKey) {
-    return listenKey == noteOnKey || listenKey == noteOffKey || listenKey == keyPressureKey;
-}
-
-}  // namespace
-
 /// Something happens that is not merely looked up; at a grid point there is no event.
 void Engine::beginEvent(const Event* event) {
     ++serial_;
@@ -124,9 +99,9 @@ void Engine::beginEvent(const Event* event) {
 
 void Engine::channelMessage(const Event& event, const Sink& sink) {
     beginEvent(&event);
-    const std::size_t key = listenKeyOf(event.bytes);
-    if (key < bendKey) followControl(event);
-    if (key == noteOnKey) cue_ = Cue::noteOn;
+    const std::size_t key = midi::keyOf(event.bytes);
+    if (key < midi::bendKey) followControl(event);
+    if (key == midi::noteOnKey) cue_ = Cue::noteOn;
     hear(event, key);
     walk(event, sink);
 }
@@ -227,12 +202,12 @@ void Engine::hearDue(const midi::PairReading& reading) {
 /// Tells every ear that a message concerns, and notes which instruments' chains it matched.
 void Engine::hear(const Event& event, std::size_t key) {
     const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
-    const bool changes = (key == noteOnKey || key == noteOffKey) &&
-                         hands_.key(event.port, channel, event.bytes[1], key == noteOnKey);
+    const bool changes = (key == midi::noteOnKey || key == midi::noteOffKey) &&
+                         hands_.key(event.port, channel, event.bytes[1], key == midi::noteOnKey);
     for (const Listener& listener : plan().listenersTo(channel, key)) {
         if (!portFits(listener.partPort, event.port)) continue;
         int note = event.bytes[1];
-        if (concernsKey(key) && listener.part != none) {
+        if (midi::concernsKey(key) && listener.part != none) {
             const auto moved = transposed(plan().parts[listener.part], note);
             if (!moved) continue;
             note = *moved;
@@ -248,8 +223,8 @@ void Engine::hear(const Event& event, std::size_t key) {
         if (!portFits(listener.port, event.port)) continue;
         const SourceKind kind = plan().ears[listener.ear].source->kind;
         if (row(kind).origin == Origin::generator) {
-            if (key == noteOnKey) noteOnForGenerator(listener.ear, changes);
-            if (key == noteOffKey) noteOffForGenerator(listener.ear, changes);
+            if (key == midi::noteOnKey) noteOnForGenerator(listener.ear, changes);
+            if (key == midi::noteOffKey) noteOffForGenerator(listener.ear, changes);
             continue;
         }
         if (hearWith(listener.ear, event, note) != Fit::taken) continue;
@@ -268,33 +243,19 @@ Engine::Fit Engine::hearWith(std::uint32_t e, const Event& event, int note) {
     const Ear& ear = plan().ears[e];
     const Source& source = *ear.source;
     const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
-    const auto take = [&](int raw) {
+    const SourceRow& kind = row(source.kind);
+    if (kind.value != nullptr) {
+        const int raw = kind.value(source, event.bytes, note);
+        if (raw < 0) return Fit::no;
         speakRaw(e, raw, event.port, channel);
-        return Fit::taken;
-    };
+        return kind.consumes ? Fit::taken : Fit::heard;
+    }
+    // What needs to know more than the message.
     switch (source.kind) {
-        case SourceKind::cc:
-        case SourceKind::keyPressure:
-            return take(event.bytes[2]);
-        case SourceKind::bend:
-            return take(midi::bendOf(event.bytes));
-        case SourceKind::pressure:
-            return take(event.bytes[1]);
-        case SourceKind::program:
-            return source.number == anyNumber || source.number == event.bytes[1] ? take(event.bytes[1])
-                                                                                 : Fit::no;
-        case SourceKind::velocity:
-            take(event.bytes[2]);
-            return Fit::heard;
-        case SourceKind::releaseVelocity:
-            // A note-on of velocity 0 says nothing of its release, so it counts as the middle.
-            take(midi::kindOf(event.bytes) == midi::noteOn ? midi::middleVelocity : event.bytes[2]);
-            return Fit::heard;
-        case SourceKind::keyNumber:
-            take(note);
-            return Fit::heard;
         case SourceKind::key:
-            return source.number == note ? take(keyIsDown(ear, event.bytes[1]) ? midi::max7 : 0) : Fit::no;
+            if (source.number != note) return Fit::no;
+            speakRaw(e, keyIsDown(ear, event.bytes[1]) ? midi::max7 : 0, event.port, channel);
+            return Fit::taken;
         case SourceKind::relative:
             if (plan().chains[ear.chain].asleep) return Fit::no;
             speak(e, clampPosition(state().ears[e].position + encoderMove(source, event.bytes[2])));

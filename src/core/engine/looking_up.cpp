@@ -74,7 +74,8 @@ Engine::Matched Engine::runListeners(std::span<const Listener>& listeners, PortI
 /// what no chain takes (channel-mode messages always pass).
 void Engine::playPlainly(const Event& event, std::size_t key, int raw, const Sink& sink) {
     const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
-    if (const std::uint32_t sole = plan().soleListener[channel * listenKeys + key]; sole != none) [[likely]] {
+    if (const std::uint32_t sole = plan().soleListener[channel * midi::messageKeys + key]; sole != none)
+        [[likely]] {
         const Listener& listener = plan().listeners[sole];
         if (portFits(listener.partPort, event.port) && portFits(listener.port, event.port))
             return lookUpHere(listener.chain, raw, sink);
@@ -104,13 +105,13 @@ void Engine::process(const Event& event, const Sink& sink) {
     }
     // Hands send little else than what is looked up, so that is asked for first.
     const std::uint8_t status = event.bytes[0];
-    const std::size_t lists = (status & 0x0FU) * listenKeys;
+    const std::size_t lists = (status & 0x0FU) * midi::messageKeys;
     if ((status & 0xF0) == midi::controlChange && plan().plain[lists + event.bytes[1]]) [[likely]] {
         playPlainly(event, event.bytes[1], event.bytes[2], sink);
-    } else if ((status & 0xF0) == midi::pitchBend && plan().plain[lists + bendKey]) {
-        playPlainly(event, bendKey, midi::bendOf(event.bytes), sink);
-    } else if ((status & 0xF0) == midi::channelPressure && plan().plain[lists + pressureKey]) {
-        playPlainly(event, pressureKey, event.bytes[1], sink);
+    } else if ((status & 0xF0) == midi::pitchBend && plan().plain[lists + midi::bendKey]) {
+        playPlainly(event, midi::bendKey, midi::bendOf(event.bytes), sink);
+    } else if ((status & 0xF0) == midi::channelPressure && plan().plain[lists + midi::pressureKey]) {
+        playPlainly(event, midi::pressureKey, event.bytes[1], sink);
     } else if (midi::isChannelStatus(status)) {
         channelMessage(event, sink);
     } else {

@@ -147,10 +147,12 @@ struct Plan {
     std::vector<TieLineReaders> tieLines;  ///< by number
     // Dispatch: an event reads the list of those that want it, whatever else the ensemble holds.
     std::vector<Listener> listeners;  ///< by channel and key, each list in order of chains
-    std::array<std::uint32_t, 16 * listenKeys + 1> firstListener{};  ///< by channel · listenKeys + key
-    std::array<bool, 16 * listenKeys> plain{};  ///< all listeners look up, and the message means nothing more
+    std::array<std::uint32_t, 16 * midi::messageKeys + 1>
+        firstListener{};  ///< by channel · midi::messageKeys + key
+    std::array<bool, 16 * midi::messageKeys>
+        plain{};  ///< all listeners look up, and the message means nothing more
     /// The place in `listeners` of the only one, where it looks up and nobody else is concerned; or none.
-    std::array<std::uint32_t, 16 * listenKeys> soleListener{};
+    std::array<std::uint32_t, 16 * midi::messageKeys> soleListener{};
     /// Places in `parts` in hand that hear a channel, in the order of `turns`.
     std::array<std::vector<std::uint32_t>, 16> receivers;
     std::array<std::vector<std::uint32_t>, 16> passers;  ///< those of them that pass what no chain takes
@@ -181,7 +183,7 @@ struct Plan {
     }
 
     [[nodiscard]] std::span<const Listener> listenersTo(std::size_t channel, std::size_t key) const {
-        const std::size_t at = channel * listenKeys + key;
+        const std::size_t at = channel * midi::messageKeys + key;
         return {listeners.data() + firstListener[at], listeners.data() + firstListener[at + 1]};
     }
 };

@@ -1,38 +1,46 @@
 // The kinds of source and of message that the ensemble format knows, one table each.
 //
-// A row says what the kind is called in the document and on screen, how fine its values are, and what else it
-// can be set to. A kind that belongs here and nowhere else (which byte of which message carries the value) is
-// the business of the engine, not of the table.
+// A row says what the kind is called in the document and on screen, how fine its values are, what else it can
+// be set to, and for most sources which messages it hears and which of their bytes is the value. What needs
+// more than one message (pairs, registers, encoders, held keys) is put together by the engine.
 #pragma once
 
+#include <array>
+#include <initializer_list>
 #include <span>
 #include <string_view>
 
+#include "core/midi/message.h"
 #include "core/model/field.h"
 
 namespace mellow {
 
-enum class SourceKind {
-    cc,
-    cc14,
-    bend,
-    pressure,
-    keyPressure,
-    velocity,
-    releaseVelocity,
-    key,
-    keyNumber,
-    program,
-    rpn,
-    nrpn,
-    relative,
-    control,
-    tieLine,
-    lfo,
-    envelope,
-    walk,
-    osc
-};
+/// Every kind of source, in the order in which menus list them. A kind is a file of core/sources/ that
+/// defines NAMESource, and its name here.
+#define MELLOW_SOURCES(SOURCE) \
+    SOURCE(cc)                 \
+    SOURCE(cc14)               \
+    SOURCE(bend)               \
+    SOURCE(pressure)           \
+    SOURCE(keyPressure)        \
+    SOURCE(velocity)           \
+    SOURCE(releaseVelocity)    \
+    SOURCE(key)                \
+    SOURCE(keyNumber)          \
+    SOURCE(program)            \
+    SOURCE(rpn)                \
+    SOURCE(nrpn)               \
+    SOURCE(relative)           \
+    SOURCE(control)            \
+    SOURCE(tieLine)            \
+    SOURCE(lfo)                \
+    SOURCE(envelope)           \
+    SOURCE(walk)               \
+    SOURCE(osc)
+
+#define MELLOW_ENUMERATOR(name) name,
+enum class SourceKind { MELLOW_SOURCES(MELLOW_ENUMERATOR) };
+#undef MELLOW_ENUMERATOR
 
 enum class MessageKind {
     cc,
@@ -57,6 +65,23 @@ enum class Origin {
     tieLine,
 };
 
+struct Source;
+
+/// The kinds of message (midi/message_key.h) that a source listens to: four at most.
+class MessageKeys {
+ public:
+    MessageKeys() = default;
+    MessageKeys(std::initializer_list<int> keys) {
+        for (const int key : keys) keys_.at(count_++) = static_cast<std::size_t>(key < 0 ? 0 : key);
+    }
+    [[nodiscard]] const std::size_t* begin() const { return keys_.data(); }
+    [[nodiscard]] const std::size_t* end() const { return keys_.data() + count_; }
+
+ private:
+    std::array<std::size_t, 4> keys_{};
+    std::size_t count_ = 0;
+};
+
 struct SourceRow {
     SourceKind kind;
     std::string_view name;   ///< in the document
@@ -66,6 +91,12 @@ struct SourceRow {
     Origin origin;
     std::span<const Field> fields;  ///< what else it can be set to
     std::string_view help;          ///< one sentence for the musician
+    /// The kinds of message that concern a source. Null: none.
+    MessageKeys (*hears)(const Source&) = nullptr;
+    /// The raw value that one of them carries for a source, or −1 where it is not meant. note: the key of a
+    /// note message, as the instrument takes it. Null: a message alone does not say.
+    int (*value)(const Source&, midi::Bytes message, int note) = nullptr;
+    bool consumes = true;  ///< what it hears goes no further, unless its chain keeps the original
 };
 
 struct MessageRow {

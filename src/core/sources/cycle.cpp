@@ -9,7 +9,7 @@
 #include <cmath>
 #include <numbers>
 
-#include "core/sources/fields.h"
+#include "core/midi/message_key.h"
 #include "core/sources/generator.h"
 
 namespace mellow {
@@ -49,7 +49,25 @@ constexpr std::array<Field, 6> fields{{
 
 }  // namespace
 
-constinit const std::span<const Field> cycleFields = fields;
+namespace {
+
+MessageKeys hears(const Source& source) {
+    return cycleRestartsByNote(source) ? MessageKeys{static_cast<int>(midi::noteOnKey)} : MessageKeys{};
+}
+
+}  // namespace
+
+extern const SourceRow lfoSource{
+    .kind = SourceKind::lfo,
+    .name = "lfo",
+    .label = "Cycle",
+    .max = 0,
+    .numbered = false,
+    .origin = Origin::generator,
+    .fields = fields,
+    .help = "A shape that repeats, in Hz or in beats.",
+    .hears = hears,
+};
 
 double cycleFrequency(const Source& source, double tempo) {
     return cycleCountsBeats(source) ? tempo / 60 / numberOf(source, beatsField) : numberOf(source, hzField);

@@ -44,6 +44,26 @@ int stepsOf(int encoding, int value) {
 
 constinit const std::span<const Field> encoderFields = fields;
 
+namespace {
+
+MessageKeys hears(const Source& source) {
+    return {source.number};
+}
+
+}  // namespace
+
+extern const SourceRow relativeSource{
+    .kind = SourceKind::relative,
+    .name = "relative",
+    .label = "Relative encoder",
+    .max = 0,
+    .numbered = true,
+    .origin = Origin::message,
+    .fields = fields,
+    .help = "An endless knob, which sends steps instead of places.",
+    .hears = hears,
+};
+
 double encoderMove(const Source& source, int value) {
     return stepsOf(choiceOf(source, 0), value) * numberOf(source, 1) / 127;
 }

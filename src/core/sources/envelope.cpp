@@ -5,7 +5,7 @@
 // the last grid point, since between grid points nothing changes by itself.
 #include <array>
 
-#include "core/sources/fields.h"
+#include "core/midi/message_key.h"
 #include "core/sources/generator.h"
 
 namespace mellow {
@@ -52,7 +52,25 @@ constexpr std::array<Field, 5> fields{{
 
 }  // namespace
 
-constinit const std::span<const Field> envelopeFields = fields;
+namespace {
+
+MessageKeys hears(const Source&) {
+    return {static_cast<int>(midi::noteOnKey), static_cast<int>(midi::noteOffKey)};
+}
+
+}  // namespace
+
+extern const SourceRow envelopeSource{
+    .kind = SourceKind::envelope,
+    .name = "envelope",
+    .label = "Envelope",
+    .max = 0,
+    .numbered = false,
+    .origin = Origin::generator,
+    .fields = fields,
+    .help = "A course that each note starts.",
+    .hears = hears,
+};
 
 double envelopePosition(const Source& source, GeneratorState& state, Microseconds now) {
     if (state.resting) return state.position;

@@ -1,14 +1,10 @@
-// What the kinds of source can be set to that have settings of their own, each list in the file of its kind.
+// What an encoder can be set to: as a source (encoder.cpp), and as what a control of a controller sends.
 #pragma once
 
 #include "core/model/field.h"
 
 namespace mellow {
 
-extern const std::span<const Field> cycleFields;     ///< cycle.cpp
-extern const std::span<const Field> envelopeFields;  ///< envelope.cpp
-extern const std::span<const Field> walkFields;      ///< walk.cpp
-extern const std::span<const Field> encoderFields;   ///< encoder.cpp
-extern const std::span<const Field> oscFields;       ///< osc.cpp
+extern const std::span<const Field> encoderFields;
 
 }  // namespace mellow

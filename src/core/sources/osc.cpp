@@ -1,7 +1,7 @@
 // OSC as a source: a number from 0 to 1 sent to an address. Any other number is clamped.
 #include <array>
 
-#include "core/sources/fields.h"
+#include "core/model/source.h"
 
 namespace mellow {
 
@@ -11,6 +11,15 @@ constexpr std::array<Field, 1> fields{{
 }};
 }  // namespace
 
-constinit const std::span<const Field> oscFields = fields;
+extern const SourceRow oscSource{
+    .kind = SourceKind::osc,
+    .name = "osc",
+    .label = "OSC",
+    .max = 0,
+    .numbered = false,
+    .origin = Origin::message,
+    .fields = fields,
+    .help = "A number from 0 to 1 sent to an OSC address.",
+};
 
 }  // namespace mellow

@@ -5,7 +5,6 @@
 #include <array>
 #include <cmath>
 
-#include "core/sources/fields.h"
 #include "core/sources/generator.h"
 
 namespace mellow {
@@ -38,7 +37,16 @@ double reflected(double p) {
 
 }  // namespace
 
-constinit const std::span<const Field> walkFields = fields;
+extern const SourceRow walkSource{
+    .kind = SourceKind::walk,
+    .name = "walk",
+    .label = "Random walk",
+    .max = 0,
+    .numbered = false,
+    .origin = Origin::generator,
+    .fields = fields,
+    .help = "Small steps up and down, at random.",
+};
 
 bool walkMoves(const Source& source) {
     return numberOf(source, rateField) > 0 && numberOf(source, sizeField) > 0;

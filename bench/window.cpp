@@ -1,0 +1,76 @@
+// What the window costs with a hall full of instruments: opening it, and an edit by drag, from the mouse to
+// the engine to the picture and what checks say. Prints one figure a line, "name value", in milliseconds of
+// processor time of the whole program. usage: bench-window FOLDER
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QSettings>
+#include <QTemporaryDir>
+#include <cstdio>
+#include <ctime>
+
+#include "app/main_window.h"
+#include "app/theme/theme.h"
+#include "core/files/files.h"
+#include "core/store/ensemble_json.h"
+#include "orchestra.h"
+
+using namespace mellow;
+
+namespace {
+
+double processorTime() {
+    timespec time{};
+    clock_gettime(CLOCK_PROCESS_CPUTIME_ID, &time);
+    return static_cast<double>(time.tv_sec) * 1e3 + static_cast<double>(time.tv_nsec) / 1e6;
+}
+
+/// Lets the window do all that it has to, for a while.
+void settle(int milliseconds) {
+    QElapsedTimer timer;
+    timer.start();
+    while (timer.elapsed() < milliseconds) QApplication::processEvents(QEventLoop::AllEvents, 5);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    if (argc != 2) return 2;
+    QApplication application(argc, argv);
+    const QTemporaryDir settings;
+    QSettings::setDefaultFormat(QSettings::IniFormat);
+    QSettings::setPath(QSettings::IniFormat, QSettings::UserScope, settings.path());
+    QApplication::setOrganizationName(QStringLiteral("mellow-lever-bench"));
+    app::applyTheme(application, app::duskTheme(), 1.0);
+    const QString file = QString::fromLocal8Bit(argv[1]) + QStringLiteral("/hall.lever");
+    if (!files::writeFile(file.toStdString(), store::printEnsemble(bench::unalikeOrchestra()))) return 1;
+    app::Live::Options options;
+    options.jack = false;
+    options.soundCard = false;
+    app::MainWindow window(options);
+    window.resize(1280, 800);
+    window.newEnsemble();
+    window.show();
+    settle(1500);
+
+    const double before = processorTime();
+    if (!window.openFile(file)) return 1;
+    window.selection().set({"player100", "c7", app::Part::branch, 1, 0});
+    QApplication::processEvents();
+    std::printf("open-ms %.0f\n", processorTime() - before);
+    settle(1000);
+
+    constexpr int edits = 100;
+    const app::Gesture gesture = app::Document::newGesture();
+    const double start = processorTime();
+    for (int i = 0; i < edits; ++i) {
+        window.document().edit(
+            QStringLiteral("Move a reach"),
+            [i](Ensemble& e) { e.instruments[101].chains[7].branches[1].high = 60.0 + i % 60; }, gesture);
+        settle(16);
+    }
+    const double edited = processorTime() - start;
+    const double rest = processorTime();
+    for (int i = 0; i < edits; ++i) settle(16);
+    std::printf("edit-ms %.2f\n", (edited - (processorTime() - rest)) / edits);
+    return 0;
+}

@@ -72,7 +72,7 @@ void Document::set(std::shared_ptr<const Ensemble> ensemble, bool another) {
     if (!settle_.isActive()) settle_.start(settleAfter);
 }
 
-const Findings& Document::findings() const {
+const FindingRefs& Document::findings() const {
     if (checked_ != ensemble_) {
         findings_ = &checker_.check(ensemble_);
         checked_ = ensemble_;

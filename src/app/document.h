@@ -33,7 +33,7 @@ class Document : public QObject {
     [[nodiscard]] const Ensemble& ensemble() const { return *ensemble_; }
     /// What checks say of the ensemble as it is now; looks if nobody has looked since the last edit, so ask
     /// once it is on screen: on findingsChanged().
-    [[nodiscard]] const Findings& findings() const;
+    [[nodiscard]] const FindingRefs& findings() const;
     QUndoStack& undoStack() { return stack_; }
     [[nodiscard]] bool isModified() const { return !stack_.isClean(); }
     /// The file's path, or empty when it was never saved.
@@ -66,7 +66,7 @@ class Document : public QObject {
     std::shared_ptr<const Ensemble> ensemble_;
     mutable Checker checker_;
     mutable std::shared_ptr<const Ensemble> checked_;  ///< the ensemble that findings_ speaks of
-    mutable const Findings* findings_ = nullptr;
+    mutable const FindingRefs* findings_ = nullptr;
     QTimer settle_;
     QUndoStack stack_;
     QString path_;

@@ -118,7 +118,8 @@ void InstrumentModel::follow(const Change& change) {
 void InstrumentModel::followFindings() {
     const std::size_t instruments = document_.ensemble().instruments.size();
     std::vector<Told> told(instruments + 1);
-    for (const Finding& finding : document_.findings()) {
+    for (const Finding* found : document_.findings()) {
+        const Finding& finding = *found;
         // What belongs to no instrument stands on the last card.
         Told& card = told[finding.place.instrument.value_or(instruments)];
         ++(finding.severity == Severity::trouble ? card.troubles : card.notes);

@@ -419,7 +419,9 @@ class ChecksTest : public QObject {
             Ensemble e = world.ensemble();
             Checker checker;
             for (int round = 0; round < 25; ++round) {
-                const auto told = checker.check(std::make_shared<const Ensemble>(e));
+                Findings told;
+                for (const Finding* finding : checker.check(std::make_shared<const Ensemble>(e)))
+                    told.push_back(*finding);
                 compare(told, check(e));
                 if (QTest::currentTestFailed()) return;
                 change(world, e, told);

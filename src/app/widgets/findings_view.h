@@ -20,8 +20,8 @@ class FindingsView : public QWidget {
     template<class Wanted>
     void showThose(Wanted&& wanted) {
         Findings shown;
-        for (const Finding& finding : document_.findings()) {
-            if (wanted(finding)) shown.push_back(finding);
+        for (const Finding* finding : document_.findings()) {
+            if (wanted(*finding)) shown.push_back(*finding);
         }
         show(std::move(shown));
     }

@@ -7,6 +7,7 @@
 #include <set>
 #include <string_view>
 #include <tuple>
+#include <unordered_map>
 #include <unordered_set>
 #include <utility>
 
@@ -36,9 +37,14 @@ struct ChainRecord {
 /// What is known of an instrument, or of the shared chains.
 struct Record {
     const Instrument* written = nullptr;  ///< in the ensemble that is kept; null: the shared chains
+    std::string name;                     ///< as people are told it
     std::vector<ChainRecord> chains;
     std::vector<bool> runs;  ///< by chain
     Findings wide;           ///< by what looks at all of an instrument
+    Findings shown;          ///< all of it, in order, with places in words
+    bool isStale = true;     ///< shown is not what it would be now
+    bool hasMore = false;    ///< shown has findings of whole rules
+    bool hearsPairs = false;
 };
 
 /// True when all of an instrument but its chains is the same.
@@ -68,9 +74,9 @@ ChainRecord recordOf(const ChainAt& at) {
     return record;
 }
 
-/// What is to be told of a chain, unless that is known.
+/// What is to be told of a chain.
 void tell(const ChainAt& at, bool runs, ChainRecord& record) {
-    if (std::exchange(record.looked, true) && record.toldRunning == runs) return;
+    record.looked = true;
     record.toldRunning = runs;
     record.told.clear();
     for (std::size_t r = 0; r < rules().size(); ++r) {
@@ -101,11 +107,16 @@ void stop(const Findings& findings, std::vector<Record>& records, Record& shared
     }
 }
 
+/// Within one owner: troubles first, each in document order, then in the order of rules.
 auto order(const Finding& finding) {
     const auto rank = [](const std::optional<std::size_t>& index) { return index ? *index + 1 : 0; };
-    // Shared chains come first, as they run first.
-    return std::tuple{finding.severity == Severity::note, rank(finding.place.instrument),
-                      rank(finding.place.chain), rank(finding.place.branch), finding.rule};
+    return std::tuple{finding.severity == Severity::note, rank(finding.place.chain),
+                      rank(finding.place.branch), finding.rule};
+}
+
+void sort(Findings& findings) {
+    std::stable_sort(findings.begin(), findings.end(),
+                     [](const Finding& a, const Finding& b) { return order(a) < order(b); });
 }
 
 /// What a rule found twice in one place (two branches that lead to one faulty parameter) is told once.
@@ -118,13 +129,24 @@ void removeRepeats(Findings& findings) {
     std::erase_if(findings, [&](const Finding&) { return !isNew[i++]; });
 }
 
-/// The place of a finding in words.
-std::string wordsFor(const Place& place, const Directory& directory) {
-    const Ensemble& ensemble = directory.ensemble();
-    const Instrument* instrument = place.instrument ? &ensemble.instruments[*place.instrument] : nullptr;
-    if (!place.chain) return nameAmong(ensemble.instruments, *instrument);
-    const auto& chains = instrument != nullptr ? instrument->chains : ensemble.sharedChains;
-    return checks::placeName({directory, instrument, chains[*place.chain], place}, place.branch);
+bool hearsPairs(const Record& record) {
+    return std::any_of(record.chains.begin(), record.chains.end(), [](const ChainRecord& chain) {
+        return std::any_of(chain.digest.controls.begin(), chain.digest.controls.end(),
+                           [](const auto& control) { return control.first == SourceKind::cc14; });
+    });
+}
+
+/// The names of instruments as people are told them: with the id behind where several have one name.
+std::vector<std::string> namesOf(const SharedList<Instrument>& instruments) {
+    std::unordered_map<std::string_view, std::size_t> counts;
+    for (const Instrument& instrument : instruments) ++counts[nameOf(instrument)];
+    std::vector<std::string> names;
+    names.reserve(instruments.size());
+    for (const Instrument& instrument : instruments) {
+        const std::string& name = nameOf(instrument);
+        names.push_back(counts[name] > 1 ? name + " (" + instrument.id + ")" : name);
+    }
+    return names;
 }
 
 }  // namespace
@@ -135,7 +157,8 @@ struct Checker::Memory {
     Record shared;
     std::vector<std::vector<const Instrument*>> sharedTargets;  ///< by shared chain and branch
     bool doubled = false;                                       ///< several instruments have one id
-    Findings findings;
+    Findings general;                                           ///< what belongs to no place
+    FindingRefs findings;
 };
 
 namespace {
@@ -163,6 +186,11 @@ class Look : public checks::Whole {
     }
     [[nodiscard]] bool runs(Owner owner, std::size_t chain) const override {
         return recordOf(owner).runs[chain];
+    }
+    [[nodiscard]] bool somePairsAreHeard() const override {
+        const auto hears = [](const Record& record) { return record.hearsPairs; };
+        return memory_.shared.hearsPairs ||
+               std::any_of(memory_.records.begin(), memory_.records.end(), hears);
     }
 
  private:
@@ -200,8 +228,12 @@ class Look : public checks::Whole {
             const bool known = sameSurroundings_ && c < before.size() && before[c] == at.chain &&
                                memory_.sharedTargets[c] == targets.back();
             records.push_back(known ? std::move(memory_.shared.chains[c]) : mellow::recordOf(at));
+            if (!known) memory_.shared.isStale = true;
         }
+        if (records.size() != memory_.shared.chains.size()) memory_.shared.isStale = true;
+        memory_.shared.name = "Shared chains";
         memory_.shared.chains = std::move(records);
+        memory_.shared.hearsPairs = hearsPairs(memory_.shared);
         memory_.sharedTargets = std::move(targets);
     }
 
@@ -212,9 +244,14 @@ class Look : public checks::Whole {
         for (std::size_t i = 0; i < instruments.size(); ++i) {
             Record* earlier = sameSurroundings_ ? earlierRecord(i) : nullptr;
             const bool same = earlier != nullptr && earlier->written == &instruments[i];
+            const bool moved =
+                earlier != nullptr && earlier != &memory_.records[i < memory_.records.size() ? i : 0];
             records.push_back(same ? std::move(*earlier) : renewed(i, earlier));
+            if (moved) records.back().isStale = true;
             if (earlier != nullptr) earlier->written = nullptr;  // It has been taken.
-            if (!same || !sameShared_) records.back().wide = wideOf({directory(), instruments[i], i});
+            if (same && sameShared_) continue;
+            records.back().wide = wideOf({directory(), instruments[i], i});
+            records.back().isStale = true;
         }
         memory_.records = std::move(records);
     }
@@ -241,6 +278,7 @@ class Look : public checks::Whole {
                                earlier->written->chains[c] == instrument.chains[c];
             record.chains.push_back(known ? std::move(earlier->chains[c]) : mellow::recordOf(chainAt(i, c)));
         }
+        record.hearsPairs = hearsPairs(record);
         return record;
     }
 
@@ -271,48 +309,114 @@ class Look : public checks::Whole {
     }
 
     void tellOfChains() {
-        for (std::size_t c = 0; c < memory_.shared.chains.size(); ++c)
-            tell(sharedAt(c), memory_.shared.runs[c], memory_.shared.chains[c]);
-        for (std::size_t i = 0; i < memory_.records.size(); ++i) {
-            Record& record = memory_.records[i];
+        const auto tellOf = [](Record& record, auto&& at) {
             for (std::size_t c = 0; c < record.chains.size(); ++c) {
                 ChainRecord& chain = record.chains[c];
-                if (!chain.looked || chain.toldRunning != record.runs[c])
-                    tell(chainAt(i, c), record.runs[c], chain);
+                if (chain.looked && chain.toldRunning == record.runs[c]) continue;
+                tell(at(c), record.runs[c], chain);
+                record.isStale = true;
             }
-        }
+        };
+        tellOf(memory_.shared, [&](std::size_t c) { return sharedAt(c); });
+        for (std::size_t i = 0; i < memory_.records.size(); ++i)
+            tellOf(memory_.records[i], [&](std::size_t c) { return chainAt(i, c); });
     }
 
+    /// What is shown of each owner stands until something about it is other than before; then all are put in
+    /// a row, troubles first.
     void collect() {
         askWholeRules(false);
-        collectFrom(memory_.shared, std::nullopt);
-        for (std::size_t i = 0; i < memory_.records.size(); ++i) collectFrom(memory_.records[i], i);
-        std::stable_sort(found_.begin(), found_.end(),
-                         [](const Finding& a, const Finding& b) { return order(a) < order(b); });
-        for (Finding& finding : found_) {
-            if (finding.problem.where.empty()) finding.problem.where = wordsFor(finding.place, directory());
+        giveNames();
+        spreadWholeFindings();
+        if (memory_.shared.isStale) refresh(memory_.shared, std::nullopt);
+        for (std::size_t i = 0; i < memory_.records.size(); ++i) {
+            if (memory_.records[i].isStale) refresh(memory_.records[i], i);
         }
-        removeRepeats(found_);
-        memory_.findings = std::move(found_);
+        FindingRefs& all = memory_.findings;
+        all.clear();
+        for (const Severity severity : {Severity::trouble, Severity::note}) {
+            const auto add = [&](const Findings& findings) {
+                for (const Finding& finding : findings) {
+                    if (finding.severity == severity) all.push_back(&finding);
+                }
+            };
+            add(memory_.general);
+            add(memory_.shared.shown);
+            for (const Record& record : memory_.records) add(record.shown);
+        }
     }
 
-    void collectFrom(const Record& record, Owner owner) {
-        found_.insert(found_.end(), record.wide.begin(), record.wide.end());
+    void giveNames() {
+        const std::vector<std::string> names = namesOf(ensemble().instruments);
+        for (std::size_t i = 0; i < names.size(); ++i) {
+            Record& record = memory_.records[i];
+            if (record.name != names[i]) record.isStale = true;
+            record.name = names[i];
+        }
+    }
+
+    /// Gives each owner what whole rules, and what others' wide rules, found of it.
+    void spreadWholeFindings() {
+        memory_.general.clear();
+        more_.assign(memory_.records.size() + 1, {});
+        const auto give = [&](const Finding& finding) {
+            if (!finding.place.instrument && !finding.place.chain) {
+                memory_.general.push_back(finding);
+            } else {
+                more_[finding.place.instrument ? *finding.place.instrument + 1 : 0].push_back(finding);
+            }
+        };
+        for (const Finding& finding : found_) give(finding);
+        for (const Record& record : memory_.records) {
+            for (const Finding& finding : record.wide) {
+                if (!finding.place.instrument) give(finding);
+            }
+        }
+        sort(memory_.general);
+        removeRepeats(memory_.general);
+        const auto noteMore = [](Record& record, const Findings& more) {
+            if (!more.empty() || record.hasMore) record.isStale = true;
+            record.hasMore = !more.empty();
+        };
+        noteMore(memory_.shared, more_[0]);
+        for (std::size_t i = 0; i < memory_.records.size(); ++i) noteMore(memory_.records[i], more_[i + 1]);
+    }
+
+    void refresh(Record& record, Owner owner) {
+        Findings& shown = record.shown;
+        shown.clear();
+        for (const Finding& finding : record.wide) {
+            if (finding.place.instrument) shown.push_back(finding);
+        }
         for (std::size_t c = 0; c < record.chains.size(); ++c) {
             for (const Findings* findings : {&record.chains[c].stopping, &record.chains[c].told}) {
                 for (const Finding& finding : *findings) {
-                    found_.push_back(finding);
-                    found_.back().place.instrument = owner;
-                    found_.back().place.chain = c;
+                    shown.push_back(finding);
+                    shown.back().place.chain = c;
                 }
             }
         }
+        const Findings& more = more_[owner ? *owner + 1 : 0];
+        shown.insert(shown.end(), more.begin(), more.end());
+        const auto& chains = owner ? ensemble().instruments[*owner].chains : ensemble().sharedChains;
+        for (Finding& finding : shown) {
+            finding.place.instrument = owner;
+            finding.problem.where = record.name;
+            if (!finding.place.chain) continue;
+            finding.problem.where += ", " + nameAmong(chains, chains[*finding.place.chain]);
+            if (finding.place.branch)
+                finding.problem.where += ", branch " + std::to_string(*finding.place.branch + 1);
+        }
+        sort(shown);
+        removeRepeats(shown);
+        record.isStale = false;
     }
 
     Memory& memory_;
     bool sameSurroundings_ = false;
     bool sameShared_ = false;
-    Findings found_;
+    Findings found_;              ///< by whole rules
+    std::vector<Findings> more_;  ///< of those, by owner: the shared chains', then the instruments'
 };
 
 }  // namespace
@@ -320,7 +424,7 @@ class Look : public checks::Whole {
 Checker::Checker() : memory_(std::make_unique<Memory>()) {}
 Checker::~Checker() = default;
 
-const Findings& Checker::check(std::shared_ptr<const Ensemble> ensemble) {
+const FindingRefs& Checker::check(std::shared_ptr<const Ensemble> ensemble) {
     const Directory directory = Directory::indexed(*ensemble);
     Look<Memory>{*memory_, directory}();
     memory_->ensemble = std::move(ensemble);

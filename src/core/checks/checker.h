@@ -15,6 +15,9 @@
 
 namespace mellow {
 
+/// Findings that stand elsewhere.
+using FindingRefs = std::vector<const Finding*>;
+
 class Checker {
  public:
     Checker();
@@ -24,7 +27,8 @@ class Checker {
 
     /// Every finding, as check() tells them. The ensemble is kept until the next call, and must not change:
     /// its instruments are known by their addresses.
-    const Findings& check(std::shared_ptr<const Ensemble> ensemble);
+    /// What is returned is good until the next call.
+    const FindingRefs& check(std::shared_ptr<const Ensemble> ensemble);
 
  private:
     struct Memory;

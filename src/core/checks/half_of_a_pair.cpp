@@ -59,6 +59,7 @@ Mend listenToThePair(const ChainAt& at, int number) {
 }
 
 void lookAtSources(const Whole& whole, Findings& findings) {
+    if (!whole.somePairsAreHeard()) return;
     std::map<int, std::string> heard;
     const auto eachControl = [&whole](SourceKind kind, auto&& visit) {
         forEachChain(whole.directory(), [&](const ChainAt& at) {

@@ -54,6 +54,8 @@ class Whole {
     [[nodiscard]] virtual const Digest& digest(Owner owner, std::size_t chain) const = 0;
     /// Whether a chain runs, as far as that is known: rules that stop what they find are asked before.
     [[nodiscard]] virtual bool runs(Owner owner, std::size_t chain) const = 0;
+    /// Whether some chain listens to a 14-bit control.
+    [[nodiscard]] virtual bool somePairsAreHeard() const = 0;
 
  private:
     const Directory& directory_;

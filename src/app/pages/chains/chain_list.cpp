@@ -205,7 +205,8 @@ int ChainModel::troubles(int row) const {
 void ChainModel::followFindings() {
     std::vector<Told> told(static_cast<std::size_t>(rows_));
     const auto owner = ownerPlace(document_.ensemble(), selection_.now());
-    for (const Finding& finding : document_.findings()) {
+    for (const Finding* found : document_.findings()) {
+        const Finding& finding = *found;
         const Place& place = finding.place;
         if (place.instrument != owner || !place.chain || *place.chain >= told.size()) continue;
         Told& row = told[*place.chain];

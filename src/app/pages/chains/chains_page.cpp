@@ -169,7 +169,8 @@ void ChainsPage::showSummary() {
 void ChainsPage::followFindings() {
     const auto place = ownerPlace(document_.ensemble(), selection_.now());
     const auto& findings = document_.findings();
-    const auto troubles = std::count_if(findings.begin(), findings.end(), [place](const Finding& finding) {
+    const auto troubles = std::count_if(findings.begin(), findings.end(), [place](const Finding* found) {
+        const Finding& finding = *found;
         return finding.severity == Severity::trouble && finding.place.instrument == place &&
                (place || finding.place.chain);
     });

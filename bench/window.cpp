@@ -2,9 +2,10 @@
 // the engine to the picture and what checks say. Prints one figure a line, "name value", in milliseconds of
 // processor time of the whole program. usage: bench-window FOLDER
 #include <QApplication>
-#include <QElapsedTimer>
+#include <QEventLoop>
 #include <QSettings>
 #include <QTemporaryDir>
+#include <QTimer>
 #include <cstdio>
 #include <ctime>
 
@@ -26,9 +27,9 @@ double processorTime() {
 
 /// Lets the window do all that it has to, for a while.
 void settle(int milliseconds) {
-    QElapsedTimer timer;
-    timer.start();
-    while (timer.elapsed() < milliseconds) QApplication::processEvents(QEventLoop::AllEvents, 5);
+    QEventLoop loop;
+    QTimer::singleShot(milliseconds, Qt::PreciseTimer, &loop, &QEventLoop::quit);
+    loop.exec();
 }
 
 }  // namespace

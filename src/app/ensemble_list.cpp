@@ -123,7 +123,6 @@ void InstrumentModel::followFindings() {
         // What belongs to no instrument stands on the last card.
         Told& card = told[finding.place.instrument.value_or(instruments)];
         ++(finding.severity == Severity::trouble ? card.troubles : card.notes);
-        card.lines << QString::fromStdString(finding.problem.sentence());
     }
     const std::vector<Told> before = std::exchange(told_, std::move(told));
     for (int row = 0; row < rows_; ++row) {
@@ -131,6 +130,18 @@ void InstrumentModel::followFindings() {
         if (place >= before.size() || before[place] != told_[place])
             emit dataChanged(index(row), index(row), {troubles, notes, Qt::ToolTipRole});
     }
+}
+
+/// What checks say of a card, a line each.
+QStringList InstrumentModel::sentences(int row) const {
+    const auto instruments = static_cast<int>(document_.ensemble().instruments.size());
+    QStringList lines;
+    for (const Finding* finding : document_.findings()) {
+        const auto& owner = finding->place.instrument;
+        if ((owner ? static_cast<int>(*owner) : instruments) == row)
+            lines << QString::fromStdString(finding->problem.sentence());
+    }
+    return lines;
 }
 
 /// What checks said of a card when they were last asked.
@@ -190,7 +201,7 @@ QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
         case level:
             return place < levels_.size() ? levels_[place] : 0.0;
         case Qt::ToolTipRole: {
-            const QStringList lines = told(at.row()).lines;
+            const QStringList lines = sentences(at.row());
             const int chains = static_cast<int>(instrument.chains.size());
             return lines.isEmpty() ? tr("%1, all clear").arg(tr("%n chain(s)", nullptr, chains))
                                    : lines.join(QLatin1Char('\n'));
@@ -222,9 +233,11 @@ QVariant InstrumentModel::sharedData(const QModelIndex& at, int role) const {
             return said.notes;
         case on:
             return true;
-        case Qt::ToolTipRole:
-            return said.lines.isEmpty() ? tr("Chains that lead to any instrument, and tie lines")
-                                        : said.lines.join(QLatin1Char('\n'));
+        case Qt::ToolTipRole: {
+            const QStringList lines = sentences(at.row());
+            return lines.isEmpty() ? tr("Chains that lead to any instrument, and tie lines")
+                                   : lines.join(QLatin1Char('\n'));
+        }
         case Qt::AccessibleTextRole:
             return tr("Shared chains, %1, %2")
                 .arg(data(at, where).toString(), tr("%n trouble(s)", nullptr, said.troubles));

@@ -26,13 +26,13 @@ class InstrumentModel : public QAbstractListModel {
     struct Told {
         int troubles = 0;
         int notes = 0;
-        QStringList lines;
         bool operator==(const Told&) const = default;
     };
 
     void follow(const Change& change);
     void followFindings();
     [[nodiscard]] Told told(int row) const;
+    [[nodiscard]] QStringList sentences(int row) const;
     void refreshLevels();
     [[nodiscard]] int rowsWanted() const;
     [[nodiscard]] QVariant sharedData(const QModelIndex& at, int role) const;

@@ -47,6 +47,12 @@ engine::PortId Player::portId(std::string_view name) {
     return static_cast<engine::PortId>(ports_.intern(name));
 }
 
+bool Player::hearsOsc() const {
+    const auto& ears = programs_.back()->plan.ears;
+    return std::any_of(ears.begin(), ears.end(),
+                       [](const engine::Ear& ear) { return ear.kind == SourceKind::osc; });
+}
+
 void Player::wake() {
     const std::lock_guard lock(waking_);
     if (wake_) wake_();

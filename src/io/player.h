@@ -108,6 +108,8 @@ class Player {
     /// The program that is being played, or will be once the next cycle has run.
     [[nodiscard]] const engine::Program& shown() const { return *programs_.front(); }
     [[nodiscard]] bool showsNewest() const { return programs_.size() == 1; }
+    /// Whether some chain of the newest program listens to OSC.
+    [[nodiscard]] bool hearsOsc() const;
     /// Names of the newest program; numbers from happenings stay valid in it.
     [[nodiscard]] const engine::Numbering& names() const { return programs_.back()->plan.numbering; }
 

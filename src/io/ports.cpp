@@ -46,6 +46,10 @@ bool hearsOsc(const Ensemble& ensemble) {
 }  // namespace
 
 PortNames wishesOf(const Ensemble& ensemble) {
+    return wishesOf(ensemble, hearsOsc(ensemble));
+}
+
+PortNames wishesOf(const Ensemble& ensemble, bool hears) {
     PortNames names;
     Wishes inputs(names.inputs);
     Wishes outputs(names.outputs);
@@ -55,7 +59,7 @@ PortNames wishesOf(const Ensemble& ensemble) {
         inputs.add(instrument.input.port);
         outputs.add(instrument.output.port);
     }
-    if (std::none_of(names.inputs.begin(), names.inputs.end(), isOscPort) && hearsOsc(ensemble))
+    if (std::none_of(names.inputs.begin(), names.inputs.end(), isOscPort) && hears)
         names.inputs.emplace_back(usualOscPort);
     return names;
 }

@@ -28,6 +28,8 @@ struct PortNames {
 /// keys are not among them: they are inside the program. One input is always there ("hands"), so that a
 /// keyboard can be connected before anything names it.
 PortNames wishesOf(const Ensemble& ensemble);
+/// The same for who knows already whether some chain listens to OSC.
+PortNames wishesOf(const Ensemble& ensemble, bool hearsOsc);
 
 /// A port that is there.
 struct PortState {

@@ -145,6 +145,12 @@ class ModelTest : public QObject {
         QCOMPARE(change.instruments, std::vector<std::size_t>{1});
         QVERIFY(!change.order && !change.tieLines && !change.sharedChains && !change.title);
         QVERIFY(change.concerns(1) && !change.concerns(0) && !change.concerns(2));
+        QVERIFY(!change.chains);
+        Ensemble moved = after;
+        moved.instruments[1].chains.push_back(chain("d", ccSource(2), {}, {branch("tone", 0, 127)}));
+        after = moved;
+        moved.instruments[1].chains[1].branches[0].high = 60.0;
+        QCOMPARE(differenceOf(after, moved).chains, std::optional(std::vector<std::size_t>{1}));
         after = before;
         moveWithin(after.instruments, 0, 2);
         change = differenceOf(before, after);

@@ -9,6 +9,23 @@ bool Change::concerns(std::size_t instrument) const {
     return surroundings() || std::binary_search(instruments.begin(), instruments.end(), instrument);
 }
 
+namespace {
+
+/// The chains that differ, where nothing else of an instrument does.
+std::optional<std::vector<std::size_t>> chainsBetween(const Instrument& before, const Instrument& after) {
+    const bool sameFrame = before.id == after.id && before.name == after.name && before.on == after.on &&
+                           before.input == after.input && before.output == after.output &&
+                           before.pass == after.pass && before.parameters == after.parameters;
+    if (!sameFrame || before.chains.size() != after.chains.size()) return std::nullopt;
+    std::vector<std::size_t> chains;
+    for (std::size_t c = 0; c < after.chains.size(); ++c) {
+        if (before.chains[c] != after.chains[c]) chains.push_back(c);
+    }
+    return chains;
+}
+
+}  // namespace
+
 Change differenceOf(const Ensemble& before, const Ensemble& after) {
     Change change;
     const auto& were = before.instruments;
@@ -18,6 +35,10 @@ Change differenceOf(const Ensemble& before, const Ensemble& after) {
         const bool there = i < were.size();
         if (there && were[i].id != are[i].id) change.order = true;
         if (!there || !(&were[i] == &are[i] || were[i] == are[i])) change.instruments.push_back(i);
+    }
+    if (change.instruments.size() == 1 && !change.order) {
+        const std::size_t i = change.instruments.front();
+        change.chains = chainsBetween(were[i], are[i]);
     }
     change.title = before.title != after.title;
     change.controllers = before.controllers != after.controllers;

@@ -2,6 +2,7 @@
 // which instruments are not what they were, and which of the lists that stand beside them.
 #pragma once
 
+#include <optional>
 #include <vector>
 
 #include "core/model/ensemble.h"
@@ -12,6 +13,9 @@ struct Change {
     bool everything = false;               ///< another document: nothing is known to be the same
     bool order = false;                    ///< instruments came, went, or changed places
     std::vector<std::size_t> instruments;  ///< by their places now: new ones, and those that were edited
+    /// Where one instrument was edited and nothing of it but chains: those that are other than before, by
+    /// place.
+    std::optional<std::vector<std::size_t>> chains;
     bool title = false;
     bool controllers = false;
     bool tieLines = false;

@@ -73,7 +73,7 @@ bool Session::tend() {
 
 void Session::play(const Ensemble& ensemble) {
     player_.play(ensemble);
-    patchbay_.want(wishesOf(ensemble));
+    patchbay_.want(wishesOf(ensemble, player_.hearsOsc()));
     std::vector<std::pair<int, int>> sounds;
     for (const Instrument& instrument : ensemble.instruments) {
         const int channel = instrument.output.channel;

@@ -199,29 +199,44 @@ ChainReading ChainModel::reading(int row) const {
 
 int ChainModel::troubles(int row) const {
     const auto place = static_cast<std::size_t>(row);
-    return place < told_.size() ? told_[place].troubles : 0;
+    return place < troubles_.size() ? troubles_[place] : 0;
+}
+
+/// What checks say of a row, a line each.
+QStringList ChainModel::sentences(int row) const {
+    const auto owner = ownerPlace(document_.ensemble(), selection_.now());
+    QStringList lines;
+    for (const Finding* finding : document_.findings()) {
+        const bool here =
+            finding->place.instrument == owner && finding->place.chain == static_cast<std::size_t>(row);
+        if (here) lines << QString::fromStdString(finding->problem.sentence());
+    }
+    return lines;
 }
 
 void ChainModel::followFindings() {
-    std::vector<Told> told(static_cast<std::size_t>(rows_));
+    std::vector<int> troubles(static_cast<std::size_t>(rows_), 0);
     const auto owner = ownerPlace(document_.ensemble(), selection_.now());
-    for (const Finding* found : document_.findings()) {
-        const Finding& finding = *found;
-        const Place& place = finding.place;
-        if (place.instrument != owner || !place.chain || *place.chain >= told.size()) continue;
-        Told& row = told[*place.chain];
-        if (finding.severity == Severity::trouble) ++row.troubles;
-        row.lines << QString::fromStdString(finding.problem.sentence());
+    for (const Finding* finding : document_.findings()) {
+        const Place& place = finding->place;
+        const bool here = place.instrument == owner && place.chain && *place.chain < troubles.size();
+        if (here && finding->severity == Severity::trouble) ++troubles[*place.chain];
     }
-    if (told == told_) return;
-    told_ = std::move(told);
+    if (troubles == troubles_) return;
+    troubles_ = std::move(troubles);
     if (rows_ > 0) emit dataChanged(index(0), index(rows_ - 1));
 }
 
 /// An edit elsewhere changes nothing here, unless a shared chain is looked at, which may lead there.
 void ChainModel::followEdit(const Change& change) {
     const auto owner = ownerPlace(document_.ensemble(), selection_.now());
-    if (!owner || change.concerns(*owner)) follow();
+    if (owner && !change.concerns(*owner)) return;
+    const bool onlyChains = owner && change.chains && !change.surroundings();
+    if (!onlyChains) return follow();
+    for (const std::size_t chain : *change.chains) {
+        const QModelIndex row = index(static_cast<int>(chain));
+        emit dataChanged(row, row);
+    }
 }
 
 void ChainModel::follow() {
@@ -270,9 +285,7 @@ QVariant ChainModel::data(const QModelIndex& at, int role) const {
         case Qt::ToolTipRole: {
             QString tip =
                 QString::fromStdString(describe::chainSentence(document_.ensemble(), instrument(), *shown));
-            const auto place = static_cast<std::size_t>(at.row());
-            for (const QString& line : place < told_.size() ? told_[place].lines : QStringList())
-                tip += QLatin1Char('\n') + line;
+            for (const QString& line : sentences(at.row())) tip += QLatin1Char('\n') + line;
             return tip;
         }
         default:

@@ -28,16 +28,10 @@ class ChainModel : public QAbstractListModel {
     [[nodiscard]] const Chain* chain(int row) const;
     [[nodiscard]] ChainReading reading(int row) const;
     [[nodiscard]] int troubles(int row) const;
+    [[nodiscard]] QStringList sentences(int row) const;
     [[nodiscard]] const Document& document() const { return document_; }
 
  private:
-    /// What checks said of a row.
-    struct Told {
-        int troubles = 0;
-        QStringList lines;
-        bool operator==(const Told&) const = default;
-    };
-
     void follow();
     void followEdit(const Change& change);
     void followFindings();
@@ -48,7 +42,7 @@ class ChainModel : public QAbstractListModel {
     Live& live_;
     std::string instrument_;
     int rows_ = 0;
-    std::vector<Told> told_;                  ///< by row
+    std::vector<int> troubles_;               ///< by row, as checks last said
     std::vector<std::vector<double>> shown_;  ///< the values that each row shows, to repaint only what moved
 };
 

@@ -28,6 +28,76 @@ QString targetLabel(const Ensemble& e, const Selected& selected, const std::stri
     return led.tieLine != nullptr ? Form::tr("%1 (tie line)").arg(name) : name;
 }
 
+/// target(ensemble): what the branch leads to.
+template<class At, class TargetAt>
+void addReach(Form& form, At at, TargetAt target) {
+    // Reach in the target's own units; a list of choices has no numbers and is set in the lever view.
+    for (const bool high : {false, true}) {
+        const auto level = [high](auto& branch) -> auto& {
+            return high ? branch.high : branch.low;
+        };
+        NumberField* field = form.number(
+            high ? Form::tr("Reach to") : Form::tr("Reach from"), {}, {-1e9, 1e9, 1, false, false},
+            [at, level](const Ensemble& e) {
+                if (!at(e)) return 0.0;
+                const auto* number = std::get_if<double>(&level(*at(e)));
+                return number != nullptr ? *number : silence;
+            },
+            [at, level](Ensemble& e, double value) {
+                if (at(e)) level(*at(e)) = std::isfinite(value) ? Level(value) : Level(std::string("-inf"));
+            });
+        form.onlyWhen(field, [target, field](const Ensemble& e) {
+            const Target found = target(e);
+            const Range range = found.exists() ? rangeOf(found) : Range{};
+            if (!found.exists() || range.law == Law::choices) return false;
+            field->setUnit(QString::fromStdString(range.unit));
+            const bool decibel = range.law == Law::decibel;
+            const double low = decibel ? silence : std::min(range.low, range.high);
+            const double highest = decibel ? 0 : std::max(range.low, range.high);
+            const double width = decibel ? 60 : highest - low;
+            field->setBounds(low, highest,
+                             std::pow(10.0, std::floor(std::log10(std::max(width, 1e-6) / 50))));
+            return true;
+        });
+    }
+}
+
+template<class At>
+void addWindow(Form& form, At at) {
+    form.flag(
+        Form::tr("Use only a part"), [at](const Ensemble& e) { return at(e) && at(e)->window.has_value(); },
+        [at](Ensemble& e, bool on) {
+            if (!at(e)) return;
+            at(e)->window = on ? std::optional(BranchWindow{0.5, 1, Outside::clamp, {}}) : std::nullopt;
+        });
+    const auto hasWindow = [at](const Ensemble& e) { return at(e) && at(e)->window.has_value(); };
+    for (const bool high : {false, true}) {
+        const auto bound = [high](auto& window) -> auto& {
+            return high ? window.high : window.low;
+        };
+        NumberField* field = form.number(
+            high ? Form::tr("To") : Form::tr("From"), QStringLiteral("share"), {0, 1, 0.01, false, false},
+            [at, bound, hasWindow](const Ensemble& e) { return hasWindow(e) ? bound(*at(e)->window) : 0.0; },
+            [at, bound, hasWindow](Ensemble& e, double value) {
+                if (hasWindow(e)) bound(*at(e)->window) = value;
+            });
+        form.onlyWhen(field, hasWindow);
+    }
+    QComboBox* outside = form.choice(
+        Form::tr("Outside"),
+        [](const Ensemble&) {
+            return QStringList{Form::tr("Stay at the nearer end"), Form::tr("Send nothing"),
+                               Form::tr("Go to rest")};
+        },
+        [at, hasWindow](const Ensemble& e) {
+            return hasWindow(e) ? static_cast<int>(at(e)->window->outside) : 0;
+        },
+        [at, hasWindow](Ensemble& e, int index) {
+            if (hasWindow(e)) at(e)->window->outside = static_cast<Outside>(index);
+        });
+    form.onlyWhen(outside, hasWindow);
+}
+
 }  // namespace
 
 Form* makeBranchEditor(const Workspace& context) {
@@ -61,67 +131,8 @@ Form* makeBranchEditor(const Workspace& context) {
             at(e)->low = fresh->low;
             at(e)->high = fresh->high;
         });
-    // Reach in the target's own units; a list of choices has no numbers and is set in the lever view.
-    for (const bool high : {false, true}) {
-        const auto level = [high](auto& branch) -> auto& {
-            return high ? branch.high : branch.low;
-        };
-        NumberField* field = form->number(
-            high ? Form::tr("Reach to") : Form::tr("Reach from"), {}, {-1e9, 1e9, 1, false, false},
-            [at, level](const Ensemble& e) {
-                if (!at(e)) return 0.0;
-                const auto* number = std::get_if<double>(&level(*at(e)));
-                return number != nullptr ? *number : silence;
-            },
-            [at, level](Ensemble& e, double value) {
-                if (at(e)) level(*at(e)) = std::isfinite(value) ? Level(value) : Level(std::string("-inf"));
-            });
-        form->onlyWhen(field, [target, field](const Ensemble& e) {
-            const Target found = target(e);
-            const Range range = found.exists() ? rangeOf(found) : Range{};
-            if (!found.exists() || range.law == Law::choices) return false;
-            field->setUnit(QString::fromStdString(range.unit));
-            const bool decibel = range.law == Law::decibel;
-            const double low = decibel ? silence : std::min(range.low, range.high);
-            const double highest = decibel ? 0 : std::max(range.low, range.high);
-            const double width = decibel ? 60 : highest - low;
-            field->setBounds(low, highest,
-                             std::pow(10.0, std::floor(std::log10(std::max(width, 1e-6) / 50))));
-            return true;
-        });
-    }
-    form->flag(
-        Form::tr("Use only a part"), [at](const Ensemble& e) { return at(e) && at(e)->window.has_value(); },
-        [at](Ensemble& e, bool on) {
-            if (!at(e)) return;
-            at(e)->window = on ? std::optional(BranchWindow{0.5, 1, Outside::clamp, {}}) : std::nullopt;
-        });
-    const auto hasWindow = [at](const Ensemble& e) { return at(e) && at(e)->window.has_value(); };
-    for (const bool high : {false, true}) {
-        const auto bound = [high](auto& window) -> auto& {
-            return high ? window.high : window.low;
-        };
-        NumberField* field = form->number(
-            high ? Form::tr("To") : Form::tr("From"), QStringLiteral("share"), {0, 1, 0.01, false, false},
-            [at, bound, hasWindow](const Ensemble& e) { return hasWindow(e) ? bound(*at(e)->window) : 0.0; },
-            [at, bound, hasWindow](Ensemble& e, double value) {
-                if (hasWindow(e)) bound(*at(e)->window) = value;
-            });
-        form->onlyWhen(field, hasWindow);
-    }
-    QComboBox* outside = form->choice(
-        Form::tr("Outside"),
-        [](const Ensemble&) {
-            return QStringList{Form::tr("Stay at the nearer end"), Form::tr("Send nothing"),
-                               Form::tr("Go to rest")};
-        },
-        [at, hasWindow](const Ensemble& e) {
-            return hasWindow(e) ? static_cast<int>(at(e)->window->outside) : 0;
-        },
-        [at, hasWindow](Ensemble& e, int index) {
-            if (hasWindow(e)) at(e)->window->outside = static_cast<Outside>(index);
-        });
-    form->onlyWhen(outside, hasWindow);
+    addReach(*form, at, target);
+    addWindow(*form, at);
     addSwitch(*form, Form::tr("Branch is on"), at);
     return form;
 }

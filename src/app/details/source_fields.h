@@ -117,8 +117,12 @@ QComboBox* addReference(Form& form, const QString& label, const QString& nobody,
         });
 }
 
+inline bool isHeard(const SourceRow& kind) {
+    return kind.origin == Origin::message || kind.origin == Origin::note;
+}
+
 template<class At>
-void addSource(Form& form, const QString& label, At at) {
+void addSourceKind(Form& form, const QString& label, At at) {
     form.choice(
         label,
         [](const Ensemble&) {
@@ -138,6 +142,10 @@ void addSource(Form& form, const QString& label, At at) {
             giveReferences(e, made);
             *at(e) = made;
         });
+}
+
+template<class At>
+void addSourceNumber(Form& form, At at) {
     NumberField* number = form.number(
         Form::tr("Number"), {}, {0, 127, 1, true, false},
         [at](const Ensemble& e) { return at(e) != nullptr ? at(e)->number : 0; },
@@ -162,13 +170,15 @@ void addSource(Form& form, const QString& label, At at) {
             if (at(e) != nullptr) at(e)->number = index - 1;
         });
     form.onlyWhen(program, sourceIs(at, [](const SourceRow& r) { return r.kind == SourceKind::program; }));
+}
+
+/// Where it comes from: a tie line, a controller, a channel.
+template<class At>
+void addSourceOrigin(Form& form, At at) {
     QComboBox* line = addReference(
         form, Form::tr("Tie line"), {}, at, [](const Ensemble& e) -> auto& { return e.tieLines; },
         [](auto& source) -> auto& { return source.tieLine; });
     form.onlyWhen(line, sourceIs(at, [](const SourceRow& r) { return r.kind == SourceKind::tieLine; }));
-    const auto isHeard = [](const SourceRow& r) {
-        return r.origin == Origin::message || r.origin == Origin::note;
-    };
     QComboBox* controller = addReference(
         form, Form::tr("From"), Form::tr("Any controller"), at,
         [](const Ensemble& e) -> auto& { return e.controllers; },
@@ -189,9 +199,13 @@ void addSource(Form& form, const QString& label, At at) {
         [at](Ensemble& e, int index) {
             if (at(e) != nullptr) at(e)->channel = index == 0 ? std::nullopt : std::optional(index);
         });
-    form.onlyWhen(channel, sourceIs(at, [isHeard](const SourceRow& r) {
-                      return isHeard(r) && r.kind != SourceKind::osc;
-                  }));
+    form.onlyWhen(channel,
+                  sourceIs(at, [](const SourceRow& r) { return isHeard(r) && r.kind != SourceKind::osc; }));
+}
+
+/// What its kind can be set to.
+template<class At>
+void addSourceFields(Form& form, At at) {
     for (const SourceRow& kind : sourceKinds()) {
         for (std::size_t i = 0; i < kind.fields.size(); ++i) {
             const auto value = [at, i, wanted = kind.kind](auto& e) {
@@ -203,6 +217,10 @@ void addSource(Form& form, const QString& label, At at) {
                 made, sourceIs(at, [wanted = kind.kind](const SourceRow& r) { return r.kind == wanted; }));
         }
     }
+}
+
+template<class At>
+void addSourceRest(Form& form, At at) {
     QComboBox* rest = form.choice(
         Form::tr("Rests"),
         [](const Ensemble&) {
@@ -216,6 +234,15 @@ void addSource(Form& form, const QString& label, At at) {
             at(e)->rest = index == 0 ? std::nullopt : std::optional(index == 1 ? Rest::low : Rest::middle);
         });
     form.onlyWhen(rest, sourceIs(at, isHeard));
+}
+
+template<class At>
+void addSource(Form& form, const QString& label, At at) {
+    addSourceKind(form, label, at);
+    addSourceNumber(form, at);
+    addSourceOrigin(form, at);
+    addSourceFields(form, at);
+    addSourceRest(form, at);
 }
 
 }  // namespace mellow::app

@@ -69,12 +69,15 @@ std::size_t Compiler::chainsOf(const Ensemble& ensemble) {
 /// Room for what nearly all ensembles need: a place to listen for each chain.
 void Compiler::reserveRoom() {
     const std::size_t chains = chainsOf(ensemble_);
-    std::size_t branches = 0;
+    // After an edit about as many as before; counting them would read the whole document.
+    std::size_t branches = previous_ != nullptr ? previous_->branches.size() + 64 : 0;
     const auto count = [&](const std::vector<Chain>& list) {
         for (const Chain& chain : list) branches += chain.branches.size();
     };
-    count(ensemble_.sharedChains);
-    for (const Instrument& instrument : ensemble_.instruments) count(instrument.chains);
+    if (previous_ == nullptr) {
+        count(ensemble_.sharedChains);
+        for (const Instrument& instrument : ensemble_.instruments) count(instrument.chains);
+    }
     plan().chains.reserve(chains);
     plan().branches.reserve(branches);
     plan().outlets.reserve(branches);

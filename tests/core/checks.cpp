@@ -429,6 +429,24 @@ class ChecksTest : public QObject {
         }
     }
 
+    /// A mend goes by where its thing is now, not where it was when it was looked at.
+    void aMendFollowsItsInstrument() {
+        Ensemble e = sound();
+        e.instruments[0].id = "one horn";
+        e.instruments.push_back(instrument("two", 2));
+        e.instruments.push_back(instrument("three", 3));
+        Checker checker;
+        const std::size_t before = checker.check(std::make_shared<const Ensemble>(e)).size();
+        moveWithin(e.instruments, 0, 2);
+        const FindingRefs& found = checker.check(std::make_shared<const Ensemble>(e));
+        QCOMPARE(found.size(), before);
+        QCOMPARE(found.front()->place.instrument, std::optional<std::size_t>(2));
+        Ensemble mended = e;
+        found.front()->mends.front().edit(mended);
+        QCOMPARE(mended.instruments[2].id, std::string("one-horn"));
+        QCOMPARE(mended.instruments[0].id, std::string("two"));
+    }
+
     /// Ids that are made anew take along what refers to them.
     void whatRefersToAnUnfitIdFollows() {
         Ensemble e = sound();

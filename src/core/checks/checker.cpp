@@ -244,12 +244,11 @@ class Look : public checks::Whole {
         for (std::size_t i = 0; i < instruments.size(); ++i) {
             Record* earlier = sameSurroundings_ ? earlierRecord(i) : nullptr;
             const bool same = earlier != nullptr && earlier->written == &instruments[i];
-            const bool moved =
-                earlier != nullptr && earlier != &memory_.records[i < memory_.records.size() ? i : 0];
+            // What was told of a place has edits that go by it.
+            const bool moved = earlier != nullptr && earlier != memory_.records.data() + i;
             records.push_back(same ? std::move(*earlier) : renewed(i, earlier));
-            if (moved) records.back().isStale = true;
             if (earlier != nullptr) earlier->written = nullptr;  // It has been taken.
-            if (same && sameShared_) continue;
+            if (same && sameShared_ && !moved) continue;
             records.back().wide = wideOf({directory(), instruments[i], i});
             records.back().isStale = true;
         }

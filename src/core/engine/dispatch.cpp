@@ -60,21 +60,37 @@ void indexListeners(Plan& plan) {
     });
 }
 
+/// True of a chain that nothing outside its instrument waits for, and that is moved by an ear as soon as that
+/// is.
+bool runsAlone(const Plan& plan, const PlanChain& chain, const Ear& ear) {
+    const auto branches = std::span(plan.branches).subspan(chain.firstBranch, chain.branchCount);
+    const bool writes = std::any_of(branches.begin(), branches.end(),
+                                    [](const PlanBranch& branch) { return branch.tieLine != none; });
+    return !writes && !chain.asleep && ear.role == Role::main && ear.hands == none &&
+           row(ear.kind).value != nullptr && row(ear.kind).consumes;
+}
+
 /// Messages that one chain takes, and that mean nothing to anybody else.
 void findSoleListeners(Plan& plan) {
     plan.soleListener.fill(none);
+    plan.soleEar.fill(none);
     for (std::size_t list = 0; list < plan.plain.size(); ++list) {
         const std::size_t channel = list / midi::messageKeys;
         const std::size_t key = list % midi::messageKeys;
         const auto listeners = plan.listenersTo(channel, key);
         const bool passesAnyhow = midi::isChannelMode(static_cast<int>(key));
-        if (!plan.plain[list] || listeners.size() != 1 || passesAnyhow) continue;
+        const bool isHalf = key < 2 * midi::pairCount && plan.pairsHeard[key % midi::pairCount];
+        if (listeners.size() != 1 || passesAnyhow || isHalf || meansMore(key) || !plan.order.empty())
+            continue;
         const Listener& only = listeners.front();
         const auto& passers = plan.passers[channel];
         const auto isOwn = [&only](std::uint32_t part) { return part == only.part; };
-        const bool sole = !only.keep && plan.chains[only.chain].way == Way::tabulated &&
-                          std::all_of(passers.begin(), passers.end(), isOwn);
-        if (sole) plan.soleListener[list] = plan.firstListener[list];
+        if (only.keep || only.part == none || !std::all_of(passers.begin(), passers.end(), isOwn)) continue;
+        const PlanChain& chain = plan.chains[only.chain];
+        if (plan.plain[list] && chain.way == Way::tabulated)
+            plan.soleListener[list] = plan.firstListener[list];
+        const bool evaluated = chain.isEvaluated() && only.ear != none;
+        if (evaluated && runsAlone(plan, chain, plan.ears[only.ear])) plan.soleEar[list] = only.ear;
     }
 }
 

@@ -145,6 +145,7 @@ class Engine {
     void runClock(Time until, const Sink& sink);
     void gridPoint(const Sink& sink);
     void channelMessage(const Event& event, const Sink& sink);
+    bool takeAlone(std::uint32_t ear, const Event& event, const Sink& sink);
     void oscMessage(const Event& event, const Sink& sink);
     void systemMessage(const Event& event, const Sink& sink);
     void followControl(const Event& event);

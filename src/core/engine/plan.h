@@ -153,6 +153,8 @@ struct Plan {
         plain{};  ///< all listeners look up, and the message means nothing more
     /// The place in `listeners` of the only one, where it looks up and nobody else is concerned; or none.
     std::array<std::uint32_t, 16 * midi::messageKeys> soleListener{};
+    /// The ear of the only one, where it is taken through steps and nobody else is concerned; or none.
+    std::array<std::uint32_t, 16 * midi::messageKeys> soleEar{};
     /// Places in `parts` in hand that hear a channel, in the order of `turns`.
     std::array<std::vector<std::uint32_t>, 16> receivers;
     std::array<std::vector<std::uint32_t>, 16> passers;  ///< those of them that pass what no chain takes

@@ -1,6 +1,6 @@
 // Every call has the same three parts: read all that is to be read and refuse what is not as it should be, do
 // the work with nothing touched on disk, and only then write. Outputs are files beside their places until all
-// of them are whole (store/files.h). One function says refusals, so that they are one sentence each, and exit
+// of them are whole (files/files.h). One function says refusals, so that they are one sentence each, and exit
 // 2.
 #include "cli/calls.h"
 

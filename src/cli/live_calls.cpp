@@ -68,6 +68,7 @@ int runLive(const RunOptions& options, std::ostream& out, std::ostream& err) {
     session.play(*ensemble);
     session.start();
     if (needsRack(*ensemble)) session.openRack();
+    session.tend();
     say(out, session);
     while (!ended(ends, tendEvery)) {
         forget(session);

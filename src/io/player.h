@@ -6,7 +6,7 @@
 // happened the other way. The playing side takes no lock and allocates nothing.
 //
 // All editing-side calls belong to one thread; cycle() belongs to one other, and may move to another thread
-// only while no backend runs.
+// only while no clock runs.
 #pragma once
 
 #include <array>

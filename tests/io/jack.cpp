@@ -27,17 +27,17 @@ Ensemble northRack() {
 struct Stage {
     io::Player player;
     io::Patchbay patchbay{player};
-    io::Jack backend;
+    io::Jack jack;
     std::string us;
     Peer sender, receiver;
 
     Stage(const Ensemble& ensemble, const std::string& server)
-        : backend(server), sender("sender", server), receiver("receiver", server) {
-        patchbay.add(backend);
+        : jack(server), sender("sender", server), receiver("receiver", server) {
+        patchbay.add(jack);
         player.play(ensemble);
-        backend.want(io::wishesOf(ensemble));
-        if (!backend.start(patchbay)) qFatal("Mellow Lever does not start on the test's server");
-        us = backend.clientName();
+        jack.want(io::wishesOf(ensemble));
+        if (!jack.start(patchbay)) qFatal("Mellow Lever does not start on the test's server");
+        us = jack.clientName();
         if (!sender.connect(sender.port("out"), us + ":North keys")) qFatal("no port for the sender");
         if (!sender.connect(us + ":North rack", receiver.port("in"))) qFatal("no port for the receiver");
         sender.awaitWayTo(receiver);
@@ -70,7 +70,7 @@ class JackTest : public QObject {
                                           {sent[2].frame, {0xB0, 11, 127}},
                                           {sent[2].frame, {0xB0, 74, 0}}};
         QVERIFY(stage.receiver.received() == wanted);
-        QVERIFY(stage.backend.status().find("48000 Hz") != std::string::npos);
+        QVERIFY(stage.jack.status().find("48000 Hz") != std::string::npos);
     }
 
     void sysexPassesWholeWhenTheInstrumentTakesIt() {
@@ -114,17 +114,17 @@ class JackTest : public QObject {
         io::Player player;
         io::Patchbay patchbay(player);
         player.play(northRack());
-        io::Jack backend(name_);
-        patchbay.add(backend);
-        backend.want(io::wishesOf(northRack()));
-        QVERIFY(static_cast<bool>(backend.start(patchbay)));
+        io::Jack jack(name_);
+        patchbay.add(jack);
+        jack.want(io::wishesOf(northRack()));
+        QVERIFY(static_cast<bool>(jack.start(patchbay)));
         Peer peer("peer", name_);
-        const std::string us = backend.clientName();
+        const std::string us = jack.clientName();
         QTRY_VERIFY(peer.exists(us + ":North rack"));
         Ensemble moved = northRack();
         moved.instruments[0].output.port = "South rack";
         player.play(moved);
-        backend.want(io::wishesOf(moved));
+        jack.want(io::wishesOf(moved));
         QTRY_VERIFY(peer.exists(us + ":South rack"));
         QVERIFY(!peer.exists(us + ":North rack"));
         QVERIFY(peer.exists(us + ":hands"));
@@ -153,9 +153,9 @@ class JackTest : public QObject {
     void withoutAServerItSaysSo() {
         io::Player player;
         io::Patchbay patchbay(player);
-        io::Jack backend("mellow-no-such-server");
-        patchbay.add(backend);
-        const auto started = backend.start(patchbay);
+        io::Jack jack("mellow-no-such-server");
+        patchbay.add(jack);
+        const auto started = jack.start(patchbay);
         QVERIFY(!started);
         QVERIFY(started.problem().sentence().find("no server is running") != std::string::npos);
     }
@@ -164,14 +164,14 @@ class JackTest : public QObject {
         io::Player player;
         io::Patchbay patchbay(player);
         player.play(northRack());
-        io::Jack backend(name_);
-        patchbay.add(backend);
-        backend.want(io::wishesOf(northRack()));
-        QVERIFY(static_cast<bool>(backend.start(patchbay)));
-        QVERIFY(backend.alive());
+        io::Jack jack(name_);
+        patchbay.add(jack);
+        jack.want(io::wishesOf(northRack()));
+        QVERIFY(static_cast<bool>(jack.start(patchbay)));
+        QVERIFY(jack.alive());
         server_->kill();
-        QTRY_VERIFY_WITH_TIMEOUT(!backend.alive(), 10000);
-        QCOMPARE(backend.status(), std::string("JACK has stopped"));
+        QTRY_VERIFY_WITH_TIMEOUT(!jack.alive(), 10000);
+        QCOMPARE(jack.status(), std::string("JACK has stopped"));
     }
 };
 

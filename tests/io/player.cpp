@@ -21,18 +21,18 @@ Ensemble swell() {
 struct Stage {
     io::Player player;
     io::Patchbay patchbay{player};
-    io::Loopback backend;
+    io::Loopback loopback;
 
     explicit Stage(const Ensemble& ensemble) {
-        patchbay.add(backend);
+        patchbay.add(loopback);
         player.play(ensemble);
-        if (!backend.start(patchbay)) qFatal("the loopback does not start");
-        backend.run(0);
+        if (!loopback.start(patchbay)) qFatal("the loopback does not start");
+        loopback.run(0);
     }
     std::vector<std::string> sentSince(std::size_t from) {
         std::vector<std::string> lines;
-        for (std::size_t i = from; i < backend.sent().size(); ++i) {
-            const Sent& sent = backend.sent()[i];
+        for (std::size_t i = from; i < loopback.sent().size(); ++i) {
+            const Sent& sent = loopback.sent()[i];
             lines.push_back(std::to_string(sent.time) + " " + sent.port + " " + midi::toHex(sent.bytes));
         }
         return lines;
@@ -82,30 +82,30 @@ class PlayerTest : public QObject {
  private slots:
     void aMessageLeavesInTheCycleItCame() {
         Stage stage(swell());
-        stage.backend.run(1500, "keys", {0xB0, 1, 64});
+        stage.loopback.run(1500, "keys", {0xB0, 1, 64});
         QCOMPARE(stage.sent(), (Lines{"1500 out B0 0B 40"}));
     }
 
     void anEditIsHeardWithoutTouchingTheControl() {
         Stage stage(swell());
-        stage.backend.run(1000, "keys", {0xB0, 1, 64});
+        stage.loopback.run(1000, "keys", {0xB0, 1, 64});
         Ensemble edited = swell();
         edited.instruments[0].chains[0].branches[0].high = 63.0;
         stage.player.play(edited);
-        stage.backend.run(2000);
+        stage.loopback.run(2000);
         QCOMPARE(stage.sentSince(1), (Lines{"1000 out B0 0B 20"}));
     }
 
     void anInstrumentSwitchedOffLetsItsNotesEndAndTakesNoNewOnes() {
         Stage stage(swell());
-        stage.backend.run(1000, "keys", {0x90, 60, 100});
+        stage.loopback.run(1000, "keys", {0x90, 60, 100});
         Ensemble off = swell();
         off.instruments[0].on = false;
         stage.player.play(off);
-        stage.backend.run(2000, "keys", {0x90, 62, 100});
-        stage.backend.run(3000, "keys", {0xB0, 1, 30});
-        stage.backend.run(4000, "keys", {0x80, 60, 64});
-        stage.backend.run(5000, "keys", {0x80, 62, 64});
+        stage.loopback.run(2000, "keys", {0x90, 62, 100});
+        stage.loopback.run(3000, "keys", {0xB0, 1, 30});
+        stage.loopback.run(4000, "keys", {0x80, 60, 64});
+        stage.loopback.run(5000, "keys", {0x80, 62, 64});
         QCOMPARE(stage.sent(), (Lines{"1000 out 90 3C 64", "4000 out 80 3C 40"}));
     }
 
@@ -117,7 +117,7 @@ class PlayerTest : public QObject {
         chain.branches.push_back(test::branch("tone", 0, 127));
         chain.branches[1].on = false;
         Stage stage(ensemble);
-        stage.backend.run(1000, "keys", {0xB0, 1, 100});
+        stage.loopback.run(1000, "keys", {0xB0, 1, 100});
         QCOMPARE(stage.sent(), (Lines{"1000 out B0 0B 64"}));
     }
 
@@ -127,10 +127,10 @@ class PlayerTest : public QObject {
         Stage stage(ensemble);
         QVERIFY(stage.player.send(stage.player.portId(io::practiceKeysPort),
                                   midi::make(midi::controlChange, 0, 1, 127)));
-        stage.backend.run(1000);
-        stage.backend.run(2000, "keys", {0xB0, 1, 5});
+        stage.loopback.run(1000);
+        stage.loopback.run(2000, "keys", {0xB0, 1, 5});
         QCOMPARE(stage.sent().size(), std::size_t{1});
-        QCOMPARE(stage.backend.sent()[0].bytes, (std::vector<std::uint8_t>{0xB0, 11, 127}));
+        QCOMPARE(stage.loopback.sent()[0].bytes, (std::vector<std::uint8_t>{0xB0, 11, 127}));
     }
 
     /// Several classes of ports: each message goes to the one that serves its port.
@@ -160,13 +160,13 @@ class PlayerTest : public QObject {
                                           {9000, midi::make(0x80, 0, 60, 64)}},
                                          10000);
         Stage stage(swell());
-        stage.backend.run(5000);
+        stage.loopback.run(5000);
         stage.player.startTake(take);
-        stage.backend.run(7000);
+        stage.loopback.run(7000);
         QCOMPARE(stage.player.takePosition(), std::int64_t{2000});
         QCOMPARE(stage.sent(), (Lines{"6000 out 90 3C 5A", "6500 out B0 40 7F"}));
         stage.player.stopTake();
-        stage.backend.run(8000);
+        stage.loopback.run(8000);
         QCOMPARE(stage.sentSince(2), (Lines{"7000 out 80 3C 40", "7000 out B0 40 00"}));
         QCOMPARE(stage.player.takePosition(), std::int64_t{-1});
     }
@@ -176,7 +176,7 @@ class PlayerTest : public QObject {
             handsOnTheKeys({{0, midi::make(0x90, 4, 60, 90)}, {0, midi::makeBend(4, 16000)}}, 2000);
         Stage stage(swell());
         stage.player.startTake(take);
-        stage.backend.run(5000);
+        stage.loopback.run(5000);
         QCOMPARE(stage.sent().size(), std::size_t{4});
         QVERIFY(stage.sent()[2].ends_with("80 3C 40"));
         QVERIFY(stage.sent()[3].ends_with("E0 00 40"));
@@ -184,12 +184,12 @@ class PlayerTest : public QObject {
 
     void silenceAllEndsEverythingOnce() {
         Stage stage(swell());
-        stage.backend.run(1000, "keys", {0x90, 60, 100});
+        stage.loopback.run(1000, "keys", {0x90, 60, 100});
         stage.player.silenceAll();
-        stage.backend.run(2000);
+        stage.loopback.run(2000);
         QCOMPARE(stage.sentSince(1),
                  (Lines{"1000 out 80 3C 40", "1000 out B0 40 00", "1000 out B0 7B 00", "1000 out B0 78 00"}));
-        stage.backend.run(3000, "keys", {0x80, 60, 0});
+        stage.loopback.run(3000, "keys", {0x80, 60, 0});
         QCOMPARE(stage.sent().size(), std::size_t{5});
     }
 
@@ -200,7 +200,7 @@ class PlayerTest : public QObject {
             edited.instruments[0].chains[0].branches[0].high = static_cast<double>(i % 128);
             stage.player.play(edited);
         }
-        stage.backend.run(1000, "keys", {0xB0, 1, 127});
+        stage.loopback.run(1000, "keys", {0xB0, 1, 127});
         QCOMPARE(stage.sent(), (Lines{"1000 out B0 0B 47"}));
         int seen = 0;
         stage.player.watch([&](const io::Happening&) { ++seen; });
@@ -209,11 +209,11 @@ class PlayerTest : public QObject {
 
     void aPortThatIsConnectedHearsTheNextValueAgain() {
         Stage stage(swell());
-        stage.backend.run(1000, "keys", {0xB0, 1, 64});
-        stage.backend.run(2000, "keys", {0xB0, 1, 64});
+        stage.loopback.run(1000, "keys", {0xB0, 1, 64});
+        stage.loopback.run(2000, "keys", {0xB0, 1, 64});
         QCOMPARE(stage.sent().size(), std::size_t{1});
         stage.player.heardAnew(stage.player.portId("out"));
-        stage.backend.run(3000, "keys", {0xB0, 1, 64});
+        stage.loopback.run(3000, "keys", {0xB0, 1, 64});
         QCOMPARE(stage.sentSince(1), (Lines{"3000 out B0 0B 40"}));
     }
 
@@ -238,9 +238,9 @@ class PlayerTest : public QObject {
         QVERIFY(take->length > 40'000'000 && take->length < 90'000'000);
         Stage stage(swell());
         stage.player.startTake(take);
-        for (std::int64_t time = 0; time <= take->length + 2'000'000; time += 2667) stage.backend.run(time);
+        for (std::int64_t time = 0; time <= take->length + 2'000'000; time += 2667) stage.loopback.run(time);
         std::map<int, int> sounding;
-        for (const Sent& sent : stage.backend.sent()) {
+        for (const Sent& sent : stage.loopback.sent()) {
             if (midi::isNoteOn(sent.bytes)) ++sounding[sent.bytes[1]];
             if (midi::isNoteOff(sent.bytes)) sounding[sent.bytes[1]] = 0;
         }
@@ -256,19 +256,19 @@ class PlayerTest : public QObject {
             add(message);
         Stage stage(test::ensemble({test::instrument()}));
         stage.player.startTake(take);
-        stage.backend.run(2000);
-        const std::size_t before = stage.backend.sent().size();
+        stage.loopback.run(2000);
+        const std::size_t before = stage.loopback.sent().size();
         stage.player.stopTake();
-        stage.backend.run(3000);
+        stage.loopback.run(3000);
         QCOMPARE(stage.sentSince(before),
                  (Lines{"2000 out 80 3C 40", "2000 out 80 3C 40", "2000 out B0 40 00", "2000 out B0 42 00",
                         "2000 out B0 43 00", "2000 out B0 45 00", "2000 out E0 00 40", "2000 out D0 00"}));
         // Another take begins with empty hands.
-        const std::size_t then = stage.backend.sent().size();
+        const std::size_t then = stage.loopback.sent().size();
         stage.player.startTake(handsOnTheKeys({}, 10000));
-        stage.backend.run(4000);
+        stage.loopback.run(4000);
         stage.player.stopTake();
-        stage.backend.run(5000);
+        stage.loopback.run(5000);
         QCOMPARE(stage.sentSince(then), Lines{});
     }
 
@@ -278,10 +278,10 @@ class PlayerTest : public QObject {
         for (const char* port : {"a", "b", "c", "d", "e"}) {
             for (int channel = 0; channel < 16; ++channel) {
                 for (std::uint8_t key = 0; key < 128; ++key, ++struck)
-                    stage.backend.run(1000, port, {static_cast<std::uint8_t>(0x90 + channel), key, 64});
+                    stage.loopback.run(1000, port, {static_cast<std::uint8_t>(0x90 + channel), key, 64});
             }
         }
-        const std::size_t sounded = stage.backend.sent().size();
+        const std::size_t sounded = stage.loopback.sent().size();
         QCOMPARE(sounded + stage.player.notesRefused(), static_cast<std::size_t>(struck));
         QVERIFY(sounded >= 8192);
         QVERIFY(stage.player.notesRefused() > 0);
@@ -294,14 +294,14 @@ class PlayerTest : public QObject {
         ensemble.instruments[0].chains[0].source = square;
         ensemble.tempo = {60, Follow::clock, "keys", {}};
         Stage stage(ensemble);
-        stage.backend.run(100000);
-        stage.backend.run(100000, "pads", {0xFA});
-        stage.backend.run(100000, "keys", {0xFA});
+        stage.loopback.run(100000);
+        stage.loopback.run(100000, "pads", {0xFA});
+        stage.loopback.run(100000, "keys", {0xFA});
         // Two clocks 12.5 ms apart are 200 beats a minute, from 112.5 ms on; until then a beat was a second.
         // So half a beat is over where 0.0125 + (t − 0.1125)·200/60 = 0.5, at 258.75 ms.
-        stage.backend.run(100000, "keys", {0xF8});
-        stage.backend.run(112500, "keys", {0xF8});
-        stage.backend.run(400000);
+        stage.loopback.run(100000, "keys", {0xF8});
+        stage.loopback.run(112500, "keys", {0xF8});
+        stage.loopback.run(400000);
         QCOMPARE(stage.sent(), (Lines{"0 out B0 0B 7F", "259000 out B0 0B 00"}));
     }
 
@@ -320,11 +320,11 @@ class PlayerTest : public QObject {
         take->length = 100000;
         Stage stage(ensemble);
         stage.player.startTake(take);
-        stage.backend.run(5000);
+        stage.loopback.run(5000);
         QCOMPARE(stage.sent(),
                  (Lines{"1000 out 90 3C 64", "2000 out 91 40 50", "3000 out F0 7D 01 02 03 04 05 F7"}));
         stage.player.stopTake();
-        stage.backend.run(6000);
+        stage.loopback.run(6000);
         QCOMPARE(stage.sentSince(3), (Lines{"5000 out 80 3C 40", "5000 out 81 40 40"}));
     }
 
@@ -333,11 +333,11 @@ class PlayerTest : public QObject {
         Stage stage(swell());
         QVERIFY(stage.player.send(stage.player.portId(io::practiceKeysPort), midi::make(0xB0, 0, 1, 5)));
         stage.player.receiveOsc(stage.player.portId("net"), "/tile/tilt", 0.25);
-        stage.backend.run(1000, "keys", {0xF0, 0x7D, 1, 2, 3, 4, 0xF7});
-        stage.backend.run(2000, "keys", {0xF8});
+        stage.loopback.run(1000, "keys", {0xF0, 0x7D, 1, 2, 3, 4, 0xF7});
+        stage.loopback.run(2000, "keys", {0xF8});
         const auto take = handsOnTheKeys({{0, midi::make(0x90, 0, 60, 90)}}, 1000);
         stage.player.startTake(take);
-        stage.backend.run(2500);
+        stage.loopback.run(2500);
         Lines seen;
         stage.player.tap().drain([&](const io::Tap::Seen& each) {
             seen.push_back(std::to_string(each.time) + " " + stage.player.portName(each.port) + " " +
@@ -381,10 +381,10 @@ class PlayerTest : public QObject {
             std::shared_ptr<const Take> take = handsOnTheKeys({}, 1000);
             takes.emplace_back(take);
             stage.player.startTake(std::move(take));
-            stage.backend.run(stage.player.now() + 500);
+            stage.loopback.run(stage.player.now() + 500);
         }
         stage.player.stopTake();
-        stage.backend.run(stage.player.now() + 500);
+        stage.loopback.run(stage.player.now() + 500);
         stage.player.watch([](const io::Happening&) {});
         for (const auto& take : takes) QVERIFY(take.expired());
     }

@@ -36,7 +36,7 @@ void lookAt(const List& list, const std::string& what, Tell&& tell) {
 
 void lookAtLists(const Whole& whole, Findings& findings) {
     const Ensemble& ensemble = whole.ensemble();
-    const auto tellOf = [&findings](const std::string& where, auto&& renew) {
+    const auto tellOf = [&findings](const std::string& where, auto renew) {
         return [&findings, where, renew](std::size_t place, std::string what, std::string words) {
             findings.push_back({Severity::trouble,
                                 Stops::nothing,

@@ -1,7 +1,7 @@
 // Writing a Standard MIDI File, format 1, event by event.
 //
 // Tracks are written as they come, all at once, and are handed out one behind the other when all is there
-// (store/spool.h). Every event carries its status byte (no running status), so that a damaged byte spoils one
+// (files/spool.h). Every event carries its status byte (no running status), so that a damaged byte spoils one
 // event and not the rest of the track. What the format cannot say is refused, not bent: a pause of more than
 // 0x0FFFFFFF ticks, more than 65,535 tracks, a track of 4 GB.
 #pragma once

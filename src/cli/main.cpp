@@ -3,12 +3,15 @@
 //
 // Whatever goes wrong ends in one sentence on standard error and exit 2: a mistyped word, a file that is
 // none, a pipe that nobody reads, memory that is not there.
+#include <unistd.h>
+
 #include <CLI/CLI.hpp>
 #include <csignal>
+#include <filesystem>
 #include <iostream>
 
 #include "cli/calls.h"
-#include "cli/live_calls.h"
+#include "cli/live_options.h"
 #include "core/result.h"
 #include "core/text/printable.h"
 
@@ -27,6 +30,16 @@ mellow::Problem commandProblem(const CLI::App& app, const CLI::ParseError& error
     while (!what.empty() && (what.back() == '\n' || what.back() == '.')) what.pop_back();
     if (!unknown.empty()) what = mellow::text::quoted(unknown.front()) + " was not expected";
     return {"mellow-lever-cli", what, "--help lists the calls, and with a call its options"};
+}
+
+/// Hands a live call to the program beside this one, which has the ports: files and streams need none, and
+/// should not pay for them. Returns only where that program is not there.
+int carryOutLive(char** argv) {
+    std::error_code error;
+    const auto self = std::filesystem::read_symlink("/proc/self/exe", error);
+    const std::string live = (self.parent_path() / "mellow-lever-live").string();
+    execv(live.c_str(), argv);
+    return refuse({live, "it is not there, and playing live needs it", "install Mellow Lever whole"});
 }
 
 int run(int argc, char** argv) {
@@ -67,14 +80,8 @@ int run(int argc, char** argv) {
 
     CLI::App* schemaCall = app.add_subcommand("schema", "the JSON Schema of ensembles");
 
-    RunOptions live;
-    CLI::App* runCall = app.add_subcommand("run", "play live on real ports, until interrupted");
-    CLI::App* portsCall = app.add_subcommand("ports", "list the ports that an ensemble has live");
-    for (CLI::App* call : {runCall, portsCall}) {
-        call->add_option("ENSEMBLE", live.ensemble, "the .lever document; - for standard input")->required();
-        call->add_flag("!--no-jack", live.jack, "do not look for a JACK server");
-    }
-    runCall->add_flag("!--no-sound-card", live.soundCard, "do not look for a sound card");
+    LiveCalls live;
+    addLiveCalls(app, live);
 
     try {
         app.parse(argc, argv);
@@ -88,8 +95,7 @@ int run(int argc, char** argv) {
     if (*checkCall) return runCheck(checked, std::cout, std::cerr);
     if (*describeCall) return runDescribe(described, std::cout, std::cerr);
     if (*schemaCall) return runSchema(std::cout, std::cerr);
-    if (*portsCall) return runPorts(live, std::cout, std::cerr);
-    return runLive(live, std::cout, std::cerr);
+    return carryOutLive(argv);
 }
 
 }  // namespace

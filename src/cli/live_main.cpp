@@ -1,0 +1,16 @@
+// mellow-lever-live: carries out the live calls of mellow-lever-cli, by the same words. A program of its own,
+// so that calls over files need not load what real ports and the practice rack need.
+#include <CLI/CLI.hpp>
+#include <iostream>
+
+#include "cli/live_options.h"
+
+int main(int argc, char** argv) {
+    CLI::App app("Mellow Lever live, without a window.");
+    app.require_subcommand(1);
+    mellow::cli::LiveCalls calls;
+    mellow::cli::addLiveCalls(app, calls);
+    CLI11_PARSE(app, argc, argv);
+    return *calls.ports ? mellow::cli::runPorts(calls.options, std::cout, std::cerr)
+                        : mellow::cli::runLive(calls.options, std::cout, std::cerr);
+}

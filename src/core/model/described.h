@@ -22,13 +22,25 @@ enum class Need {
 
 template<class Struct, class Member>
 struct Key {
+    constexpr Key(std::string_view key, Member Struct::*at, Need needed = Need::mayBeAbsent,
+                  std::span<const std::string_view> enumerators = {},
+                  std::span<const MessageRow> (*kinds)() = nullptr, std::string_view sentence = {},
+                  std::string_view element = "a name")
+        : name(key),
+          member(at),
+          need(needed),
+          words(enumerators),
+          messages(kinds),
+          about(sentence),
+          each(element) {}
+
     std::string_view name;
     Member Struct::*member;
-    Need need = Need::mayBeAbsent;
-    std::span<const std::string_view> words = {};         ///< of an enumerator, in its order
-    std::span<const MessageRow> (*messages)() = nullptr;  ///< of a message: the kinds that it may be of
-    std::string_view about = {};                          ///< one sentence, for the schema
-    std::string_view each = "a name";                     ///< of a list of texts: what each is
+    Need need;
+    std::span<const std::string_view> words;    ///< of an enumerator, in its order
+    std::span<const MessageRow> (*messages)();  ///< of a message: the kinds that it may be of
+    std::string_view about;                     ///< one sentence, for the schema
+    std::string_view each;                      ///< of a list of texts: what each is
 };
 
 /// Two whole numbers in one key, as a list.

@@ -77,6 +77,10 @@ class JsonTree {
  private:
     friend class JsonView;
     friend class JsonBuilder;
+    struct Stretch {
+        std::uint32_t offset;  ///< in texts_
+        std::uint32_t length;
+    };
     struct Node {
         std::uint32_t end = 0;  ///< the node behind it and all that is in it
         std::uint32_t line : 24;
@@ -85,10 +89,7 @@ class JsonTree {
             double number = 0;
             std::int64_t whole;
             std::uint64_t unsignedWhole;
-            struct {
-                std::uint32_t offset;  ///< in texts_
-                std::uint32_t length;
-            } text;
+            Stretch text;
             std::uint64_t count;  ///< of elements or members
         };
     };

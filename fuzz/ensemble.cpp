@@ -3,10 +3,10 @@
 #include <cstdlib>
 
 #include "core/checks/check.h"
+#include "core/describe/sentence.h"
 #include "core/engine/compile.h"
 #include "core/engine/engine.h"
 #include "core/store/ensemble_json.h"
-#include "core/describe/sentence.h"
 
 using namespace mellow;
 
@@ -21,7 +21,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     if (!again || store::printEnsemble(*again) != printed) std::abort();
     (void)check(*ensemble);
     for (const Instrument& instrument : ensemble->instruments) {
-        for (const Chain& chain : instrument.chains) (void)describe::chainSentence(*ensemble, &instrument, chain);
+        for (const Chain& chain : instrument.chains)
+            (void)describe::chainSentence(*ensemble, &instrument, chain);
     }
     if (size > 20000) return 0;
     const auto program = engine::compile(*ensemble);

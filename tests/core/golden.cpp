@@ -9,8 +9,8 @@
 #include <QtTest>
 
 #include "core/engine/feed.h"
-#include "core/store/ensemble_json.h"
 #include "core/model/ensemble_words.h"
+#include "core/store/ensemble_json.h"
 #include "reference/interpreter.h"
 #include "support/build.h"
 

@@ -25,7 +25,7 @@ class Jack : public Clock, public Ports {
  public:
     /// server: the JACK server's name, or empty for the default one. A server is never started.
     explicit Jack(std::string server = {}) : server_(std::move(server)) {}
-    ~Jack() override { stop(); }
+    ~Jack() override { Jack::stop(); }
 
     /// Error: no server is running.
     Outcome start(Driven& driven) override;

@@ -61,7 +61,7 @@ OscLink::Server::~Server() {
 }
 
 OscLink::~OscLink() {
-    want({});
+    OscLink::want({});
 }
 
 int OscLink::heard(const char* path, const char* types, lo_arg** arguments, int count, lo_message,

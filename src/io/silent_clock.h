@@ -16,7 +16,7 @@ namespace mellow::io {
 
 class SilentClock : public Clock {
  public:
-    ~SilentClock() override { stop(); }
+    ~SilentClock() override { SilentClock::stop(); }
 
     Outcome start(Driven& driven) override;
     void stop() override;

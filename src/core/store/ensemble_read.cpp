@@ -32,7 +32,8 @@ std::string namesOf(const Kinds& kinds, NameOf&& nameOf) {
 }
 
 /// Two whole numbers, as `keys` and `bank` are written.
-std::optional<std::array<int, 2>> readPair(ObjectReader& in, std::string_view key, std::string wanted) {
+std::optional<std::array<int, 2>> readPair(ObjectReader& in, std::string_view key,
+                                           const std::string& wanted) {
     const JsonView pair = in.find(key);
     if (!pair) return std::nullopt;
     if (pair.isList() && pair.size() == 2) {

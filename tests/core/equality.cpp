@@ -5,12 +5,14 @@
 #include <rapidcheck.h>
 #include <QtTest>
 #include <map>
+#include <random>
 #include <set>
 
 #include "core/engine/compile.h"
 #include "core/engine/engine.h"
 #include "core/store/ensemble_json.h"
 #include "reference/interpreter.h"
+#include "support/build.h"
 #include "support/random_ensemble.h"
 
 using namespace mellow;
@@ -209,6 +211,22 @@ void playWorld(std::uint32_t seed, int events) {
     RC_ASSERT(!fast.notesHeld());
 }
 
+/// Chains of fourteen bits that are all bent differently, more than there is room for in tables.
+Ensemble moreThanTablesTake() {
+    Instrument one = test::instrument();
+    Source pair = test::ccSource(1);
+    pair.kind = SourceKind::cc14;
+    for (int i = 0; i < 24; ++i) {
+        Branch high = test::branch("tone", 0, 127);
+        if (i % 3 == 1) high.window = BranchWindow{0.25, 0.75, Outside::rest, {}};
+        if (i % 3 == 2) high.window = BranchWindow{0.25, 0.75, Outside::silent, {}};
+        one.chains.push_back(test::chain("c" + std::to_string(i), pair,
+                                         {test::step("bend", {0.02 * (i + 1)})},
+                                         {test::branch("expression", 127, i), high}));
+    }
+    return test::ensemble({one});
+}
+
 }  // namespace
 
 class EqualityTest : public QObject {
@@ -227,6 +245,23 @@ class EqualityTest : public QObject {
                 playWorld(*rc::gen::noShrink(rc::gen::resize(1000, rc::gen::arbitrary<std::uint32_t>())),
                           perWorld);
             }));
+        }
+    }
+
+    /// What tables have no room for is evaluated, to the same bytes.
+    void beyondTheTablesNothingChanges() {
+        const Ensemble ensemble = moreThanTablesTake();
+        const auto program = engine::compile(ensemble);
+        const auto evaluated = [](const engine::PlanChain& chain) { return chain.isEvaluated(); };
+        const auto& chains = program->plan.chains;
+        QVERIFY(!evaluated(chains.front()) && evaluated(chains.back()));
+        Engine fast(ensemble);
+        reference::Interpreter slow(ensemble);
+        std::mt19937 random(5);
+        for (int time = 0; time < 4000; ++time) {
+            const std::vector<std::uint8_t> bytes{0xB0, static_cast<std::uint8_t>(random() % 2 ? 1 : 33),
+                                                  static_cast<std::uint8_t>(random() % 128)};
+            QCOMPARE(text(fast.process(time, "any", bytes)), text(slow.process(time, "any", bytes)));
         }
     }
 };

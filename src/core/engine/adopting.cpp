@@ -120,7 +120,7 @@ void Engine::carryChain(const Program& old, std::uint32_t index) {
     }
     carryHands(old, plan().ears[chain.firstEar], old.plan.ears[before->firstEar]);
     if (before->asleep && !chain.asleep) wake(index);
-    if (chain.isEvaluated()) updateMoving(index);
+    if (chain.ticks) updateMoving(index);
 }
 
 /// What is known of the controls that move a chain's source.

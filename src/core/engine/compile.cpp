@@ -17,8 +17,7 @@ Compiler::Compiler(const Ensemble& ensemble, const Plan* previous, const Names* 
     : ensemble_(ensemble),
       directory_(Directory::indexed(ensemble)),
       previous_(previous),
-      program_(new Program),
-      tabulator_(chainsOf(ensemble)) {
+      program_(new Program) {
     auto now = std::make_shared<const Surroundings>(
         Surroundings{ensemble.controllers, ensemble.tieLines, ensemble.inHand, ensemble.tempo});
     if (previous != nullptr) {

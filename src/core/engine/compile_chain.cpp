@@ -223,7 +223,6 @@ void Compiler::placeBranch(const PlanChain& chain, const BranchBody& body, const
     branch.chain = static_cast<std::uint32_t>(plan().chains.size());
     branch.firstState = reserveStates(body.steps.size());
     plan().outlets.push_back(outletOf(branch));
-    branch.copies = plan().outlets.back().plain;
     plan().branches.push_back(branch);
 }
 
@@ -262,9 +261,11 @@ Outlet Compiler::outletOf(const PlanBranch& branch) {
         status = midi::channelPressure;
         slot = pressureSlot;
     }
-    made.plain = !branch.body->repeats &&
-                 (branch.body->kind == MessageKind::bend || branch.body->kind == MessageKind::pressure ||
-                  (branch.body->kind == MessageKind::cc && !selectsOrClears(branch.body->number)));
+    const bool copied =
+        !branch.body->repeats &&
+        (branch.body->kind == MessageKind::bend || branch.body->kind == MessageKind::pressure ||
+         (branch.body->kind == MessageKind::cc && !selectsOrClears(branch.body->number)));
+    made.leaves = copied ? Leaves::copied : Leaves::carefully;
     made.slot = branch.lane * slotsPerLane + slot % slotsPerLane;
     made.instrument = plan().parts[branch.part].name;
     made.port = where.port;
@@ -288,14 +289,24 @@ void Compiler::tabulate(const PlanChain& chain, ChainBody& body) {
         *body.trunk, std::span(std::as_const(plan().branches)).subspan(chain.firstBranch, chain.branchCount));
 }
 
+/// True where a value goes on from the trunk to all branches alike, and nothing waits for it on the way.
+bool Compiler::isStraight(const PlanChain& chain) const {
+    const auto branches = std::span(program_->plan.branches).subspan(chain.firstBranch, chain.branchCount);
+    return !chain.chosen && std::all_of(branches.begin(), branches.end(), [](const PlanBranch& branch) {
+        const BranchWindow* window = branch.body->window;
+        const bool mayStaySilent = window != nullptr && window->outside != Outside::clamp;
+        return branch.on && branch.tieLine == none && (branch.mix == none || !mayStaySilent);
+    });
+}
+
 void Compiler::useTables(PlanChain& chain, const ChainBody& body) {
+    chain.way = isStraight(chain) ? Way::straight : Way::evaluated;
     if (body.trunk != nullptr) {
         chain.firstLive = static_cast<std::uint32_t>(body.trunk->firstLive);
         chain.places = body.trunk->places.data();
     }
     if (body.table != nullptr) {
         chain.table = body.table->payloads.data();
-        chain.silent = body.table->silent;
         // Its steps remember nothing, but a second source does, even of a branch that leads nowhere.
         if (chain.earCount > 1) return;
         stateCount_ = chain.firstState;

@@ -40,17 +40,24 @@ void Compiler::indexBranches() {
                           midi::isHalfOfAPair(branch.body->number) &&
                           paired[branch.lane * midi::pairCount +
                                  static_cast<std::uint32_t>(midi::pairOf(branch.body->number))];
-        plan().outlets[b].plain = branch.copies && !half;
+        Leaves& leaves = plan().outlets[b].leaves;
+        if (leaves != Leaves::carefully) leaves = half ? Leaves::asHalf : Leaves::copied;
     }
 }
 
 /// In document order, as branches lie, those of shared chains first.
 void Compiler::findMixes() {
     for (std::uint32_t b = 0; b < plan().branches.size(); ++b) {
-        const PlanBranch& branch = plan().branches[b];
+        PlanBranch& branch = plan().branches[b];
         if (branch.mix == none) continue;
-        plan().mixes[branch.mix].rule = branch.body->mix;
-        plan().mixes[branch.mix].branches.push_back(b);
+        MixPoint& mix = plan().mixes[branch.mix];
+        if (!mix.branches.empty()) {
+            PlanBranch& before = plan().branches[mix.branches.back()];
+            before.endsMix = before.chain != branch.chain;
+        }
+        branch.endsMix = true;
+        mix.rule = branch.body->mix;
+        mix.branches.push_back(b);
     }
 }
 
@@ -58,13 +65,12 @@ void Compiler::findMixes() {
 void Compiler::chooseWay(PlanChain& chain) {
     if (chain.ticks && !chain.asleep)
         plan().timedChains.push_back(static_cast<std::uint32_t>(&chain - plan().chains.data()));
-    chain.way = Way::evaluated;
     if (chain.table == nullptr) return;
     const auto outlets = std::span(plan().outlets).subspan(chain.firstBranch, chain.branchCount);
-    const bool plain =
-        std::all_of(outlets.begin(), outlets.end(), [](const Outlet& outlet) { return outlet.plain; });
-    const bool alike = chain.part != none;
-    chain.way = plain && alike && !chain.silent ? Way::tabulated : Way::carefully;
+    const bool copied = std::all_of(outlets.begin(), outlets.end(),
+                                    [](const Outlet& outlet) { return outlet.leaves == Leaves::copied; });
+    const bool plain = copied && chain.part != none && !chain.body->table->silent;
+    chain.way = plain ? Way::tabulated : Way::carefully;
 }
 
 /// Ears that hand over remember the controls that move them.

@@ -82,6 +82,7 @@ class Compiler {
     void findMixes();
     /// Folds what can be folded: the trunk as far as it is stateless, and the whole chain where all of it is.
     void tabulate(const PlanChain& chain, ChainBody& body);
+    bool isStraight(const PlanChain& chain) const;
     void useTables(PlanChain& chain, const ChainBody& body);
     /// Once it is known what its outlets have to be careful about.
     void chooseWay(PlanChain& chain);

@@ -1,7 +1,7 @@
 // Lists by counting sort: how many listeners each kind of message has on each channel, where each list
-// begins, then the listeners in their places. Chains were added in order, so each list is in order. A list is
-// plain where all that it leads to is looking up and the message means nothing more; that is what makes
-// playing quick.
+// begins, then the listeners in their places. Chains were added in order, so each list is in order. Where all
+// that a list leads to is looking up, or one chain alone, its route says so; that is what makes playing
+// quick.
 #include "core/engine/dispatch.h"
 
 #include <algorithm>
@@ -29,6 +29,15 @@ bool meansMore(std::size_t key) {
            key > midi::pressureKey;
 }
 
+/// True where a message of a list can only matter by its value, and what instruments pass on can be told
+/// while the list is read. Halves of pairs are followed on every channel, so that a later edit finds them
+/// known; and where chains wait for those of later instruments, passing on does too.
+bool isJustAValue(const Plan& plan, std::size_t list) {
+    const std::size_t key = list % midi::messageKeys;
+    const bool isHalf = key < 2 * midi::pairCount && plan.pairsHeard[key % midi::pairCount];
+    return !meansMore(key) && !isHalf && plan.order.empty();
+}
+
 /// Calls visit(list, hearing) for each list of listeners that a hearing belongs to.
 template<class Visit>
 void forEachList(const Plan& plan, Visit&& visit) {
@@ -46,8 +55,9 @@ void indexListeners(Plan& plan) {
     std::partial_sum(first.begin(), first.end(), first.begin());
     plan.listeners.resize(first.back());
     std::vector<std::uint32_t> next(first.begin(), first.end() - 1);
-    for (std::size_t list = 0; list < plan.plain.size(); ++list)
-        plan.plain[list] = !meansMore(list % midi::messageKeys);
+    for (std::size_t list = 0; list < plan.routes.size(); ++list) {
+        if (isJustAValue(plan, list)) plan.routes[list].kind = Route::Kind::lookedUp;
+    }
     forEachList(plan, [&](std::size_t list, const Hearing& hearing) {
         const PlanChain& chain = plan.chains[hearing.chain];
         Listener listener{hearing.chain, chain.part,   hearing.ear,
@@ -56,7 +66,7 @@ void indexListeners(Plan& plan) {
         plan.listeners[next[list]++] = listener;
         const bool looksUp = chain.part != none && !chain.isEvaluated() && hearing.ear != none &&
                              !isPair(plan.ears[hearing.ear].kind);
-        plan.plain[list] = plan.plain[list] && looksUp;
+        if (!looksUp) plan.routes[list].kind = Route::Kind::heard;
     });
 }
 
@@ -72,25 +82,24 @@ bool runsAlone(const Plan& plan, const PlanChain& chain, const Ear& ear) {
 
 /// Messages that one chain takes, and that mean nothing to anybody else.
 void findSoleListeners(Plan& plan) {
-    plan.soleListener.fill(none);
-    plan.soleEar.fill(none);
-    for (std::size_t list = 0; list < plan.plain.size(); ++list) {
+    for (std::size_t list = 0; list < plan.routes.size(); ++list) {
         const std::size_t channel = list / midi::messageKeys;
         const std::size_t key = list % midi::messageKeys;
         const auto listeners = plan.listenersTo(channel, key);
         const bool passesAnyhow = midi::isChannelMode(static_cast<int>(key));
-        const bool isHalf = key < 2 * midi::pairCount && plan.pairsHeard[key % midi::pairCount];
-        if (listeners.size() != 1 || passesAnyhow || isHalf || meansMore(key) || !plan.order.empty())
-            continue;
+        if (listeners.size() != 1 || passesAnyhow || !isJustAValue(plan, list)) continue;
         const Listener& only = listeners.front();
         const auto& passers = plan.passers[channel];
         const auto isOwn = [&only](std::uint32_t part) { return part == only.part; };
         if (only.keep || only.part == none || !std::all_of(passers.begin(), passers.end(), isOwn)) continue;
+        if (!portFits(only.partPort, only.port)) continue;
         const PlanChain& chain = plan.chains[only.chain];
-        if (plan.plain[list] && chain.way == Way::tabulated)
-            plan.soleListener[list] = plan.firstListener[list];
-        const bool evaluated = chain.isEvaluated() && only.ear != none;
-        if (evaluated && runsAlone(plan, chain, plan.ears[only.ear])) plan.soleEar[list] = only.ear;
+        Route& route = plan.routes[list];
+        const bool looksUp = route.kind == Route::Kind::lookedUp && !chain.isEvaluated();
+        const bool runs =
+            chain.isEvaluated() && only.ear != none && runsAlone(plan, chain, plan.ears[only.ear]);
+        const PortId port = only.port == everyPort ? only.partPort : only.port;
+        if (looksUp || runs) route = {Route::Kind::alone, port, only.chain};
     }
 }
 
@@ -117,7 +126,6 @@ void addHearings(Plan& plan, const PlanChain& chain) {
 }
 
 void indexDispatch(Plan& plan) {
-    indexListeners(plan);
     std::map<std::string, std::vector<std::uint32_t>> byAddress;
     plan.tieLines.resize(plan.numbering.tieLines.size());
     for (std::uint32_t e = 0; e < plan.ears.size(); ++e) {
@@ -134,14 +142,7 @@ void indexDispatch(Plan& plan) {
         if (row(ear.kind).origin == Origin::generator) plan.generators.push_back(e);
         if (ear.kind == SourceKind::envelope) plan.notesCounted.push_back(e);
     }
-    // Where chains wait for those of later instruments, passing on does too, and lists are not walked side by
-    // side.
-    if (!plan.order.empty()) plan.plain.fill(false);
-    // Halves of pairs are followed on every channel, so that a later edit finds them known.
-    for (std::size_t list = 0; list < plan.plain.size(); ++list) {
-        const std::size_t key = list % midi::messageKeys;
-        if (key < 2 * midi::pairCount && plan.pairsHeard[key % midi::pairCount]) plan.plain[list] = false;
-    }
+    indexListeners(plan);
     findSoleListeners(plan);
     for (auto& [address, ears] : byAddress) plan.oscListeners.push_back({address, std::move(ears)});
     std::sort(plan.noteCauses.begin(), plan.noteCauses.end());

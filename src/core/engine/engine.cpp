@@ -100,32 +100,10 @@ void Engine::beginEvent(const Event* event) {
 void Engine::channelMessage(const Event& event, const Sink& sink) {
     beginEvent(&event);
     const std::size_t key = midi::keyOf(event.bytes);
-    const std::size_t list = static_cast<std::size_t>(midi::channelOf(event.bytes)) * midi::messageKeys + key;
-    if (const std::uint32_t sole = plan().soleEar[list]; sole != none && takeAlone(sole, event, sink)) return;
     if (key < midi::bendKey) followControl(event);
     if (key == midi::noteOnKey) cue_ = Cue::noteOn;
     hear(event, key);
     walk(event, sink);
-}
-
-/// A message that moves one chain and means nothing to anybody else: the chain runs at once, without being
-/// marked and without a walk. False where the message comes from a port that it does not listen to.
-bool Engine::takeAlone(std::uint32_t e, const Event& event, const Sink& sink) {
-    const Ear& ear = plan().ears[e];
-    const PlanChain& chain = plan().chains[ear.chain];
-    if (!portFits(ear.port, event.port) || !portFits(plan().parts[chain.part].inputPort, event.port))
-        return false;
-    const int raw = row(ear.kind).value(*ear.source, event.bytes, 0);
-    EarState& earState = state().ears[e];
-    earState.raw = raw;
-    earState.position = placeOf(ear, raw);
-    earState.spoken = true;
-    state().chainLive[ear.chain].raw.store(raw, std::memory_order_relaxed);
-    state().chains[ear.chain].moved = true;
-    runChain(ear.chain, sink);
-    if (defers_) flush(sink);
-    defers_ = false;
-    return true;
 }
 
 void Engine::oscMessage(const Event& event, const Sink& sink) {

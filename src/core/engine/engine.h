@@ -138,14 +138,15 @@ class Engine {
     void playPlainly(const Event& event, std::size_t key, int raw, const Sink& sink);
     Matched runListeners(std::span<const Listener>& listeners, PortId port, int raw, const Sink& sink);
     void lookUp(std::uint32_t chain, int raw, const Sink& sink);
+    void noteRaw(std::uint32_t chain, int raw);
     void lookUpHere(std::uint32_t chain, int raw, const Sink& sink);
+    void takeAlone(std::uint32_t chain, int raw, const Sink& sink);
     void sendTabulated(const PlanChain& chain, std::uint32_t index, int raw, const Sink& sink);
 
     // Hearing: engine.cpp and speaking.cpp; walking and the clock: walking.cpp.
     void runClock(Time until, const Sink& sink);
     void gridPoint(const Sink& sink);
     void channelMessage(const Event& event, const Sink& sink);
-    bool takeAlone(std::uint32_t ear, const Event& event, const Sink& sink);
     void oscMessage(const Event& event, const Sink& sink);
     void systemMessage(const Event& event, const Sink& sink);
     void followControl(const Event& event);
@@ -179,6 +180,8 @@ class Engine {
     void finishNow(std::uint32_t part, const Sink& sink);
 
     // Taking chains through: running.cpp.
+    void runAlone(std::uint32_t chain, int raw, const Sink& sink);
+    void runStraight(std::uint32_t chain, double place, std::size_t from, const Sink& sink);
     void runChain(std::uint32_t chain, const Sink& sink);
     void prime(std::uint32_t chain);
     [[nodiscard]] double trunkBefore(std::uint32_t chain, std::size_t step);
@@ -198,6 +201,7 @@ class Engine {
     void sendReach(std::uint32_t branch, double q, const Sink& sink);
     void sendPayload(std::uint32_t branch, Payload payload, const Sink& sink);
     void sendPlain(std::uint32_t branch, Payload payload, const Sink& sink);
+    void copyOut(std::uint32_t branch, Payload payload, const Sink& sink);
     struct Sender {
         std::uint32_t instrument = 0;  ///< interned
         std::int32_t chain = noChain;
@@ -275,17 +279,12 @@ class Engine {
     bool defers_ = false;       ///< what is to be sent waits for the end of the event
 };
 
-bool portFits(PortId filter, PortId port);
 /// The key a note leaves with, or nothing when the instrument does not take it.
 std::optional<int> transposed(const PlanInstrument& part, int key);
 midi::Short onChannel(midi::Bytes message, int channel);
 /// The key that a note message comes from.
 inline InputKey inputKey(const Event& event) {
     return {event.port, static_cast<std::uint8_t>(midi::channelOf(event.bytes)), event.bytes[1]};
-}
-
-inline bool portFits(PortId filter, PortId port) {
-    return filter == everyPort || port == everyPort || filter == port;
 }
 
 }  // namespace mellow::engine

@@ -1,9 +1,8 @@
 // The way that nearly all messages take: from the list of those that want them, through a table, to the sink.
 //
 // What a hand on a control sends comes in runs of a hundred messages and more a second, and means nothing but
-// its value. So each list of listeners is marked when it is made (Plan::plain) where all of them merely look
-// up, and those where only one chain is concerned by name (Plan::soleListener). Everything here is inline
-// from end to end.
+// its value. So when the lists of listeners are made it is noted where all of them merely look up, and where
+// only one chain is concerned, which (Route). Everything here is inline from end to end.
 #include <array>
 
 #include "core/engine/engine.h"
@@ -35,12 +34,17 @@ namespace mellow::engine {
     }
 }
 
-[[gnu::always_inline]] inline void Engine::lookUpHere(std::uint32_t index, int raw, const Sink& sink) {
-    const PlanChain& chain = plan().chains[index];
+/// Where the source of a chain that looks up stands now.
+[[gnu::always_inline]] inline void Engine::noteRaw(std::uint32_t index, int raw) {
     ChainState& chainState = state().chains[index];
     chainState.raw = raw;
     chainState.spoken = true;
     state().chainLive[index].raw.store(raw, std::memory_order_relaxed);
+}
+
+[[gnu::always_inline]] inline void Engine::lookUpHere(std::uint32_t index, int raw, const Sink& sink) {
+    const PlanChain& chain = plan().chains[index];
+    noteRaw(index, raw);
     if (chain.way == Way::tabulated && !defers_) [[likely]] {
         sendTabulated(chain, index, raw, sink);
     } else {
@@ -74,12 +78,6 @@ Engine::Matched Engine::runListeners(std::span<const Listener>& listeners, PortI
 /// what no chain takes (channel-mode messages always pass).
 void Engine::playPlainly(const Event& event, std::size_t key, int raw, const Sink& sink) {
     const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
-    if (const std::uint32_t sole = plan().soleListener[channel * midi::messageKeys + key]; sole != none)
-        [[likely]] {
-        const Listener& listener = plan().listeners[sole];
-        if (portFits(listener.partPort, event.port) && portFits(listener.port, event.port))
-            return lookUpHere(listener.chain, raw, sink);
-    }
     const bool always = midi::isChannelMode(static_cast<int>(key));
     auto listeners = plan().listenersTo(channel, key);
     const auto& passing = always ? plan().receivers[channel] : plan().passers[channel];
@@ -97,6 +95,39 @@ void Engine::playPlainly(const Event& event, std::size_t key, int raw, const Sin
     while (passer != lastPasser) pass(event, *passer++, sink);
 }
 
+/// A value that one chain alone takes, which runs at once, without being marked and without a walk.
+[[gnu::always_inline]] inline void Engine::takeAlone(std::uint32_t index, int raw, const Sink& sink) {
+    const PlanChain& chain = plan().chains[index];
+    if (chain.way == Way::tabulated) [[likely]] {
+        noteRaw(index, raw);
+        sendTabulated(chain, index, raw, sink);
+    } else if (!chain.isEvaluated()) {
+        lookUp(index, raw, sink);
+    } else {
+        runAlone(index, raw, sink);
+    }
+}
+
+namespace {
+
+/// A message whose kind is a number and that carries a value.
+struct Reading {
+    std::size_t key = 0;
+    int raw = 0;
+};
+
+/// What hands on a control send; of all other messages the key is messageKeys.
+inline Reading readingOf(midi::Bytes message) {
+    const std::uint8_t kind = message[0] & 0xF0;
+    if (kind == midi::controlChange) [[likely]]
+        return {message[1], message[2]};
+    if (kind == midi::pitchBend) return {midi::bendKey, midi::bendOf(message)};
+    if (kind == midi::channelPressure) return {midi::pressureKey, message[1]};
+    return {midi::messageKeys, 0};
+}
+
+}  // namespace
+
 void Engine::process(const Event& event, const Sink& sink) {
     advance(event.time, sink);
     if (event.bytes.empty()) {
@@ -104,15 +135,14 @@ void Engine::process(const Event& event, const Sink& sink) {
         return;
     }
     // Hands send little else than what is looked up, so that is asked for first.
-    const std::uint8_t status = event.bytes[0];
-    const std::size_t lists = (status & 0x0FU) * midi::messageKeys;
-    if ((status & 0xF0) == midi::controlChange && plan().plain[lists + event.bytes[1]]) [[likely]] {
-        playPlainly(event, event.bytes[1], event.bytes[2], sink);
-    } else if ((status & 0xF0) == midi::pitchBend && plan().plain[lists + midi::bendKey]) {
-        playPlainly(event, midi::bendKey, midi::bendOf(event.bytes), sink);
-    } else if ((status & 0xF0) == midi::channelPressure && plan().plain[lists + midi::pressureKey]) {
-        playPlainly(event, midi::pressureKey, event.bytes[1], sink);
-    } else if (midi::isChannelStatus(status)) {
+    const auto [key, raw] = readingOf(event.bytes);
+    if (key < midi::messageKeys) [[likely]] {
+        const Route& route = plan().routes[(event.bytes[0] & 0x0FU) * midi::messageKeys + key];
+        if (route.kind == Route::Kind::alone && portFits(route.port, event.port)) [[likely]]
+            return takeAlone(route.chain, raw, sink);
+        if (route.kind == Route::Kind::lookedUp) return playPlainly(event, key, raw, sink);
+        channelMessage(event, sink);
+    } else if (midi::isChannelStatus(event.bytes[0])) {
         channelMessage(event, sink);
     } else {
         systemMessage(event, sink);

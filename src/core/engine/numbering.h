@@ -18,6 +18,9 @@ namespace mellow::engine {
 using PortId = std::uint16_t;
 /// Stands for every port: as a filter it lets all through, as an event's port it passes every filter.
 inline constexpr PortId everyPort = 0;
+constexpr bool portFits(PortId filter, PortId port) {
+    return filter == everyPort || port == everyPort || filter == port;
+}
 /// Where notes come from that a parameter sounds; no port has this number.
 inline constexpr PortId parameterPort = 0xFFFF;
 

@@ -26,15 +26,22 @@ namespace mellow::engine {
 struct PlanBranch {
     const BranchBody* body = nullptr;  ///< of its chain's body
     MessageKind kind = MessageKind::cc;
-    bool on = true;           ///< it is on, and so is the instrument that it leads to
-    bool copies = true;       ///< its message can be sent by copying the payload, as far as it goes by itself
-    std::uint32_t chain = 0;  ///< place in Plan::chains
+    bool on = true;                ///< it is on, and so is the instrument that it leads to
+    bool endsMix = true;           ///< no later branch of its chain meets others on the same parameter
+    std::uint32_t chain = 0;       ///< place in Plan::chains
     std::uint32_t firstState = 0;  ///< of State::steps, one for each of the body's steps
     std::uint32_t part = none;     ///< place in Plan::parts
     std::uint32_t lane = 0;
     std::uint32_t tieLine = none;  ///< place in Plan::tieLines; a branch that leads to one sends nothing
     std::uint32_t mix = none;      ///< a number of Numbering::mixes
     std::uint32_t place = none;    ///< of Plan::numbering: a register, an OSC place, or a note's cause
+};
+
+/// How a branch's message leaves.
+enum class Leaves : std::uint8_t {
+    copied,     ///< by copying the payload, unless it is the one sent last
+    asHalf,     ///< not so only because its lane gets it as half of a pair too
+    carefully,  ///< it means more than its value, or is not one message
 };
 
 /// What sending a branch's payload takes, and no more: an event touches as many of these as it has results.
@@ -44,7 +51,7 @@ struct Outlet {
     PortId port = everyPort;
     std::uint8_t status = 0;  ///< of the message, with its channel
     std::uint8_t size = 3;    ///< of the message, in bytes
-    bool plain = true;        ///< sent by copying the payload, unless it is the one sent last
+    Leaves leaves = Leaves::copied;
 };
 
 /// A parameter on which several branches meet by a rule.
@@ -57,6 +64,7 @@ struct MixPoint {
 enum class Way : std::uint8_t {
     tabulated,  ///< by looking up
     carefully,  ///< by looking up, where some branch can be silent or is not sent by copying alone
+    straight,   ///< step by step, to branches for which nothing waits that are fed by each value
     evaluated,  ///< step by step
 };
 
@@ -68,7 +76,6 @@ struct PlanChain {
     bool keepOriginal = false;
     bool asleep = false;  ///< it moves only in hand, and its instrument is not
     bool chosen = false;  ///< its fan feeds one branch, that of its last ear
-    bool silent = false;  ///< its table is empty in places
     bool ticks = false;   ///< some step moves with the clock
     Way way = Way::evaluated;
     const Payload* table = nullptr;  ///< for each raw value, a payload a branch; unless evaluated
@@ -81,7 +88,7 @@ struct PlanChain {
     std::uint32_t firstEar = 0;  ///< of Plan::ears; the first is the source's
     std::uint32_t earCount = 0;
 
-    [[nodiscard]] bool isEvaluated() const { return way == Way::evaluated; }
+    [[nodiscard]] bool isEvaluated() const { return way >= Way::straight; }
     [[nodiscard]] std::span<const Step> steps() const { return body->steps; }
 };
 
@@ -118,6 +125,17 @@ struct Listener {
     bool keep = false;        ///< keepOriginal
 };
 
+/// The way of a message of one channel and kind.
+struct Route {
+    enum class Kind : std::uint8_t {
+        heard,     ///< it may mean something beyond its value, or chains remember
+        lookedUp,  ///< all that listen look up, and it means nothing more
+        alone,     ///< one chain takes its value, and it means nothing to anybody else
+    } kind = Kind::heard;
+    PortId port = everyPort;     ///< of one chain alone: where the message has to come from
+    std::uint32_t chain = none;  ///< the one
+};
+
 struct TieLineReaders {
     std::vector<std::uint32_t> ears;
 };
@@ -148,13 +166,8 @@ struct Plan {
     // Dispatch: an event reads the list of those that want it, whatever else the ensemble holds.
     std::vector<Listener> listeners;  ///< by channel and key, each list in order of chains
     std::array<std::uint32_t, 16 * midi::messageKeys + 1>
-        firstListener{};  ///< by channel · midi::messageKeys + key
-    std::array<bool, 16 * midi::messageKeys>
-        plain{};  ///< all listeners look up, and the message means nothing more
-    /// The place in `listeners` of the only one, where it looks up and nobody else is concerned; or none.
-    std::array<std::uint32_t, 16 * midi::messageKeys> soleListener{};
-    /// The ear of the only one, where it is taken through steps and nobody else is concerned; or none.
-    std::array<std::uint32_t, 16 * midi::messageKeys> soleEar{};
+        firstListener{};                                 ///< by channel · midi::messageKeys + key
+    std::array<Route, 16 * midi::messageKeys> routes{};  ///< likewise
     /// Places in `parts` in hand that hear a channel, in the order of `turns`.
     std::array<std::vector<std::uint32_t>, 16> receivers;
     std::array<std::vector<std::uint32_t>, 16> passers;  ///< those of them that pass what no chain takes

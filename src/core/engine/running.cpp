@@ -34,7 +34,70 @@ std::optional<double> through(std::span<const Step> steps, StepState* states, st
     return p;
 }
 
+/// Takes a value through steps while nothing else happens.
+double through(std::span<const Step> steps, StepState* states, double p, Time now) {
+    for (std::size_t i = 0; i < steps.size(); ++i) {
+        const StepKind& kind = *steps[i].kind;
+        if (kind.take == nullptr) {
+            p = shapePosition(steps[i], p);
+        } else {
+            kind.take(steps[i], states[i], p, now);
+            p = clampPosition(states[i].output);
+        }
+    }
+    return p;
+}
+
 }  // namespace
+
+/// The only chain that a message moves takes its value.
+void Engine::runAlone(std::uint32_t index, int raw, const Sink& sink) {
+    const PlanChain& chain = plan().chains[index];
+    EarState& ear = state().ears[chain.firstEar];
+    ++serial_;
+    ear.raw = raw;
+    ear.position = placeOf(plan().ears[chain.firstEar], raw);
+    ear.spoken = true;
+    state().chainLive[index].raw.store(raw, std::memory_order_relaxed);
+    if (chain.way == Way::straight) {
+        state().chains[index].spoken = true;
+        return chain.places != nullptr ? runStraight(index, chain.places[raw], chain.firstLive, sink)
+                                       : runStraight(index, ear.position, 0, sink);
+    }
+    cue_ = Cue::none;
+    defers_ = mixes_;
+    state().chains[index].moved = true;
+    runChain(index, sink);
+    if (defers_) flush(sink);
+    defers_ = false;
+}
+
+/// Takes a chain from a place before one of its trunk's steps to its targets, where nothing waits on the way.
+void Engine::runStraight(std::uint32_t index, double place, std::size_t from, const Sink& sink) {
+    const PlanChain& chain = plan().chains[index];
+    StepState* states = state().steps.data();
+    const double p = through(chain.steps().subspan(from), states + chain.firstState + from, place, now_);
+    state().chainLive[index].result.store(static_cast<float>(p), std::memory_order_relaxed);
+    for (std::uint32_t b = chain.firstBranch; b < chain.firstBranch + chain.branchCount; ++b) {
+        const PlanBranch& branch = plan().branches[b];
+        const BranchBody& body = *branch.body;
+        double q = body.restRaw;
+        if (const auto inside = body.window == nullptr ? p : throughWindow(body, p)) {
+            q = spread(body, through(body.steps, states + branch.firstState, *inside, now_));
+            if (branch.mix == none) q = nearestChoice(body, q);
+        } else if (body.window->outside == Outside::silent) {
+            continue;
+        }
+        state().branchLive[b].value.store(static_cast<float>(q), std::memory_order_relaxed);
+        if (branch.mix != none) {
+            state().mixed[b] = q;
+            if (!branch.endsMix) continue;
+            q = mixedReach(b);
+        }
+        sendReach(b, q, sink);
+    }
+    if (chain.ticks) updateMoving(index);
+}
 
 /// A marked chain has its turn.
 void Engine::runChain(std::uint32_t index, const Sink& sink) {

@@ -27,9 +27,12 @@ namespace mellow::engine {
 }
 
 void Engine::sendReach(std::uint32_t b, double q, const Sink& sink) {
-    const PlanBranch& branch = plan().branches[b];
-    if (branch.body->kind == MessageKind::osc) return sendOsc(b, q, sink);
-    sendPayload(b, payloadOf(*branch.body, valueAt(*branch.body, q)), sink);
+    const BranchBody& body = *plan().branches[b].body;
+    if (body.kind == MessageKind::osc) return sendOsc(b, q, sink);
+    const Payload payload = payloadOf(body, valueAt(body, q));
+    const Outlet& outlet = plan().outlets[b];
+    if (outlet.leaves != Leaves::copied) return sendPayload(b, payload, sink);
+    if (state().sent[outlet.slot] != payload) copyOut(b, payload, sink);
 }
 
 void Engine::sendPayload(std::uint32_t b, Payload payload, const Sink& sink) {
@@ -86,15 +89,19 @@ void Engine::putControl(std::uint32_t lane, const Sender& sender, int number, in
 
 void Engine::sendPlain(std::uint32_t b, Payload payload, const Sink& sink) {
     const PlanBranch& branch = plan().branches[b];
-    const Outlet& outlet = plan().outlets[b];
-    Payload& last = state().sent[outlet.slot];
-    if (last == payload && !branch.body->repeats) return;
+    if (state().sent[plan().outlets[b].slot] == payload && !branch.body->repeats) return;
     if (branch.body->kind == MessageKind::cc)
         return putControl(branch.lane, senderOf(b), branch.body->number, payload >> 8, sink);
-    last = payload;
+    copyOut(b, payload, sink);
+}
+
+/// Sends a payload as it is.
+void Engine::copyOut(std::uint32_t b, Payload payload, const Sink& sink) {
+    const Outlet& outlet = plan().outlets[b];
+    state().sent[outlet.slot] = payload;
     const std::array<std::uint8_t, 3> message{outlet.status, static_cast<std::uint8_t>(payload),
                                               static_cast<std::uint8_t>(payload >> 8)};
-    sink({now_, outlet.port, outlet.instrument, static_cast<std::int32_t>(branch.chain),
+    sink({now_, outlet.port, outlet.instrument, static_cast<std::int32_t>(plan().branches[b].chain),
           static_cast<std::int32_t>(b), midi::Bytes(message).first(outlet.size)});
 }
 

@@ -81,7 +81,7 @@ std::shared_ptr<const Trunk> Tabulator::trunk(const Ear& ear, std::span<const St
     const auto found = trunks_.find(key_);
     if (found != trunks_.end()) return found->second;
     const int count = ear.max + 1 + coarse;
-    if (!spend(static_cast<std::size_t>(count) * sizeof(double))) return nullptr;
+    if (!spend(static_cast<std::size_t>(count))) return nullptr;
     Trunk made;
     made.places.reserve(static_cast<std::size_t>(count));
     for (int raw = 0; raw <= ear.max; ++raw) made.places.push_back(decode(ear.scale, raw, ear.max));
@@ -97,7 +97,7 @@ std::shared_ptr<const Table> Tabulator::table(const Trunk& trunk, std::span<cons
     for (const PlanBranch& branch : branches) add(key_, branch);
     const auto found = tables_.find(key_);
     if (found != tables_.end()) return found->second;
-    if (!spend(trunk.places.size() * branches.size() * sizeof(Payload))) return nullptr;
+    if (!spend(trunk.places.size() * branches.size())) return nullptr;
     std::shared_ptr<const Table>& entry = tables_[key_];
     // By raw value, then branch, so that one event reads one short run of them.
     Table made;
@@ -109,9 +109,9 @@ std::shared_ptr<const Table> Tabulator::table(const Trunk& trunk, std::span<cons
     return entry = std::make_shared<const Table>(std::move(made));
 }
 
-bool Tabulator::spend(std::size_t bytes) {
-    if (bytes > budget_) return false;
-    budget_ -= bytes;
+bool Tabulator::spend(std::size_t values) {
+    if (values > left_) return false;
+    left_ -= values;
     return true;
 }
 

@@ -6,9 +6,12 @@
 //
 // Instruments are often built alike, and then so are their chains: what has been folded once is shared by all
 // that would come to the same. Two chains come to the same when all the numbers that go into folding are the
-// same, so these are put end to end and looked up as one key. An ensemble of thousands that all differ would
-// still fill the memory with tables; beyond a budget chains are evaluated instead, which gives the same
-// bytes. The budget is that of the whole plan, so what each chain takes by itself is drawn from it first.
+// same, so these are put end to end and looked up as one key.
+//
+// A table is worth its making where it is read some hundred times. An ensemble of thousands of chains that
+// all differ would be busy for long with tables of which few are ever read; so a compilation makes as many
+// values as it may (`mostValues`), and what is left is evaluated, which takes twice as long and gives the
+// same bytes.
 #pragma once
 
 #include <algorithm>
@@ -23,9 +26,6 @@ namespace mellow::engine {
 
 class Tabulator {
  public:
-    /// chains: how many the plan will hold.
-    explicit Tabulator(std::size_t chains) { budget_ -= std::min(budget_, chains * aChain); }
-
     /// The trunk of a chain with an ear that has raw values; nullptr where the budget is used up.
     std::shared_ptr<const Trunk> trunk(const Ear& ear, std::span<const Step> steps);
 
@@ -34,14 +34,14 @@ class Tabulator {
     std::shared_ptr<const Table> table(const Trunk& trunk, std::span<const PlanBranch> branches);
 
  private:
-    bool spend(std::size_t bytes);
+    bool spend(std::size_t values);
     bool fill(const PlanBranch& branch, const Trunk& trunk, Payload* column, std::size_t stride);
 
     std::unordered_map<std::string, std::shared_ptr<const Trunk>> trunks_;
     std::unordered_map<std::string, std::shared_ptr<const Table>> tables_;
     std::string key_;
-    static constexpr std::size_t aChain = 1024;   ///< bytes that a chain takes without tables, roughly
-    std::size_t budget_ = std::size_t{32} << 20;  ///< bytes of tables that may still be made
+    static constexpr std::size_t mostValues = std::size_t{1} << 19;
+    std::size_t left_ = mostValues;  ///< values that may still be made
     // Of the branch at hand: the positions inside its window, and whose they are.
     std::vector<double> inside_;
     std::vector<std::size_t> insideAt_;

@@ -294,8 +294,10 @@ void EnsembleList::showContextMenu(const QPoint& at) {
     menu.exec(mapToGlobal(at));
 }
 
+/// Rows keep their height, so nothing is laid out anew, as QListView would.
 void EnsembleList::dataChanged(const QModelIndex& first, const QModelIndex& last, const QList<int>& roles) {
-    if (roles != QList<int>{InstrumentModel::level}) return QListView::dataChanged(first, last, roles);
+    if (roles != QList<int>{InstrumentModel::level})
+        return QAbstractItemView::dataChanged(first, last, roles);
     for (int row = first.row(); row <= last.row(); ++row)
         viewport()->update(CardPlaces(visualRect(model_.index(row))).bar.toAlignedRect());
 }

@@ -126,6 +126,28 @@ class SessionTest : public QObject {
         QTRY_COMPARE(watch.lines(), std::vector<std::string>{"B0 0B 63"});
     }
 
+    /// What is shown of a chain follows each edit at once; it never reads as if it did not run.
+    void aChainReadsOnThroughEdits() {
+        io::Session session(without());
+        Ensemble ensemble = northRack();
+        session.play(ensemble);
+        session.start();
+        Watch watch(session);
+        session.sendTo("North keys", midi::make(midi::controlChange, 0, 1, 64));
+        QTRY_COMPARE(watch.lines(), std::vector<std::string>{"B0 0B 40"});
+        for (double high = 100; high < 110; ++high) {
+            ensemble.instruments[0].chains[0].branches[0].high = high;
+            session.play(ensemble);
+            QVERIFY(session.reading("one", "swell").runs);
+            QTRY_VERIFY(!watch.lines().empty() && session.playsNewest());
+            const io::ChainReading reading = session.reading("one", "swell");
+            QVERIFY(reading.runs && reading.spoken);
+            QCOMPARE(reading.raw, 64);
+            QVERIFY(session.playsAnother());
+            QVERIFY(!session.playsAnother());
+        }
+    }
+
     void aTakeAndTheTapGoThroughIt() {
         io::Session session(without());
         session.play(northRack());

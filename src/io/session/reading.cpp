@@ -1,22 +1,17 @@
-// A chain is found by its key in the plan's own numbering, so that following another program costs nothing.
+// A chain is found by its key in the plan's own numbering, so that nothing has to be made for another
+// program.
 #include "io/session/reading.h"
-
-#include <utility>
 
 #include "core/steps/step.h"
 
 namespace mellow::io {
 
-bool Readings::follow(const engine::Program& program) {
-    return std::exchange(program_, &program) != &program;
-}
-
-ChainReading Readings::of(const engine::Program& program, const std::string& instrument,
-                          const std::string& chain) const {
+ChainReading readingOf(const engine::Program& program, const std::string& instrument,
+                       const std::string& chain) {
     ChainReading reading;
     const auto key = program.plan.numbering.chainKeys->find(instrument + "/" + chain);
     const engine::PlanChain* compiled = key ? program.plan.chainWithKey(*key) : nullptr;
-    if (program_ != &program || compiled == nullptr) return reading;
+    if (compiled == nullptr) return reading;
     const engine::ChainLive& live =
         program.state.chainLive[static_cast<std::size_t>(compiled - program.plan.chains.data())];
     const engine::Ear& ear = program.plan.ears[compiled->firstEar];

@@ -4,7 +4,6 @@
 
 #include <cstdint>
 #include <string>
-#include <unordered_map>
 #include <vector>
 
 #include "core/engine/state.h"
@@ -21,17 +20,8 @@ struct ChainReading {
     std::vector<double> values;  ///< the raw position that each branch last gave its target; −1 before
 };
 
-/// Where the chains of a program are, by what people call them.
-class Readings {
- public:
-    /// Looks at a program from now on. True when it was another one before.
-    bool follow(const engine::Program& program);
-    /// program: the one that is being played; instrument: an id, or sharedOwner.
-    [[nodiscard]] ChainReading of(const engine::Program& program, const std::string& instrument,
-                                  const std::string& chain) const;
-
- private:
-    const engine::Program* program_ = nullptr;
-};
+/// program: the one that is being played; instrument: an id, or sharedOwner.
+ChainReading readingOf(const engine::Program& program, const std::string& instrument,
+                       const std::string& chain);
 
 }  // namespace mellow::io

@@ -11,6 +11,7 @@
 #include <mutex>
 #include <string>
 #include <thread>
+#include <utility>
 #include <vector>
 
 #include "io/jack.h"
@@ -73,9 +74,9 @@ class Session {
     /// True when what is played is what was handed over last.
     [[nodiscard]] bool playsNewest() const { return player_.showsNewest(); }
     /// True, once, when another program is being played than at the last call.
-    bool playsAnother() { return readings_.follow(player_.shown()); }
+    bool playsAnother() { return std::exchange(watched_, &player_.shown()) != &player_.shown(); }
     [[nodiscard]] ChainReading reading(const std::string& instrument, const std::string& chain) const {
-        return readings_.of(player_.shown(), instrument, chain);
+        return readingOf(player_.shown(), instrument, chain);
     }
     [[nodiscard]] std::uint64_t notesRefused() const { return player_.notesRefused(); }
     [[nodiscard]] const std::string& instrumentId(std::uint32_t number) const {
@@ -105,10 +106,10 @@ class Session {
     OscLink osc_;
     RackPorts rack_;
     SilentClock silence_;
-    std::vector<Clock*> clocks_;  ///< the best first
-    Clock* clock_ = nullptr;      ///< the one that runs
-    Readings readings_;
-    std::vector<std::pair<int, int>> sounds_;  ///< of the rack's channels, as the ensemble wants them
+    std::vector<Clock*> clocks_;                ///< the best first
+    Clock* clock_ = nullptr;                    ///< the one that runs
+    const engine::Program* watched_ = nullptr;  ///< what playsAnother() saw last
+    std::vector<std::pair<int, int>> sounds_;   ///< of the rack's channels, as the ensemble wants them
     engine::PortId keysPort_;
 
     std::mutex telling_;  ///< never taken on the playing side

@@ -332,8 +332,9 @@ QRect ChainList::switchRect(int row) const {
     return RowPlaces(visualRect(model_.index(row)), 0).toggle.toAlignedRect();
 }
 
+/// Rows keep their height, so nothing is laid out anew, as QListView would.
 void ChainList::dataChanged(const QModelIndex& first, const QModelIndex& last, const QList<int>& roles) {
-    if (roles != QList<int>{ChainModel::moving}) return QListView::dataChanged(first, last, roles);
+    if (roles != QList<int>{ChainModel::moving}) return QAbstractItemView::dataChanged(first, last, roles);
     for (int row = first.row(); row <= last.row(); ++row) {
         const Chain* chain = model_.chain(row);
         if (chain == nullptr) continue;

@@ -55,7 +55,7 @@ LeverView::LeverView(Workspace& workspace, QWidget* parent)
       document_(workspace.document),
       selection_(workspace.selection),
       live_(workspace.live),
-      sentence_(new QLabel(this)),
+      sentence_(new SteadyLabel(this)),
       findings_(new FindingsView(workspace.document, this)),
       body_(new QWidget(this)),
       empty_(new QWidget(this)),
@@ -71,9 +71,7 @@ LeverView::LeverView(Workspace& workspace, QWidget* parent)
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(scaled(12), scaled(10), scaled(10), scaled(6));
     column->setSpacing(scaled(6));
-    sentence_->setWordWrap(true);
-    sentence_->setObjectName(QStringLiteral("sentence"));
-    sentence_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    sentence_->label()->setObjectName(QStringLiteral("sentence"));
     column->addWidget(sentence_);
     column->addWidget(findings_);
     buildEmpty();
@@ -181,6 +179,13 @@ void LeverView::resizeEvent(QResizeEvent* event) {
     figuresTitle_->setVisible(width() >= scaled(580));
 }
 
+bool LeverView::event(QEvent* event) {
+    const bool done = QWidget::event(event);
+    // What is in the view has its place now.
+    if (event->type() == QEvent::LayoutRequest || event->type() == QEvent::Resize) updateThreads();
+    return done;
+}
+
 void LeverView::rebuild() {
     const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
     const Chain* chain = chainOf(document_.ensemble(), selection_.now());
@@ -252,13 +257,16 @@ void LeverView::rebuildChips(const Chain& chain) {
     }
     for (std::size_t i = 0; i < chain.steps.size(); ++i) {
         const int max = i == 0 ? maxOf(resolved(document_.ensemble(), chain.source)) : 0;
-        stepChips_[i]->setText(QString::fromStdString(describe::stepLabel(chain.steps[i], max)));
+        const QString label = QString::fromStdString(describe::stepLabel(chain.steps[i], max));
+        if (stepChips_[i]->text() != label) {
+            stepChips_[i]->setText(label);
+            chipRow_->invalidate();
+        }
         stepChips_[i]->setChecked(selection_.now().part == Part::step &&
                                   selection_.now().index == static_cast<int>(i));
         stepChips_[i]->setToolTip(QString::fromUtf8(chain.steps[i].kind->help.data(),
                                                     static_cast<int>(chain.steps[i].kind->help.size())));
     }
-    chipRow_->invalidate();
 }
 
 void LeverView::rebuildTargets(const Chain& chain) {
@@ -311,7 +319,7 @@ void LeverView::refresh() {
         : chain->on ? tr("does not run")
                     : tr("switched off");
     figures_->setText(figures);
-    update(body_->geometry());
+    updateThreads();
 }
 
 void LeverView::showSource(const Chain& chain, const ChainReading& reading) {
@@ -390,16 +398,18 @@ void LeverView::paintEvent(QPaintEvent* event) {
         painter.setBrush(t.panel);
         painter.drawRoundedRect(rect(), corner, corner);
     }
-    if (!body_->isVisible()) return;
+    painter.setBrush(Qt::NoBrush);
+    for (const Thread& thread : threads_) {
+        painter.setPen(QPen(thread.color, 1.4));
+        painter.drawPath(thread.path);
+    }
+}
+
+/// From the source to the response and on to each target, as things stand now.
+std::vector<LeverView::Thread> LeverView::threads() const {
+    if (!body_->isVisible()) return {};
+    const Theme& t = theme();
     const bool active = source_->content().active;
-    const auto thread = [&painter](const QPointF& from, const QPointF& to, const QColor& color) {
-        QPainterPath path(from);
-        const double reach = std::max(24.0, std::abs(to.x() - from.x()) * 0.5);
-        path.cubicTo(from + QPointF(reach, 0), to - QPointF(reach, 0), to);
-        painter.setBrush(Qt::NoBrush);
-        painter.setPen(QPen(color, 1.4));
-        painter.drawPath(path);
-    };
     const QPointF bead = source_->mapTo(this, source_->valuePoint().toPoint());
     const QPointF dot = picture_->mapTo(this, picture_->dotPoint().toPoint());
     const double foot = picture_->mapTo(this, QPoint(0, picture_->height())).y() + 2.0;
@@ -408,15 +418,31 @@ void LeverView::paintEvent(QPaintEvent* event) {
     QPainterPath down(bead);
     down.cubicTo(bead + QPointF(scaled(34), 0), QPointF(edge - scaled(30), foot), QPointF(edge, foot));
     down.lineTo(std::max(edge, dot.x()), foot);
-    painter.setBrush(Qt::NoBrush);
-    painter.setPen(QPen(blend(t.panel, t.honey, active ? 0.7 : 0.25), 1.4));
-    painter.drawPath(down);
+    std::vector<Thread> all{{down, blend(t.panel, t.honey, active ? 0.7 : 0.25)}};
     const QPointF from =
         picture_->mapTo(this, QPoint(picture_->width(), static_cast<int>(picture_->dotPoint().y())));
     for (const Rail* rail : targets_) {
-        thread(from, rail->mapTo(this, rail->valuePoint().toPoint()),
-               blend(t.panel, t.mint, active && rail->content().active ? 0.65 : 0.25));
+        const QPointF to = rail->mapTo(this, rail->valuePoint().toPoint());
+        QPainterPath path(from);
+        const double reach = std::max(24.0, std::abs(to.x() - from.x()) * 0.5);
+        path.cubicTo(from + QPointF(reach, 0), to - QPointF(reach, 0), to);
+        all.push_back({path, blend(t.panel, t.mint, active && rail->content().active ? 0.65 : 0.25)});
     }
+    return all;
+}
+
+/// Paints anew where threads were and where they are now, as far as they moved.
+void LeverView::updateThreads() {
+    std::vector<Thread> now = threads();
+    const auto paintOver = [this](const Thread& thread) {
+        update(thread.path.controlPointRect().toAlignedRect().adjusted(-2, -2, 2, 2));
+    };
+    for (std::size_t i = 0; i < std::max(now.size(), threads_.size()); ++i) {
+        if (i < now.size() && i < threads_.size() && now[i] == threads_[i]) continue;
+        if (i < now.size()) paintOver(now[i]);
+        if (i < threads_.size()) paintOver(threads_[i]);
+    }
+    threads_ = std::move(now);
 }
 
 void LeverView::moveSource(double low, double high, Gesture gesture) {

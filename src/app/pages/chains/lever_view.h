@@ -5,7 +5,9 @@
 // the document, and the picture follows the document.
 #pragma once
 
+#include <QColor>
 #include <QLabel>
+#include <QPainterPath>
 #include <QPushButton>
 #include <QToolButton>
 #include <QWidget>
@@ -16,6 +18,7 @@
 #include "app/widgets/findings_view.h"
 #include "app/widgets/flow_layout.h"
 #include "app/widgets/moving_text.h"
+#include "app/widgets/steady_label.h"
 #include "app/workspace.h"
 
 namespace mellow::app {
@@ -33,13 +36,23 @@ class LeverView : public QWidget {
  protected:
     void paintEvent(QPaintEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
+    bool event(QEvent* event) override;
 
  private:
+    /// A line from one part of the picture to the next.
+    struct Thread {
+        QPainterPath path;
+        QColor color;
+        bool operator==(const Thread&) const = default;
+    };
+
     void buildEmpty();
     void rebuild();
     void followEdit(const Change& change);
     void showEmpty();
     void refresh();
+    [[nodiscard]] std::vector<Thread> threads() const;
+    void updateThreads();
     void showFindings();
     void rebuildTargets(const Chain& chain);
     void rebuildChips(const Chain& chain);
@@ -56,7 +69,7 @@ class LeverView : public QWidget {
     Document& document_;
     Selection& selection_;
     Live& live_;
-    QLabel* sentence_;
+    SteadyLabel* sentence_;
     FindingsView* findings_;
     QWidget* body_;
     QWidget* empty_;
@@ -71,6 +84,7 @@ class LeverView : public QWidget {
     QWidget* targetArea_;
     std::vector<Rail*> targets_;
     std::vector<QPushButton*> stepChips_;
+    std::vector<Thread> threads_;
     std::string shownChain_;
 };
 

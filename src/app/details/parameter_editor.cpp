@@ -35,7 +35,7 @@ void addMessage(Form& form, At at) {
             message = {};
             message.kind = static_cast<MessageKind>(index);
             if (row(message.kind).numbered)
-                message.number = std::clamp(number, 0, highestNumber(row(message.kind)));
+                message.number = std::clamp(number, 0, row(message.kind).highestNumber);
             if (message.kind == MessageKind::osc) message.address = "/" + at(e)->id;
         });
     NumberField* number = form.number(
@@ -46,7 +46,7 @@ void addMessage(Form& form, At at) {
         });
     form.onlyWhen(number, [at, number](const Ensemble& e) {
         if (!at(e) || !row(at(e)->message.kind).numbered) return false;
-        number->setBounds(0, highestNumber(row(at(e)->message.kind)), 1);
+        number->setBounds(0, row(at(e)->message.kind).highestNumber, 1);
         return true;
     });
 }
@@ -54,8 +54,8 @@ void addMessage(Form& form, At at) {
 /// What some kinds of message have beside a number.
 template<class At>
 void addMessageParts(Form& form, At at) {
-    const auto kindIs = [at](MessageKind wanted) {
-        return [at, wanted](const Ensemble& e) { return at(e) && at(e)->message.kind == wanted; };
+    const auto has = [at](std::string_view part) {
+        return [at, part](const Ensemble& e) { return at(e) && row(at(e)->message.kind).part == part; };
     };
     NumberField* velocity = form.number(
         Form::tr("Velocity"), {}, {1, 127, 1, true, false},
@@ -63,7 +63,7 @@ void addMessageParts(Form& form, At at) {
         [at](Ensemble& e, double value) {
             if (at(e)) at(e)->message.velocity = static_cast<int>(value);
         });
-    form.onlyWhen(velocity, kindIs(MessageKind::note));
+    form.onlyWhen(velocity, has("velocity"));
     QLineEdit* bank = form.text(
         Form::tr("Bank"),
         [at](const Ensemble& e) {
@@ -79,7 +79,7 @@ void addMessageParts(Form& form, At at) {
                                        QString::fromStdString(parts[1]).toInt()};
         });
     bank->setToolTip(Form::tr("CC 0 and CC 32 that go before the program, such as 0, 3; empty for none"));
-    form.onlyWhen(bank, kindIs(MessageKind::program));
+    form.onlyWhen(bank, has("bank"));
     QLineEdit* address = form.text(
         Form::tr("Address"),
         [at](const Ensemble& e) {
@@ -89,7 +89,7 @@ void addMessageParts(Form& form, At at) {
             if (at(e)) at(e)->message.address = typed.toStdString();
         });
     address->setToolTip(Form::tr("Such as /drone/cutoff; the instrument plays to osc.udp://HOST:PORT"));
-    form.onlyWhen(address, kindIs(MessageKind::osc));
+    form.onlyWhen(address, has("address"));
 }
 
 template<class At>

@@ -136,7 +136,7 @@ void addSourceKind(Form& form, const QString& label, At at) {
             const Source before = *at(e);
             Source made = makeSource(static_cast<SourceKind>(index));
             if (row(made.kind).numbered && made.number != anyNumber)
-                made.number = std::clamp(before.number, 0, highestNumber(row(made.kind)));
+                made.number = std::clamp(before.number, 0, row(made.kind).highestNumber);
             made.channel = before.channel;
             made.controller = before.controller;
             giveReferences(e, made);
@@ -155,7 +155,7 @@ void addSourceNumber(Form& form, At at) {
     form.onlyWhen(number, [at, number](const Ensemble& e) {
         if (at(e) == nullptr || !row(at(e)->kind).numbered || at(e)->kind == SourceKind::program)
             return false;
-        number->setBounds(0, highestNumber(row(at(e)->kind)), 1);
+        number->setBounds(0, row(at(e)->kind).highestNumber, 1);
         return true;
     });
     QComboBox* program = form.choice(

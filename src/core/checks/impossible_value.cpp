@@ -47,7 +47,7 @@ bool isChannel(int channel) {
 
 template<class Row>
 std::string numberFlaw(const Row& kind, int number) {
-    const int highest = highestNumber(kind);
+    const int highest = kind.highestNumber;
     if (!kind.numbered || (number >= 0 && number <= highest)) return {};
     return "number " + std::to_string(number) + " is outside 0 to " + std::to_string(highest);
 }
@@ -72,7 +72,7 @@ Mend nearestSource(const ChainAt& at, const Source& wrong) {
         if (source != wrong) return;
         const SourceRow& kind = row(source.kind);
         if (kind.numbered && !isFree(source))
-            source.number = std::clamp(source.number, 0, highestNumber(kind));
+            source.number = std::clamp(source.number, 0, kind.highestNumber);
         if (source.channel) source.channel = std::clamp(*source.channel, 1, 16);
         keepInside(kind.fields, source.values);
     });
@@ -186,13 +186,12 @@ class ChainLook {
                !parameter.display.high && !parameter.rest;
     }
 
-    static bool isData(int value) { return value >= 0 && value <= 127; }
-
     void lookAtParameter(const Parameter& parameter, const Branch& branch) {
         const Message& message = parameter.message;
-        const auto stopAt = [&](const std::string& what, const std::string& mend, const char* cure,
+        const auto stopAt = [&](const std::string& what, const std::string& mend, std::string_view cure,
                                 std::function<void(Parameter&)> edit) {
-            stop(nameOf(parameter) + what, mend, {mendParameter(at_, branch, cure, std::move(edit))});
+            stop(nameOf(parameter) + what, mend,
+                 {mendParameter(at_, branch, std::string(cure), std::move(edit))});
         };
         const char* const correct = "correct the parameter's message";
         const char* const nearest = "Use the nearest that can be";
@@ -200,21 +199,10 @@ class ChainLook {
         if (!number.empty())
             stopAt(": " + number, correct, nearest, [](Parameter& mended) {
                 mended.message.number =
-                    std::clamp(mended.message.number, 0, highestNumber(row(mended.message.kind)));
+                    std::clamp(mended.message.number, 0, row(mended.message.kind).highestNumber);
             });
-        if (message.bank && (!isData((*message.bank)[0]) || !isData((*message.bank)[1])))
-            stopAt(": its bank is outside 0 to 127", correct, nearest, [](Parameter& mended) {
-                if (!mended.message.bank) return;
-                for (int& half : *mended.message.bank) half = std::clamp(half, 0, 127);
-            });
-        if (message.kind == MessageKind::note && (message.velocity < 1 || message.velocity > 127))
-            stopAt(": velocity " + std::to_string(message.velocity) + " is outside 1 to 127", correct,
-                   nearest, [](Parameter& mended) {
-                       mended.message.velocity = std::clamp(mended.message.velocity, 1, 127);
-                   });
-        if (message.kind == MessageKind::osc && !isOscAddress(message.address))
-            stopAt(": an OSC address begins with / and is one word", correct, "Make an address of its name",
-                   [](Parameter& mended) { mended.message.address = "/" + idFrom(nameOf(mended)); });
+        const auto flaw = row(message.kind).flaw != nullptr ? row(message.kind).flaw(message) : std::nullopt;
+        if (flaw) stopAt(": " + flaw->what, correct, flaw->cure, flaw->mend);
         const Range range = rangeOf(parameter);
         if (!flawOf(range).empty())
             return stopAt(": " + flawOf(range), "correct its display range", "Use the message's own range",

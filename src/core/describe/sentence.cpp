@@ -93,8 +93,8 @@ std::string sourceMessage(const Source& source) {
     return messageText(row(source.kind), source.number);
 }
 std::string targetMessage(const Message& message) {
-    if (message.kind == MessageKind::osc) return "OSC " + message.address;
-    return messageText(row(message.kind), message.number);
+    const MessageRow& kind = row(message.kind);
+    return kind.phrase != nullptr ? kind.phrase(message) : messageText(kind, message.number);
 }
 
 std::string sourceName(const Ensemble& ensemble, const Source& source) {

@@ -40,7 +40,7 @@ struct Key {
     std::span<const std::string_view> words;    ///< of an enumerator, in its order
     std::span<const MessageRow> (*messages)();  ///< of a message: the kinds that it may be of
     std::string_view about;                     ///< one sentence, for the schema
-    std::string_view each;                      ///< of a list of texts: what each is
+    std::string_view each;                      ///< of a list of texts: what each is; of a pair, what it is
 };
 
 /// Two whole numbers in one key, as a list.

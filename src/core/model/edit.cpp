@@ -259,16 +259,6 @@ Source ccSource(const Ensemble& ensemble, const Chain& chain) {
     return source;
 }
 
-int highestNumber(const SourceRow& kind) {
-    if (kind.kind == SourceKind::cc14) return 31;
-    return kind.kind == SourceKind::rpn || kind.kind == SourceKind::nrpn ? midi::max14 : midi::max7;
-}
-
-int highestNumber(const MessageRow& kind) {
-    if (kind.kind == MessageKind::cc14) return 31;
-    return kind.kind == MessageKind::rpn || kind.kind == MessageKind::nrpn ? midi::max14 : midi::max7;
-}
-
 void giveReferences(const Ensemble& ensemble, Source& source) {
     if (source.kind == SourceKind::tieLine && findById(ensemble.tieLines, source.tieLine) == nullptr &&
         !ensemble.tieLines.empty())

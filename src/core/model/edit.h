@@ -44,9 +44,6 @@ std::optional<Branch> wholeBranch(const Ensemble& ensemble, const Instrument* in
 /// then the tie lines.
 std::vector<std::string> targetsFor(const Ensemble& ensemble, const Instrument* instrument);
 
-/// The highest number that a kind of source or message may carry.
-int highestNumber(const SourceRow& kind);
-int highestNumber(const MessageRow& kind);
 /// Fills in what a source's kind refers to with the first there is, where it names nothing that exists.
 void giveReferences(const Ensemble& ensemble, Source& source);
 

@@ -71,6 +71,23 @@ struct Keys<Display> {
     };
 };
 
+/// What a message has beside its kind and number: one of these, as its kind says (MessageRow::part).
+template<>
+struct Keys<Message> {
+    static constexpr std::string_view name = "message";
+    static constexpr auto all = std::tuple{
+        Key{"bank",
+            &Message::bank,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "Of a program: CC 0 and CC 32 before it.",
+            "two numbers [msb, lsb]"},
+        Key{"velocity", &Message::velocity, Need::mayBeAbsent, {}, nullptr, "Of a note."},
+        Key{"address", &Message::address, Need::isRequired, {}, nullptr, "Of OSC."},
+    };
+};
+
 template<>
 struct Keys<Parameter> {
     static constexpr std::string_view name = "parameter";

@@ -7,7 +7,9 @@
 
 #include <array>
 #include <initializer_list>
+#include <optional>
 #include <span>
+#include <string>
 #include <string_view>
 
 #include "core/midi/message.h"
@@ -38,24 +40,26 @@ namespace mellow {
     SOURCE(walk)               \
     SOURCE(osc)
 
+/// Every kind of message that a parameter sends or a control of a controller has, likewise: files of
+/// core/messages/ that define NAMEMessage. The last is a control's only: no instrument listens to an encoder.
+#define MELLOW_MESSAGES(MESSAGE) \
+    MESSAGE(cc)                  \
+    MESSAGE(cc14)                \
+    MESSAGE(bend)                \
+    MESSAGE(pressure)            \
+    MESSAGE(keyPressure)         \
+    MESSAGE(velocity)            \
+    MESSAGE(note)                \
+    MESSAGE(program)             \
+    MESSAGE(rpn)                 \
+    MESSAGE(nrpn)                \
+    MESSAGE(osc)                 \
+    MESSAGE(relative)
+
 #define MELLOW_ENUMERATOR(name) name,
 enum class SourceKind { MELLOW_SOURCES(MELLOW_ENUMERATOR) };
+enum class MessageKind { MELLOW_MESSAGES(MELLOW_ENUMERATOR) };
 #undef MELLOW_ENUMERATOR
-
-enum class MessageKind {
-    cc,
-    cc14,
-    bend,
-    pressure,
-    keyPressure,
-    velocity,
-    note,
-    program,
-    rpn,
-    nrpn,
-    osc,
-    relative  ///< of a controller's control only: no instrument listens to one
-};
 
 /// What moves a source of a kind.
 enum class Origin {
@@ -66,6 +70,8 @@ enum class Origin {
 };
 
 struct Source;
+struct Message;
+struct Parameter;
 
 /// The kinds of message (midi/message_key.h) that a source listens to: four at most.
 class MessageKeys {
@@ -88,6 +94,7 @@ struct SourceRow {
     std::string_view label;  ///< on screen
     int max;                 ///< the highest raw value, 127 or 16383; 0: it has positions and no raw values
     bool numbered;           ///< has a `number`
+    int highestNumber = midi::max7;
     Origin origin;
     std::span<const Field> fields;  ///< what else it can be set to
     std::string_view help;          ///< one sentence for the musician
@@ -99,13 +106,28 @@ struct SourceRow {
     bool consumes = true;  ///< what it hears goes no further, unless its chain keeps the original
 };
 
+/// What is wrong with a message, and an edit that cures it.
+struct MessageFlaw {
+    std::string what;       ///< "velocity 0 is outside 1 to 127"
+    std::string_view cure;  ///< as a button says it
+    void (*mend)(Parameter&);
+};
+
 struct MessageRow {
     MessageKind kind;
-    std::string_view name;               ///< in the document
-    std::string_view label;              ///< on screen
-    int max;                             ///< the highest raw value: 127 or 16383
-    bool numbered;                       ///< has a `number`
+    std::string_view name;   ///< in the document
+    std::string_view label;  ///< on screen
+    int max;                 ///< the highest raw value: 127 or 16383
+    bool numbered;           ///< has a `number`
+    int highestNumber = midi::max7;
+    std::string_view part = {};          ///< the key that it has beside its number (model/ensemble_keys.h)
     std::span<const Field> fields = {};  ///< what else it can be set to
+    /// The source that a control which sends such a message is.
+    Source (*heard)(const Message&);
+    /// The message in a person's words. Null: its label and number.
+    std::string (*phrase)(const Message&) = nullptr;
+    /// What is wrong with its part. Null: nothing can be.
+    std::optional<MessageFlaw> (*flaw)(const Message&) = nullptr;
 };
 
 std::span<const SourceRow> sourceKinds();

@@ -5,49 +5,13 @@
 
 namespace mellow {
 
-namespace {
-
-SourceKind sourceOf(MessageKind kind) {
-    switch (kind) {
-        case MessageKind::cc14:
-            return SourceKind::cc14;
-        case MessageKind::bend:
-            return SourceKind::bend;
-        case MessageKind::pressure:
-            return SourceKind::pressure;
-        case MessageKind::keyPressure:
-            return SourceKind::keyPressure;
-        case MessageKind::velocity:
-            return SourceKind::velocity;
-        case MessageKind::note:
-            return SourceKind::key;
-        case MessageKind::program:
-            return SourceKind::program;
-        case MessageKind::rpn:
-            return SourceKind::rpn;
-        case MessageKind::nrpn:
-            return SourceKind::nrpn;
-        case MessageKind::osc:
-            return SourceKind::osc;
-        case MessageKind::relative:
-            return SourceKind::relative;
-        default:
-            return SourceKind::cc;
-    }
-}
-
-}  // namespace
-
 Source resolved(const Directory& directory, const Source& source) {
     if (source.kind != SourceKind::control) return source;
     const Controller* controller = directory.controller(source.controller);
     const ControllerControl* control =
         controller == nullptr ? nullptr : findById(controller->controls, source.control);
     if (control == nullptr) return source;
-    Source made = makeSource(sourceOf(control->message.kind));
-    if (row(made.kind).numbered && made.kind != SourceKind::program) made.number = control->message.number;
-    if (made.kind == SourceKind::osc) made.values[0] = control->message.address;
-    if (made.kind == SourceKind::relative) made.values = control->message.values;
+    Source made = row(control->message.kind).heard(control->message);
     made.channel = source.channel;
     made.controller = source.controller;
     made.rest = source.rest ? source.rest : control->rest;

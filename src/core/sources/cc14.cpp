@@ -17,6 +17,7 @@ extern const SourceRow cc14Source{
     .label = "Control, 14-bit",
     .max = midi::max14,
     .numbered = true,
+    .highestNumber = 31,
     .origin = Origin::message,
     .fields = {},
     .help = "A control that sends a pair of numbers, the second 32 above the first.",

@@ -17,6 +17,7 @@ extern const SourceRow nrpnSource{
     .label = "NRPN",
     .max = midi::max14,
     .numbered = true,
+    .highestNumber = midi::max14,
     .origin = Origin::message,
     .fields = {},
     .help = "",

@@ -18,6 +18,7 @@ extern const SourceRow rpnSource{
     .label = "RPN",
     .max = midi::max14,
     .numbered = true,
+    .highestNumber = midi::max14,
     .origin = Origin::message,
     .fields = {},
     .help = "",

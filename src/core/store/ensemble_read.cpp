@@ -91,33 +91,6 @@ void readField(ObjectReader& in, const Field& field, FieldValue& value) {
     }
 }
 
-/// kinds: those that the message may be of.
-Message readMessage(JsonView json, const std::string& path, std::span<const MessageRow> kinds,
-                    Complaint& complaint) {
-    ObjectReader in(json, path, complaint);
-    Message message;
-    const std::string name = in.requiredText("kind");
-    const auto kind =
-        std::find_if(kinds.begin(), kinds.end(), [&name](const MessageRow& r) { return r.name == name; });
-    if (kind == kinds.end()) {
-        complaint.raise(json, in.pathOf("kind"), "unknown message " + text::quoted(name),
-                        "use one of " + namesOf(kinds, [](auto& r) { return r.name; }));
-        return message;
-    }
-    message.kind = kind->kind;
-    if (kind->numbered) {
-        in.require("number");
-        message.number = in.whole("number", 0);
-    }
-    if (message.kind == MessageKind::program) message.bank = readPair(in, "bank", "two numbers [msb, lsb]");
-    if (message.kind == MessageKind::note) message.velocity = in.whole("velocity", message.velocity);
-    if (message.kind == MessageKind::osc) message.address = in.requiredText("address");
-    message.values = startOf(kind->fields);
-    for (std::size_t i = 0; i < kind->fields.size(); ++i) readField(in, kind->fields[i], message.values[i]);
-    message.extras = in.rest();
-    return message;
-}
-
 /// What a source refers to, by kind.
 void readReferences(ObjectReader& in, Source& source) {
     source.controller = in.text("controller");
@@ -175,6 +148,8 @@ Step readStep(JsonView json, const std::string& path, Complaint& complaint) {
 template<Described Struct>
 Struct readStruct(JsonView json, const std::string& path, Complaint& complaint);
 Fan readFan(JsonView json, const std::string& path, Complaint& complaint);
+Message readMessage(JsonView json, const std::string& path, std::span<const MessageRow> kinds,
+                    Complaint& complaint);
 
 template<class Thing>
 Thing readThing(JsonView json, const std::string& path, Complaint& complaint) {
@@ -250,6 +225,10 @@ class Members {
         value = in_.channel(key.name);
     }
     template<class KeyType>
+    void readAs(const KeyType& key, std::optional<std::array<int, 2>>& value) {
+        value = readPair(in_, key.name, std::string(key.each));
+    }
+    template<class KeyType>
     void readAs(const KeyType& key, Message& value) {
         if (const JsonView member = find(key))
             value = readMessage(member, in_.pathOf(key.name), key.messages(), in_.complaint());
@@ -293,6 +272,34 @@ Struct readStruct(JsonView json, const std::string& path, Complaint& complaint) 
     forEachKey<Struct>([&](const auto& key) { members.read(key, made); });
     made.extras = in.rest();
     return made;
+}
+
+/// kinds: those that the message may be of.
+Message readMessage(JsonView json, const std::string& path, std::span<const MessageRow> kinds,
+                    Complaint& complaint) {
+    ObjectReader in(json, path, complaint);
+    Message message;
+    const std::string name = in.requiredText("kind");
+    const auto kind =
+        std::find_if(kinds.begin(), kinds.end(), [&name](const MessageRow& r) { return r.name == name; });
+    if (kind == kinds.end()) {
+        complaint.raise(json, in.pathOf("kind"), "unknown message " + text::quoted(name),
+                        "use one of " + namesOf(kinds, [](auto& r) { return r.name; }));
+        return message;
+    }
+    message.kind = kind->kind;
+    if (kind->numbered) {
+        in.require("number");
+        message.number = in.whole("number", 0);
+    }
+    Members members(in);
+    forEachKey<Message>([&](const auto& key) {
+        if (key.name == kind->part) members.read(key, message);
+    });
+    message.values = startOf(kind->fields);
+    for (std::size_t i = 0; i < kind->fields.size(); ++i) readField(in, kind->fields[i], message.values[i]);
+    message.extras = in.rest();
+    return message;
 }
 
 /// Only a fan that chooses has a chooser.

@@ -61,19 +61,6 @@ void addFields(Json& json, std::span<const Field> fields, const std::vector<Fiel
     }
 }
 
-Json message(const Message& message) {
-    Json json;
-    json["kind"] = row(message.kind).name;
-    if (row(message.kind).numbered) json["number"] = message.number;
-    if (message.bank) json["bank"] = *message.bank;
-    if (message.kind == MessageKind::note && message.velocity != Message{}.velocity)
-        json["velocity"] = message.velocity;
-    if (message.kind == MessageKind::osc) json["address"] = message.address;
-    addFields(json, row(message.kind).fields, message.values);
-    addExtras(json, message.extras);
-    return json;
-}
-
 Json source(const Source& source) {
     Json json;
     json["kind"] = row(source.kind).name;
@@ -102,6 +89,7 @@ Json step(const Step& step) {
 
 template<Described Struct>
 Json written(const Struct& value);
+Json message(const Message& message);
 
 template<class Thing>
 Json thing(const Thing& value) {
@@ -158,6 +146,20 @@ Json written(const Struct& value) {
     Json json = Json::object();
     forEachKey<Struct>([&](const auto& key) { add(json, key, value, absent); });
     addExtras(json, value.extras);
+    return json;
+}
+
+Json message(const Message& message) {
+    static const Message absent;
+    const MessageRow& kind = row(message.kind);
+    Json json;
+    json["kind"] = kind.name;
+    if (kind.numbered) json["number"] = message.number;
+    forEachKey<Message>([&](const auto& key) {
+        if (key.name == kind.part) add(json, key, message, absent);
+    });
+    addFields(json, kind.fields, message.values);
+    addExtras(json, message.extras);
     return json;
 }
 

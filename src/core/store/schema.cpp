@@ -102,21 +102,6 @@ Json sourceSchema() {
               needs({"tieLine"}, {"id"})}}};
 }
 
-Json messageSchema(std::span<const MessageRow> kinds) {
-    const auto all = [](const MessageRow&) { return true; };
-    Json properties{{"kind", {{"enum", namesOf(kinds, all)}}}};
-    properties["number"] = typed("integer");
-    properties["bank"] = described(pairOf("integer"), "Of a program: CC 0 and CC 32 before it.");
-    properties["velocity"] = described(typed("integer"), "Of a note.");
-    properties["address"] = described(typed("string"), "Of OSC.");
-    for (const MessageRow& kind : kinds) addFields(properties, kind.fields);
-    const auto numbered = [](const MessageRow& row) { return row.numbered; };
-    return {{"type", "object"},
-            {"required", {"kind"}},
-            {"properties", std::move(properties)},
-            {"allOf", {needs(namesOf(kinds, numbered), {"number"}), needs({"osc"}, {"address"})}}};
-}
-
 Json stepSchema() {
     std::vector<std::string> names;
     std::vector<std::string> withSource;
@@ -160,6 +145,8 @@ Json schemaOfType(std::span<const std::string_view> words, bool isControl) {
         return reference("step");
     } else if constexpr (std::is_same_v<Thing, Message>) {
         return reference(isControl ? "controlMessage" : "message");
+    } else if constexpr (std::is_same_v<Thing, std::array<int, 2>>) {
+        return pairOf("integer");
     } else if constexpr (Described<Thing>) {
         return reference(Keys<Thing>::name);
     } else {
@@ -177,6 +164,26 @@ Json schemaOf(const Key<Struct, Member>& key) {
 template<class Struct>
 Json schemaOf(const PairKey<Struct>&) {
     return pairOf("integer");
+}
+
+Json messageSchema(std::span<const MessageRow> kinds) {
+    const auto all = [](const MessageRow&) { return true; };
+    Json properties{{"kind", {{"enum", namesOf(kinds, all)}}}};
+    properties["number"] = typed("integer");
+    Json needed =
+        Json::array({needs(namesOf(kinds, [](const MessageRow& row) { return row.numbered; }), {"number"})});
+    forEachKey<Message>([&](const auto& key) {
+        const auto hasIt = [&key](const MessageRow& row) { return row.part == key.name; };
+        const std::vector<std::string> owners = namesOf(kinds, hasIt);
+        properties[std::string(key.name)] = schemaOf(key);
+        if (key.need == Need::isRequired)
+            needed.push_back(needs(owners, Json::array({std::string(key.name)})));
+    });
+    for (const MessageRow& kind : kinds) addFields(properties, kind.fields);
+    return {{"type", "object"},
+            {"required", {"kind"}},
+            {"properties", std::move(properties)},
+            {"allOf", std::move(needed)}};
 }
 
 template<Described Struct>

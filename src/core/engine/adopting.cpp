@@ -243,20 +243,21 @@ void Engine::endParameterNotes(Wanted&& wanted, const Sink& sink) {
 }
 
 void Engine::leaveHand(std::uint32_t p, std::uint32_t lane, const Sink& sink) {
+    Lanes lanes = this->lanes(sink);
     const Sender sender{plan().parts[p].name};
     const std::uint8_t channel = plan().lanes()[lane].channel;
     for (const std::uint8_t pedal : midi::holdingPedals) {
-        const Payload last = sent(lane, pedal);
-        if (last != noPayload && last >> 8 > 0) putControl(lane, sender, pedal, 0, sink);
+        const Payload last = lanes.sent(lane, pedal);
+        if (last != noPayload && last >> 8 > 0) lanes.control(lane, sender, pedal, 0);
     }
     constexpr Payload centre = payload(0, midi::bendCentre >> 7);
-    if (Payload& last = sent(lane, bendSlot); last != noPayload && last != centre) {
+    if (Payload& last = lanes.sent(lane, bendSlot); last != noPayload && last != centre) {
         last = centre;
-        put(lane, sender, midi::makeBend(channel, midi::bendCentre), sink);
+        lanes.put(lane, sender, midi::makeBend(channel, midi::bendCentre));
     }
-    if (Payload& last = sent(lane, pressureSlot); last != noPayload && last != 0) {
+    if (Payload& last = lanes.sent(lane, pressureSlot); last != noPayload && last != 0) {
         last = 0;
-        put(lane, sender, midi::make(midi::channelPressure, channel, 0), sink);
+        lanes.put(lane, sender, midi::make(midi::channelPressure, channel, 0));
     }
     endParameterNotes([&](const NoteMemory::Place& place) { return place.instrument == sender.instrument; },
                       sink);

@@ -168,17 +168,6 @@ void Engine::enterData(const Event& event) {
     dataCoarse_ = pairs_.step(dataAddress_, dataStep_);
 }
 
-namespace {
-
-bool isOfPair(const Source& source, midi::PairKind kind, int number) {
-    const SourceKind wanted = kind == midi::PairKind::control ? SourceKind::cc14
-                              : kind == midi::PairKind::rpn   ? SourceKind::rpn
-                                                              : SourceKind::nrpn;
-    return source.kind == wanted && source.number == number;
-}
-
-}  // namespace
-
 bool Engine::someoneHears(const midi::PairAddress& address) {
     const auto listeners = plan().listenersTo(address.channel, midi::dataEntry);
     return std::any_of(listeners.begin(), listeners.end(), [&](const Listener& listener) {
@@ -278,26 +267,10 @@ Engine::Fit Engine::hearPair(std::uint32_t e, midi::PairKind kind, int number) {
         if (isOfPair(*ear.source, reading.address.kind, reading.address.number))
             speakRaw(e, rawOf(ear, reading), reading.address.port, reading.address.channel);
     }
-    if (dataStep_ != 0) speakRaw(e, stepped(e), dataAddress_.port, dataAddress_.channel);
+    if (dataStep_ != 0)
+        speakRaw(e, steppedRaw(ear, state().ears[e].raw, dataStep_, dataCoarse_), dataAddress_.port,
+                 dataAddress_.channel);
     return Fit::taken;
-}
-
-/// The raw value that data increment or decrement leads to, in the resolution in which the value is read.
-int Engine::stepped(std::uint32_t e) const {
-    const Ear& ear = plan().ears[e];
-    const int raw = program_->state.ears[e].raw;
-    const int firstCoarse = ear.max + 1;
-    if (dataCoarse_) {
-        const int half = ear.max == pitchRangeMax ? centsASemitone : midi::max7 + 1;
-        const int high = raw < 0              ? encode(ear.scale, ear.rest, midi::max7)
-                         : raw >= firstCoarse ? raw - firstCoarse
-                                              : raw / half;
-        return firstCoarse + std::clamp(high + dataStep_, 0, midi::max7);
-    }
-    const int fine = raw < 0              ? encode(ear.scale, ear.rest, ear.max)
-                     : raw >= firstCoarse ? rawOf(ear, {{}, (raw - firstCoarse) << 7, true})
-                                          : raw;
-    return std::clamp(fine + dataStep_, 0, ear.max);
 }
 
 /// True while a key is held on any port and channel that an ear listens to.

@@ -12,8 +12,8 @@
 //
 // A message's way: engine.cpp hears it and speaking.cpp gives its value to those that listen, or
 // looking_up.cpp does all of it at once; walking.cpp decides who has a turn, running.cpp takes chains through
-// their steps, sending.cpp sends what comes of them and passing.cpp what passes. adopting.cpp changes the
-// plan under what is playing.
+// their steps, sending.cpp sends what comes of them and passing.cpp what passes, both by way of Lanes, which
+// know what was sent. adopting.cpp changes the plan under what is playing.
 //
 // process(), advance() and adopt() take no lock, allocate nothing, throw nothing and call nothing of the
 // system. All memory comes with the Engine or the Program. A Program is never freed here: adopt() hands the
@@ -25,14 +25,13 @@
 #include <string_view>
 
 #include "core/engine/hands.h"
+#include "core/engine/lanes.h"
 #include "core/engine/midi_clock.h"
 #include "core/engine/note_memory.h"
 #include "core/engine/state.h"
 #include "core/midi/message.h"
 
 namespace mellow::engine {
-
-using Time = std::int64_t;  ///< microseconds from the start
 
 /// The grid on which timed steps and generators move.
 inline constexpr Time gridStep = 1000;
@@ -45,34 +44,6 @@ struct Event {
     std::string_view address = {};  ///< of OSC; empty: it is MIDI
     double number = 0;              ///< of OSC
 };
-
-inline constexpr std::int32_t noChain = -1;
-
-struct Output {
-    Time time = 0;
-    PortId port = everyPort;
-    std::uint32_t instrument = 0;  ///< interned; see Numbering::instruments
-    std::int32_t chain =
-        noChain;               ///< the chain that sent it (place in Plan::chains), or noChain when it passed
-    std::int32_t branch = -1;  ///< place in Plan::branches
-    midi::Bytes bytes;         ///< valid during the call only; empty: it is OSC
-    std::string_view address = {};  ///< of OSC
-    float number = 0;               ///< of OSC, in display units
-};
-
-/// Where results go. A function and what it is called with, so that calling it costs no allocation.
-struct Sink {
-    void (*send)(void* self, const Output& output) = nullptr;
-    void* self = nullptr;
-
-    void operator()(const Output& output) const { send(self, output); }
-};
-
-/// A Sink that calls something callable, which must outlive it.
-template<class Callable>
-Sink sinkTo(Callable& callable) {
-    return {[](void* self, const Output& output) { (*static_cast<Callable*>(self))(output); }, &callable};
-}
 
 /// What a chain is taken through: when, whether the clock moves it, and what happened at the instrument.
 struct Moment {
@@ -129,6 +100,8 @@ class Engine {
     const Plan& plan() const { return program_->plan; }
     State& state() { return program_->state; }
     const Lane& laneOf(const Part& part) const { return plan().lanes()[part.lane]; }
+    /// What leaves now.
+    Lanes lanes(const Sink& sink) { return {*program_, now_, sink}; }
 
     // Messages that are only looked up: looking_up.cpp.
     struct Matched {
@@ -161,13 +134,10 @@ class Engine {
     enum class Fit : std::uint8_t { no, heard, taken };
     Fit hearWith(std::uint32_t ear, const Event& event, int key);
     Fit hearPair(std::uint32_t ear, midi::PairKind kind, int number);
-    [[nodiscard]] int stepped(std::uint32_t ear) const;
     void speakRaw(std::uint32_t ear, int raw, PortId port, std::size_t channel);
     void hearPlace(std::uint32_t ear, double place, PortId port, std::size_t channel);
     void speak(std::uint32_t ear, double position);
-    HandState& handOf(std::uint32_t ear, PortId port, std::size_t channel);
     std::span<HandState> handsOf(std::uint32_t ear);
-    std::optional<double> handOver(std::uint32_t ear, HandState& hand, double place);
     void noteOnForGenerator(std::uint32_t ear, bool pressed);
     void noteOffForGenerator(std::uint32_t ear, bool lifted);
     void refreshGenerator(std::uint32_t ear);
@@ -200,37 +170,15 @@ class Engine {
     void sendCarefully(const PlanChain& chain, int raw, const Sink& sink);
     void sendReach(std::uint32_t branch, double q, const Sink& sink);
     void sendPayload(std::uint32_t branch, Payload payload, const Sink& sink);
-    void sendPlain(std::uint32_t branch, Payload payload, const Sink& sink);
-    void copyOut(std::uint32_t branch, Payload payload, const Sink& sink);
-    struct Sender {
-        std::uint32_t instrument = 0;  ///< interned
-        std::int32_t chain = noChain;
-        std::int32_t branch = -1;
-    };
-    [[nodiscard]] Sender senderOf(std::uint32_t branch) const;
-    void put(std::uint32_t lane, const Sender& sender, const midi::Short& message, const Sink& sink);
-    void putControl(std::uint32_t lane, const Sender& sender, int number, int value, const Sink& sink);
-    void sendPair(std::uint32_t branch, int value, const Sink& sink);
-    void sendRegister(std::uint32_t branch, int value, const Sink& sink);
     void sendKeyPressure(std::uint32_t branch, int value, const Sink& sink);
     void sendNote(std::uint32_t branch, bool on, const Sink& sink);
-    void sendProgram(std::uint32_t branch, int value, const Sink& sink);
-    void sendOsc(std::uint32_t branch, double q, const Sink& sink);
     void release(const NoteMemory::Place& place, midi::Bytes off, const Sink& sink);
     void endNote(std::uint32_t cause, const Sink& sink);
     void pass(const Event& event, std::uint32_t part, const Sink& sink);
-    void rememberPassed(std::uint32_t lane, midi::Bytes message);
-    void reselect(std::uint32_t lane, const Part& part, const Sink& sink);
     void beginNote(const Event& event, std::uint32_t part, const Sink& sink);
     void endNotesOf(const Event& event, const Part& part, const Sink& sink);
     void endForgottenNotes(const Event& event, const Sink& sink);
     void followNote(const Event& event, const Part& part, const Sink& sink);
-    void forgetRegister(std::uint32_t lane, const midi::Selection& selection);
-    void forgetLane(std::uint32_t lane);
-    [[nodiscard]] std::uint32_t laneAt(PortId port, std::uint8_t channel) const;
-    Payload& sent(std::uint32_t lane, std::uint32_t slot) {
-        return state().sent[static_cast<std::size_t>(lane) * slotsPerLane + slot];
-    }
 
     // Changing the plan: adopting.cpp.
     void carryLanes(const Program& old);

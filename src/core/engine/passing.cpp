@@ -15,49 +15,9 @@ namespace mellow::engine {
     const Part& part = plan().parts[place];
     if (!portFits(part.inputPort, event.port)) return;
     const midi::Short message = onChannel(event.bytes, laneOf(part).channel);
-    if (midi::kindOf(event.bytes) != midi::controlChange) {
-        rememberPassed(part.lane, message.bytes());
-        return put(part.lane, {part.name}, message, sink);
-    }
-    const int number = message.data[1];
-    const int value = message.data[2];
-    LaneSelections& selected = state().selections[part.lane];
-    if (midi::selectsRegister(number)) selected.player.take(number, value);
-    const bool data = midi::isDataEntry(number);
-    if (data) reselect(part.lane, part, sink);
-    putControl(part.lane, {part.name}, number, value, sink);
-    if (midi::clearsNotes(number)) notes_.clearChannel(laneOf(part).port, laneOf(part).channel);
-}
-
-void Engine::rememberPassed(std::uint32_t lane, midi::Bytes message) {
-    switch (midi::kindOf(message)) {
-        case midi::pitchBend:
-            sent(lane, bendSlot) = payload(message[1], message[2]);
-            break;
-        case midi::channelPressure:
-            sent(lane, pressureSlot) = payload(message[1], 0);
-            break;
-        case midi::programChange:
-            sent(lane, programSlot) = payload(message[1], 0);
-            break;
-        case midi::keyPressure:
-            sent(lane, keyPressureSlot + message[1]) = payload(message[1], message[2]);
-            break;
-        default:
-            break;
-    }
-}
-
-/// A register that the player had selected is selected again, if a chain has selected another since.
-void Engine::reselect(std::uint32_t lane, const Part& part, const Sink& sink) {
-    const midi::Selection player = state().selections[lane].player;
-    if (player.kind == midi::PairKind::control || player == state().selections[lane].wire) return;
-    const bool isRpn = player.kind == midi::PairKind::rpn;
-    if (player.high != midi::Selection::unknown)
-        putControl(lane, {part.name}, isRpn ? midi::rpnSelect : midi::nrpnSelect, player.high, sink);
-    if (player.low != midi::Selection::unknown)
-        putControl(lane, {part.name}, isRpn ? midi::rpnSelectLow : midi::nrpnSelectLow, player.low, sink);
-    state().selections[lane].wire = player;
+    lanes(sink).pass(part.lane, {part.name}, message);
+    if (midi::kindOf(event.bytes) == midi::controlChange && midi::clearsNotes(message.data[1]))
+        notes_.clearChannel(laneOf(part).port, laneOf(part).channel);
 }
 
 void Engine::beginNote(const Event& event, std::uint32_t place, const Sink& sink) {
@@ -71,7 +31,7 @@ void Engine::beginNote(const Event& event, std::uint32_t place, const Sink& sink
         message.data[2] = static_cast<std::uint8_t>(state().velocities[place]);
     const OutputKey output{lane.port, lane.channel, message.data[1]};
     if (!notes_.begin(inputKey(event), serial_, output, part.name)) return;
-    put(part.lane, {part.name}, message, sink);
+    lanes(sink).put(part.lane, {part.name}, message);
 }
 
 /// A place hears of an off, unless another cause that is down still sounds its key.
@@ -109,8 +69,7 @@ void Engine::followNote(const Event& event, const Part& part, const Sink& sink) 
     const auto follow = [&](std::uint32_t lane, std::uint8_t channel, std::uint8_t key) {
         midi::Short message = onChannel(event.bytes, channel);
         message.data[1] = key;
-        rememberPassed(lane, message.bytes());
-        put(lane, {part.name}, message, sink);
+        lanes(sink).pass(lane, {part.name}, message);
     };
     bool held = false;
     const std::uint32_t cause = notes_.find(inputKey(event));
@@ -119,7 +78,8 @@ void Engine::followNote(const Event& event, const Part& part, const Sink& sink) 
         const NoteMemory::Place& place = notes_.place(i);
         if (place.instrument != part.name) continue;
         held = true;
-        follow(laneAt(place.output.port, place.output.channel), place.output.channel, place.output.key);
+        follow(lanes(sink).at(place.output.port, place.output.channel), place.output.channel,
+               place.output.key);
     }
     const auto key = transposed(part, event.bytes[1]);
     if (held || !key) return;
@@ -140,42 +100,18 @@ void Engine::silenceAll(const Sink& sink) {
             sink({now_, lane.port, lane.instrument, noChain, -1, message.bytes()});
         }
     }
-    for (std::uint32_t lane = 0; lane < plan().lanes().size(); ++lane) forgetLane(lane);
+    for (std::uint32_t lane = 0; lane < plan().lanes().size(); ++lane) lanes(sink).forget(lane);
     std::fill(state().osc.begin(), state().osc.end(), std::nullopt);
 }
 
 void Engine::portConnected(PortId port) {
+    const Sink silent;
     for (std::uint32_t lane = 0; lane < plan().lanes().size(); ++lane) {
-        if (plan().lanes()[lane].port == port) forgetLane(lane);
+        if (plan().lanes()[lane].port == port) lanes(silent).forget(lane);
     }
     for (std::size_t i = 0; i < state().osc.size(); ++i) {
         if (plan().numbering.oscPlaces[i].port == port) state().osc[i].reset();
     }
-}
-
-void Engine::forgetRegister(std::uint32_t lane, const midi::Selection& selection) {
-    const auto& registers = plan().numbering.registers;
-    for (std::size_t i = 0; i < registers.size(); ++i) {
-        if (registers[i].lane == lane && registers[i].kind == selection.kind &&
-            registers[i].number == selection.number())
-            state().registers[i] = -1;
-    }
-}
-
-void Engine::forgetLane(std::uint32_t lane) {
-    std::fill_n(state().sent.begin() + static_cast<std::ptrdiff_t>(lane) * slotsPerLane, slotsPerLane,
-                noPayload);
-    state().selections[lane] = {};
-    const auto& registers = plan().numbering.registers;
-    for (std::size_t i = 0; i < registers.size(); ++i) {
-        if (registers[i].lane == lane) state().registers[i] = -1;
-    }
-}
-
-std::uint32_t Engine::laneAt(PortId port, std::uint8_t channel) const {
-    const auto& lanes = plan().lanes();
-    const auto found = std::find(lanes.begin(), lanes.end(), Lane{port, channel, 0});
-    return static_cast<std::uint32_t>(found - lanes.begin());
 }
 
 }  // namespace mellow::engine

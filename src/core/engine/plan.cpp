@@ -1,4 +1,4 @@
-// Questions that a plan answers about one of its ears or branches.
+// What a plan answers about one of its branches.
 #include "core/engine/state.h"
 
 #include <algorithm>
@@ -16,17 +16,6 @@ double presentPosition(const Program& program, const PlanChain& chain, std::uint
     if (at.kind == MessageKind::program && at.choices > 1)
         return static_cast<double>(value) / (at.choices - 1);
     return at.kind == MessageKind::note ? value : decode(at.scale, value, at.max);
-}
-
-double placeOf(const Ear& ear, int raw) {
-    return raw > ear.max ? decode(ear.scale, raw - ear.max - 1, midi::max7) : decode(ear.scale, raw, ear.max);
-}
-
-int rawOf(const Ear& ear, const midi::PairReading& reading) {
-    // Behind the values of two bytes lie those of one, for controls that turned out to send no more.
-    if (!reading.fine) return ear.max + 1 + reading.value;
-    if (ear.max != pitchRangeMax) return reading.value;
-    return (reading.value >> 7) * centsASemitone + std::min(reading.value & midi::max7, centsASemitone - 1);
 }
 
 }  // namespace mellow::engine

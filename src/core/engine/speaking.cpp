@@ -4,6 +4,7 @@
 #include <utility>
 
 #include "core/engine/engine.h"
+#include "core/engine/handing_over.h"
 
 namespace mellow::engine {
 
@@ -29,14 +30,14 @@ void Engine::hearPlace(std::uint32_t e, double place, PortId port, std::size_t c
         if (!asleep) speak(e, place);
         return;
     }
-    HandState& hand = handOf(e, port, channel);
+    HandState& hand = handOf(handsOf(e), state().ears[e].nextHand, port, static_cast<std::uint8_t>(channel));
     if (asleep) {
         hand.place = place;
         hand.known = true;
         return;
     }
     const double before = state().ears[e].position;
-    const auto position = handOver(e, hand, place);
+    const auto position = handOver(ear.handover, hand, before, place);
     if (!position) return;
     // Whoever else moves the value takes it away from all other controls.
     if (*position != before) {
@@ -74,42 +75,6 @@ void Engine::speak(std::uint32_t e, double position) {
 
 std::span<HandState> Engine::handsOf(std::uint32_t e) {
     return std::span(state().hands).subspan(plan().ears[e].hands, handsPerEar);
-}
-
-/// What is known of a control that moves an ear; where there is no room for a new one, the first that came is
-/// forgotten.
-HandState& Engine::handOf(std::uint32_t e, PortId port, std::size_t channel) {
-    const auto hands = handsOf(e);
-    const auto found = std::find_if(hands.begin(), hands.end(), [&](const HandState& hand) {
-        return hand.known && hand.port == port && hand.channel == channel;
-    });
-    if (found != hands.end()) return *found;
-    std::uint32_t& next = state().ears[e].nextHand;
-    HandState& hand = hands[next];
-    next = (next + 1) % handsPerEar;
-    hand = {};
-    hand.port = port;
-    hand.channel = static_cast<std::uint8_t>(channel);
-    return hand;
-}
-
-/// What a control's place becomes for the chain, or nothing while the control has not caught up with it
-/// (signal rules, section 5).
-std::optional<double> Engine::handOver(std::uint32_t e, HandState& hand, double place) {
-    constexpr double close = 1e-9;
-    const Handover handover = plan().ears[e].handover;
-    const double value = state().ears[e].position;
-    const double before = std::exchange(hand.place, place);
-    const bool known = std::exchange(hand.known, true);
-    if (hand.caught) return place;
-    const bool reaches = (before <= value && place >= value) || (before >= value && place <= value);
-    hand.caught = std::abs(place - value) < close || (known && handover == Handover::meet && reaches);
-    if (hand.caught) return place;
-    if (!known || handover == Handover::meet || place == before) return std::nullopt;
-    const double moved = place > before ? value + (1 - value) * (place - before) / (1 - before)
-                                        : value - value * (before - place) / before;
-    hand.caught = std::abs(place - moved) < close;
-    return clampPosition(hand.caught ? place : moved);
 }
 
 void Engine::noteOnForGenerator(std::uint32_t e, bool pressed) {

@@ -1,0 +1,170 @@
+#include "core/engine/lanes.h"
+
+#include <algorithm>
+#include <array>
+
+namespace mellow::engine {
+
+void Lanes::copy(std::uint32_t b, Payload payload) {
+    const Outlet& outlet = plan().outlets[b];
+    state().sent[outlet.slot] = payload;
+    const std::array<std::uint8_t, 3> message{outlet.status, static_cast<std::uint8_t>(payload),
+                                              static_cast<std::uint8_t>(payload >> 8)};
+    sink_({now_, outlet.port, outlet.instrument, static_cast<std::int32_t>(plan().branches[b].chain),
+           static_cast<std::int32_t>(b), midi::Bytes(message).first(outlet.size)});
+}
+
+void Lanes::plain(std::uint32_t b, Payload payload) {
+    const PlanBranch& branch = plan().branches[b];
+    if (state().sent[plan().outlets[b].slot] == payload && !branch.body->repeats) return;
+    if (branch.body->kind == MessageKind::cc)
+        return control(branch.lane, senderOf(b), branch.body->number, payload >> 8);
+    copy(b, payload);
+}
+
+void Lanes::pair(std::uint32_t b, int value) {
+    const PlanBranch& branch = plan().branches[b];
+    const auto number = static_cast<std::uint32_t>(branch.body->number);
+    const Payload last = sent(branch.lane, pairSlot + number);
+    if (last == value && !branch.body->repeats) return;
+    if (last == noPayload || last >> 7 != value >> 7)
+        control(branch.lane, senderOf(b), branch.body->number, value >> 7);
+    control(branch.lane, senderOf(b), branch.body->number + 32, value & midi::max7);
+    sent(branch.lane, pairSlot + number) = static_cast<Payload>(value);
+}
+
+void Lanes::inRegister(std::uint32_t b, int value) {
+    const PlanBranch& branch = plan().branches[b];
+    if (state().registers[branch.place] == value && !branch.body->repeats) return;
+    const bool isRpn = branch.body->kind == MessageKind::rpn;
+    const midi::Selection wanted{isRpn ? midi::PairKind::rpn : midi::PairKind::nrpn, branch.body->number >> 7,
+                                 branch.body->number & midi::max7};
+    const Sender sender = senderOf(b);
+    if (state().selections[branch.lane].wire != wanted) select(branch.lane, sender, wanted);
+    const int half = branch.body->max == pitchRangeMax ? centsASemitone : midi::max7 + 1;
+    control(branch.lane, sender, midi::dataEntry, value / half);
+    control(branch.lane, sender, midi::dataEntryLow, value % half);
+    state().registers[branch.place] = value;
+}
+
+void Lanes::program(std::uint32_t b, int value) {
+    const PlanBranch& branch = plan().branches[b];
+    const auto selected = [&](int control, int number) {
+        return sent(branch.lane, static_cast<std::uint32_t>(control)) == payload(control, number);
+    };
+    const bool inBank = !branch.body->bank || (selected(midi::bankSelect, (*branch.body->bank)[0]) &&
+                                               selected(midi::bankSelectLow, (*branch.body->bank)[1]));
+    Payload& last = sent(branch.lane, programSlot);
+    if (last == payload(value, 0) && inBank && !branch.body->repeats) return;
+    const Sender sender = senderOf(b);
+    if (branch.body->bank) {
+        control(branch.lane, sender, midi::bankSelect, (*branch.body->bank)[0]);
+        control(branch.lane, sender, midi::bankSelectLow, (*branch.body->bank)[1]);
+    }
+    last = payload(value, 0);
+    put(branch.lane, sender, midi::make(midi::programChange, plan().lanes()[branch.lane].channel, value));
+}
+
+void Lanes::osc(std::uint32_t b, double q) {
+    const PlanBranch& branch = plan().branches[b];
+    const auto value = static_cast<float>(displayValue(branch.body->range, q));
+    std::optional<float>& last = state().osc[branch.place];
+    if (last == value && !branch.body->repeats) return;
+    last = value;
+    const OscPlace& place = plan().numbering.oscPlaces[branch.place];
+    const Sender sender = senderOf(b);
+    sink_({now_, place.port, sender.instrument, sender.chain, sender.branch, {}, place.address, value});
+}
+
+void Lanes::control(std::uint32_t lane, const Sender& sender, int number, int value) {
+    const auto control = static_cast<std::uint32_t>(number);
+    sent(lane, control) = payload(number, value);
+    if (midi::isHalfOfAPair(control))
+        sent(lane, pairSlot + static_cast<std::uint32_t>(midi::pairOf(control))) = noPayload;
+    midi::Selection& wire = state().selections[lane].wire;
+    if (midi::selectsRegister(number)) wire.take(number, value);
+    const bool data = midi::isDataEntry(number);
+    if (data) forgetRegister(lane, wire);
+    if (number == midi::resetAllControllers) forget(lane);
+    put(lane, sender, midi::make(midi::controlChange, plan().lanes()[lane].channel, number, value));
+}
+
+void Lanes::remember(std::uint32_t lane, midi::Bytes message) {
+    switch (midi::kindOf(message)) {
+        case midi::pitchBend:
+            sent(lane, bendSlot) = payload(message[1], message[2]);
+            break;
+        case midi::channelPressure:
+            sent(lane, pressureSlot) = payload(message[1], 0);
+            break;
+        case midi::programChange:
+            sent(lane, programSlot) = payload(message[1], 0);
+            break;
+        case midi::keyPressure:
+            sent(lane, keyPressureSlot + message[1]) = payload(message[1], message[2]);
+            break;
+        default:
+            break;
+    }
+}
+
+void Lanes::pass(std::uint32_t lane, const Sender& sender, const midi::Short& message) {
+    if (midi::kindOf(message.bytes()) != midi::controlChange) {
+        remember(lane, message.bytes());
+        return put(lane, sender, message);
+    }
+    const int number = message.data[1];
+    if (midi::selectsRegister(number)) state().selections[lane].player.take(number, message.data[2]);
+    const bool data = midi::isDataEntry(number);
+    if (data) reselect(lane, sender);
+    control(lane, sender, number, message.data[2]);
+}
+
+/// Either byte may be unknown, and is not sent then.
+void Lanes::select(std::uint32_t lane, const Sender& sender, const midi::Selection& wanted) {
+    const bool isRpn = wanted.kind == midi::PairKind::rpn;
+    if (wanted.high != midi::Selection::unknown)
+        control(lane, sender, isRpn ? midi::rpnSelect : midi::nrpnSelect, wanted.high);
+    if (wanted.low != midi::Selection::unknown)
+        control(lane, sender, isRpn ? midi::rpnSelectLow : midi::nrpnSelectLow, wanted.low);
+}
+
+void Lanes::reselect(std::uint32_t lane, const Sender& sender) {
+    const midi::Selection player = state().selections[lane].player;
+    if (player.kind == midi::PairKind::control || player == state().selections[lane].wire) return;
+    select(lane, sender, player);
+    state().selections[lane].wire = player;
+}
+
+void Lanes::forgetRegister(std::uint32_t lane, const midi::Selection& selection) {
+    const auto& registers = plan().numbering.registers;
+    for (std::size_t i = 0; i < registers.size(); ++i) {
+        if (registers[i].lane == lane && registers[i].kind == selection.kind &&
+            registers[i].number == selection.number())
+            state().registers[i] = -1;
+    }
+}
+
+void Lanes::forget(std::uint32_t lane) {
+    std::fill_n(state().sent.begin() + static_cast<std::ptrdiff_t>(lane) * slotsPerLane, slotsPerLane,
+                noPayload);
+    state().selections[lane] = {};
+    const auto& registers = plan().numbering.registers;
+    for (std::size_t i = 0; i < registers.size(); ++i) {
+        if (registers[i].lane == lane) state().registers[i] = -1;
+    }
+}
+
+Sender Lanes::senderOf(std::uint32_t b) const {
+    const PlanBranch& branch = plan().branches[b];
+    return {plan().parts[branch.part].name, static_cast<std::int32_t>(branch.chain),
+            static_cast<std::int32_t>(b)};
+}
+
+std::uint32_t Lanes::at(PortId port, std::uint8_t channel) const {
+    const auto& lanes = plan().lanes();
+    const auto found = std::find(lanes.begin(), lanes.end(), Lane{port, channel, 0});
+    return static_cast<std::uint32_t>(found - lanes.begin());
+}
+
+}  // namespace mellow::engine

@@ -8,16 +8,22 @@
 #include "app/main_window.h"
 #include "app/theme/theme.h"
 
-int main(int argc, char** argv) {
-    using namespace mellow::app;
-    QElapsedTimer sinceStart;
-    sinceStart.start();
-    qputenv("JACK_NO_START_SERVER", "1");
-    QApplication application(argc, argv);
-    QApplication::setApplicationName(QStringLiteral("Mellow Lever"));
-    QApplication::setOrganizationName(QStringLiteral("mellow-lever"));
-    QApplication::setApplicationVersion(QStringLiteral(MELLOW_VERSION));
+namespace {
 
+using namespace mellow::app;
+
+/// What the command line asks for.
+struct Wishes {
+    bool demo = false;
+    bool play = false;
+    bool sound = true;
+    bool report = false;
+    QString hands;
+    QString soundfont;
+    QStringList ensembles;
+};
+
+Wishes wishesOf(const QApplication& application) {
     QCommandLineParser parser;
     parser.setApplicationDescription(
         QApplication::translate("main", "Turns what hands do into what instruments want."));
@@ -42,32 +48,51 @@ int main(int argc, char** argv) {
                                  QApplication::translate("main", "A .lever document to open."),
                                  QStringLiteral("[ensemble]"));
     parser.process(application);
+    return {parser.isSet(demo),  parser.isSet(play),      !parser.isSet(silent),       parser.isSet(report),
+            parser.value(hands), parser.value(soundfont), parser.positionalArguments()};
+}
 
-    const QSettings settings;
+void applyChosenTheme(QApplication& application, const QSettings& settings) {
     const bool linen = settings.value(QStringLiteral("theme/name")).toString() == QLatin1String("Linen");
     applyTheme(application, linen ? linenTheme() : duskTheme(),
                settings.value(QStringLiteral("theme/scale"), 1.0).toDouble());
+}
 
-    Live::Options options;
-    options.soundCard = !parser.isSet(silent);
-    if (parser.isSet(soundfont)) options.soundfont = parser.value(soundfont).toStdString();
-    MainWindow window(options);
-    if (!settings.contains(QStringLiteral("window/geometry"))) window.resize(1280, 800);
-    const QStringList files = parser.positionalArguments();
-    if (!files.isEmpty()) {
-        window.newEnsemble();
-        window.openFile(files.first());
-    } else if (parser.isSet(demo)) {
+void open(MainWindow& window, const Wishes& wishes) {
+    if (wishes.ensembles.isEmpty() && wishes.demo) {
         window.openDemo();
     } else {
         window.newEnsemble();
+        if (!wishes.ensembles.isEmpty()) window.openFile(wishes.ensembles.first());
     }
-    if (parser.isSet(hands)) window.openHands(parser.value(hands));
+    if (!wishes.hands.isEmpty()) window.openHands(wishes.hands);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    QElapsedTimer sinceStart;
+    sinceStart.start();
+    qputenv("JACK_NO_START_SERVER", "1");
+    QApplication application(argc, argv);
+    QApplication::setApplicationName(QStringLiteral("Mellow Lever"));
+    QApplication::setOrganizationName(QStringLiteral("mellow-lever"));
+    QApplication::setApplicationVersion(QStringLiteral(MELLOW_VERSION));
+    const Wishes wishes = wishesOf(application);
+    const QSettings settings;
+    applyChosenTheme(application, settings);
+
+    Live::Options options;
+    options.soundCard = wishes.sound;
+    if (!wishes.soundfont.isEmpty()) options.soundfont = wishes.soundfont.toStdString();
+    MainWindow window(options);
+    if (!settings.contains(QStringLiteral("window/geometry"))) window.resize(1280, 800);
+    open(window, wishes);
     QObject::connect(&window, &MainWindow::painted, &window, [&] {
-        if (parser.isSet(report))
+        if (wishes.report)
             std::printf("first frame after %lld ms\n", static_cast<long long>(sinceStart.elapsed()));
         std::fflush(stdout);
-        if (parser.isSet(play)) window.togglePlay();
+        if (wishes.play) window.togglePlay();
     });
     window.show();
     return QApplication::exec();

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <functional>
 #include <iostream>
 #include <nlohmann/json.hpp>
 #include <utility>
@@ -196,27 +197,109 @@ void forEachLine(std::string_view text, Each&& each) {
     }
 }
 
+/// Where a line stands, for a complaint.
+std::string lineOf(std::size_t number) {
+    return "standard input, line " + std::to_string(number);
+}
+
+/// Takes the lines of `feed`, one after the other.
+class FeedReader {
+ public:
+    explicit FeedReader(engine::Names& ports) : ports_(ports) {}
+
+    /// A line, with its port numbered; or why it is not as it should be, after which it counts for nothing.
+    Result<engine::FeedLine> read(std::string_view words, std::size_t number) {
+        auto line = engine::parseFeedLine(words, earliest_);
+        if (!line) {
+            Problem problem = line.problem();
+            problem.where = lineOf(number);
+            return problem;
+        }
+        const bool isNew = !ports_.find(line->port);
+        if (isNew && ports_.size() >= engine::Hands::portCount) {
+            return Problem{lineOf(number),
+                           "more than " + std::to_string(engine::Hands::portCount) + " ports are used",
+                           "use fewer"};
+        }
+        earliest_ = line->time;
+        ports_.intern(line->port);
+        return line;
+    }
+
+ private:
+    engine::Names& ports_;
+    std::int64_t earliest_ = 0;
+};
+
 /// The first line that is not as it should be. ports: takes the names of those that are used.
 Outcome checkLines(std::string_view text, engine::Names& ports) {
     Outcome outcome = Done{};
-    std::int64_t earliest = 0;
+    FeedReader reader(ports);
     forEachLine(text, [&](std::string_view words, std::size_t number) {
-        auto line = engine::parseFeedLine(words, earliest);
-        Problem problem;
-        if (!line) {
-            problem = line.problem();
-        } else {
-            earliest = line->time;
-            ports.intern(line->port);
-            if (ports.size() <= engine::Hands::portCount) return true;
-            problem = {"", "more than " + std::to_string(engine::Hands::portCount) + " ports are used",
-                       "use fewer"};
-        }
-        problem.where = "standard input, line " + std::to_string(number);
-        outcome = problem;
-        return false;
+        const auto line = reader.read(words, number);
+        if (!line) outcome = line.problem();
+        return static_cast<bool>(line);
     });
     return outcome;
+}
+
+/// Reads a line of at most `longest` letters, without its end. Nothing at the end of the stream; of a longer
+/// one its beginning, with the rest passed over.
+std::optional<std::string> nextLine(std::istream& in, std::size_t longest) {
+    std::string line;
+    for (int letter = in.get(); letter != '\n'; letter = in.get()) {
+        if (letter == std::istream::traits_type::eof())
+            return line.empty() ? std::nullopt : std::optional(std::move(line));
+        if (line.size() <= longest) line += static_cast<char>(letter);
+    }
+    return line;
+}
+
+/// An engine that lines are played into.
+class Feeding {
+ public:
+    Feeding(engine::Program& program, engine::Names& ports, std::ostream& out)
+        : program_(program), ports_(ports), out_(out), engine_(&program) {}
+
+    void play(const engine::FeedLine& line) {
+        engine_.makeRoom();
+        engine::playFeedLine(engine_, line, static_cast<engine::PortId>(ports_.intern(line.port)), sink_);
+    }
+    void advance(std::int64_t until) { engine_.advance(until, sink_); }
+
+ private:
+    engine::Program& program_;
+    engine::Names& ports_;
+    std::ostream& out_;
+    engine::Engine engine_;
+    std::function<void(const engine::Output&)> print_ = [this](const engine::Output& output) {
+        out_ << engine::feedLine(program_.plan, output) << '\n';
+    };
+    engine::Sink sink_ = engine::sinkTo(print_);
+};
+
+/// Whoever writes to a pipe that stays open wants an answer to each line, and goes on after one that is
+/// wrong.
+int feedLive(Feeding& feeding, engine::Names& ports, std::ostream& out, std::ostream& err) {
+    constexpr std::size_t longestLine = std::size_t{16} << 20;
+    FeedReader reader(ports);
+    int code = clear;
+    for (std::size_t number = 1; out; ++number) {
+        const auto words = nextLine(std::cin, longestLine);
+        if (!words) break;
+        const auto line =
+            words->size() > longestLine
+                ? Result<engine::FeedLine>(Problem{lineOf(number), "it is longer than 16 MB", ""})
+                : reader.read(*words, number);
+        if (line) {
+            feeding.play(*line);
+            out.flush();
+        } else {
+            code = refuse(err, line.problem());
+            err.flush();
+        }
+    }
+    return code;
 }
 
 }  // namespace
@@ -226,26 +309,25 @@ int runFeed(const FeedOptions& options, std::ostream& out, std::ostream& err) {
         return refuse(err, apart.problem());
     const auto ensemble = loadEnsemble(options.ensemble);
     if (!ensemble) return refuse(err, ensemble.problem());
-    const auto text = files::readTextFile(standardStream);
-    if (!text) return refuse(err, text.problem());
     const auto program = engine::compile(*ensemble);
     engine::Names ports = program->plan.numbering.ports;
-    if (const auto fine = checkLines(*text, ports); !fine) return refuse(err, fine.problem());
-    warnOfSilence(*ensemble, err);
-
-    engine::Engine engine(program.get());
-    auto print = [&](const engine::Output& output) {
-        out << engine::feedLine(program->plan, output) << '\n';
-    };
-    const engine::Sink sink = engine::sinkTo(print);
-    forEachLine(*text, [&](std::string_view words, std::size_t) {
-        const auto line = engine::parseFeedLine(words, 0);
-        engine.makeRoom();
-        engine::playFeedLine(engine, *line, static_cast<engine::PortId>(ports.intern(line->port)), sink);
-        return static_cast<bool>(out);
-    });
-    if (options.until) engine.advance(*options.until, sink);
-    return endOf(out, err, clear);
+    Feeding feeding(*program, ports, out);
+    int code = clear;
+    if (options.live) {
+        warnOfSilence(*ensemble, err);
+        code = feedLive(feeding, ports, out, err);
+    } else {
+        const auto text = files::readTextFile(standardStream);
+        if (!text) return refuse(err, text.problem());
+        if (const auto fine = checkLines(*text, ports); !fine) return refuse(err, fine.problem());
+        warnOfSilence(*ensemble, err);
+        forEachLine(*text, [&](std::string_view words, std::size_t) {
+            feeding.play(*engine::parseFeedLine(words, 0));
+            return static_cast<bool>(out);
+        });
+    }
+    if (options.until) feeding.advance(*options.until);
+    return endOf(out, err, code);
 }
 
 namespace {

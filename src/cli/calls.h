@@ -27,6 +27,7 @@ struct ApplyOptions {
 struct FeedOptions {
     std::string ensemble;
     std::optional<std::int64_t> until;  ///< microseconds
+    bool live = false;                  ///< answer each line as it comes
 };
 
 struct CheckOptions {

@@ -66,6 +66,8 @@ int run(int argc, char** argv) {
         "feed", "read TIME_US PORT HEXBYTES lines, write TIME_US INSTRUMENT HEXBYTES lines");
     feedCall->add_option("ENSEMBLE", feed.ensemble, "the .lever document")->required();
     feedCall->add_option("--until", feed.until, "run the clock on to this time in microseconds");
+    feedCall->add_flag("--live", feed.live,
+                       "answer each line as it comes; a line that is wrong is told of and passed over");
 
     CheckOptions checked;
     CLI::App* checkCall =

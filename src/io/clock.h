@@ -33,6 +33,8 @@ class Clock {
  public:
     virtual ~Clock() = default;
 
+    /// Whether start() would succeed now. May take hold of what it needs.
+    [[nodiscard]] virtual bool available() { return true; }
     /// Begins to call driven.cycle(), on one thread. Error: why it cannot.
     virtual Outcome start(Driven& driven) = 0;
     /// Returns when the last cycle has run.

@@ -10,6 +10,7 @@
 #include <chrono>
 #include <cmath>
 #include <thread>
+#include <utility>
 
 #include "io/osc_link.h"
 
@@ -19,27 +20,21 @@ namespace {
 
 void beQuiet(const char*) {}
 
+bool contains(const std::vector<std::string>& names, const std::string& name) {
+    return std::find(names.begin(), names.end(), name) != names.end();
+}
+
 }  // namespace
 
-Outcome Jack::start(Driven& driven) {
+bool Jack::open() {
     jack_set_error_function(beQuiet);
     jack_set_info_function(beQuiet);
     const auto options =
         static_cast<jack_options_t>(server_.empty() ? JackNoStartServer : JackNoStartServer | JackServerName);
     jack_status_t status{};
     client_ = jack_client_open("Mellow Lever", options, &status, server_.c_str());
-    if (client_ == nullptr)
-        return Problem{"JACK", "no server is running", "start JACK or PipeWire to have MIDI ports"};
-    driven_ = &driven;
-    frame_ = 0;
-    microsecondsPerFrame_ = 1e6 / jack_get_sample_rate(client_);
-    offset_ = std::max<engine::Time>(driven.now() + 1, 0);
-    lists_.push_back(std::make_unique<PortList>());
-    current_.store(lists_.back().get(), std::memory_order_release);
+    if (client_ == nullptr) return false;
     alive_.store(true, std::memory_order_release);
-    jack_set_process_callback(
-        client_, [](jack_nframes_t frames, void* self) { return static_cast<Jack*>(self)->process(frames); },
-        this);
     jack_on_shutdown(
         client_,
         [](void* self) {
@@ -47,22 +42,105 @@ Outcome Jack::start(Driven& driven) {
             static_cast<Jack*>(self)->tellChange();
         },
         this);
+    return true;
+}
+
+Outcome Jack::start(Driven& driven) {
+    if (client_ != nullptr && !alive()) stop();
+    if (!available())
+        return Problem{"JACK", "no server is running", "start JACK or PipeWire to have MIDI ports"};
+    driven_ = &driven;
+    frame_ = 0;
+    microsecondsPerFrame_ = 1e6 / jack_get_sample_rate(client_);
+    offset_ = std::max<engine::Time>(driven.now() + 1, 0);
+    lists_.push_back(std::make_unique<PortList>());
+    current_.store(lists_.back().get(), std::memory_order_release);
+    jack_set_process_callback(
+        client_, [](jack_nframes_t frames, void* self) { return static_cast<Jack*>(self)->process(frames); },
+        this);
+    listenToTheGraph();
+    wiring_.lost();
     adjust(wanted_);
     if (jack_activate(client_) != 0) {
         stop();
         return Problem{"JACK", "the server refused to let Mellow Lever play", "restart JACK"};
     }
+    tend();
     return Done{};
+}
+
+/// What others do with ports is only noted in JACK's callbacks, from which the graph must not be changed.
+void Jack::listenToTheGraph() {
+    jack_set_port_registration_callback(
+        client_,
+        [](jack_port_id_t, int registered, void* self) {
+            auto& jack = *static_cast<Jack*>(self);
+            if (registered == 0) jack.someoneLeft_.store(true, std::memory_order_release);
+            jack.rewired_.store(true, std::memory_order_release);
+            jack.tellChange();
+        },
+        this);
+    jack_set_port_connect_callback(
+        client_,
+        [](jack_port_id_t, jack_port_id_t, int, void* self) {
+            static_cast<Jack*>(self)->rewired_.store(true, std::memory_order_release);
+            static_cast<Jack*>(self)->tellChange();
+        },
+        this);
+    rewired_.store(true, std::memory_order_release);
 }
 
 void Jack::stop() {
     if (client_ == nullptr) return;
-    if (alive()) jack_deactivate(client_);
+    const bool was = alive();
+    if (was) jack_deactivate(client_);
+    if (!lists_.empty()) leavePorts();
     jack_client_close(client_);
     client_ = nullptr;
     alive_.store(false, std::memory_order_release);
     current_.store(nullptr, std::memory_order_release);
     lists_.clear();
+}
+
+/// Keys that are down when the server goes will not be heard coming up.
+void Jack::leavePorts() {
+    for (const Port& port : lists_.back()->inputs) player_->letGo(port.id);
+    for (const Port& port : lists_.back()->outputs) {
+        if (port.ends->known && !contains(reached_, port.name)) reached_.push_back(port.name);
+    }
+}
+
+std::vector<Wire> Jack::connectedNow() const {
+    std::vector<Wire> wires;
+    const auto add = [&](const std::vector<Port>& ports, bool input) {
+        for (const Port& port : ports) {
+            const char** others = jack_port_get_all_connections(client_, port.port);
+            for (std::size_t i = 0; others != nullptr && others[i] != nullptr; ++i)
+                wires.push_back({port.name, others[i], input});
+            jack_free(others);
+        }
+    };
+    add(lists_.back()->inputs, true);
+    add(lists_.back()->outputs, false);
+    return wires;
+}
+
+void Jack::connectAgain(const std::vector<Wire>& wires) {
+    for (const Wire& wire : wires) {
+        const std::string ours = clientName() + ":" + wire.ours;
+        jack_connect(client_, (wire.input ? wire.theirs : ours).c_str(),
+                     (wire.input ? ours : wire.theirs).c_str());
+    }
+}
+
+void Jack::tend() {
+    if (client_ == nullptr || !alive() || lists_.empty()) return;
+    if (!rewired_.exchange(false, std::memory_order_acq_rel)) return;
+    const bool someoneLeft = someoneLeft_.exchange(false, std::memory_order_acq_rel);
+    const auto exists = [this](const std::string& port) {
+        return jack_port_by_name(client_, port.c_str()) != nullptr;
+    };
+    connectAgain(wiring_.follow(connectedNow(), exists, someoneLeft));
 }
 
 std::string Jack::clientName() const {
@@ -117,6 +195,7 @@ std::vector<Jack::Port> Jack::adjusted(const std::vector<Port>& present,
         port.port = made;
         port.id = player_->portId(name);
         port.name = name;
+        if ((flags & JackPortIsOutput) != 0) port.ends->known = contains(reached_, name);
         ports.push_back(std::move(port));
     }
     return ports;
@@ -166,22 +245,30 @@ void Jack::gather(Arrivals& arrivals) {
         void* buffer = jack_port_get_buffer(port.port, frames_);
         if (buffer == nullptr) continue;
         const std::uint32_t count = jack_midi_get_event_count(buffer);
-        for (std::uint32_t i = 0; i < count && arrivals.messages.size() < arrivals.messages.capacity(); ++i) {
+        for (std::uint32_t i = 0; i < count; ++i) {
             jack_midi_event_t event;
             if (jack_midi_event_get(&event, buffer, i) != 0) continue;
             const midi::Bytes bytes{event.buffer, event.size};
-            if (midi::isWhole(bytes))
-                arrivals.messages.push_back({timeOf(frame_ + event.time), port.id, bytes});
+            if (midi::isWhole(bytes) && !arrivals.add({timeOf(frame_ + event.time), port.id, bytes})) break;
         }
     }
 }
 
-/// Whoever has just been connected to an output has heard nothing of what was sent there before.
-void Jack::noticeConnections(const PortList& ports, Arrivals& arrivals) const {
+/// Whoever has just been connected to an output has heard nothing of what was sent there before; who has left
+/// an input will not let go of what is held there.
+void Jack::noticeConnections(const PortList& ports, Arrivals& arrivals) {
+    using engine::Engine;
     for (const Port& port : ports.outputs) {
+        Port::Ends& ends = *port.ends;
         const int now = jack_port_connected(port.port);
-        const bool more = now > port.connections->exchange(now, std::memory_order_relaxed);
-        if (more && arrivals.anew.size() < arrivals.anew.capacity()) arrivals.anew.push_back(port.id);
+        const int before = std::exchange(ends.count, now);
+        if (now <= before) continue;
+        const bool again = before == 0 && std::exchange(ends.known, true);
+        arrivals.connected(port.id, again ? Engine::Again::yes : Engine::Again::no);
+    }
+    for (const Port& port : ports.inputs) {
+        const int now = jack_port_connected(port.port);
+        if (now < std::exchange(port.ends->count, now)) arrivals.left(port.id);
     }
 }
 

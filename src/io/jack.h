@@ -18,6 +18,7 @@
 
 #include "io/clock.h"
 #include "io/ports.h"
+#include "io/wiring.h"
 
 namespace mellow::io {
 
@@ -27,6 +28,7 @@ class Jack : public Clock, public Ports {
     explicit Jack(std::string server = {}) : server_(std::move(server)) {}
     ~Jack() override { Jack::stop(); }
 
+    [[nodiscard]] bool available() override { return client_ != nullptr || open(); }
     /// Error: no server is running.
     Outcome start(Driven& driven) override;
     void stop() override;
@@ -35,8 +37,13 @@ class Jack : public Clock, public Ports {
 
     void want(const PortNames& names) override;
     [[nodiscard]] std::vector<PortState> present() const override;
+    void tend() override;
     void gather(Arrivals& arrivals) override;
     bool send(const engine::Output& output) override;
+
+    /// Connections that are kept: those that are there, and those whose other end is gone for now.
+    [[nodiscard]] std::vector<Wire> wires() const { return wiring_.wires(); }
+    void rememberWires(std::vector<Wire> wires) { wiring_.remember(std::move(wires)); }
 
     /// The client's name in the JACK graph, once started.
     [[nodiscard]] std::string clientName() const;
@@ -46,15 +53,25 @@ class Jack : public Clock, public Ports {
         jack_port_t* port = nullptr;
         engine::PortId id = 0;
         std::string name;
-        std::shared_ptr<std::atomic<int>> connections = std::make_shared<std::atomic<int>>(0);
+        /// How many connections it had at the last cycle, and whether it had any before.
+        struct Ends {
+            int count = 0;
+            bool known = false;
+        };
+        std::shared_ptr<Ends> ends = std::make_shared<Ends>();
     };
     struct PortList {
         std::vector<Port> inputs;
         std::vector<Port> outputs;
     };
 
+    bool open();
     int process(jack_nframes_t frames);
-    void noticeConnections(const PortList& ports, Arrivals& arrivals) const;
+    static void noticeConnections(const PortList& ports, Arrivals& arrivals);
+    [[nodiscard]] std::vector<Wire> connectedNow() const;
+    void connectAgain(const std::vector<Wire>& wires);
+    void leavePorts();
+    void listenToTheGraph();
     void adjust(const PortNames& names);
     [[nodiscard]] engine::Time timeOf(std::uint64_t frame) const;
     std::vector<Port> adjusted(const std::vector<Port>& present, const std::vector<std::string>& names,
@@ -69,6 +86,10 @@ class Jack : public Clock, public Ports {
     std::atomic<const PortList*> current_{nullptr};
     std::atomic<std::uint64_t> cycles_{0};
     std::atomic<bool> alive_{false};
+    std::atomic<bool> rewired_{false};      ///< some connection or port of the graph changed
+    std::atomic<bool> someoneLeft_{false};  ///< another's port went away
+    Wiring wiring_;
+    std::vector<std::string> reached_;  ///< outputs that somebody has listened at, under any server
 
     // Playing side.
     std::uint64_t frame_ = 0;  ///< of the present period's start, since start()

@@ -18,7 +18,7 @@ void Loopback::run(engine::Time until, const std::string& port, const std::vecto
 }
 
 void Loopback::gather(Arrivals& arrivals) {
-    if (incoming_) arrivals.messages.push_back(*incoming_);
+    if (incoming_) arrivals.add(*incoming_);
     incoming_.reset();
 }
 

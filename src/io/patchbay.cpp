@@ -2,12 +2,13 @@
 // and is quick where nearly all is in order already, as it is.
 #include "io/patchbay.h"
 
+#include <thread>
+
 namespace mellow::io {
 
 namespace {
 
 constexpr std::size_t mostIncoming = 8192;
-constexpr std::size_t mostAnew = 1024;
 
 void sortByTime(std::vector<Incoming>& messages) {
     for (std::size_t i = 1; i < messages.size(); ++i) {
@@ -20,7 +21,6 @@ void sortByTime(std::vector<Incoming>& messages) {
 
 Patchbay::Patchbay(Player& player) : player_(player) {
     messages_.reserve(mostIncoming);
-    anew_.reserve(mostAnew);
 }
 
 void Patchbay::add(Ports& ports) {
@@ -32,19 +32,31 @@ void Patchbay::want(const PortNames& names) {
     for (Ports* ports : ports_) ports->want(names);
 }
 
+void Patchbay::tend() {
+    for (Ports* ports : ports_) ports->tend();
+}
+
 void Patchbay::cycle(engine::Time until) {
     messages_.clear();
-    anew_.clear();
-    Arrivals arrivals{messages_, anew_};
+    Arrivals arrivals(player_, messages_);
     for (Ports* ports : ports_) ports->gather(arrivals);
     sortByTime(messages_);
-    for (const engine::PortId port : anew_) player_.heardAnew(port);
     auto send = [this](const engine::Output& output) {
         for (Ports* ports : ports_) {
             if (ports->send(output)) return;
         }
     };
     player_.cycle(messages_, until, engine::sinkTo(send));
+    cycles_.fetch_add(1, std::memory_order_release);
+}
+
+void Patchbay::awaitCycles(int count, std::chrono::milliseconds patience) {
+    const auto limit = std::chrono::steady_clock::now() + patience;
+    const std::uint64_t wanted = cycles_.load(std::memory_order_acquire) + static_cast<std::uint64_t>(count);
+    while (cycles_.load(std::memory_order_acquire) < wanted && std::chrono::steady_clock::now() < limit) {
+        player_.nudge();
+        std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    }
 }
 
 }  // namespace mellow::io

@@ -5,6 +5,8 @@
 // meet.
 #pragma once
 
+#include <atomic>
+#include <chrono>
 #include <vector>
 
 #include "io/clock.h"
@@ -20,6 +22,10 @@ class Patchbay : public Driven {
     void add(Ports& ports);
     /// Editing side: each of the ports takes what it serves.
     void want(const PortNames& names);
+    void tend();
+
+    /// Editing side: waits until that many more cycles have run, or for as long as `patience`.
+    void awaitCycles(int count, std::chrono::milliseconds patience);
 
     void cycle(engine::Time until) override;
     [[nodiscard]] bool busy() const override { return player_.busy(); }
@@ -28,9 +34,9 @@ class Patchbay : public Driven {
 
  private:
     Player& player_;
+    std::atomic<std::uint64_t> cycles_{0};
     std::vector<Ports*> ports_;
     std::vector<Incoming> messages_;
-    std::vector<engine::PortId> anew_;
 };
 
 }  // namespace mellow::io

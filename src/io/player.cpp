@@ -23,6 +23,9 @@ midi::Short head(midi::Bytes bytes) {
 }  // namespace
 
 Player::Player() : engine_(nullptr) {
+    constexpr std::size_t mostAtOnce = 1024;
+    connected_.reserve(mostAtOnce);
+    left_.reserve(mostAtOnce);
     programs_.push_back(engine::compile(Ensemble{}));
     ports_ = programs_.front()->plan.numbering.ports;
     engine_ = engine::Engine(programs_.front().get());
@@ -83,6 +86,10 @@ void Player::silenceAll() {
     order({Command::Kind::silence, 0, {}, nullptr});
 }
 
+void Player::letGo(engine::PortId port) {
+    order({Command::Kind::letGo, port, {}, nullptr});
+}
+
 void Player::startTake(std::shared_ptr<const Take> take) {
     collectRetired();
     auto playing = std::make_unique<PlayingTake>();
@@ -130,6 +137,9 @@ void Player::obey(const Command& command, const engine::Sink& sink) {
         case Command::Kind::silence:
             engine_.silenceAll(sink);
             break;
+        case Command::Kind::letGo:
+            letGoOf(command.port, sink);
+            break;
         case Command::Kind::start:
             liftHands(sink);
             take_ = command.take;
@@ -140,6 +150,24 @@ void Player::obey(const Command& command, const engine::Sink& sink) {
         case Command::Kind::stop:
             liftHands(sink);
             break;
+    }
+}
+
+/// Keys, as often as they were struck, then pedals.
+void Player::letGoOf(engine::PortId port, const engine::Sink& sink) {
+    constexpr int mostStrikes = 256;
+    const auto play = [&](const midi::Short& message) {
+        playEvent(port, engine_.now(), message.bytes(), From::hands, sink);
+    };
+    for (std::uint8_t channel = 0; channel < 16; ++channel) {
+        for (std::uint8_t key = 0; key <= midi::max7; ++key) {
+            for (int strikes = 0; strikes < mostStrikes && engine_.holds(port, channel, key); ++strikes)
+                play(midi::make(midi::noteOff, channel, key, midi::middleVelocity));
+        }
+        for (std::size_t place = 0; place < midi::holdingPedals.size(); ++place) {
+            if (engine_.pedal(port, channel, place) > 0)
+                play(midi::make(midi::controlChange, channel, midi::holdingPedals.at(place), 0));
+        }
     }
 }
 
@@ -235,6 +263,10 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
     if (engine::Program* next = next_.exchange(nullptr, std::memory_order_acq_rel)) {
         retired_.push(engine_.adopt(next, sink));
     }
+    for (const Connected& each : connected_) engine_.portConnected(each.port, each.again, sink);
+    connected_.clear();
+    for (const engine::PortId port : left_) letGoOf(port, sink);
+    left_.clear();
     for (Command command; commands_.pop(command);) obey(command, sink);
     for (OscMessage message; oscIn_.pop(message);) {
         oscHappenings_.push({false, 0, message});

@@ -87,6 +87,10 @@ class Player {
     /// Wakes who waits for OSC.
     void endOsc() { oscWaits_.release(); }
     void silenceAll();
+    /// Has the next cycle run soon, whatever the clock.
+    void nudge() { wake(); }
+    /// Lets go of what is held on an input port, since whoever played there is gone.
+    void letGo(engine::PortId port);
     /// Plays a take from its start, as if its messages came in through its ports.
     void startTake(std::shared_ptr<const Take> take);
     /// Lifts the hands: what the take holds is let go.
@@ -129,8 +133,15 @@ class Player {
     /// Plays everything up to and including `until`: commands at once, incoming messages and the take at
     /// their times. out: where messages that leave go, but those by OSC.
     void cycle(std::span<const Incoming> incoming, engine::Time until, const engine::Sink& out);
-    /// Something was connected to an output port: what was sent there is forgotten.
-    void heardAnew(engine::PortId port) { engine_.portConnected(port); }
+    /// Something was connected to an output port; the next cycle deals with it. again: not for the first
+    /// time.
+    void portConnected(engine::PortId port, engine::Engine::Again again) {
+        if (connected_.size() < connected_.capacity()) connected_.push_back({port, again});
+    }
+    /// Whoever played into an input port is gone; the next cycle lets go of what was held there.
+    void portLeft(engine::PortId port) {
+        if (left_.size() < left_.capacity()) left_.push_back(port);
+    }
     /// True while the next cycle would do something without a command.
     [[nodiscard]] bool busy() const { return engine_.moving() || take_ != nullptr; }
     [[nodiscard]] engine::Time now() const { return engine_.now(); }
@@ -150,7 +161,7 @@ class Player {
         std::vector<Holding> holding;       ///< sixteen a port
     };
     struct Command {
-        enum class Kind { message, silence, start, stop } kind = Kind::message;
+        enum class Kind { message, silence, letGo, start, stop } kind = Kind::message;
         engine::PortId port = 0;
         midi::Short message;
         PlayingTake* take = nullptr;
@@ -163,6 +174,7 @@ class Player {
     void takeUntil(engine::Time time, const engine::Sink& sink);
     void followTempo(engine::Time time, const engine::Sink& sink);
     void follow(std::size_t port, midi::Bytes bytes);
+    void letGoOf(engine::PortId port, const engine::Sink& sink);
     void liftHands(const engine::Sink& sink);
     void liftHand(engine::PortId port, int channel, const Holding& holding, const engine::Sink& sink);
     enum class From : std::uint8_t { hands, take };
@@ -193,6 +205,12 @@ class Player {
     std::function<void()> wake_;
 
     // Playing side.
+    struct Connected {
+        engine::PortId port = 0;
+        engine::Engine::Again again = engine::Engine::Again::no;
+    };
+    std::vector<Connected> connected_;  ///< since the last cycle
+    std::vector<engine::PortId> left_;
     engine::Engine engine_;
     PlayingTake* take_ = nullptr;
     engine::Time takeStart_ = 0;

@@ -40,9 +40,24 @@ struct PortState {
 };
 
 /// What came since the last cycle; room for it is kept.
-struct Arrivals {
-    std::vector<Incoming>& messages;    ///< no further than its capacity
-    std::vector<engine::PortId>& anew;  ///< outputs at which somebody listens who did not before
+class Arrivals {
+ public:
+    Arrivals(Player& player, std::vector<Incoming>& messages) : player_(player), messages_(messages) {}
+
+    /// False when there is no room for more.
+    bool add(const Incoming& message) {
+        if (messages_.size() == messages_.capacity()) return false;
+        messages_.push_back(message);
+        return true;
+    }
+    /// Somebody listens at an output who did not before.
+    void connected(engine::PortId port, engine::Engine::Again again) { player_.portConnected(port, again); }
+    /// Somebody who played into an input does so no more.
+    void left(engine::PortId port) { player_.portLeft(port); }
+
+ private:
+    Player& player_;
+    std::vector<Incoming>& messages_;
 };
 
 class Ports {
@@ -58,6 +73,8 @@ class Ports {
     [[nodiscard]] virtual std::vector<PortState> present() const = 0;
     /// Wishes that could not be fulfilled, with the reason and the mend.
     [[nodiscard]] virtual std::vector<Problem> problems() const { return {}; }
+    /// Deals with what changed outside; called again and again, now and then.
+    virtual void tend() {}
     /// One line for people, or nothing where there is nothing to say.
     [[nodiscard]] virtual std::string status() const { return {}; }
     /// tell: called, from any thread, when present() or problems() may say something else.

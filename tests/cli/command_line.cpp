@@ -74,6 +74,34 @@ class CommandLineTest : public QObject {
                 "0 one B0 0B 00\n0 two B1 01 00\n1500 two B1 01 7F\n2000 one B0 0B 20\n3000 one B0 0B 40\n"));
     }
 
+    /// A pipe that stays open is answered line by line, while the writer waits for the answer.
+    void feedAnswersEachLineAsItComes() {
+        QProcess process;
+        process.start(QStringLiteral(MELLOW_BIN_DIR "/mellow-lever-cli"), {"feed", "--live", ensemble_});
+        const auto answerTo = [&process](const char* line, int lines) {
+            process.write(line);
+            QByteArray answer;
+            (void)QTest::qWaitFor(
+                [&] {
+                    answer += process.readAllStandardOutput();
+                    return answer.count('\n') >= lines;
+                },
+                10000);
+            return QString::fromUtf8(answer);
+        };
+        const QString whole = run({"feed", ensemble_}, "0 keys B0 01 00\n1500 keys b0 01 7f\n").out;
+        const QString first = run({"feed", ensemble_}, "0 keys B0 01 00\n").out;
+        const auto count = [](const QString& text) { return static_cast<int>(text.count('\n')); };
+        QVERIFY(!first.isEmpty());
+        QCOMPARE(answerTo("0 keys B0 01 00\n", count(first)), first);
+        process.write("nonsense\n");
+        QCOMPARE(first + answerTo("1500 keys B0 01 7F\n", count(whole) - count(first)), whole);
+        process.closeWriteChannel();
+        QVERIFY(process.waitForFinished(10000));
+        QCOMPARE(process.exitCode(), 2);
+        QVERIFY(process.readAllStandardError().contains("standard input, line 2: expected a time"));
+    }
+
     void feedRefusesABadLineByItsNumber_data() {
         QTest::addColumn<QByteArray>("line");
         for (const char* line :

@@ -48,8 +48,7 @@ struct OnePort : io::Ports {
     void want(const io::PortNames&) override {}
     [[nodiscard]] std::vector<io::PortState> present() const override { return {}; }
     void gather(io::Arrivals& arrivals) override {
-        for (const auto& [time, bytes] : comes)
-            arrivals.messages.push_back({time, player_->portId(name), bytes});
+        for (const auto& [time, bytes] : comes) arrivals.add({time, player_->portId(name), bytes});
         gathered = std::exchange(comes, {});
     }
     bool send(const engine::Output& output) override {
@@ -136,7 +135,7 @@ class PlayerTest : public QObject {
     /// Several classes of ports: each message goes to the one that serves its port.
     void aMessageLeavesByTheClassThatServesItsPort() {
         Ensemble ensemble = swell();
-        ensemble.instruments[0].output = {std::string(io::practiceRackPort), 3, {}};
+        ensemble.instruments[0].output = {std::string(io::practiceRackPort), 3, OnConnect::nothing, {}};
         ensemble.instruments.push_back(test::instrument("two"));
         OnePort rack(std::string(io::practiceRackPort));
         io::Player player;
@@ -212,9 +211,56 @@ class PlayerTest : public QObject {
         stage.loopback.run(1000, "keys", {0xB0, 1, 64});
         stage.loopback.run(2000, "keys", {0xB0, 1, 64});
         QCOMPARE(stage.sent().size(), std::size_t{1});
-        stage.player.heardAnew(stage.player.portId("out"));
+        stage.player.portConnected(stage.player.portId("out"), engine::Engine::Again::no);
         stage.loopback.run(3000, "keys", {0xB0, 1, 64});
         QCOMPARE(stage.sentSince(1), (Lines{"3000 out B0 0B 40"}));
+    }
+
+    /// Each instrument chooses what it is told when its port is connected.
+    void onConnectingAnInstrumentIsToldWhatItWishes_data() {
+        QTest::addColumn<int>("wish");
+        QTest::addColumn<Lines>("told");
+        QTest::newRow("nothing") << static_cast<int>(OnConnect::nothing) << Lines{};
+        QTest::newRow("rest") << static_cast<int>(OnConnect::rest) << Lines{"1000 out B0 0B 0C"};
+        QTest::newRow("last") << static_cast<int>(OnConnect::last) << Lines{"1000 out B0 0B 40"};
+    }
+    void onConnectingAnInstrumentIsToldWhatItWishes() {
+        QFETCH(int, wish);
+        QFETCH(Lines, told);
+        Ensemble ensemble = swell();
+        ensemble.instruments[0].output.onConnect = static_cast<OnConnect>(wish);
+        ensemble.instruments[0].parameters[0].rest = 12.0;
+        Stage stage(ensemble);
+        stage.loopback.run(1000, "keys", {0xB0, 1, 64});
+        QCOMPARE(stage.sent(), (Lines{"1000 out B0 0B 40"}));
+        stage.player.portConnected(stage.player.portId("out"), engine::Engine::Again::no);
+        stage.loopback.run(2000);
+        QCOMPARE(stage.sentSince(1), told);
+    }
+
+    /// One that comes back may have missed the end of a note.
+    void whatComesBackIsSilencedFirst() {
+        Stage stage(swell());
+        stage.loopback.run(1000, "keys", {0x90, 60, 90});
+        stage.player.portConnected(stage.player.portId("out"), engine::Engine::Again::yes);
+        stage.loopback.run(2000, "keys", {0x80, 60, 64});
+        QCOMPARE(stage.sentSince(1), (Lines{"1000 out B0 40 00", "1000 out B0 7B 00"}));
+    }
+
+    void whatIsHeldOnAPortIsLetGo() {
+        Stage stage(swell());
+        stage.loopback.run(1000, "keys", {0x90, 60, 90});
+        stage.loopback.run(1000, "keys", {0x90, 60, 91});
+        stage.loopback.run(1000, "keys", {0xB2, 66, 90});
+        stage.loopback.run(1000, "others", {0x90, 62, 90});
+        const std::size_t before = stage.sent().size();
+        stage.player.letGo(stage.player.portId("keys"));
+        stage.loopback.run(2000);
+        QCOMPARE(stage.sentSince(before),
+                 (Lines{"1000 out 80 3C 40", "1000 out 80 3C 40", "1000 out B0 42 00"}));
+        stage.player.letGo(stage.player.portId("keys"));
+        stage.loopback.run(3000);
+        QCOMPARE(stage.sentSince(before).size(), std::size_t{3});
     }
 
     void wishesAreThePortsThatTheDocumentNames() {

@@ -126,6 +126,119 @@ class SessionTest : public QObject {
         QTRY_COMPARE(watch.lines(), std::vector<std::string>{"B0 0B 63"});
     }
 
+    /// A server that is killed with keys down and started again: what was connected is connected again,
+    /// within a second and without a word from anybody, and nothing that was let go meanwhile sounds on.
+    void aServerThatComesBackFindsEverythingAsItWas() {
+        auto server = std::make_unique<test::JackServer>("mellow-lever-session");
+        io::Session::Options options = without();
+        options.jack = true;
+        options.server = server->name();
+        io::Session session(options);
+        session.play(northRack());
+        session.start();
+        {
+            test::Peer peer("peer", server->name());
+            QVERIFY(peer.connect(peer.port("out"), "Mellow Lever:North keys"));
+            QVERIFY(peer.connect("Mellow Lever:North rack", peer.port("in")));
+            peer.awaitWayTo(peer);
+            peer.send({{3, {0x90, 60, 90}}});
+            QTRY_COMPARE(peer.received().size(), std::size_t{1});
+            session.tend();
+            QCOMPARE(session.wires().size(), std::size_t{2});
+            server->kill();
+            QTRY_VERIFY_WITH_TIMEOUT((session.tend(), session.status().front().starts_with("No MIDI")),
+                                     10000);
+        }
+        Watch gap(session);
+        QTRY_VERIFY(!gap.lines().empty());
+        QCOMPARE(gap.lines().back(), std::string("80 3C 40"));
+
+        server.reset();
+        server = std::make_unique<test::JackServer>("mellow-lever-session");
+        test::Peer peer("peer", server->name());
+        QElapsedTimer since;
+        since.start();
+        QTRY_VERIFY_WITH_TIMEOUT(
+            (session.tend(), peer.exists("Mellow Lever:North rack") &&
+                                 peer.isConnected("Mellow Lever:North rack", peer.port("in")) &&
+                                 peer.isConnected(peer.port("out"), "Mellow Lever:North keys")),
+            10000);
+        peer.awaitWayTo(peer);
+        QVERIFY2(since.elapsed() < 1000, qPrintable(QString::number(since.elapsed())));
+        peer.send({{5, {0xB0, 1, 100}}});
+        QTRY_VERIFY(!peer.received().empty() && peer.received().back().bytes.at(1) == 11);
+        std::vector<std::vector<std::uint8_t>> heard;
+        for (const auto& each : peer.received()) heard.push_back(each.bytes);
+        QCOMPARE(heard,
+                 (std::vector<std::vector<std::uint8_t>>{{0xB0, 64, 0}, {0xB0, 123, 0}, {0xB0, 11, 100}}));
+    }
+
+    /// Whoever pulls a cable with a key down does not leave it sounding.
+    void whoeverLeavesAnInputLetsGoOfItsKeys() {
+        test::JackServer server("mellow-lever-session");
+        io::Session::Options options = without();
+        options.jack = true;
+        options.server = server.name();
+        io::Session session(options);
+        session.play(northRack());
+        session.start();
+        test::Peer keys("keys", server.name());
+        test::Peer rack("rack", server.name());
+        QVERIFY(keys.connect(keys.port("out"), "Mellow Lever:North keys"));
+        QVERIFY(keys.connect("Mellow Lever:North rack", rack.port("in")));
+        keys.awaitWayTo(rack);
+        keys.send({{3, {0x90, 60, 90}}, {4, {0xB0, 64, 127}}});
+        QTRY_COMPARE(rack.received().size(), std::size_t{2});
+        QVERIFY(keys.disconnect(keys.port("out"), "Mellow Lever:North keys"));
+        QTRY_COMPARE(rack.received().size(), std::size_t{4});
+        QCOMPARE(rack.received()[2].bytes, (std::vector<std::uint8_t>{0x80, 60, 64}));
+        QCOMPARE(rack.received()[3].bytes, (std::vector<std::uint8_t>{0xB0, 64, 0}));
+        // Nobody's end was gone, so it was a person who took the connection away.
+        session.tend();
+        QTRY_VERIFY((session.tend(), session.wires().size() == 1));
+        QVERIFY(!keys.isConnected(keys.port("out"), "Mellow Lever:North keys"));
+    }
+
+    void aPortThatComesBackIsConnectedAgain() {
+        test::JackServer server("mellow-lever-session");
+        io::Session::Options options = without();
+        options.jack = true;
+        options.server = server.name();
+        io::Session session(options);
+        session.play(northRack());
+        session.rememberWires({{"North keys", "keys:out", true}});
+        session.start();
+        test::Peer watcher("watcher", server.name());
+        for (int times = 0; times < 3; ++times) {
+            test::Peer keys("keys", server.name());
+            QElapsedTimer since;
+            since.start();
+            QTRY_VERIFY((session.tend(), watcher.isConnected("keys:out", "Mellow Lever:North keys")));
+            QVERIFY(since.elapsed() < 500);
+        }
+        QCOMPARE(session.wires().size(), std::size_t{1});
+    }
+
+    /// Ending silences first, and is heard.
+    void finishingLeavesNothingSounding() {
+        test::JackServer server("mellow-lever-session");
+        io::Session::Options options = without();
+        options.jack = true;
+        options.server = server.name();
+        auto session = std::make_unique<io::Session>(options);
+        session->play(northRack());
+        session->start();
+        test::Peer peer("peer", server.name());
+        QVERIFY(peer.connect("Mellow Lever:North rack", peer.port("in")));
+        QVERIFY(peer.connect(peer.port("out"), "Mellow Lever:North keys"));
+        peer.awaitWayTo(peer);
+        peer.send({{3, {0x90, 60, 90}}});
+        QTRY_COMPARE(peer.received().size(), std::size_t{1});
+        session.reset();
+        QTRY_VERIFY(peer.received().size() >= 2);
+        QCOMPARE(peer.received()[1].bytes, (std::vector<std::uint8_t>{0x80, 60, 64}));
+    }
+
     /// What is shown of a chain follows each edit at once; it never reads as if it did not run.
     void aChainReadsOnThroughEdits() {
         io::Session session(without());

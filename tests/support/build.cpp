@@ -53,7 +53,7 @@ Chain chain(const std::string& id, const Source& source, std::vector<Step> steps
 Instrument instrument(const std::string& id, int channel) {
     Instrument made;
     made.id = id;
-    made.output = {"out", channel, {}};
+    made.output = {"out", channel, OnConnect::nothing, {}};
     made.parameters = {ccParameter("expression", 11), ccParameter("tone", 74)};
     return made;
 }

@@ -38,9 +38,15 @@ class Peer {
             client_,
             [](jack_nframes_t frames, void* self) { return static_cast<Peer*>(self)->process(frames); },
             this);
+        jack_on_shutdown(
+            client_, [](void* self) { static_cast<Peer*>(self)->dead_ = true; }, this);
         jack_activate(client_);
     }
-    ~Peer() { jack_client_close(client_); }
+    /// JACK's library forgets clients of a server that is gone as soon as another is looked for in the same
+    /// process, and then must not be asked to close them.
+    ~Peer() {
+        if (!dead_) jack_client_close(client_);
+    }
 
     void send(std::vector<std::pair<jack_nframes_t, std::vector<std::uint8_t>>> messages) {
         const std::lock_guard lock(mutex_);
@@ -56,6 +62,12 @@ class Peer {
     }
     bool connect(const std::string& from, const std::string& to) {
         return jack_connect(client_, from.c_str(), to.c_str()) == 0;
+    }
+    bool disconnect(const std::string& from, const std::string& to) {
+        return jack_disconnect(client_, from.c_str(), to.c_str()) == 0;
+    }
+    bool isConnected(const std::string& from, const std::string& to) {
+        return jack_port_connected_to(jack_port_by_name(client_, from.c_str()), to.c_str()) != 0;
     }
     [[nodiscard]] std::string port(const char* name) const {
         return std::string(jack_get_client_name(client_)) + ":" + name;
@@ -101,6 +113,7 @@ class Peer {
 
     std::mutex mutex_;
     std::atomic<int> probes_{0};
+    std::atomic<bool> dead_{false};
     jack_client_t* client_;
     jack_port_t* out_;
     jack_port_t* in_;

@@ -214,7 +214,7 @@ Instrument RandomWorld::instrument(int index) {
         instrument.input.highKey = 60 + below(68);
         instrument.input.transpose = below(49) - 24;
     }
-    instrument.output = {oneIn(2) ? "rack" : "hall", 1 + below(3), {}};
+    instrument.output = {oneIn(2) ? "rack" : "hall", 1 + below(3), OnConnect::nothing, {}};
     instrument.pass = {!oneIn(6), !oneIn(4), oneIn(2), oneIn(2), {}};
     for (int i = 0; i < 1 + below(4); ++i) instrument.parameters.push_back(parameter(i));
     for (int i = 0; i < below(5); ++i) instrument.chains.push_back(chain(instrument, i));

@@ -124,6 +124,7 @@ void Compiler::addPart(const Instrument& instrument) {
     part.highKey = instrument.input.highKey;
     part.transpose = instrument.input.transpose;
     part.pass = instrument.pass;
+    part.onConnect = instrument.output.onConnect;
     part.inHand = inHand(instrument);
     part.lane = lane(
         {port(instrument.output.port), static_cast<std::uint8_t>(instrument.output.channel - 1), part.name});

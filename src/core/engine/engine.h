@@ -77,8 +77,16 @@ class Engine {
     /// used; forgets what was sent.
     void silenceAll(const Sink& sink);
 
-    /// Forgets what was sent to a port, because something else listens there now.
-    void portConnected(PortId port);
+    enum class Again : bool { no, yes };
+    /// Something listens at an output port that did not before: what was sent there is forgotten, and each
+    /// instrument there tells what it wishes to. again: it did before, and may have missed the ends of notes.
+    void portConnected(PortId port, Again again, const Sink& sink);
+    /// Whether a key is down on an input port, or still sounds something.
+    [[nodiscard]] bool holds(PortId port, std::uint8_t channel, std::uint8_t key) const;
+    /// The value of one of midi::holdingPedals, by its place there.
+    [[nodiscard]] int pedal(PortId port, std::uint8_t channel, std::size_t place) const {
+        return hands_.pedal(port, channel, place);
+    }
 
     /// From now on a file that is played says how fast, in beats a minute; 0: none is any more, and the tempo
     /// is again what the ensemble follows (signal rules, section 9).
@@ -179,6 +187,11 @@ class Engine {
     void endNotesOf(const Event& event, const Part& part, const Sink& sink);
     void endForgottenNotes(const Event& event, const Sink& sink);
     void followNote(const Event& event, const Part& part, const Sink& sink);
+
+    // Ports that come: coming_and_going.cpp.
+    [[nodiscard]] bool stays(std::uint32_t branch) const;
+    void tellRest(std::uint32_t branch, const Sink& sink);
+    void tellLast(std::uint32_t branch, const Sink& sink);
 
     // Changing the plan: adopting.cpp.
     void carryLanes(const Program& old);

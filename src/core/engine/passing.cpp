@@ -86,7 +86,7 @@ void Engine::followNote(const Event& event, const Part& part, const Sink& sink) 
     follow(part.lane, laneOf(part).channel, static_cast<std::uint8_t>(*key));
 }
 
-// Silence and forgetting.
+// Silence.
 
 void Engine::silenceAll(const Sink& sink) {
     notes_.clear([&](const NoteMemory::Place& place) {
@@ -102,16 +102,6 @@ void Engine::silenceAll(const Sink& sink) {
     }
     for (std::uint32_t lane = 0; lane < plan().lanes().size(); ++lane) lanes(sink).forget(lane);
     std::fill(state().osc.begin(), state().osc.end(), std::nullopt);
-}
-
-void Engine::portConnected(PortId port) {
-    const Sink silent;
-    for (std::uint32_t lane = 0; lane < plan().lanes().size(); ++lane) {
-        if (plan().lanes()[lane].port == port) lanes(silent).forget(lane);
-    }
-    for (std::size_t i = 0; i < state().osc.size(); ++i) {
-        if (plan().numbering.oscPlaces[i].port == port) state().osc[i].reset();
-    }
 }
 
 }  // namespace mellow::engine

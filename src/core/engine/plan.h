@@ -103,6 +103,7 @@ struct PlanInstrument {
     std::uint32_t lane = 0;
     std::uint32_t endRank = 0;  ///< how many chains of Plan::order have their turn before it passes on
     bool inHand = true;
+    OnConnect onConnect = OnConnect::nothing;
     bool drivesVelocity = false;  ///< some branch leads to a velocity parameter of it
 };
 

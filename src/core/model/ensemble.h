@@ -34,6 +34,8 @@ enum class Active { always, inHand };
 enum class FanMode { all, chosen };
 enum class Handover { jump, meet, glide };
 enum class Follow { none, clock, transport };
+/// What an instrument is sent when something is connected to its port.
+enum class OnConnect { nothing, rest, last };
 
 /// How a parameter's raw range is shown. Absent bounds stand for the message's own (signal rules, section 4).
 struct Display {
@@ -125,6 +127,7 @@ struct Input {
 struct Output {
     std::string port;
     int channel = 1;  ///< 1..16
+    OnConnect onConnect = OnConnect::nothing;
     Extras extras;
     bool operator==(const Output&) const = default;
 };

@@ -120,6 +120,9 @@ struct Keys<Output> {
     static constexpr auto all = std::tuple{
         Key{"port", &Output::port, Need::isRequired},
         Key{"channel", &Output::channel, Need::isRequired},
+        Key{"onConnect", &Output::onConnect, Need::mayBeAbsent, onConnectWords, nullptr,
+            "What it is sent when something is connected to its port: nothing, its resting values, or its "
+            "last."},
     };
 };
 

@@ -16,5 +16,6 @@ inline constexpr std::array<std::string_view, 2> restWords{"low", "middle"};
 inline constexpr std::array<std::string_view, 2> fanWords{"all", "chosen"};
 inline constexpr std::array<std::string_view, 3> handoverWords{"jump", "meet", "glide"};
 inline constexpr std::array<std::string_view, 3> followWords{"none", "clock", "transport"};
+inline constexpr std::array<std::string_view, 3> onConnectWords{"nothing", "rest", "last"};
 
 }  // namespace mellow

@@ -27,7 +27,7 @@ Session::Session(Options options)
 
 Session::~Session() {
     onChange({});
-    if (clock_ != nullptr) clock_->stop();
+    finish();
     if (rackOpener_.joinable()) rackOpener_.join();
 }
 
@@ -38,6 +38,17 @@ void Session::onChange(std::function<void()> tell) {
 
 void Session::start() {
     if (clock_ == nullptr) startClock();
+}
+
+void Session::finish() {
+    if (clock_ == nullptr) return;
+    player_.silenceAll();
+    // Whoever listens on JACK hears a period in the one after it.
+    constexpr int cyclesToBeHeard = 3;
+    constexpr std::chrono::milliseconds patience(200);
+    patchbay_.awaitCycles(cyclesToBeHeard, patience);
+    clock_->stop();
+    clock_ = nullptr;
 }
 
 void Session::startClock() {
@@ -62,13 +73,25 @@ bool Session::tend() {
         applySounds();
         changed = true;
     }
-    if (clock_ != nullptr && !clock_->alive()) {
-        clock_->stop();
-        std::erase(clocks_, clock_);
-        startClock();
-        changed = true;
-    }
+    changed = tendClock() || changed;
+    patchbay_.tend();
     return changed;
+}
+
+/// Another clock drives when the one that ran is gone, or a better one is there.
+bool Session::tendClock() {
+    constexpr std::chrono::milliseconds between(400);
+    if (clock_ == nullptr) return false;
+    const auto now = std::chrono::steady_clock::now();
+    bool change = !clock_->alive();
+    if (!change && clock_ != clocks_.front() && now >= nextTry_) {
+        change = clocks_.front()->available();
+        nextTry_ = now + between;
+    }
+    if (!change) return false;
+    clock_->stop();
+    startClock();
+    return true;
 }
 
 void Session::play(const Ensemble& ensemble) {

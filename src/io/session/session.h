@@ -6,6 +6,7 @@
 // onChange(), and dealt with when the owner calls tend().
 #pragma once
 
+#include <chrono>
 #include <functional>
 #include <memory>
 #include <mutex>
@@ -40,9 +41,12 @@ class Session {
 
     /// Begins to play: the first clock that can be had drives.
     void start();
+    /// Ends playing: everything is silenced, and what that says has left before the clock stops.
+    void finish();
     /// tell: called, from any thread, when there is something to tend().
     void onChange(std::function<void()> tell);
-    /// Deals with what changed by itself. True when status() may say something else.
+    /// Deals with what changed by itself, such as a server that is gone or is there again; to be called when
+    /// onChange() told, and now and then. True when status() or present() may say something else.
     bool tend();
 
     /// Plays an ensemble from now on, with the ports that it wishes for.
@@ -92,11 +96,16 @@ class Session {
     [[nodiscard]] const std::optional<Problem>& rackProblem() const { return rack_.problem(); }
     /// A phrase each about the clock and about ports that have something to say.
     [[nodiscard]] std::vector<std::string> status() const;
+    /// Connections to other programs' ports, those included whose other end is gone for now.
+    [[nodiscard]] std::vector<Wire> wires() const { return jack_.wires(); }
+    /// Connections that were there when the program last ran; before start().
+    void rememberWires(std::vector<Wire> wires) { jack_.rememberWires(std::move(wires)); }
     /// Every port that is there.
     [[nodiscard]] std::vector<PortState> present() const;
 
  private:
     void startClock();
+    bool tendClock();
     void applySounds();
 
     Options options_;
@@ -106,10 +115,11 @@ class Session {
     OscLink osc_;
     RackPorts rack_;
     SilentClock silence_;
-    std::vector<Clock*> clocks_;                ///< the best first
-    Clock* clock_ = nullptr;                    ///< the one that runs
-    const engine::Program* watched_ = nullptr;  ///< what playsAnother() saw last
-    std::vector<std::pair<int, int>> sounds_;   ///< of the rack's channels, as the ensemble wants them
+    std::vector<Clock*> clocks_;                     ///< the best first
+    Clock* clock_ = nullptr;                         ///< the one that runs
+    std::chrono::steady_clock::time_point nextTry_;  ///< for a better clock
+    const engine::Program* watched_ = nullptr;       ///< what playsAnother() saw last
+    std::vector<std::pair<int, int>> sounds_;        ///< of the rack's channels, as the ensemble wants them
     engine::PortId keysPort_;
 
     std::mutex telling_;  ///< never taken on the playing side

@@ -1,0 +1,65 @@
+// Ports come and go while keys are down.
+//
+// A receiver that is connected has heard nothing of what was sent before, so that is forgotten. One that
+// comes back may have missed the ends of notes, and may still sound them: its channels are silenced first.
+// Then it is told what its instrument wishes to be told, its resting values or those that it had last.
+#include <cmath>
+
+#include "core/engine/engine.h"
+
+namespace mellow::engine {
+
+void Engine::portConnected(PortId port, Again again, const Sink& sink) {
+    Lanes lanes = this->lanes(sink);
+    for (std::uint32_t lane = 0; lane < plan().lanes().size(); ++lane) {
+        const Lane& at = plan().lanes()[lane];
+        if (at.port != port) continue;
+        if (again == Again::yes) {
+            for (const int control : {midi::sustain, midi::allNotesOff})
+                lanes.control(lane, {at.instrument}, control, 0);
+            notes_.clearChannel(at.port, at.channel);
+        }
+        lanes.forget(lane);
+    }
+    for (std::size_t i = 0; i < state().osc.size(); ++i) {
+        if (plan().numbering.oscPlaces[i].port == port) state().osc[i].reset();
+    }
+    for (std::uint32_t b = 0; b < plan().branches.size(); ++b) {
+        const PlanBranch& branch = plan().branches[b];
+        if (!branch.on || branch.part == none || branch.tieLine != none) continue;
+        const Part& part = plan().parts[branch.part];
+        if (laneOf(part).port != port || !part.inHand) continue;
+        if (part.onConnect == OnConnect::rest) tellRest(b, sink);
+        if (part.onConnect == OnConnect::last) tellLast(b, sink);
+    }
+}
+
+/// Notes and the velocity of notes have no value that stays.
+bool Engine::stays(std::uint32_t b) const {
+    const MessageKind kind = plan().branches[b].body->kind;
+    return kind != MessageKind::note && kind != MessageKind::velocity && kind != MessageKind::keyPressure;
+}
+
+void Engine::tellRest(std::uint32_t b, const Sink& sink) {
+    if (stays(b)) sendReach(b, plan().branches[b].body->restRaw, sink);
+}
+
+void Engine::tellLast(std::uint32_t b, const Sink& sink) {
+    if (!stays(b)) return;
+    const PlanBranch& branch = plan().branches[b];
+    const PlanChain& chain = plan().chains[branch.chain];
+    const ChainState& chainState = state().chains[branch.chain];
+    if (branch.mix != none) {
+        if (!std::isnan(state().mixed[b])) sendReach(b, mixedReach(b), sink);
+        return;
+    }
+    if (!chain.isEvaluated() && !chainState.spoken) return;
+    const double q = presentPosition(*program_, chain, b - chain.firstBranch, chainState.raw);
+    if (q >= 0) sendReach(b, q, sink);
+}
+
+bool Engine::holds(PortId port, std::uint8_t channel, std::uint8_t key) const {
+    return hands_.isDown(port, channel, key) || notes_.find({port, channel, key}) != NoteMemory::nothing;
+}
+
+}  // namespace mellow::engine

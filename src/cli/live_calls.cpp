@@ -8,22 +8,24 @@
 #include <csignal>
 #include <ctime>
 #include <ostream>
+#include <utility>
 
 #include "cli/calls.h"
+#include "core/files/files.h"
+#include "core/text/printable.h"
 #include "io/session/session.h"
 
 namespace mellow::cli {
 
 namespace {
 
-/// SIGINT and SIGTERM, held back from every thread that begins later.
+/// The signals that mean something to a live call, held back from every thread that begins later.
 sigset_t holdSignals() {
-    sigset_t ends;
-    sigemptyset(&ends);
-    sigaddset(&ends, SIGINT);
-    sigaddset(&ends, SIGTERM);
-    pthread_sigmask(SIG_BLOCK, &ends, nullptr);
-    return ends;
+    sigset_t signals;
+    sigemptyset(&signals);
+    for (const int each : {SIGINT, SIGTERM, SIGHUP}) sigaddset(&signals, each);
+    pthread_sigmask(SIG_BLOCK, &signals, nullptr);
+    return signals;
 }
 
 io::Session::Options optionsOf(const RunOptions& options) {
@@ -33,11 +35,34 @@ io::Session::Options optionsOf(const RunOptions& options) {
     return wanted;
 }
 
-void say(std::ostream& out, const io::Session& session) {
-    std::string line;
-    for (const std::string& phrase : session.status()) line += (line.empty() ? "" : " · ") + phrase;
-    out << line << std::endl;
-}
+/// Says how the ports are whenever that is other than it was said last.
+class Report {
+ public:
+    Report(const io::Session& session, std::ostream& out) : session_(session), out_(out) {}
+
+    void say() {
+        constexpr std::size_t longestName = 200;
+        std::string text;
+        for (const std::string& phrase : session_.status()) text += (text.empty() ? "" : " · ") + phrase;
+        text += '\n';
+        for (const io::PortState& port : session_.present()) {
+            text += (port.connected ? "connected " : "waiting for ") +
+                    std::string(port.connected ? (port.input ? "in  " : "out ") : "") +
+                    text::printable(port.name, longestName) +
+                    (port.connected ? "\n"
+                     : port.input   ? ", to play\n"
+                                    : ", to be played\n");
+        }
+        if (text == said_) return;
+        said_ = text;
+        out_ << text << std::flush;
+    }
+
+ private:
+    const io::Session& session_;
+    std::ostream& out_;
+    std::string said_;
+};
 
 bool needsRack(const Ensemble& ensemble) {
     return std::any_of(
@@ -50,32 +75,64 @@ void forget(io::Session& session) {
     session.drainTap([](const io::Tap::Seen&) {});
 }
 
-/// Waits for one of the signals, a while at most. True when one came.
-bool ended(const sigset_t& ends, long milliseconds) {
+/// The signal that came, or 0 when none did for a while.
+int awaitSignal(const sigset_t& signals, long milliseconds) {
     const timespec wait{milliseconds / 1000, milliseconds % 1000 * 1000000};
-    return sigtimedwait(&ends, nullptr, &wait) > 0;
+    return std::max(0, sigtimedwait(&signals, nullptr, &wait));
 }
+
+/// The document that is played, which may change on disk while it is.
+class PlayedFile {
+ public:
+    PlayedFile(std::string path, io::Session& session)
+        : path_(std::move(path)), session_(session), stamp_(files::stampOf(path_)) {}
+
+    /// True when it is another than at the last look. A file that is being replaced may not be there now.
+    bool changed() {
+        const auto now = files::stampOf(path_);
+        return now && std::exchange(stamp_, now) != now;
+    }
+    /// Plays it as it is now, or goes on with what was played where it cannot be read.
+    void play(std::ostream& out, std::ostream& err) {
+        const auto ensemble = loadEnsemble(path_);
+        if (!ensemble) {
+            refuse(err, ensemble.problem());
+            err << "Playing on as before.\n" << std::flush;
+            return;
+        }
+        session_.play(*ensemble);
+        if (needsRack(*ensemble)) session_.openRack();
+        out << "Reloaded " << path_ << '\n' << std::flush;
+    }
+
+ private:
+    std::string path_;
+    io::Session& session_;
+    std::optional<files::FileStamp> stamp_;
+};
 
 }  // namespace
 
 int runLive(const RunOptions& options, std::ostream& out, std::ostream& err) {
-    constexpr long tendEvery = 200;     // ms
-    constexpr long silenceTakes = 100;  // ms, some periods of any clock
+    constexpr long tendEvery = 200;  // ms
+    const sigset_t signals = holdSignals();
     const auto ensemble = loadEnsemble(options.ensemble);
     if (!ensemble) return refuse(err, ensemble.problem());
-    const sigset_t ends = holdSignals();
     io::Session session(optionsOf(options));
+    PlayedFile file(options.ensemble, session);
+    Report report(session, out);
     session.play(*ensemble);
     session.start();
     if (needsRack(*ensemble)) session.openRack();
     session.tend();
-    say(out, session);
-    while (!ended(ends, tendEvery)) {
+    report.say();
+    for (int signal = 0; signal == 0 || signal == SIGHUP; signal = awaitSignal(signals, tendEvery)) {
         forget(session);
-        if (session.tend()) say(out, session);
+        if (file.changed() || signal == SIGHUP) file.play(out, err);
+        session.tend();
+        report.say();
     }
-    session.silenceAll();
-    (void)ended(ends, silenceTakes);
+    session.finish();
     return clear;
 }
 

@@ -84,6 +84,53 @@ class LiveTest : public QObject {
         QCOMPARE(peer.received()[2].bytes, (std::vector<std::uint8_t>{0x80, 60, 64}));
     }
 
+    /// Its file written anew, or a signal, and the new chains play; a held key ends as it began; a file that
+    /// is none changes nothing.
+    void runReadsItsDocumentAgain() {
+        const QString path = folder_.filePath(QStringLiteral("changing.lever"));
+        const auto write = [&path](const QByteArray& text) {
+            QFile file(path + QStringLiteral(".new"));
+            QVERIFY(file.open(QIODevice::WriteOnly));
+            file.write(text);
+            file.close();
+            QCOMPARE(::rename(qPrintable(path + QStringLiteral(".new")), qPrintable(path)), 0);
+        };
+        Ensemble ensemble = northRack();
+        write(QByteArray::fromStdString(store::printEnsemble(ensemble)));
+        Tool tool({QStringLiteral("run"), path}, server_->name());
+        QVERIFY(
+            tool.said("waiting for North rack").contains(QStringLiteral("waiting for North keys, to play")));
+        test::Peer peer("peer", server_->name());
+        QVERIFY(peer.connect(peer.port("out"), "Mellow Lever:North keys"));
+        QVERIFY(peer.connect("Mellow Lever:North rack", peer.port("in")));
+        QVERIFY(tool.said("connected out North rack").contains(QStringLiteral("connected in  North keys")));
+        peer.awaitWayTo(peer);
+        peer.send({{5, {0x90, 60, 90}}});
+        QTRY_COMPARE(peer.received().size(), std::size_t{1});
+
+        write("{\"format\": \"nonsense\"}");
+        QByteArray complaint;
+        const auto complains = [&] {
+            return (complaint += tool.process.readAllStandardError()).contains("on as before");
+        };
+        QVERIFY(QTest::qWaitFor(complains, 10000));
+        QVERIFY(complaint.contains("changing.lever"));
+        ensemble.instruments[0].chains[0].branches[0].high = 64.0;
+        ensemble.instruments[0].input.transpose = 12;
+        write(QByteArray::fromStdString(store::printEnsemble(ensemble)));
+        QVERIFY(tool.said("Reloaded").contains(path));
+        peer.send({{3, {0xB0, 1, 127}}, {5, {0x80, 60, 64}}});
+        QTRY_COMPARE(peer.received().size(), std::size_t{3});
+        QCOMPARE(peer.received()[1].bytes, (std::vector<std::uint8_t>{0xB0, 11, 64}));
+        QCOMPARE(peer.received()[2].bytes, (std::vector<std::uint8_t>{0x80, 60, 64}));
+
+        ::kill(static_cast<pid_t>(tool.process.processId()), SIGHUP);
+        QTRY_COMPARE(tool.said("Reloaded").count(QStringLiteral("Reloaded")), qsizetype{2});
+        ::kill(static_cast<pid_t>(tool.process.processId()), SIGTERM);
+        QVERIFY(tool.process.waitForFinished(10000));
+        QCOMPARE(tool.process.exitCode(), 0);
+    }
+
     void portsAreListed() {
         Tool tool({QStringLiteral("ports"), file_}, server_->name());
         const QString said = tool.said("North rack");

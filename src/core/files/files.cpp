@@ -170,6 +170,16 @@ Outcome writeFile(const std::filesystem::path& path, std::string_view text) {
     return writeFile(path, {reinterpret_cast<const std::uint8_t*>(text.data()), text.size()});
 }
 
+std::optional<FileStamp> stampOf(const std::filesystem::path& path) {
+    struct stat status {};
+    if (::stat(path.c_str(), &status) != 0) return std::nullopt;
+    constexpr std::int64_t nanoseconds = 1000000000;
+    return FileStamp{static_cast<std::uint64_t>(status.st_dev), static_cast<std::uint64_t>(status.st_ino),
+                     static_cast<std::int64_t>(status.st_size),
+                     static_cast<std::int64_t>(status.st_mtim.tv_sec) * nanoseconds +
+                         static_cast<std::int64_t>(status.st_mtim.tv_nsec)};
+}
+
 bool isSameFile(const std::filesystem::path& one, const std::filesystem::path& other) {
     std::error_code error;
     return std::filesystem::equivalent(one, other, error) && !error;

@@ -7,6 +7,7 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -51,6 +52,18 @@ class NewFile {
 /// Replaces or makes a file, atomically.
 Outcome writeFile(const std::filesystem::path& path, std::span<const std::uint8_t> bytes);
 Outcome writeFile(const std::filesystem::path& path, std::string_view text);
+
+/// What tells one state of a file from another without reading it: which file it is, how long, and when it
+/// was written last.
+struct FileStamp {
+    std::uint64_t device = 0;
+    std::uint64_t file = 0;
+    std::int64_t size = 0;
+    std::int64_t written = 0;  ///< nanoseconds since 1970
+    bool operator==(const FileStamp&) const = default;
+};
+/// Nothing where no file is.
+std::optional<FileStamp> stampOf(const std::filesystem::path& path);
 
 /// True when two paths lead to one and the same existing file.
 bool isSameFile(const std::filesystem::path& one, const std::filesystem::path& other);

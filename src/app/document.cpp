@@ -4,8 +4,10 @@
 #include "app/document.h"
 
 #include <QFile>
+#include <utility>
 
 #include "core/files/files.h"
+#include "core/files/sidecars.h"
 #include "core/store/ensemble_json.h"
 
 namespace mellow::app {
@@ -49,6 +51,10 @@ Document::Document(QObject* parent) : QObject(parent), ensemble_(std::make_share
 }
 
 void Document::edit(const QString& text, const std::function<void(Ensemble&)>& change, Gesture gesture) {
+    if (readOnly_) {
+        emit editRefused();
+        return;
+    }
     auto after = std::make_shared<Ensemble>(*ensemble_);
     change(*after);
     if (*after == *ensemble_) return;
@@ -83,12 +89,28 @@ const FindingRefs& Document::findings() const {
 void Document::replace(Ensemble ensemble, const QString& path) {
     stack_.clear();
     path_ = path;
+    readOnly_ = false;
+    acceptDisk();
     emit replaced();
     set(std::make_shared<Ensemble>(std::move(ensemble)), true);
     emit stateChanged();
 }
 
-Outcome Document::open(const QString& path) {
+void Document::setReadOnly(bool readOnly) {
+    if (std::exchange(readOnly_, readOnly) != readOnly) emit stateChanged();
+}
+
+bool Document::isChangedOnDisk() const {
+    if (path_.isEmpty()) return false;
+    const auto now = files::stampOf(QFile::encodeName(path_).toStdString());
+    return now && now != stamp_;
+}
+
+void Document::acceptDisk() {
+    stamp_ = path_.isEmpty() ? std::nullopt : files::stampOf(QFile::encodeName(path_).toStdString());
+}
+
+Result<Ensemble> Document::read(const QString& path) {
     const std::string file = QFile::encodeName(path).toStdString();
     auto text = files::readTextFile(file);
     if (!text) return text.problem();
@@ -98,15 +120,25 @@ Outcome Document::open(const QString& path) {
         problem.where = file + ", " + problem.where;
         return problem;
     }
+    return ensemble;
+}
+
+Outcome Document::open(const QString& path) {
+    auto ensemble = read(path);
+    if (!ensemble) return ensemble.problem();
     replace(std::move(*ensemble), path);
     return Done{};
 }
 
 Outcome Document::save(const QString& path) {
-    const auto saved =
-        files::writeFile(QFile::encodeName(path).toStdString(), store::printEnsemble(*ensemble_));
+    const std::string file = QFile::encodeName(path).toStdString();
+    // What cannot be kept beside it must not keep the work from being saved.
+    (void)files::keepVersion(file);
+    const auto saved = files::writeFile(file, store::printEnsemble(*ensemble_));
     if (!saved) return saved;
+    if (path != path_) readOnly_ = false;
     path_ = path;
+    acceptDisk();
     stack_.setClean();
     emit stateChanged();
     return saved;

@@ -15,6 +15,7 @@
 #include <memory>
 
 #include "core/checks/checker.h"
+#include "core/files/files.h"
 #include "core/model/change.h"
 #include "core/model/ensemble.h"
 #include "core/result.h"
@@ -31,6 +32,8 @@ class Document : public QObject {
     explicit Document(QObject* parent = nullptr);
 
     [[nodiscard]] const Ensemble& ensemble() const { return *ensemble_; }
+    /// It as it is now, to be kept.
+    [[nodiscard]] const std::shared_ptr<const Ensemble>& shared() const { return ensemble_; }
     /// What checks say of the ensemble as it is now; looks if nobody has looked since the last edit, so ask
     /// once it is on screen: on findingsChanged().
     [[nodiscard]] const FindingRefs& findings() const;
@@ -38,6 +41,13 @@ class Document : public QObject {
     [[nodiscard]] bool isModified() const { return !stack_.isClean(); }
     /// The file's path, or empty when it was never saved.
     [[nodiscard]] const QString& path() const { return path_; }
+    /// True where only looking is allowed, since another window has the document. Edits do nothing then.
+    [[nodiscard]] bool isReadOnly() const { return readOnly_; }
+    void setReadOnly(bool readOnly);
+    /// True when the file is another than the one that was opened or saved last.
+    [[nodiscard]] bool isChangedOnDisk() const;
+    /// From now on the file as it is counts as the one that was opened.
+    void acceptDisk();
 
     /// Makes an edit that cures something.
     void mend(const Mend& mend);
@@ -47,6 +57,8 @@ class Document : public QObject {
 
     /// Replaces the document, forgetting undo. path: where it is saved, empty for nowhere yet.
     void replace(Ensemble ensemble, const QString& path);
+    /// The document in a file. Error: it cannot be read, or is none.
+    static Result<Ensemble> read(const QString& path);
     Outcome open(const QString& path);
     Outcome save(const QString& path);
 
@@ -58,6 +70,8 @@ class Document : public QObject {
     void replaced();
     /// Another document is open now, or this one has another path or saved state.
     void stateChanged();
+    /// Something was to be edited that may only be looked at.
+    void editRefused();
 
  private:
     friend class EditCommand;
@@ -70,6 +84,8 @@ class Document : public QObject {
     QTimer settle_;
     QUndoStack stack_;
     QString path_;
+    bool readOnly_ = false;
+    std::optional<files::FileStamp> stamp_;  ///< of the file when it was opened or saved last
 };
 
 }  // namespace mellow::app

@@ -2,9 +2,12 @@
 // any error.
 #include "app/files.h"
 
+#include <QDateTime>
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QLocale>
 #include <QMessageBox>
+#include <QPushButton>
 
 #include "app/words.h"
 #include "core/model/edit.h"
@@ -28,6 +31,33 @@ Files::Answer askPerson(QWidget* parent) {
     return box.clickedButton() == drop ? Files::Answer::discard : Files::Answer::cancel;
 }
 
+/// Asks one of three things. The answer's place, the last where it is dismissed.
+int askOneOf(QWidget* parent, const QString& title, const QString& text, const QStringList& answers) {
+    QMessageBox box(QMessageBox::NoIcon, title, text, QMessageBox::NoButton, parent);
+    QList<QAbstractButton*> buttons;
+    for (const QString& answer : answers)
+        buttons << box.addButton(
+            answer, answer == answers.last() ? QMessageBox::RejectRole : QMessageBox::AcceptRole);
+    box.exec();
+    const auto chosen = buttons.indexOf(box.clickedButton());
+    return static_cast<int>(chosen < 0 ? answers.size() - 1 : chosen);
+}
+
+Files::Shared askAboutShared(QWidget* parent) {
+    return static_cast<Files::Shared>(
+        askOneOf(parent, Files::tr("Open elsewhere"),
+                 Files::tr("This ensemble is open in another window of Mellow Lever."),
+                 {Files::tr("Only look"), Files::tr("Take it over"), Files::tr("Go back")}));
+}
+
+Files::Changed askAboutChanged(QWidget* parent) {
+    return static_cast<Files::Changed>(
+        askOneOf(parent, Files::tr("Changed on disk"),
+                 Files::tr("This file was changed by something else since it was opened. What it holds now "
+                           "is kept among its versions when it is written over."),
+                 {Files::tr("Write over it"), Files::tr("Save as…"), Files::tr("Go back")}));
+}
+
 QString askSavePath(QWidget* parent, const QString& suggestion) {
     QString path = QFileDialog::getSaveFileName(parent, Files::tr("Save the ensemble"), suggestion,
                                                 Files::tr("Ensembles (*.lever)"));
@@ -37,13 +67,35 @@ QString askSavePath(QWidget* parent, const QString& suggestion) {
 
 }  // namespace
 
-Files::Files(Document& document, NoticeBar& notice, QWidget* window)
+Files::Files(Document& document, Keeper& keeper, NoticeBar& notice, QWidget* window)
     : QObject(window),
       document_(document),
+      keeper_(keeper),
       notice_(notice),
       window_(window),
       ask_(askPerson),
-      askPath_(askSavePath) {}
+      askShared_(askAboutShared),
+      askChanged_(askAboutChanged),
+      askPath_(askSavePath) {
+    watchKeeper();
+}
+
+void Files::watchKeeper() {
+    connect(&keeper_, &Keeper::troubled, this,
+            [this](const QString& sentence) { notice_.say(sentence + QStringLiteral(".")); });
+    connect(&keeper_, &Keeper::takenOver, this, [this] {
+        notice_.say(tr("Another window has taken this ensemble over; here it can be looked at."),
+                    tr("Take it back"), [this] { takeOver(); });
+    });
+    connect(&document_, &Document::editRefused, this, [this] {
+        notice_.say(tr("Another window has this ensemble; here it can be looked at."), tr("Take it over"),
+                    [this] { takeOver(); });
+    });
+    connect(&keeper_, &Keeper::changedOnDisk, this, [this] {
+        notice_.say(tr("%1 was changed by something else.").arg(QFileInfo(document_.path()).fileName()),
+                    tr("Read it again"), [this] { open(document_.path()); });
+    });
+}
 
 bool Files::mayLose() {
     if (!document_.isModified()) return true;
@@ -62,6 +114,7 @@ bool Files::begin() {
     if (!mayLose()) return false;
     Ensemble ensemble;
     ensemble.title = tr("Untitled ensemble").toStdString();
+    keeper_.release();
     document_.replace(std::move(ensemble), {});
     emit opened();
     return true;
@@ -75,24 +128,110 @@ void Files::open() {
 
 bool Files::open(const QString& path) {
     if (!mayLose()) return false;
-    const auto outcome = document_.open(path);
-    if (!outcome) {
-        notice_.say(toQt(outcome.problem().sentence()) + tr(". What was open is still here."));
+    auto ensemble = Document::read(path);
+    if (!ensemble) {
+        notice_.say(toQt(ensemble.problem().sentence()) + tr(". What was open is still here."));
         return false;
     }
+    bool readOnly = false;
+    if (keeper_.claim(path) == Keeper::Taken::byAnother) {
+        const Shared answer = askShared_(window_);
+        if (answer == Shared::cancel) return false;
+        readOnly = answer == Shared::look || !keeper_.takeOver(path);
+        if (readOnly && answer == Shared::takeOver)
+            notice_.say(tr("The other window does not answer; here the ensemble can be looked at."));
+    }
+    auto work = readOnly ? std::nullopt : Keeper::leftBehind(path);
     notice_.hide();
+    document_.replace(std::move(*ensemble), path);
+    document_.setReadOnly(readOnly);
     remember(path);
     emit opened();
+    if (work) bringBack(std::move(*work));
     return true;
+}
+
+/// One step, so that undo leads to what was saved.
+void Files::bringBack(store::Journaled work) {
+    if (work.ensemble == document_.ensemble()) {
+        if (!document_.path().isEmpty()) Keeper::forget(document_.path());
+        return;
+    }
+    document_.edit(tr("Bring back unsaved work"), [&work](Ensemble& e) { e = std::move(work.ensemble); });
+    const QString when = QLocale().toString(QDateTime::fromMSecsSinceEpoch(work.time), QLocale::ShortFormat);
+    notice_.say(tr("Unsaved work of %1 is back.").arg(when), tr("Back to what was saved"), [this] {
+        document_.undoStack().setIndex(0);
+        notice_.hide();
+    });
+}
+
+void Files::bringBack() {
+    const auto orphans = Keeper::orphans();
+    for (const auto& orphan : orphans) {
+        auto work = Keeper::read(orphan);
+        if (!work) continue;
+        keeper_.continueIn(orphan);
+        bringBack(std::move(*work));
+        return;
+    }
+    const QStringList paths = settings_.value(QStringLiteral("recent")).toStringList();
+    for (const QString& path : paths) {
+        if (!Keeper::leftBehind(path)) continue;
+        notice_.say(tr("%1 has unsaved work.").arg(QFileInfo(path).fileName()), tr("Open it"),
+                    [this, path] { open(path); });
+        return;
+    }
+}
+
+void Files::takeOver() {
+    if (document_.path().isEmpty()) return;
+    const QString path = document_.path();
+    if (!keeper_.takeOver(path))
+        return notice_.say(tr("The other window does not answer; save under another name instead."),
+                           tr("Save as…"), [this] { saveAs(); });
+    document_.setReadOnly(false);
+    auto ensemble = Document::read(path);
+    if (!ensemble) return notice_.say(toQt(ensemble.problem().sentence()) + QStringLiteral("."));
+    auto work = Keeper::leftBehind(path);
+    notice_.hide();
+    document_.replace(std::move(*ensemble), path);
+    emit opened();
+    if (work) bringBack(std::move(*work));
 }
 
 bool Files::save() {
     return document_.path().isEmpty() ? saveAs() : saveTo(document_.path());
 }
 
+/// What saving comes to where the file must not simply be written; nothing where it may.
+std::optional<bool> Files::insteadOfWriting(const QString& path) {
+    if (path != document_.path()) return std::nullopt;
+    if (document_.isReadOnly()) {
+        emit document_.editRefused();
+        return false;
+    }
+    if (!document_.isChangedOnDisk()) return std::nullopt;
+    switch (askChanged_(window_)) {
+        case Changed::overwrite:
+            return std::nullopt;
+        case Changed::elsewhere:
+            return saveAs();
+        case Changed::cancel:
+            return false;
+    }
+    return false;
+}
+
 bool Files::saveTo(const QString& path) {
+    if (const auto instead = insteadOfWriting(path)) return *instead;
+    if (path != document_.path() && keeper_.claim(path) == Keeper::Taken::byAnother) {
+        notice_.say(tr("%1 is open in another window.").arg(QFileInfo(path).fileName()), tr("Save as…"),
+                    [this] { saveAs(); });
+        return false;
+    }
     const auto saved = document_.save(path);
     if (!saved) {
+        if (!document_.path().isEmpty()) keeper_.claim(document_.path());
         notice_.say(toQt(saved.problem().sentence()) + QStringLiteral("."), tr("Save as…"),
                     [this] { saveAs(); });
         return false;

@@ -7,6 +7,7 @@
 #include <functional>
 
 #include "app/document.h"
+#include "app/keeper.h"
 #include "app/widgets/notice_bar.h"
 
 namespace mellow::app {
@@ -18,13 +19,21 @@ class Files : public QObject {
     /// What a person answers when unsaved work would be lost. Tests answer without a dialog.
     enum class Answer { save, discard, cancel };
     using Ask = std::function<Answer(QWidget*)>;
+    /// What to do with a document that another window has.
+    enum class Shared { look, takeOver, cancel };
+    using AskShared = std::function<Shared(QWidget*)>;
+    /// What to do where a file is other than it was opened.
+    enum class Changed { overwrite, elsewhere, cancel };
+    using AskChanged = std::function<Changed(QWidget*)>;
     /// A path to save to, or empty when the person thought better of it.
     using AskPath = std::function<QString(QWidget*, const QString& suggestion)>;
 
     /// window: above which questions are asked.
-    Files(Document& document, NoticeBar& notice, QWidget* window);
+    Files(Document& document, Keeper& keeper, NoticeBar& notice, QWidget* window);
 
     void onAsk(Ask ask) { ask_ = std::move(ask); }
+    void onAskShared(AskShared ask) { askShared_ = std::move(ask); }
+    void onAskChanged(AskChanged ask) { askChanged_ = std::move(ask); }
     void onAskPath(AskPath ask) { askPath_ = std::move(ask); }
 
     /// False when the person would rather keep what is not saved.
@@ -36,6 +45,11 @@ class Files : public QObject {
     void open();
     bool save();
     bool saveAs();
+    /// Brings back what a window that is gone had not saved, of a document that never was; says which others
+    /// have unsaved work.
+    void bringBack();
+    /// Takes the document over from the window that has it.
+    void takeOver();
     /// Puts the documents opened last into a menu.
     void fillRecent(QMenu& menu);
 
@@ -45,13 +59,19 @@ class Files : public QObject {
 
  private:
     bool saveTo(const QString& path);
+    std::optional<bool> insteadOfWriting(const QString& path);
+    void bringBack(store::Journaled work);
+    void watchKeeper();
     void remember(const QString& path);
 
     Document& document_;
+    Keeper& keeper_;
     NoticeBar& notice_;
     QWidget* window_;
     QSettings settings_;
     Ask ask_;
+    AskShared askShared_;
+    AskChanged askChanged_;
     AskPath askPath_;
 };
 

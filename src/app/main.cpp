@@ -5,6 +5,7 @@
 #include <QSettings>
 #include <cstdio>
 
+#include "app/end_signals.h"
 #include "app/main_window.h"
 #include "app/theme/theme.h"
 
@@ -63,7 +64,11 @@ void open(MainWindow& window, const Wishes& wishes) {
         window.openDemo();
     } else {
         window.newEnsemble();
-        if (!wishes.ensembles.isEmpty()) window.openFile(wishes.ensembles.first());
+        if (wishes.ensembles.isEmpty()) {
+            window.files().bringBack();
+        } else {
+            window.openFile(wishes.ensembles.first());
+        }
     }
     if (!wishes.hands.isEmpty()) window.openHands(wishes.hands);
 }
@@ -75,6 +80,7 @@ int main(int argc, char** argv) {
     sinceStart.start();
     qputenv("JACK_NO_START_SERVER", "1");
     QApplication application(argc, argv);
+    const EndSignals ends;
     QApplication::setApplicationName(QStringLiteral("Mellow Lever"));
     QApplication::setOrganizationName(QStringLiteral("mellow-lever"));
     QApplication::setApplicationVersion(QStringLiteral(MELLOW_VERSION));
@@ -94,6 +100,8 @@ int main(int argc, char** argv) {
         std::fflush(stdout);
         if (wishes.play) window.togglePlay();
     });
+    // Nothing is asked then: what is not saved is in the journal, and notes end with the window.
+    QObject::connect(&ends, &EndSignals::asked, &application, &QApplication::quit);
     window.show();
     return QApplication::exec();
 }

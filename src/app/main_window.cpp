@@ -17,6 +17,7 @@
 
 #include "app/just_now.h"
 #include "app/theme/theme.h"
+#include "app/versions_dialog.h"
 #include "app/words.h"
 #include "core/store/ensemble_json.h"
 
@@ -62,7 +63,8 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
                  [this](const QString& sentence) { notice_->say(sentence); },
                  [this](const Address& address) { selection_.go(address); }},
       notice_(new NoticeBar),
-      files_(new Files(document_, *notice_, this)),
+      keeper_(new Keeper(document_, this)),
+      files_(new Files(document_, *keeper_, *notice_, this)),
       hands_(new Hands(live_, *notice_, this)),
       pages_(new QStackedWidget),
       details_(new QStackedWidget),
@@ -281,6 +283,8 @@ void MainWindow::buildFileMenu() {
     add(file, tr("&Save"), QKeySequence::Save, tr("Save the ensemble"), [this] { files_->save(); });
     add(file, tr("Save &as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), tr("Save under another name"),
         [this] { files_->saveAs(); });
+    add(file, tr("Earlier &versions…"), {}, tr("See what was saved before, and go back to it"),
+        [this] { VersionsDialog(document_, this).exec(); });
     file->addSeparator();
     add(file, tr("Load &hands…"), QKeySequence(Qt::CTRL | Qt::Key_I),
         tr("Choose a MIDI file for the play button"), [this] {
@@ -345,7 +349,10 @@ void MainWindow::newEnsemble() {
 
 void MainWindow::refreshTitle() {
     const QString title = toQt(document_.ensemble().title);
-    header_->showTitle(document_.isModified() ? title + QStringLiteral(" *") : title, document_.path());
+    const QString shown = document_.isReadOnly()   ? tr("%1 (only to look at)").arg(title)
+                          : document_.isModified() ? title + QStringLiteral(" *")
+                                                   : title;
+    header_->showTitle(shown, document_.path());
     setWindowTitle((document_.isModified() ? tr("%1 * – Mellow Lever") : tr("%1 – Mellow Lever")).arg(title));
 }
 
@@ -360,6 +367,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
     settings_.setValue(QStringLiteral("window/columns"), columns_->saveState());
     settings_.setValue(QStringLiteral("window/keys"), !keys_->isHidden());
     keys_->letGo();
+    keeper_->drop();
     event->accept();
 }
 

@@ -86,6 +86,7 @@ class MainWindow : public QMainWindow {
     bool shareColumns_ = true;
 
     NoticeBar* notice_;
+    Keeper* keeper_;
     Files* files_;
     Hands* hands_;
     Header* header_ = nullptr;

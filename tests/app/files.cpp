@@ -4,6 +4,7 @@
 #include <QDragEnterEvent>
 #include <QMimeData>
 
+#include "app/versions_dialog.h"
 #include "core/store/ensemble_json.h"
 #include "support/window.h"
 
@@ -194,6 +195,140 @@ class FilesTest : public QObject {
         QVERIFY(window->document().isModified());
         QCOMPARE(read(window.savePath), before);
         QCOMPARE(QDir(window.folder.path()).entryList(QDir::Files).size(), 1);
+    }
+
+    /// What a window that died had not saved is there when its document is opened again, as one step.
+    void unsavedWorkComesBackAfterACrash() {
+        QTemporaryDir folder;
+        const QString path = folder.filePath(QStringLiteral("storm.lever"));
+        const QString journal = folder.filePath(QStringLiteral(".storm.lever.journal"));
+        {
+            Window window;
+            window.savePath = path;
+            QVERIFY(window->files().saveAs());
+            rename(window, "Not saved");
+            QTRY_VERIFY_WITH_TIMEOUT(read(journal).contains("Not saved"), 1000);
+            QVERIFY(QFile::copy(journal, journal + QStringLiteral(".copy")));
+            window.answer = MainWindow::Answer::discard;
+            QVERIFY(window->close());
+        }
+        QVERIFY(!QFile::exists(journal));
+        QVERIFY(QFile::rename(journal + QStringLiteral(".copy"), journal));
+        Window window;
+        const std::string before = window.ensemble().title;
+        QVERIFY(window->openFile(path));
+        QCOMPARE(window.ensemble().title, std::string("Not saved"));
+        QVERIFY(window->document().isModified());
+        QVERIFY(window->noticeText().contains(QStringLiteral("is back")));
+        window.click("noticeAction");
+        QVERIFY(window.ensemble().title != "Not saved");
+        QVERIFY(!window->document().isModified());
+        QTest::keyClick(&*window, Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+        QCOMPARE(window.ensemble().title, std::string("Not saved"));
+        QVERIFY(window->files().save());
+        QTRY_VERIFY(!QFile::exists(journal));
+    }
+
+    void unsavedWorkThatNeverHadAFileComesBackToo() {
+        const QString folder = QFileInfo(QSettings().fileName()).absolutePath() + QStringLiteral("/unsaved");
+        const auto orphans = [&folder] {
+            return QDir(folder).entryList({QStringLiteral("untitled-*.journal")}, QDir::Files);
+        };
+        QString kept;
+        {
+            Window window;
+            window.menu(QStringLiteral("New ensemble"));
+            rename(window, "Never saved");
+            QTRY_COMPARE_WITH_TIMEOUT(orphans().size(), 1, 1000);
+            kept = folder + QLatin1Char('/') + orphans().first();
+            QTRY_VERIFY(read(kept).contains("Never saved"));
+            QVERIFY(QFile::copy(kept, kept + QStringLiteral(".copy")));
+            QVERIFY(window->close());
+        }
+        QVERIFY(QFile::rename(kept + QStringLiteral(".copy"), kept));
+        Window window;
+        window.menu(QStringLiteral("New ensemble"));
+        window->files().bringBack();
+        QCOMPARE(window.ensemble().title, std::string("Never saved"));
+        QVERIFY(window->document().path().isEmpty());
+        window.savePath = window.folder.filePath(QStringLiteral("now.lever"));
+        QVERIFY(window->files().save());
+        QTRY_COMPARE(orphans().size(), 0);
+    }
+
+    void aFileThatSomethingElseChangedIsNotWrittenOverUnasked() {
+        Window window;
+        window.savePath = window.folder.filePath(QStringLiteral("storm.lever"));
+        QVERIFY(window->files().saveAs());
+        rename(window, "Ours");
+        const QByteArray theirs = QByteArray::fromStdString(store::printEnsemble({}));
+        write(window, "storm.lever", theirs);
+        int asked = 0;
+        Files::Changed answer = Files::Changed::cancel;
+        window->files().onAskChanged([&](QWidget*) {
+            ++asked;
+            return answer;
+        });
+        QTRY_VERIFY_WITH_TIMEOUT(window->noticeText().contains(QStringLiteral("changed by something else")),
+                                 2000);
+        QVERIFY(!window->files().save());
+        QCOMPARE(asked, 1);
+        QCOMPARE(read(window.savePath), theirs);
+        answer = Files::Changed::overwrite;
+        QVERIFY(window->files().save());
+        QVERIFY(read(window.savePath).contains("Ours"));
+        QVERIFY(window->files().save());
+        QCOMPARE(asked, 2);
+    }
+
+    void aSecondWindowLooksOrTakesOver() {
+        Window first;
+        first.savePath = first.folder.filePath(QStringLiteral("storm.lever"));
+        QVERIFY(first->files().saveAs());
+        rename(first, "Unsaved in the first");
+        Window second;
+        Files::Shared answer = Files::Shared::cancel;
+        second->files().onAskShared([&](QWidget*) { return answer; });
+        QVERIFY(!second->openFile(first.savePath));
+        answer = Files::Shared::look;
+        QVERIFY(second->openFile(first.savePath));
+        const std::string saved = second.ensemble().title;
+        rename(second, "Forbidden");
+        QCOMPARE(second.ensemble().title, saved);
+        QVERIFY(second->noticeText().contains(QStringLiteral("can be looked at")));
+        QVERIFY(second->windowTitle().contains(QLatin1String(saved.c_str())));
+        QVERIFY(!second->files().save());
+        // Taken over, with what the first had not saved.
+        answer = Files::Shared::takeOver;
+        QVERIFY(second->openFile(first.savePath));
+        QCOMPARE(second.ensemble().title, std::string("Unsaved in the first"));
+        QVERIFY(first->document().isReadOnly());
+        rename(first, "Too late");
+        QCOMPARE(first.ensemble().title, std::string("Unsaved in the first"));
+        rename(second, "The second's");
+        QVERIFY(second->files().save());
+        QVERIFY(read(first.savePath).contains("The second's"));
+    }
+
+    void earlierVersionsAreKeptAndGoneBackTo() {
+        Window window;
+        window.savePath = window.folder.filePath(QStringLiteral("storm.lever"));
+        QVERIFY(window->files().saveAs());
+        const Ensemble first = window.ensemble();
+        rename(window, "Second");
+        QVERIFY(window->files().save());
+        window->document().edit(QStringLiteral("Remove"), [](Ensemble& e) { e.instruments.resize(1); });
+        QVERIFY(window->files().save());
+        VersionsDialog dialog(window->document());
+        auto* versions = dialog.findChild<QListWidget*>(QStringLiteral("versions"));
+        auto* differences = dialog.findChild<QListWidget*>(QStringLiteral("differences"));
+        QCOMPARE(versions->count(), 2);
+        QVERIFY(versions->item(0)->text().contains(QStringLiteral("is gone")));
+        QVERIFY(versions->item(1)->text().contains(QStringLiteral("the title was")));
+        versions->setCurrentRow(1);
+        QVERIFY(differences->count() >= 2);
+        window.editsOnce([&] { dialog.findChild<QPushButton*>(QStringLiteral("goBack"))->click(); });
+        QVERIFY(window.ensemble() == first);
     }
 
     void handsAreReadFromAnyMidiFileAndBadOnesRefused() {

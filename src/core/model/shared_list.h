@@ -115,6 +115,8 @@ class SharedList {
                              [&goes](const auto& element) { return goes(std::as_const(*element)); });
     }
 
+    /// Appends an element of another list, which from then on both have.
+    void share(const SharedList& other, std::size_t place) { elements_.push_back(other.elements_[place]); }
     /// Keeps an element as it is now, whatever becomes of the list.
     [[nodiscard]] std::shared_ptr<const T> share(std::size_t place) const { return elements_[place]; }
 

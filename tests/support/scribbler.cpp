@@ -1,0 +1,47 @@
+// A window without hands that edits, saves and plays its document as fast as it can until it is killed. After
+// each edit it says its number, and when that was. usage: scribbler DOCUMENT
+#include <QApplication>
+#include <QSettings>
+#include <QTemporaryDir>
+#include <QTimer>
+#include <chrono>
+#include <cstdio>
+
+#include "app/main_window.h"
+#include "app/theme/theme.h"
+
+using namespace mellow;
+
+int main(int argc, char** argv) {
+    if (argc != 2) return 2;
+    QApplication application(argc, argv);
+    const QTemporaryDir settings;
+    QSettings::setDefaultFormat(QSettings::IniFormat);
+    QSettings::setPath(QSettings::IniFormat, QSettings::UserScope, settings.path());
+    QApplication::setOrganizationName(QStringLiteral("mellow-lever-scribbler"));
+    app::applyTheme(application, app::duskTheme(), 1.0);
+    app::Live::Options options;
+    options.jack = false;
+    options.soundCard = false;
+    app::MainWindow window(options);
+    window.show();
+    if (!window.openFile(QString::fromLocal8Bit(argv[1]))) return 1;
+    int number = QString::fromStdString(window.document().ensemble().title).toInt();
+    QTimer scribble;
+    QObject::connect(&scribble, &QTimer::timeout, &window, [&] {
+        ++number;
+        window.document().edit(QStringLiteral("Scribble"), [number](Ensemble& e) {
+            e.title = std::to_string(number);
+            if (!e.instruments.empty()) e.instruments[0].name = "Number " + std::to_string(number);
+        });
+        if (number % 13 == 0) window.files().save();
+        if (number % 5 == 0) window.document().undoStack().undo(), window.document().undoStack().redo();
+        const auto now = std::chrono::system_clock::now().time_since_epoch();
+        std::printf(
+            "%d %lld\n", number,
+            static_cast<long long>(std::chrono::duration_cast<std::chrono::milliseconds>(now).count()));
+        std::fflush(stdout);
+    });
+    scribble.start(7);
+    return QApplication::exec();
+}

@@ -1,12 +1,13 @@
 # Everything above the core: ports and sound, then the window.
 find_package(Qt6 REQUIRED COMPONENTS Core Gui Widgets)
 pkg_check_modules(jack REQUIRED IMPORTED_TARGET jack)
+pkg_check_modules(rtmidi REQUIRED IMPORTED_TARGET rtmidi)
 pkg_check_modules(liblo REQUIRED IMPORTED_TARGET liblo)
 pkg_check_modules(fluidsynth REQUIRED IMPORTED_TARGET fluidsynth)
 
 file(GLOB_RECURSE io_sources CONFIGURE_DEPENDS src/io/*.cpp)
 add_library(mellow-io STATIC ${io_sources})
-target_link_libraries(mellow-io PRIVATE mellow-warnings PUBLIC mellow-core PkgConfig::jack PkgConfig::liblo PkgConfig::fluidsynth)
+target_link_libraries(mellow-io PRIVATE mellow-warnings PUBLIC mellow-core PkgConfig::jack PkgConfig::rtmidi PkgConfig::liblo PkgConfig::fluidsynth)
 
 file(GLOB_RECURSE app_sources CONFIGURE_DEPENDS src/app/*.cpp src/app/*.h)
 list(FILTER app_sources EXCLUDE REGEX "src/app/(main|shots)\\.cpp$")

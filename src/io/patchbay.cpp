@@ -9,6 +9,7 @@ namespace mellow::io {
 namespace {
 
 constexpr std::size_t mostIncoming = 8192;
+constexpr std::size_t mostBytes = std::size_t{1} << 18;
 
 void sortByTime(std::vector<Incoming>& messages) {
     for (std::size_t i = 1; i < messages.size(); ++i) {
@@ -21,6 +22,7 @@ void sortByTime(std::vector<Incoming>& messages) {
 
 Patchbay::Patchbay(Player& player) : player_(player) {
     messages_.reserve(mostIncoming);
+    bytes_.reserve(mostBytes);
 }
 
 void Patchbay::add(Ports& ports) {
@@ -38,13 +40,12 @@ void Patchbay::tend() {
 
 void Patchbay::cycle(engine::Time until) {
     messages_.clear();
-    Arrivals arrivals(player_, messages_);
+    bytes_.clear();
+    Arrivals arrivals(player_, messages_, bytes_);
     for (Ports* ports : ports_) ports->gather(arrivals);
     sortByTime(messages_);
     auto send = [this](const engine::Output& output) {
-        for (Ports* ports : ports_) {
-            if (ports->send(output)) return;
-        }
+        for (Ports* ports : ports_) ports->send(output);
     };
     player_.cycle(messages_, until, engine::sinkTo(send));
     cycles_.fetch_add(1, std::memory_order_release);

@@ -37,6 +37,7 @@ class Patchbay : public Driven {
     std::atomic<std::uint64_t> cycles_{0};
     std::vector<Ports*> ports_;
     std::vector<Incoming> messages_;
+    std::vector<std::uint8_t> bytes_;
 };
 
 }  // namespace mellow::io

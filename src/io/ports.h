@@ -42,13 +42,22 @@ struct PortState {
 /// What came since the last cycle; room for it is kept.
 class Arrivals {
  public:
-    Arrivals(Player& player, std::vector<Incoming>& messages) : player_(player), messages_(messages) {}
+    /// bytes: room for the bytes of messages that do not stay where they are.
+    Arrivals(Player& player, std::vector<Incoming>& messages, std::vector<std::uint8_t>& bytes)
+        : player_(player), messages_(messages), bytes_(bytes) {}
 
     /// False when there is no room for more.
     bool add(const Incoming& message) {
         if (messages_.size() == messages_.capacity()) return false;
         messages_.push_back(message);
         return true;
+    }
+    /// The same for a message whose bytes may be gone when it is played.
+    bool addCopy(const Incoming& message) {
+        if (bytes_.capacity() - bytes_.size() < message.bytes.size()) return false;
+        const std::size_t at = bytes_.size();
+        bytes_.insert(bytes_.end(), message.bytes.begin(), message.bytes.end());
+        return add({message.time, message.port, midi::Bytes(bytes_).subspan(at)});
     }
     /// Somebody listens at an output who did not before.
     void connected(engine::PortId port, engine::Engine::Again again) { player_.portConnected(port, again); }
@@ -58,6 +67,7 @@ class Arrivals {
  private:
     Player& player_;
     std::vector<Incoming>& messages_;
+    std::vector<std::uint8_t>& bytes_;
 };
 
 class Ports {
@@ -84,7 +94,7 @@ class Ports {
 
     /// Adds what came in since the last cycle.
     virtual void gather(Arrivals&) {}
-    /// Takes a message that leaves, if its port is one of these.
+    /// Takes a message that leaves, if its port is one of these; others may have a port of that name too.
     virtual bool send(const engine::Output&) { return false; }
 
  protected:

@@ -132,7 +132,7 @@ class PlayerTest : public QObject {
         QCOMPARE(stage.loopback.sent()[0].bytes, (std::vector<std::uint8_t>{0xB0, 11, 127}));
     }
 
-    /// Several classes of ports: each message goes to the one that serves its port.
+    /// Several classes of ports: each message goes to those that serve its port.
     void aMessageLeavesByTheClassThatServesItsPort() {
         Ensemble ensemble = swell();
         ensemble.instruments[0].output = {std::string(io::practiceRackPort), 3, OnConnect::nothing, {}};
@@ -148,9 +148,13 @@ class PlayerTest : public QObject {
         rack.comes.push_back({500, {0xB0, 1, 64}});
         loopback.run(1000, "keys", {0x90, 60, 1});
         QCOMPARE(rack.sent, (Lines{"500 B2 0B 40", "1000 92 3C 01"}));
-        QCOMPARE(loopback.sent().size(), std::size_t{2});
-        QCOMPARE(loopback.sent()[0].time, engine::Time{500});
-        QCOMPARE(loopback.sent()[1].bytes, (std::vector<std::uint8_t>{0x90, 60, 1}));
+        // The loopback takes whatever there is.
+        std::vector<io::Loopback::Sent> out;
+        std::copy_if(loopback.sent().begin(), loopback.sent().end(), std::back_inserter(out),
+                     [](const auto& sent) { return sent.port == "out"; });
+        QCOMPARE(out.size(), std::size_t{2});
+        QCOMPARE(out[0].time, engine::Time{500});
+        QCOMPARE(out[1].bytes, (std::vector<std::uint8_t>{0x90, 60, 1}));
     }
 
     void aTakeIsPlayedAtItsTimesAndLetsGoWhenStopped() {

@@ -15,7 +15,10 @@ Session::Session(Options options)
       keysPort_(player_.portId(practiceKeysPort)) {
     if (options_.jack) clocks_.push_back(&jack_);
     clocks_.push_back(&silence_);
-    for (Ports* ports : std::initializer_list<Ports*>{&rack_, &jack_, &osc_}) {
+    ports_ = {&rack_, &osc_};
+    if (options_.jack) ports_.push_back(&jack_);
+    if (options_.alsa) ports_.push_back(&alsa_);
+    for (Ports* ports : ports_) {
         patchbay_.add(*ports);
         ports->onChange([this] {
             const std::lock_guard lock(telling_);
@@ -137,13 +140,15 @@ void Session::sendTo(std::string_view port, const midi::Short& message) {
 std::vector<std::string> Session::status() const {
     std::vector<std::string> phrases{clock_ == nullptr ? "Not playing" : clock_->status()};
     for (const Problem& problem : osc_.problems()) phrases.push_back(problem.sentence());
-    if (std::string rack = rack_.status(); !rack.empty()) phrases.push_back(std::move(rack));
+    for (const Ports* ports : std::initializer_list<const Ports*>{&alsa_, &rack_}) {
+        if (std::string phrase = ports->status(); !phrase.empty()) phrases.push_back(std::move(phrase));
+    }
     return phrases;
 }
 
 std::vector<PortState> Session::present() const {
     std::vector<PortState> all;
-    for (const Ports* ports : std::initializer_list<const Ports*>{&jack_, &osc_, &rack_}) {
+    for (const Ports* ports : ports_) {
         for (PortState& state : ports->present()) all.push_back(std::move(state));
     }
     return all;

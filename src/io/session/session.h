@@ -19,6 +19,7 @@
 #include "io/osc_link.h"
 #include "io/patchbay.h"
 #include "io/practice_rack.h"
+#include "io/rtmidi_ports.h"
 #include "io/session/rack_ports.h"
 #include "io/session/reading.h"
 #include "io/silent_clock.h"
@@ -29,6 +30,7 @@ class Session {
  public:
     struct Options {
         bool jack = true;         ///< use a JACK server when one runs
+        bool alsa = true;         ///< use the ALSA sequencer where there is one
         bool soundCard = true;    ///< try to be heard
         std::string server = {};  ///< the JACK server's name; empty: the default one
         std::string soundfont = RackOptions{}.soundfont;
@@ -113,8 +115,10 @@ class Session {
     Patchbay patchbay_;
     Jack jack_;
     OscLink osc_;
+    RtMidiPorts alsa_;
     RackPorts rack_;
     SilentClock silence_;
+    std::vector<Ports*> ports_;
     std::vector<Clock*> clocks_;                     ///< the best first
     Clock* clock_ = nullptr;                         ///< the one that runs
     std::chrono::steady_clock::time_point nextTry_;  ///< for a better clock

@@ -128,7 +128,7 @@ struct Output {
     std::string port;
     int channel = 1;  ///< 1..16
     OnConnect onConnect = OnConnect::nothing;
-    Extras extras;
+    Extras extras = {};
     bool operator==(const Output&) const = default;
 };
 

@@ -9,6 +9,7 @@
 #include <QtTest/QtTest>
 #include <atomic>
 #include <csignal>
+#include <map>
 #include <mutex>
 #include <string>
 #include <vector>
@@ -16,6 +17,12 @@
 namespace mellow::test {
 
 constexpr int period = 128;  ///< frames
+
+/// How often a server of a name was killed by this test.
+inline int& kills(const std::string& server) {
+    static std::map<std::string, int> all;
+    return all[server];
+}
 
 struct Stamped {
     std::uint64_t frame = 0;  ///< of the server
@@ -28,7 +35,7 @@ struct Stamped {
 /// it is a test's client, and it is never held for long.
 class Peer {
  public:
-    Peer(const char* name, const std::string& server) {
+    Peer(const char* name, const std::string& server) : server_(server) {
         client_ = jack_client_open(name, static_cast<jack_options_t>(JackNoStartServer | JackServerName),
                                    nullptr, server.c_str());
         if (client_ == nullptr) qFatal("no client on the test's JACK server");
@@ -38,14 +45,12 @@ class Peer {
             client_,
             [](jack_nframes_t frames, void* self) { return static_cast<Peer*>(self)->process(frames); },
             this);
-        jack_on_shutdown(
-            client_, [](void* self) { static_cast<Peer*>(self)->dead_ = true; }, this);
         jack_activate(client_);
     }
     /// JACK's library forgets clients of a server that is gone as soon as another is looked for in the same
     /// process, and then must not be asked to close them.
     ~Peer() {
-        if (!dead_) jack_client_close(client_);
+        if (kills(server_) == killsBefore_) jack_client_close(client_);
     }
 
     void send(std::vector<std::pair<jack_nframes_t, std::vector<std::uint8_t>>> messages) {
@@ -113,7 +118,8 @@ class Peer {
 
     std::mutex mutex_;
     std::atomic<int> probes_{0};
-    std::atomic<bool> dead_{false};
+    std::string server_;
+    int killsBefore_ = kills(server_);
     jack_client_t* client_;
     jack_port_t* out_;
     jack_port_t* in_;
@@ -148,6 +154,7 @@ class JackServer {
     [[nodiscard]] const std::string& name() const { return name_; }
     /// Ends it as a crash would. Returns when it is gone.
     void kill() {
+        ++kills(name_);
         process_.kill();
         process_.waitForFinished(30000);
     }

@@ -26,7 +26,14 @@ struct Selected {
     bool operator==(const Selected&) const = default;
 };
 
-using Address = std::variant<Selected>;
+/// On the Gear page: a port of the document.
+struct GearPlace {
+    bool input = true;
+    std::string port;  ///< its name; empty: none
+    bool operator==(const GearPlace&) const = default;
+};
+
+using Address = std::variant<Selected, GearPlace>;
 
 /// Where something that checks found can be seen and mended.
 Address addressOf(const Ensemble& ensemble, const Place& place);

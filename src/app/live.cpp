@@ -30,6 +30,8 @@ double activityOf(midi::Bytes bytes) {
 
 Live::Live(Document& document, Options options, QObject* parent)
     : QObject(parent), document_(document), session_(std::move(options)) {
+    wires_ = machine_.wires();
+    session_.rememberWires(wires_);
     follow();
     session_.start();
     session_.onChange([this] { QMetaObject::invokeMethod(this, &Live::tend, Qt::QueuedConnection); });
@@ -43,14 +45,45 @@ Live::Live(Document& document, Options options, QObject* parent)
     look_.setTimerType(Qt::PreciseTimer);
     look_.start(restInterval);
     rates_.start(rateInterval);
+    tend();
 }
 
 void Live::follow() {
     session_.play(document_.ensemble());
 }
 
+io::PortFilter Live::filter(const std::string& port) const {
+    return machine_.filter(toQt(port));
+}
+
+void Live::setFilter(const std::string& port, const io::PortFilter& filter) {
+    machine_.setFilter(toQt(port), filter);
+    session_.setFilter(port, filter);
+    emit statusChanged();
+}
+
+void Live::connectPorts(const io::Wire& wire) {
+    session_.connect(wire);
+    tend();
+}
+
+void Live::disconnectPorts(const io::Wire& wire) {
+    session_.disconnect(wire);
+    tend();
+}
+
 void Live::tend() {
-    if (session_.tend()) emit statusChanged();
+    if (session_.tend()) {
+        for (const io::PortState& port : session_.present()) {
+            if (port.input) session_.setFilter(port.name, filter(port.name));
+        }
+        emit statusChanged();
+    }
+    if (std::vector<io::Wire> now = session_.wires(); now != wires_) {
+        wires_ = std::move(now);
+        machine_.setWires(wires_);
+        emit statusChanged();
+    }
 }
 
 void Live::startTake(std::shared_ptr<const Take> take) {

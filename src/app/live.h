@@ -9,6 +9,7 @@
 #include <unordered_map>
 
 #include "app/document.h"
+#include "app/machine.h"
 #include "io/session/session.h"
 
 namespace mellow::app {
@@ -53,6 +54,18 @@ class Live : public QObject {
     [[nodiscard]] int inRate() const { return inRate_; }
     [[nodiscard]] int outRate() const { return outRate_; }
     [[nodiscard]] QString status() const;
+    /// Ports and what they are connected to; they may be others after statusChanged().
+    [[nodiscard]] std::vector<io::PortState> present() const { return session_.present(); }
+    [[nodiscard]] std::vector<io::Wire> wires() const { return session_.wires(); }
+    [[nodiscard]] std::vector<std::pair<std::string, io::PortNames>> others() const {
+        return session_.others();
+    }
+    [[nodiscard]] std::vector<Problem> problems() const { return session_.problems(); }
+    void connectPorts(const io::Wire& wire);
+    void disconnectPorts(const io::Wire& wire);
+    /// How a port is heard on this machine.
+    [[nodiscard]] io::PortFilter filter(const std::string& port) const;
+    void setFilter(const std::string& port, const io::PortFilter& filter);
     /// Why the rack cannot be heard at all, or nothing.
     [[nodiscard]] const std::optional<Problem>& rackProblem() const { return session_.rackProblem(); }
     [[nodiscard]] const std::string& instrumentId(std::uint32_t number) const {
@@ -80,7 +93,9 @@ class Live : public QObject {
     void setRhythm(bool moving);
 
     Document& document_;
+    Machine machine_;
     io::Session session_;
+    std::vector<io::Wire> wires_;  ///< as the machine knows them
     QTimer look_;
     QTimer rates_;
     std::unordered_map<std::uint32_t, double> activity_;  ///< by interned instrument

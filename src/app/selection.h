@@ -3,6 +3,9 @@
 #pragma once
 
 #include <QObject>
+#include <array>
+#include <utility>
+#include <variant>
 
 #include "app/address.h"
 
@@ -40,8 +43,15 @@ class Selection : public QObject {
     void changed();
 
  private:
+    using Addresses = std::array<Address, std::variant_size_v<Address>>;
+    /// One of each alternative, naming nothing.
+    template<std::size_t... places>
+    static Addresses nothingOnAny(std::index_sequence<places...>) {
+        return {Address(std::in_place_index<places>)...};
+    }
+
     Address address_;
-    std::array<Address, std::variant_size_v<Address>> last_;
+    Addresses last_ = nothingOnAny(std::make_index_sequence<std::variant_size_v<Address>>());
 };
 
 }  // namespace mellow::app

@@ -63,6 +63,14 @@ void selectTieLines(MainWindow& window) {
     moveTile(window);
     window.selection().set({mellow::sharedOwner, "storm", Part::instrument, 0, 0});
 }
+void showGear(MainWindow& window) {
+    moveTile(window);
+    window.selection().go(GearPlace{true, "gesture-tile"});
+}
+void showRack(MainWindow& window) {
+    moveTile(window);
+    window.selection().go(GearPlace{false, "practice-rack"});
+}
 void empty(MainWindow& window) {
     window.newEnsemble();
 }
@@ -83,6 +91,8 @@ const Shot shots[] = {
     {"shared", duskTheme, 1.0, {1280, 800}, true, selectShared},
     {"tie-lines", duskTheme, 1.0, {1100, 700}, true, selectTieLines},
     {"chosen", linenTheme, 1.0, {1280, 800}, true, selectChosen},
+    {"gear", duskTheme, 1.0, {1280, 800}, true, showGear},
+    {"gear-linen", linenTheme, 1.0, {1100, 700}, true, showRack},
     {"trouble", duskTheme, 1.0, {1280, 800}, false, trouble},
     {"empty", duskTheme, 1.0, {1280, 800}, false, empty},
     {"small", duskTheme, 1.0, {1100, 700}, true, selectSwell},

@@ -133,6 +133,38 @@ void Jack::connectAgain(const std::vector<Wire>& wires) {
     }
 }
 
+PortNames Jack::others() const {
+    PortNames names;
+    if (client_ == nullptr || !alive()) return names;
+    const std::string own = clientName() + ":";
+    const auto add = [&](std::vector<std::string>& into, unsigned long flags) {
+        const char** ports = jack_get_ports(client_, nullptr, JACK_DEFAULT_MIDI_TYPE, flags);
+        for (std::size_t i = 0; ports != nullptr && ports[i] != nullptr; ++i) {
+            if (!std::string_view(ports[i]).starts_with(own)) into.emplace_back(ports[i]);
+        }
+        jack_free(ports);
+    };
+    // What sends is an output of its program, and comes in here.
+    add(names.inputs, JackPortIsOutput);
+    add(names.outputs, JackPortIsInput);
+    return names;
+}
+
+void Jack::connect(const Wire& wire) {
+    if (client_ != nullptr && alive()) connectAgain({wire});
+}
+
+void Jack::disconnect(const Wire& wire) {
+    if (client_ == nullptr || !alive()) {
+        wiring_.forget(wire);
+        return;
+    }
+    const std::string ours = clientName() + ":" + wire.ours;
+    jack_disconnect(client_, (wire.input ? wire.theirs : ours).c_str(),
+                    (wire.input ? ours : wire.theirs).c_str());
+    wiring_.forget(wire);
+}
+
 void Jack::tend() {
     if (client_ == nullptr || !alive() || lists_.empty()) return;
     if (!rewired_.exchange(false, std::memory_order_acq_rel)) return;
@@ -172,7 +204,7 @@ std::vector<PortState> Jack::present() const {
     if (client_ == nullptr || !alive()) return states;
     const auto add = [&states](const std::vector<Port>& ports, bool input) {
         for (const Port& port : ports)
-            states.push_back({port.name, input, jack_port_connected(port.port) > 0});
+            states.push_back({port.name, input, jack_port_connected(port.port) > 0, "JACK"});
     };
     add(lists_.back()->inputs, true);
     add(lists_.back()->outputs, false);

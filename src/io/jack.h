@@ -37,7 +37,11 @@ class Jack : public Clock, public Ports {
 
     void want(const PortNames& names) override;
     [[nodiscard]] std::vector<PortState> present() const override;
+    [[nodiscard]] PortNames others() const override;
     void tend() override;
+    /// Connects, or takes a connection away, as a person wishes.
+    void connect(const Wire& wire);
+    void disconnect(const Wire& wire);
     void gather(Arrivals& arrivals) override;
     bool send(const engine::Output& output) override;
 

@@ -76,8 +76,8 @@ int OscLink::heard(const char* path, const char* types, lo_arg** arguments, int 
 
 std::vector<PortState> OscLink::present() const {
     std::vector<PortState> states;
-    for (const auto& server : servers_) states.push_back({server->name, true, true});
-    for (const std::string& name : ports_.outputs) states.push_back({name, false, true});
+    for (const auto& server : servers_) states.push_back({server->name, true, true, "OSC"});
+    for (const std::string& name : ports_.outputs) states.push_back({name, false, true, "OSC"});
     return states;
 }
 

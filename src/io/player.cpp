@@ -22,7 +22,8 @@ midi::Short head(midi::Bytes bytes) {
 
 }  // namespace
 
-Player::Player() : engine_(nullptr) {
+Player::Player() : filters_(engine::Hands::portCount), engine_(nullptr) {
+    for (auto& filter : filters_) filter.store(PortFilter{}.packed(), std::memory_order_relaxed);
     constexpr std::size_t mostAtOnce = 1024;
     connected_.reserve(mostAtOnce);
     left_.reserve(mostAtOnce);
@@ -84,6 +85,12 @@ bool Player::receiveOsc(engine::PortId port, std::string_view address, double nu
 
 void Player::silenceAll() {
     order({Command::Kind::silence, 0, {}, nullptr});
+}
+
+void Player::setFilter(engine::PortId port, const PortFilter& filter) {
+    const std::uint32_t word = filter.packed();
+    const std::uint32_t before = filters_[port % filters_.size()].exchange(word, std::memory_order_relaxed);
+    if (before != word) letGo(port);
 }
 
 void Player::letGo(engine::PortId port) {
@@ -274,6 +281,8 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
         engine_.process({engine_.now(), message.port, {}, message.address.data(), message.number}, sink);
     }
     for (const Incoming& event : incoming) {
+        const auto& filter = filters_[event.port % filters_.size()];
+        if (!PortFilter::unpacked(filter.load(std::memory_order_relaxed)).lets(event.bytes)) continue;
         takeUntil(event.time, sink);
         playEvent(event.port, event.time, event.bytes, From::hands, sink);
     }

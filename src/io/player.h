@@ -20,6 +20,7 @@
 
 #include "core/engine/engine.h"
 #include "core/takes/take.h"
+#include "io/port_filter.h"
 #include "io/spsc_ring.h"
 #include "io/tap.h"
 
@@ -86,6 +87,8 @@ class Player {
     }
     /// Wakes who waits for OSC.
     void endOsc() { oscWaits_.release(); }
+    /// What of an input port is heard from now on. What was held there is let go where less is.
+    void setFilter(engine::PortId port, const PortFilter& filter);
     void silenceAll();
     /// Has the next cycle run soon, whatever the clock.
     void nudge() { wake(); }
@@ -184,6 +187,7 @@ class Player {
     void tell(const Happening& happening);
 
     // Shared.
+    std::vector<std::atomic<std::uint32_t>> filters_;  ///< by input port
     std::atomic<engine::Program*> next_{nullptr};
     SpscRing<engine::Program*> retired_{64};
     SpscRing<Command> commands_{4096};

@@ -36,6 +36,7 @@ struct PortState {
     std::string name;
     bool input = false;
     bool connected = false;  ///< something is at its other end, as far as that can be known
+    std::string by = {};     ///< the system that has it, as people call it: "JACK"
     bool operator==(const PortState&) const = default;
 };
 
@@ -83,6 +84,8 @@ class Ports {
     [[nodiscard]] virtual std::vector<PortState> present() const = 0;
     /// Wishes that could not be fulfilled, with the reason and the mend.
     [[nodiscard]] virtual std::vector<Problem> problems() const { return {}; }
+    /// Ports of others that ours can be connected to, by their full names.
+    [[nodiscard]] virtual PortNames others() const { return {}; }
     /// Deals with what changed outside; called again and again, now and then.
     virtual void tend() {}
     /// One line for people, or nothing where there is nothing to say.

@@ -202,8 +202,8 @@ void RtMidiPorts::publish(std::vector<engine::PortId> anew, std::vector<engine::
 
 std::vector<PortState> RtMidiPorts::present() const {
     std::vector<PortState> states;
-    for (const auto& input : inputs_) states.push_back({input->name, true, true});
-    for (const Output& output : outputs_) states.push_back({output.name, false, true});
+    for (const auto& input : inputs_) states.push_back({input->name, true, true, "ALSA"});
+    for (const Output& output : outputs_) states.push_back({output.name, false, true, "ALSA"});
     return states;
 }
 

@@ -29,12 +29,11 @@ class RtMidiPorts : public Ports {
     [[nodiscard]] std::vector<PortState> present() const override;
     [[nodiscard]] std::vector<Problem> problems() const override;
     [[nodiscard]] std::string status() const override;
+    [[nodiscard]] PortNames others() const override { return others_; }
     void tend() override;
     void gather(Arrivals& arrivals) override;
     bool send(const engine::Output& output) override;
 
-    /// The names of all ports that are there, ours not among them.
-    [[nodiscard]] const PortNames& others() const { return others_; }
     /// How many messages found no room on their way, since the start.
     [[nodiscard]] std::uint64_t lost() const { return lost_.load(std::memory_order_relaxed); }
 

@@ -33,6 +33,10 @@ class Wiring {
     /// Looks at what is connected now. exists: whether a port of another program is there. someoneLeft: some
     /// other port went away since the last call, and may be back already. Returns what to connect again.
     std::vector<Wire> follow(const std::vector<Wire>& now, const Exists& exists, bool someoneLeft);
+    /// A person took it away.
+    void forget(const Wire& wire) {
+        std::erase_if(known_, [&wire](const Known& known) { return known.wire == wire; });
+    }
     /// All our ports are new, as after a server was restarted: none is connected, by nobody's wish.
     void lost() {
         for (Known& known : known_) known.there = false;

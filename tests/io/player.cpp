@@ -267,6 +267,32 @@ class PlayerTest : public QObject {
         QCOMPARE(stage.sentSince(before).size(), std::size_t{3});
     }
 
+    /// What a port's filter does not let through moves nothing; a key that is down when less is heard comes
+    /// up.
+    void aPortIsHeardAsFarAsItsFilterSays() {
+        Stage stage(swell());
+        const auto keys = stage.player.portId("keys");
+        stage.loopback.run(1000, "keys", {0x90, 60, 90});
+        io::PortFilter filter;
+        filter.channels = 0xFFFE;
+        stage.player.setFilter(keys, filter);
+        stage.loopback.run(2000, "keys", {0xB0, 1, 64});
+        QCOMPARE(stage.sentSince(1), (Lines{"1000 out 80 3C 40"}));
+        stage.loopback.run(3000, "keys", {0xB1, 1, 64});
+        QCOMPARE(stage.sentSince(2), (Lines{"3000 out B0 0B 40"}));
+        filter.silenced = true;
+        stage.player.setFilter(keys, filter);
+        stage.loopback.run(4000, "keys", {0xB1, 1, 65});
+        QCOMPARE(stage.sent().size(), std::size_t{3});
+        io::PortFilter other;
+        other.sysEx = false;
+        QVERIFY(!other.lets(std::vector<std::uint8_t>{0xF0, 1, 0xF7}));
+        QVERIFY(!other.lets(std::vector<std::uint8_t>{0xFE}));
+        QVERIFY(other.lets(std::vector<std::uint8_t>{0xF8}));
+        QVERIFY(io::PortFilter::unpacked(other.packed()) == other);
+        QVERIFY(io::PortFilter::unpacked(filter.packed()) == filter);
+    }
+
     void wishesAreThePortsThatTheDocumentNames() {
         Ensemble ensemble = swell();
         ensemble.controllers.push_back({"c", "", "North keys", {}, {}, {}});

@@ -3,6 +3,7 @@
 
 #include "app/page.h"
 #include "app/pages/chains/chains_page.h"
+#include "app/pages/gear/gear_page.h"
 
 namespace mellow::app {
 
@@ -23,6 +24,7 @@ Address addressOn() {
 std::span<const PageRow> pageRows() {
     static constexpr std::array rows{
         PageRow{"chains", [] { return ChainsPage::tr("Chains"); }, make<ChainsPage>, addressOn<Selected>},
+        PageRow{"gear", [] { return GearPage::tr("Gear"); }, make<GearPage>, addressOn<GearPlace>},
     };
     return rows;
 }

@@ -125,6 +125,14 @@ QScrollBar:horizontal { background: transparent; height: %10; margin: 0; }
 QScrollBar::handle { background: %line; border-radius: %5; min-height: %24; min-width: %24; }
 QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
 QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
+QTableView { background: %panel; color: %ink; border-radius: %10; selection-background-color: %raised;
+  selection-color: %ink; padding: %4; }
+QTableView::item { padding: 0 %8; }
+QHeaderView { background: transparent; }
+QHeaderView::section { background: transparent; color: %dim; border: none; border-bottom: 1px solid %line;
+  padding: %4 %3; font-size: %f115; }
+QPushButton[role="small"] { padding: %2; min-height: %20; background: transparent; color: %dim; border: 1px solid %line; }
+QPushButton[role="small"]:checked { background: %raised; color: %ink; border-color: %sky; }
 QFrame#card { background: %panel; border-radius: %10; }
 QFrame#notice { background: %raised; border: 1px solid %clay; border-radius: %6; }
 QFrame#rule { background: %line; max-height: 1px; min-height: 1px; }

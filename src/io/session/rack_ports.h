@@ -23,7 +23,7 @@ class RackPorts : public Ports {
     }
     [[nodiscard]] std::vector<PortState> present() const override {
         if (!wanted_) return {};
-        return {{std::string(practiceRackPort), false, rack_ != nullptr}};
+        return {{std::string(practiceRackPort), false, rack_ != nullptr, "built in"}};
     }
     [[nodiscard]] std::vector<Problem> problems() const override {
         return problem_ ? std::vector<Problem>{*problem_} : std::vector<Problem>{};

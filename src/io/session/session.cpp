@@ -146,6 +146,16 @@ std::vector<std::string> Session::status() const {
     return phrases;
 }
 
+std::vector<Problem> Session::problems() const {
+    std::vector<Problem> all;
+    if (options_.jack && clock_ != &jack_)
+        all.push_back({"JACK", "no server is running", "start JACK or PipeWire to have MIDI ports"});
+    for (const Ports* ports : ports_) {
+        for (Problem& problem : ports->problems()) all.push_back(std::move(problem));
+    }
+    return all;
+}
+
 std::vector<PortState> Session::present() const {
     std::vector<PortState> all;
     for (const Ports* ports : ports_) {

@@ -98,6 +98,18 @@ class Session {
     [[nodiscard]] const std::optional<Problem>& rackProblem() const { return rack_.problem(); }
     /// A phrase each about the clock and about ports that have something to say.
     [[nodiscard]] std::vector<std::string> status() const;
+    /// What of an input port is heard, by its name.
+    void setFilter(std::string_view port, const PortFilter& filter) {
+        player_.setFilter(player_.portId(port), filter);
+    }
+    /// Ports of other programs and devices, by the names of the systems that have them.
+    [[nodiscard]] std::vector<std::pair<std::string, PortNames>> others() const {
+        return {{"JACK", jack_.others()}, {"ALSA", alsa_.others()}};
+    }
+    /// Which systems cannot be had, with the reason and the mend.
+    [[nodiscard]] std::vector<Problem> problems() const;
+    void connect(const Wire& wire) { jack_.connect(wire); }
+    void disconnect(const Wire& wire) { jack_.disconnect(wire); }
     /// Connections to other programs' ports, those included whose other end is gone for now.
     [[nodiscard]] std::vector<Wire> wires() const { return jack_.wires(); }
     /// Connections that were there when the program last ran; before start().

@@ -1,0 +1,50 @@
+// Names of ports may hold anything, so a key is the name as a web address would have it.
+#include "app/machine.h"
+
+#include <QUrl>
+
+#include "app/words.h"
+
+namespace mellow::app {
+
+namespace {
+
+QString keyOf(const QString& port) {
+    return QStringLiteral("ports/") + QString::fromLatin1(QUrl::toPercentEncoding(port)) +
+           QStringLiteral("/heard");
+}
+
+}  // namespace
+
+io::PortFilter Machine::filter(const QString& port) const {
+    bool known = false;
+    const uint word = settings_.value(keyOf(port)).toUInt(&known);
+    return known ? io::PortFilter::unpacked(word) : io::PortFilter{};
+}
+
+void Machine::setFilter(const QString& port, const io::PortFilter& filter) {
+    if (filter == io::PortFilter{}) {
+        settings_.remove(keyOf(port));
+    } else {
+        settings_.setValue(keyOf(port), filter.packed());
+    }
+}
+
+std::vector<io::Wire> Machine::wires() const {
+    std::vector<io::Wire> wires;
+    const QStringList words = settings_.value(QStringLiteral("wires")).toStringList();
+    for (qsizetype i = 0; i + 2 < words.size(); i += 3)
+        wires.push_back(
+            {words[i + 1].toStdString(), words[i + 2].toStdString(), words[i] == QLatin1String("in")});
+    return wires;
+}
+
+void Machine::setWires(const std::vector<io::Wire>& wires) {
+    QStringList words;
+    for (const io::Wire& wire : wires)
+        words << (wire.input ? QStringLiteral("in") : QStringLiteral("out")) << toQt(wire.ours)
+              << toQt(wire.theirs);
+    settings_.setValue(QStringLiteral("wires"), words);
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,26 @@
+// What belongs to this machine and not to the work: how ports are heard here, and what was connected to what.
+// It lives in the settings.
+#pragma once
+
+#include <QSettings>
+#include <QString>
+#include <vector>
+
+#include "io/port_filter.h"
+#include "io/wiring.h"
+
+namespace mellow::app {
+
+class Machine {
+ public:
+    [[nodiscard]] io::PortFilter filter(const QString& port) const;
+    void setFilter(const QString& port, const io::PortFilter& filter);
+
+    [[nodiscard]] std::vector<io::Wire> wires() const;
+    void setWires(const std::vector<io::Wire>& wires);
+
+ private:
+    QSettings settings_;
+};
+
+}  // namespace mellow::app

@@ -1,0 +1,145 @@
+// A control is one of a controller of the document, or one that was merely heard; both are told by the
+// message.
+#include "app/pages/gear/controls_model.h"
+
+#include <algorithm>
+
+#include "app/pages/gear/port_cards.h"
+#include "app/theme/theme.h"
+#include "app/words.h"
+#include "core/describe/heard.h"
+#include "core/describe/sentence.h"
+#include "core/model/resolve.h"
+
+namespace mellow::app {
+
+ControlsModel::ControlsModel(const Document& document, const PortActivity& activity, QObject* parent)
+    : QAbstractTableModel(parent), document_(document), activity_(activity) {}
+
+void ControlsModel::show(const PortName& port) {
+    beginResetModel();
+    port_ = port;
+    rows_ = rows();
+    endResetModel();
+}
+
+void ControlsModel::refresh() {
+    std::vector<Row> fresh = rows();
+    if (fresh == rows_) return;
+    const bool same = fresh.size() == rows_.size();
+    if (!same) beginResetModel();
+    rows_ = std::move(fresh);
+    if (!same) return endResetModel();
+    emit dataChanged(index(0, 0), index(static_cast<int>(rows_.size()) - 1, columns - 1));
+}
+
+QString ControlsModel::usersOf(const midi::HeardControl& control) const {
+    QStringList users;
+    const Ensemble& ensemble = document_.ensemble();
+    const auto look = [&](const Instrument* owner, const Chain& chain) {
+        bool uses = false;
+        forEachSource(chain, [&](const Source& written) {
+            const Source source = resolved(ensemble, written);
+            const std::string* port = portOf(ensemble, source);
+            const bool fits = port == nullptr ? owner == nullptr || owner->input.port == anyPort ||
+                                                    owner->input.port == port_.name
+                                              : *port == port_.name;
+            uses = uses || (fits && isHeardAs(source, control));
+        });
+        if (uses) users << toQt(nameOf(chain));
+    };
+    for (const Instrument& instrument : ensemble.instruments) {
+        for (const Chain& chain : instrument.chains) look(&instrument, chain);
+    }
+    for (const Chain& chain : ensemble.sharedChains) look(nullptr, chain);
+    constexpr qsizetype shown = 2;
+    if (users.isEmpty()) return tr("passes");
+    const qsizetype more = users.size() - shown;
+    return users.mid(0, shown).join(QStringLiteral(", ")) +
+           (more > 0 ? QStringLiteral(", ") + tr("%n more", nullptr, static_cast<int>(more)) : QString());
+}
+
+/// Of what was sent: the parameter and whose it is.
+ControlsModel::Row ControlsModel::sentRow(const midi::HeardControl& control) const {
+    const SentAs sent = sentAs(document_.ensemble(), port_.name, control);
+    const QString plain = toQt(describe::controlName(control));
+    return {sent.parameter != nullptr ? toQt(nameOf(*sent.parameter)) : plain,
+            plain,
+            QString::number(control.key.channel + 1),
+            toQt(describe::shapeName(control)),
+            QStringLiteral("%1–%2").arg(control.low).arg(control.high),
+            QString::number(control.value),
+            sent.instrument != nullptr ? toQt(nameOf(*sent.instrument)) : QString()};
+}
+
+std::vector<ControlsModel::Row> ControlsModel::rows() const {
+    std::vector<Row> all;
+    const PortActivity::Port* heard = activity_.find(port_);
+    const auto nameIn = [this](const midi::HeardControl& control) {
+        for (const Controller& controller : document_.ensemble().controllers) {
+            if (controller.port != port_.name) continue;
+            for (const ControllerControl& known : controller.controls) {
+                if (isHeardAs(row(known.message.kind).heard(known.message), control))
+                    return toQt(nameOf(known));
+            }
+        }
+        return toQt(describe::controlName(control));
+    };
+    if (heard != nullptr) {
+        for (const auto& [key, control] : heard->shapes.all()) {
+            if (!port_.input) {
+                all.push_back(sentRow(control));
+                continue;
+            }
+            all.push_back({nameIn(control), toQt(describe::controlName(control)),
+                           QString::number(key.channel + 1), toQt(describe::shapeName(control)),
+                           QStringLiteral("%1–%2").arg(control.low).arg(control.high),
+                           QString::number(control.value), usersOf(control)});
+        }
+    }
+    // What the document knows and nobody has moved yet.
+    for (const Controller& controller : document_.ensemble().controllers) {
+        if (!port_.input || controller.port != port_.name) continue;
+        for (const ControllerControl& known : controller.controls) {
+            const QString title = toQt(nameOf(known));
+            if (std::any_of(all.begin(), all.end(), [&](const Row& row) { return row[0] == title; }))
+                continue;
+            all.push_back(
+                {title, toQt(describe::targetMessage(known.message)), {}, tr("not moved yet"), {}, {}, {}});
+        }
+    }
+    return all;
+}
+
+int ControlsModel::rowCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : static_cast<int>(rows_.size());
+}
+
+int ControlsModel::columnCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : columns;
+}
+
+QVariant ControlsModel::data(const QModelIndex& index, int role) const {
+    if (!index.isValid()) return {};
+    if (role == Qt::DisplayRole)
+        return rows_[static_cast<std::size_t>(index.row())][static_cast<std::size_t>(index.column())];
+    const bool number = index.column() == message || index.column() == travel || index.column() == now;
+    if (role == Qt::FontRole && number) return numberFont();
+    if (role == Qt::ForegroundRole && index.column() == now)
+        return port_.input ? theme().honey : theme().mint;
+    return {};
+}
+
+QVariant ControlsModel::headerData(int section, Qt::Orientation orientation, int role) const {
+    if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
+    const QStringList titles{tr("Control"),
+                             tr("Message"),
+                             tr("Channel"),
+                             tr("Detail"),
+                             tr("Travel so far"),
+                             tr("Now"),
+                             port_.input ? tr("Used by") : tr("Instrument")};
+    return titles[section];
+}
+
+}  // namespace mellow::app

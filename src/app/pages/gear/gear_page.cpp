@@ -1,0 +1,126 @@
+// Nothing is worked out while another page is shown.
+#include "app/pages/gear/gear_page.h"
+
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QSplitter>
+#include <QVBoxLayout>
+
+#include "app/pages/gear/port_details.h"
+#include "app/theme/theme.h"
+#include "app/words.h"
+
+namespace mellow::app {
+
+GearPage::GearPage(Workspace& workspace, QWidget* parent)
+    : Page(parent),
+      workspace_(workspace),
+      activity_(new PortActivity(workspace.live, this)),
+      board_(new PortBoard),
+      threads_(new QLabel),
+      tableTitle_(new QLabel),
+      controls_(new ControlsModel(workspace.document, *activity_, this)),
+      table_(new QTableView) {
+    setObjectName(QStringLiteral("middle"));
+    setAttribute(Qt::WA_StyledBackground);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(scaled(14), scaled(10), scaled(14), scaled(10));
+    column->setSpacing(scaled(8));
+    // Titles stand above the board's columns.
+    auto* head = new QHBoxLayout;
+    head->setSpacing(0);
+    const auto addTitle = [head](const QString& title, const QString& caption) {
+        auto* part = new QWidget;
+        auto* line = new QHBoxLayout(part);
+        line->setContentsMargins(0, 0, 0, 0);
+        auto* label = new QLabel(title);
+        label->setProperty("role", "title");
+        auto* small = new QLabel(caption);
+        small->setProperty("role", "caption");
+        line->addWidget(label);
+        line->addWidget(small, 1);
+        part->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+        head->addWidget(part, 2);
+    };
+    addTitle(tr("Hands"), tr("what you play"));
+    threads_->setAlignment(Qt::AlignCenter);
+    threads_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    threads_->setProperty("role", "caption");
+    threads_->setObjectName(QStringLiteral("threads"));
+    head->addWidget(threads_, 1);
+    addTitle(tr("Sound"), tr("what you drive"));
+    column->addLayout(head);
+
+    auto* parts = new QSplitter(Qt::Vertical);
+    parts->setChildrenCollapsible(false);
+    parts->setHandleWidth(1);
+    auto* scroll = new QScrollArea;
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setWidget(board_);
+    parts->addWidget(scroll);
+    auto* below = new QWidget;
+    auto* belowColumn = new QVBoxLayout(below);
+    belowColumn->setContentsMargins(0, scaled(8), 0, 0);
+    tableTitle_->setProperty("role", "section");
+    belowColumn->addWidget(tableTitle_);
+    table_->setModel(controls_);
+    table_->setObjectName(QStringLiteral("controls"));
+    table_->verticalHeader()->hide();
+    table_->setShowGrid(false);
+    table_->setSelectionBehavior(QAbstractItemView::SelectRows);
+    table_->setSelectionMode(QAbstractItemView::SingleSelection);
+    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    table_->horizontalHeader()->setStretchLastSection(true);
+    table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+    table_->horizontalHeader()->setHighlightSections(false);
+    belowColumn->addWidget(table_, 1);
+    parts->addWidget(below);
+    parts->setStretchFactor(0, 1);
+    parts->setStretchFactor(1, 1);
+    constexpr int boardShare = 330;
+    constexpr int tableShare = 240;
+    parts->setSizes({boardShare, tableShare});
+    column->addWidget(parts, 1);
+
+    connect(board_, &PortBoard::selected, this, [this](const PortName& port) {
+        workspace_.selection.go(GearPlace{port.input, port.name});
+    });
+    connect(&workspace_.selection, &Selection::changed, this, &GearPage::follow);
+    connect(&workspace_.document, &Document::changed, this, &GearPage::refresh);
+    connect(&workspace_.live, &Live::statusChanged, this, &GearPage::refresh);
+    connect(activity_, &PortActivity::changed, this, &GearPage::refresh);
+}
+
+QWidget* GearPage::makeDetails() {
+    return new PortDetails(workspace_);
+}
+
+void GearPage::showEvent(QShowEvent* event) {
+    Page::showEvent(event);
+    refresh();
+    follow();
+}
+
+void GearPage::follow() {
+    if (!isVisible()) return;
+    const auto& place = workspace_.selection.on<GearPlace>();
+    const PortName port{place.input, place.port};
+    board_->select(port);
+    controls_->show(port);
+    const QString who = titleOf(workspace_.document.ensemble(), port);
+    tableTitle_->setText(place.port.empty() ? tr("Choose a port to see its controls")
+                         : place.input      ? tr("What came from %1").arg(who)
+                                            : tr("What was sent to %1").arg(who));
+}
+
+void GearPage::refresh() {
+    if (!isVisible()) return;
+    const PortCards cards = portCards(workspace_.document, workspace_.live, *activity_);
+    threads_->setText(tr("%n thread(s)", nullptr, static_cast<int>(cards.threads.size())) +
+                      QStringLiteral(", ") + tr("%n chain(s)", nullptr, cards.chains));
+    board_->show(cards);
+    controls_->refresh();
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,43 @@
+// The Gear page: every port that the work uses, what it does, and what joins hands to sound.
+#pragma once
+
+#include <QLabel>
+#include <QScrollArea>
+#include <QTableView>
+
+#include "app/page.h"
+#include "app/pages/gear/controls_model.h"
+#include "app/pages/gear/port_board.h"
+#include "app/port_activity.h"
+
+namespace mellow::app {
+
+class GearPage : public Page {
+    Q_OBJECT
+
+ public:
+    explicit GearPage(Workspace& workspace, QWidget* parent = nullptr);
+
+    [[nodiscard]] PortBoard& board() { return *board_; }
+    [[nodiscard]] ControlsModel& controls() { return *controls_; }
+
+    QWidget* makeDetails() override;
+    void begin() override { board_->setFocus(Qt::OtherFocusReason); }
+
+ protected:
+    void showEvent(QShowEvent* event) override;
+
+ private:
+    void refresh();
+    void follow();
+
+    Workspace& workspace_;
+    PortActivity* activity_;
+    PortBoard* board_;
+    QLabel* threads_;
+    QLabel* tableTitle_;
+    ControlsModel* controls_;
+    QTableView* table_;
+};
+
+}  // namespace mellow::app

@@ -1,0 +1,201 @@
+// Rows are made anew where what they stand for is other than before; that is said by one text.
+#include "app/pages/gear/port_details.h"
+
+#include <QComboBox>
+#include <QGridLayout>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QSignalBlocker>
+
+#include "app/theme/theme.h"
+#include "app/words.h"
+
+namespace mellow::app {
+
+PortDetails::PortDetails(Workspace& workspace, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), title_(new QLabel), body_(new QWidget), column_(nullptr) {
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(0, 0, 0, 0);
+    title_->setProperty("role", "title");
+    title_->setWordWrap(true);
+    outer->addWidget(title_);
+    auto* scroll = new QScrollArea;
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setWidget(body_);
+    outer->addWidget(scroll, 1);
+    // A choice that is made here changes what the rows are made from, and they must outlive its own signal.
+    const auto later = [this] {
+        QMetaObject::invokeMethod(this, &PortDetails::follow, Qt::QueuedConnection);
+    };
+    connect(&workspace_.selection, &Selection::changed, this, later);
+    connect(&workspace_.document, &Document::changed, this, later);
+    connect(&workspace_.live, &Live::statusChanged, this, later);
+    follow();
+}
+
+/// Everything that rows are made from.
+QString PortDetails::fingerprint() const {
+    const auto& place = workspace_.selection.on<GearPlace>();
+    const Live& live = workspace_.live;
+    QString text = toQt(place.port) + QLatin1Char(place.input ? 'i' : 'o') +
+                   QString::number(live.filter(place.port).packed());
+    for (const io::Wire& wire : live.wires()) text += toQt("\n" + wire.ours + ">" + wire.theirs);
+    for (const auto& [system, names] : live.others()) {
+        for (const std::string& name : place.input ? names.inputs : names.outputs)
+            text += toQt("\n" + system + name);
+    }
+    for (const Problem& problem : live.problems()) text += toQt("\n" + problem.sentence());
+    for (const Instrument& instrument : workspace_.document.ensemble().instruments) {
+        if (!place.input && instrument.output.port == place.port)
+            text += toQt("\n" + nameOf(instrument)) +
+                    QString::number(static_cast<int>(instrument.output.onConnect));
+    }
+    return text;
+}
+
+void PortDetails::follow() {
+    QString now = fingerprint();
+    if (now == shown_ && column_ != nullptr) return;
+    shown_ = std::move(now);
+    rebuild();
+}
+
+void PortDetails::rebuild() {
+    qDeleteAll(body_->findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly));
+    delete body_->layout();
+    column_ = new QVBoxLayout(body_);
+    column_->setContentsMargins(0, scaled(6), scaled(8), 0);
+    column_->setSpacing(scaled(6));
+    const auto& place = workspace_.selection.on<GearPlace>();
+    const PortName port{place.input, place.port};
+    title_->setText(port.name.empty() ? tr("Ports") : titleOf(workspace_.document.ensemble(), port));
+    if (!port.name.empty()) {
+        if (port.input && port.name != io::practiceKeysPort) addHeard(port);
+        if (!port.input) addInstruments(port);
+        if (port.name != io::practiceKeysPort && port.name != io::practiceRackPort) addConnections(port);
+    }
+    addSystems();
+    column_->addStretch(1);
+}
+
+QLabel* PortDetails::addText(const QString& text, const char* role) {
+    auto* label = new QLabel(text);
+    label->setProperty("role", role);
+    label->setWordWrap(true);
+    column_->addWidget(label);
+    return label;
+}
+
+void PortDetails::addHeard(const PortName& port) {
+    addText(tr("On this machine"), "section");
+    const auto addChoice = [&](const QString& text, const QString& tip, auto read, auto write) {
+        auto* box = new QCheckBox(text);
+        box->setToolTip(tip);
+        box->setChecked(read(workspace_.live.filter(port.name)));
+        connect(box, &QCheckBox::toggled, this, [this, name = port.name, write](bool on) {
+            io::PortFilter filter = workspace_.live.filter(name);
+            write(filter, on);
+            workspace_.live.setFilter(name, filter);
+        });
+        column_->addWidget(box);
+    };
+    using io::PortFilter;
+    addChoice(
+        tr("Hear it"), tr("Off: nothing of it is heard, on this machine"),
+        [](const PortFilter& f) { return !f.silenced; }, [](PortFilter& f, bool on) { f.silenced = !on; });
+    addChoice(
+        tr("Clock"), tr("MIDI clock, start, continue and stop"), [](const PortFilter& f) { return f.clock; },
+        [](PortFilter& f, bool on) { f.clock = on; });
+    addChoice(
+        tr("Active sensing"), tr("Which some devices send three times a second"),
+        [](const PortFilter& f) { return f.activeSensing; },
+        [](PortFilter& f, bool on) { f.activeSensing = on; });
+    addChoice(
+        tr("SysEx"), tr("Messages of any length that only one maker's devices understand"),
+        [](const PortFilter& f) { return f.sysEx; }, [](PortFilter& f, bool on) { f.sysEx = on; });
+    addText(tr("Channels"), "caption");
+    auto* grid = new QGridLayout;
+    grid->setSpacing(scaled(4));
+    constexpr int inARow = 8;
+    for (int channel = 0; channel < 16; ++channel) {
+        auto* button = new QPushButton(QString::number(channel + 1));
+        button->setCheckable(true);
+        button->setProperty("role", "small");
+        button->setFixedWidth(scaled(26));
+        button->setToolTip(tr("Hear channel %1").arg(channel + 1));
+        button->setAccessibleName(button->toolTip());
+        button->setChecked((workspace_.live.filter(port.name).channels >> channel & 1) != 0);
+        connect(button, &QPushButton::toggled, this, [this, name = port.name, channel](bool on) {
+            PortFilter filter = workspace_.live.filter(name);
+            const auto bit = static_cast<std::uint16_t>(1U << channel);
+            filter.channels = static_cast<std::uint16_t>(on ? filter.channels | bit : filter.channels & ~bit);
+            workspace_.live.setFilter(name, filter);
+        });
+        grid->addWidget(button, channel / inARow, channel % inARow);
+    }
+    column_->addLayout(grid);
+}
+
+void PortDetails::addConnections(const PortName& port) {
+    addText(port.input ? tr("Played by") : tr("Plays to"), "section");
+    const auto wires = workspace_.live.wires();
+    std::vector<std::string> shown;
+    const auto add = [&](const std::string& theirs, bool there) {
+        const io::Wire wire{port.name, theirs, port.input};
+        auto* box = new QCheckBox(there ? toQt(theirs) : tr("%1 (not here)").arg(toQt(theirs)));
+        box->setChecked(std::find(wires.begin(), wires.end(), wire) != wires.end());
+        box->setToolTip(there ? tr("Connect it, or take the connection away")
+                              : tr("It is connected again when it is back"));
+        connect(box, &QCheckBox::toggled, this, [this, wire](bool on) {
+            on ? workspace_.live.connectPorts(wire) : workspace_.live.disconnectPorts(wire);
+        });
+        column_->addWidget(box);
+        shown.push_back(theirs);
+    };
+    for (const auto& [system, names] : workspace_.live.others()) {
+        if (system != "JACK") continue;  // The sequencer's ports are found by their names.
+        for (const std::string& theirs : port.input ? names.inputs : names.outputs) add(theirs, true);
+    }
+    for (const io::Wire& wire : wires) {
+        const bool seen = std::find(shown.begin(), shown.end(), wire.theirs) != shown.end();
+        if (!seen && wire.ours == port.name && wire.input == port.input) add(wire.theirs, false);
+    }
+    if (shown.empty()) addText(tr("No other program has a port for it now."), "caption");
+}
+
+void PortDetails::addInstruments(const PortName& port) {
+    addText(tr("When it is connected"), "section");
+    for (const Instrument& instrument : workspace_.document.ensemble().instruments) {
+        if (instrument.output.port != port.name) continue;
+        addText(toQt(nameOf(instrument)), "caption");
+        auto* choice = new QComboBox;
+        choice->addItems(
+            {tr("is sent nothing"), tr("is sent its resting values"), tr("is sent its last values")});
+        choice->setCurrentIndex(static_cast<int>(instrument.output.onConnect));
+        choice->setAccessibleName(tr("When %1 is connected").arg(toQt(nameOf(instrument))));
+        connect(choice, &QComboBox::activated, this, [this, id = instrument.id](int index) {
+            workspace_.document.edit(tr("When connected"), [id, index](Ensemble& e) {
+                if (auto* found = findById(e.instruments, id))
+                    found->output.onConnect = static_cast<OnConnect>(index);
+            });
+        });
+        column_->addWidget(choice);
+    }
+}
+
+/// Which systems there are, in plain words.
+void PortDetails::addSystems() {
+    addText(tr("Systems"), "section");
+    std::vector<std::string> there;
+    for (const io::PortState& port : workspace_.live.present()) {
+        if (std::find(there.begin(), there.end(), port.by) == there.end() && port.by != "built in")
+            there.push_back(port.by);
+    }
+    for (const std::string& system : there) addText(tr("%1 is there.").arg(toQt(system)), "caption");
+    for (const Problem& problem : workspace_.live.problems())
+        addText(toQt(problem.sentence()) + QStringLiteral("."), "caption");
+    addText(tr("Practice keys and practice rack are always there."), "caption");
+}
+
+}  // namespace mellow::app

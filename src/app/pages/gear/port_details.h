@@ -1,0 +1,38 @@
+// What can be chosen about a port: whether and how it is heard on this machine, what it is connected to, and
+// for the instruments on it what they are told when they are connected.
+#pragma once
+
+#include <QCheckBox>
+#include <QLabel>
+#include <QVBoxLayout>
+#include <QWidget>
+
+#include "app/pages/gear/port_cards.h"
+#include "app/workspace.h"
+
+namespace mellow::app {
+
+class PortDetails : public QWidget {
+    Q_OBJECT
+
+ public:
+    explicit PortDetails(Workspace& workspace, QWidget* parent = nullptr);
+
+ private:
+    void follow();
+    void rebuild();
+    void addHeard(const PortName& port);
+    void addConnections(const PortName& port);
+    void addInstruments(const PortName& port);
+    void addSystems();
+    QLabel* addText(const QString& text, const char* role);
+    [[nodiscard]] QString fingerprint() const;
+
+    Workspace& workspace_;
+    QLabel* title_;
+    QWidget* body_;
+    QVBoxLayout* column_;
+    QString shown_;  ///< what the rows were made for
+};
+
+}  // namespace mellow::app

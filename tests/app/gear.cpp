@@ -1,0 +1,189 @@
+// The Gear page on a real JACK server: what is there and what waits, what a port just sent, who is connected
+// to whom, and how a port is heard on this machine.
+#include "app/pages/gear/gear_page.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+
+#include "app/pages/gear/port_details.h"
+#include "support/build.h"
+#include "support/jack.h"
+#include "support/window.h"
+
+using namespace mellow;
+using namespace mellow::app;
+using test::Peer;
+using test::Window;
+
+namespace {
+
+Ensemble northRack() {
+    Instrument one = test::instrument();
+    one.name = "Storm glass";
+    one.input.port = "any";
+    one.output.port = "North rack";
+    Source wheel = test::ccSource(1);
+    wheel.controller = "wind";
+    one.chains.push_back(test::chain("swell", wheel, {}, {test::branch("expression", 0, 127)}));
+    Ensemble ensemble = test::ensemble({one});
+    Controller wind;
+    wind.id = "wind";
+    wind.name = "Wind stick";
+    wind.port = "Wind stick port";
+    ControllerControl breath;
+    breath.id = "breath";
+    breath.name = "Breath";
+    breath.message.number = 1;
+    wind.controls.push_back(breath);
+    ensemble.controllers.push_back(wind);
+    return ensemble;
+}
+
+struct Stage {
+    Window window{{1280, 800}, 1.0, false, true};
+
+    Stage() {
+        window->document().replace(northRack(), {});
+        QTest::keyClick(&*window, Qt::Key_2, Qt::ControlModifier);
+    }
+    GearPage& page() { return window.pageOf<GearPage>(); }
+    const PortCard& card(bool input, const char* port) {
+        const PortCards& cards = page().board().cards();
+        for (const PortCard& each : input ? cards.hands : cards.sound) {
+            if (each.port.name == port) return each;
+        }
+        qFatal("no card of %s", port);
+    }
+    void click(bool input, const char* port) {
+        QTest::mouseClick(&page().board(), Qt::LeftButton, {}, page().board().rectOf({input, port}).center());
+    }
+    template<class Button>
+    Button* named(const QString& text) {
+        for (Button* each : window.pageOf<PortDetails>().findChildren<Button*>()) {
+            if (each->text() == text) return each;
+        }
+        return nullptr;
+    }
+};
+
+}  // namespace
+
+class GearTest : public QObject {
+    Q_OBJECT
+
+    std::unique_ptr<test::JackServer> server_;
+
+ private slots:
+    void initTestCase() {
+        server_ = std::make_unique<test::JackServer>("mellow-lever-gear");
+        qputenv("JACK_DEFAULT_SERVER", QByteArray::fromStdString(server_->name()));
+    }
+    void cleanupTestCase() { server_.reset(); }
+
+    void whatIsThereAndWhatWaits() {
+        Stage stage;
+        QVERIFY(stage.page().isVisible());
+        QCOMPARE(stage.card(true, "Wind stick port").title, QStringLiteral("Wind stick"));
+        QCOMPARE(stage.card(true, "Wind stick port").state, PortCard::State::waiting);
+        QCOMPARE(stage.card(true, "Wind stick port").waiting, 1);
+        QCOMPARE(stage.card(false, "North rack").title, QStringLiteral("Storm glass"));
+        QCOMPARE(stage.page().board().cards().threads.size(), std::size_t{1});
+        // Somebody connects, and the card says so by itself.
+        Peer wind("wind", server_->name());
+        QTRY_VERIFY(wind.exists("Mellow Lever:Wind stick port"));
+        QVERIFY(wind.connect(wind.port("out"), "Mellow Lever:Wind stick port"));
+        QTRY_COMPARE(stage.card(true, "Wind stick port").state, PortCard::State::here);
+        Peer rack("rack", server_->name());
+        QVERIFY(rack.connect("Mellow Lever:North rack", rack.port("in")));
+        QVERIFY(stage.card(true, "Wind stick port").where.contains(QStringLiteral("wind:out")));
+        QTRY_VERIFY((wind.send({{3, {0xB0, 1, 20}}}),
+                     stage.card(true, "Wind stick port")
+                         .sentence.contains(QStringLiteral("CC 1 at 20 on channel 1"))));
+        stage.click(true, "Wind stick port");
+        QCOMPARE(stage.page().controls().index(0, ControlsModel::name).data().toString(),
+                 QStringLiteral("Breath"));
+        QCOMPARE(stage.page().controls().index(0, ControlsModel::usedBy).data().toString(),
+                 QStringLiteral("swell"));
+        QTRY_VERIFY(stage.card(false, "North rack").sentence.contains(QStringLiteral("at 20 · Storm glass")));
+    }
+
+    void portsAreConnectedHere() {
+        Stage stage;
+        Peer rack("hall", server_->name());
+        stage.click(false, "North rack");
+        QTRY_VERIFY(stage.named<QCheckBox>(QStringLiteral("hall:in")) != nullptr);
+        stage.named<QCheckBox>(QStringLiteral("hall:in"))->click();
+        QTRY_VERIFY(rack.isConnected("Mellow Lever:North rack", "hall:in"));
+        QTRY_COMPARE(stage.card(false, "North rack").state, PortCard::State::here);
+        QTRY_VERIFY(stage.named<QCheckBox>(QStringLiteral("hall:in"))->isChecked());
+        stage.named<QCheckBox>(QStringLiteral("hall:in"))->click();
+        QTRY_VERIFY(!rack.isConnected("Mellow Lever:North rack", "hall:in"));
+    }
+
+    /// A port that is silenced, or a channel that is not heard, moves nothing; the machine remembers it.
+    void aPortIsHeardAsFarAsOneWishes() {
+        Stage stage;
+        Peer wind("wind", server_->name());
+        Peer rack("rack", server_->name());
+        QTRY_VERIFY(wind.exists("Mellow Lever:Wind stick port"));
+        QVERIFY(wind.connect(wind.port("out"), "Mellow Lever:Wind stick port"));
+        QVERIFY(wind.connect("Mellow Lever:North rack", rack.port("in")));
+        wind.awaitWayTo(rack);
+        stage.click(true, "Wind stick port");
+        QTRY_VERIFY(stage.named<QCheckBox>(QStringLiteral("Hear it")) != nullptr);
+        stage.named<QCheckBox>(QStringLiteral("Hear it"))->click();
+        QTRY_COMPARE(stage.card(true, "Wind stick port").state, PortCard::State::silenced);
+        wind.send({{3, {0xB0, 1, 20}}});
+        stage.named<QCheckBox>(QStringLiteral("Hear it"))->click();
+        QTRY_COMPARE(stage.card(true, "Wind stick port").state, PortCard::State::here);
+        stage.named<QPushButton>(QStringLiteral("2"))->click();
+        QTRY_VERIFY(!stage.named<QPushButton>(QStringLiteral("2"))->isChecked());
+        wind.send({{3, {0xB1, 1, 30}}, {4, {0xB0, 1, 40}}});
+        QTRY_VERIFY(!rack.received().empty());
+        QCOMPARE(rack.received()[0].bytes, (std::vector<std::uint8_t>{0xB0, 11, 40}));
+        QCOMPARE(Machine().filter(QStringLiteral("Wind stick port")).channels, std::uint16_t{0xFFFD});
+        stage.named<QPushButton>(QStringLiteral("2"))->click();
+        QCOMPARE(Machine().filter(QStringLiteral("Wind stick port")), io::PortFilter{});
+    }
+
+    void whatAnInstrumentIsToldWhenItIsConnected() {
+        Stage stage;
+        stage.click(false, "North rack");
+        QTRY_VERIFY(stage.window.pageOf<PortDetails>().findChild<QComboBox*>() != nullptr);
+        auto* choice = stage.window.pageOf<PortDetails>().findChild<QComboBox*>();
+        stage.window.editsOnce([&] {
+            choice->setCurrentIndex(2);
+            emit choice->activated(2);
+        });
+        QCOMPARE(static_cast<int>(stage.window.instrument("one").output.onConnect),
+                 static_cast<int>(OnConnect::last));
+    }
+
+    void theBoardIsWalkedByKeys() {
+        Stage stage;
+        auto& board = stage.page().board();
+        const auto selected = [&] { return stage.window->selection().on<GearPlace>(); };
+        QTest::keyClick(&board, Qt::Key_Down);
+        QCOMPARE(selected().port, std::string(io::practiceKeysPort));
+        QTest::keyClick(&board, Qt::Key_Down);
+        QTest::keyClick(&board, Qt::Key_Down);
+        QCOMPARE(selected().port, std::string("Wind stick port"));
+        QTest::keyClick(&board, Qt::Key_Right);
+        QCOMPARE(selected().port, std::string("North rack"));
+        QTest::keyClick(&board, Qt::Key_Left);
+        QVERIFY(selected().input);
+        // Back on the Chains page the instrument is still selected.
+        QTest::keyClick(&*stage.window, Qt::Key_1, Qt::ControlModifier);
+        QVERIFY(!stage.page().isVisible());
+    }
+
+    void aRenamedPortIsTheLikelyMatch() {
+        const std::vector<std::string> there{"system:midi_capture_1", "Wind stick MIDI 2:out", "rack:in"};
+        QCOMPARE(likelyMatch("Wind stick MIDI 1:out", there), std::string("Wind stick MIDI 2:out"));
+        QCOMPARE(likelyMatch("Wind stick MIDI", there), std::string("Wind stick MIDI 2:out"));
+        QCOMPARE(likelyMatch("Four-pedal board", there), std::string());
+    }
+};
+
+QTEST_MAIN(GearTest)
+#include "gear.moc"

@@ -57,6 +57,24 @@ class EngineTest : public QObject {
                  (QStringList{"0 one B0 0B 1E", "1 one B0 0B 4F", "2 one B0 0B 7F"}));
     }
 
+    /// A chain that only its second source has moved, and that an edit leaves with its first: that one rests.
+    void anEditLeavesASourceThatNeverMovedAtRest() {
+        Step both = step("combine");
+        both.with = ccSource(2);
+        Instrument one = instrument();
+        one.chains = {chain("c", ccSource(10), {both}, {branch("expression", 0, 127)})};
+        Feeder feeder(ensemble({one}));
+        QCOMPARE(lines(feeder.feed({"0 keys B0 02 00"})), (QStringList{"0 one B0 0B 00"}));
+        one.chains[0].steps.clear();
+        // CC 10 is centred: 64 is its middle, and 63.5 rounds up.
+        QCOMPARE(lines(feeder.edit(ensemble({one}))), (QStringList{"0 one B0 0B 40"}));
+        one.chains[0].branches[0].low = 127.0;
+        one.chains[0].branches[0].high = 127.0;
+        QCOMPARE(lines(feeder.edit(ensemble({one}))), (QStringList{"0 one B0 0B 7F"}));
+        one.chains[0].branches[0].low = 0.0;
+        QCOMPARE(lines(feeder.edit(ensemble({one}))), (QStringList{"0 one B0 0B 40"}));
+    }
+
     void lowAboveHighFalls() {
         Feeder feeder(wheelTo({}, {branch("tone", 127, 0)}));
         QCOMPARE(lines(feeder.feed({"0 keys B0 01 00", "0 keys B0 01 7F"})),

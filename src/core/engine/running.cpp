@@ -108,8 +108,12 @@ void Engine::runChain(std::uint32_t index, const Sink& sink) {
     const bool stirred = std::exchange(chainState.stirred, false);
     const Moment moment{now_, ticking_, std::exchange(chainState.hears, false) ? cue_ : Cue::none};
     if (!chain.isEvaluated()) {
-        if (moved) lookUp(index, ear.raw, sink);
-        return;
+        if (!moved) return;
+        if (ear.raw >= 0) return lookUp(index, ear.raw, sink);
+        // Something else moved it before it was edited, and its source still rests: on a raw value, as rests
+        // do.
+        const Ear& source = plan().ears[chain.firstEar];
+        return sendCarefully(chain, encode(source.scale, ear.position, source.max), sink);
     }
     if (!moved && stirred) prime(index);
     chainState.spoken = chainState.spoken || moved || stirred;

@@ -41,6 +41,7 @@ Header::Header(const QStringList& pages, QWidget* parent)
       title_(new QLabel),
       pages_(new QButtonGroup(this)),
       play_(new QPushButton),
+      tempo_(new QPushButton),
       status_(new QLabel) {
     setObjectName(QStringLiteral("header"));
     setAttribute(Qt::WA_StyledBackground);
@@ -67,6 +68,13 @@ Header::Header(const QStringList& pages, QWidget* parent)
     status_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     row->addWidget(status_, 1);
     row->addSpacing(scaled(8));
+    tempo_->setObjectName(QStringLiteral("tempo"));
+    tempo_->setProperty("role", "number");
+    tempo_->setFont(numberFont());
+    tempo_->setToolTip(tr("The tempo; tap here to set it (F6)"));
+    tempo_->setAccessibleName(tr("Tap the tempo"));
+    connect(tempo_, &QPushButton::pressed, this, &Header::tempoTapped);
+    row->addWidget(tempo_);
     in_ = addRate(false, tr("Messages that come in"));
     out_ = addRate(true, tr("Messages that go out"));
     play_->setObjectName(QStringLiteral("play"));
@@ -89,6 +97,11 @@ MovingText* Header::addRate(bool pointed, const QString& tip) {
     row->addWidget(picture);
     row->addWidget(text);
     return text;
+}
+
+void Header::showTempo(double bpm) {
+    tempo_->setText(tr("%1 bpm").arg(bpm, 0, 'f', 1));
+    tempo_->setVisible(bpm > 0);
 }
 
 void Header::showTitle(const QString& title, const QString& path) {

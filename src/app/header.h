@@ -22,11 +22,14 @@ class Header : public QWidget {
     void showHands(const QString& name, bool playing);
     void showRates(int in, int out);
     void showStatus(const QString& status);
+    /// bpm: beats a minute; 0: not known yet.
+    void showTempo(double bpm);
 
  signals:
     void pageAsked(int page);
     void playAsked();
     void silenceAsked();
+    void tempoTapped();
 
  private:
     MovingText* addRate(bool pointed, const QString& tip);
@@ -34,6 +37,7 @@ class Header : public QWidget {
     QLabel* title_;
     QButtonGroup* pages_;
     QPushButton* play_;
+    QPushButton* tempo_;
     QLabel* status_;
     MovingText* in_ = nullptr;
     MovingText* out_ = nullptr;

@@ -62,6 +62,12 @@ void Live::setFilter(const std::string& port, const io::PortFilter& filter) {
     emit statusChanged();
 }
 
+void Live::setRate(const std::string& port, int bytesASecond) {
+    machine_.setRate(toQt(port), bytesASecond);
+    session_.setRate(port, bytesASecond);
+    emit statusChanged();
+}
+
 void Live::connectPorts(const io::Wire& wire) {
     session_.connect(wire);
     tend();
@@ -76,6 +82,7 @@ void Live::tend() {
     if (session_.tend()) {
         for (const io::PortState& port : session_.present()) {
             if (port.input) session_.setFilter(port.name, filter(port.name));
+            if (!port.input) session_.setRate(port.name, rate(port.name));
         }
         emit statusChanged();
     }
@@ -146,6 +153,7 @@ void Live::look() {
     const std::int64_t position = session_.takePosition();
     if (position < 0 && lastTakePosition_ >= 0) emit takeEnded();
     lastTakePosition_ = position;
+    if (std::exchange(tempo_, session_.tempo()) != session_.tempo()) emit tempoChanged();
     const bool moving = any || fading || position >= 0 || another;
     setRhythm(moving);
     if (moving) emit moved();

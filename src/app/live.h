@@ -10,6 +10,7 @@
 
 #include "app/document.h"
 #include "app/machine.h"
+#include "app/words.h"
 #include "io/session/session.h"
 
 namespace mellow::app {
@@ -66,6 +67,13 @@ class Live : public QObject {
     /// How a port is heard on this machine.
     [[nodiscard]] io::PortFilter filter(const std::string& port) const;
     void setFilter(const std::string& port, const io::PortFilter& filter);
+    /// How fast the wire of an output port is here, in bytes a second; 0: as fast as it can.
+    [[nodiscard]] int rate(const std::string& port) const { return machine_.rate(toQt(port)); }
+    void setRate(const std::string& port, int bytesASecond);
+    /// How full a paced wire was in the last second, 0 to 1.
+    [[nodiscard]] std::optional<float> wireLoad(const std::string& port) { return session_.wireLoad(port); }
+    /// The tempo in force, in beats a minute.
+    [[nodiscard]] double tempo() const { return session_.tempo(); }
     /// Why the rack cannot be heard at all, or nothing.
     [[nodiscard]] const std::optional<Problem>& rackProblem() const { return session_.rackProblem(); }
     [[nodiscard]] const std::string& instrumentId(std::uint32_t number) const {
@@ -81,6 +89,7 @@ class Live : public QObject {
     void moved();
     void ratesChanged();
     void statusChanged();
+    void tempoChanged();
     void takeEnded();
 
  private:
@@ -102,6 +111,7 @@ class Live : public QObject {
     int inCount_ = 0, outCount_ = 0, inRate_ = 0, outRate_ = 0;
     std::int64_t lastTakePosition_ = -1;
     std::uint64_t notesRefused_ = 0;
+    double tempo_ = 0;
     bool closing_ = false;    ///< another document was opened and is not played yet
     double pictureCost_ = 0;  ///< ms, averaged
 };

@@ -9,25 +9,33 @@ namespace mellow::app {
 
 namespace {
 
-QString keyOf(const QString& port) {
-    return QStringLiteral("ports/") + QString::fromLatin1(QUrl::toPercentEncoding(port)) +
-           QStringLiteral("/heard");
+QString keyOf(const QString& port, const char* what) {
+    return QStringLiteral("ports/") + QString::fromLatin1(QUrl::toPercentEncoding(port)) + QLatin1Char('/') +
+           QLatin1String(what);
 }
 
 }  // namespace
 
 io::PortFilter Machine::filter(const QString& port) const {
     bool known = false;
-    const uint word = settings_.value(keyOf(port)).toUInt(&known);
+    const uint word = settings_.value(keyOf(port, "heard")).toUInt(&known);
     return known ? io::PortFilter::unpacked(word) : io::PortFilter{};
 }
 
 void Machine::setFilter(const QString& port, const io::PortFilter& filter) {
     if (filter == io::PortFilter{}) {
-        settings_.remove(keyOf(port));
+        settings_.remove(keyOf(port, "heard"));
     } else {
-        settings_.setValue(keyOf(port), filter.packed());
+        settings_.setValue(keyOf(port, "heard"), filter.packed());
     }
+}
+
+int Machine::rate(const QString& port) const {
+    return settings_.value(keyOf(port, "bytesASecond")).toInt();
+}
+
+void Machine::setRate(const QString& port, int bytesASecond) {
+    settings_.setValue(keyOf(port, "bytesASecond"), bytesASecond);
 }
 
 std::vector<io::Wire> Machine::wires() const {

@@ -16,6 +16,10 @@ class Machine {
     [[nodiscard]] io::PortFilter filter(const QString& port) const;
     void setFilter(const QString& port, const io::PortFilter& filter);
 
+    /// How fast the wire of an output port is, in bytes a second; 0: as fast as it can.
+    [[nodiscard]] int rate(const QString& port) const;
+    void setRate(const QString& port, int bytesASecond);
+
     [[nodiscard]] std::vector<io::Wire> wires() const;
     void setWires(const std::vector<io::Wire>& wires);
 

@@ -83,6 +83,7 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
     refreshStatus();
     header_->showRates(live_.inRate(), live_.outRate());
     header_->showHands(hands_->name(), hands_->playing());
+    header_->showTempo(live_.tempo());
     followSelection();
 }
 
@@ -139,7 +140,21 @@ void MainWindow::connectAll() {
             [this](int page) { showPage(static_cast<std::size_t>(page)); });
     connect(header_, &Header::playAsked, hands_, &Hands::toggle);
     connect(header_, &Header::silenceAsked, this, &MainWindow::silence);
+    connect(header_, &Header::tempoTapped, this, &MainWindow::tapTempo);
+    connect(&live_, &Live::tempoChanged, this, [this] { header_->showTempo(live_.tempo()); });
     qApp->installEventFilter(this);
+}
+
+void MainWindow::tapTempo() {
+    QElapsedTimer& clock = sinceFirstTap_;
+    if (!clock.isValid()) clock.start();
+    const auto tempo = taps_.tap(clock.nsecsElapsed() / 1000);
+    if (!tempo) {
+        tapGesture_ = Document::newGesture();
+        return;
+    }
+    document_.edit(
+        tr("Tap the tempo"), [bpm = *tempo](Ensemble& e) { e.tempo.bpm = bpm; }, tapGesture_);
 }
 
 void MainWindow::silence() {
@@ -244,6 +259,8 @@ void MainWindow::buildMenus() {
     add(play, tr("Play or stop the &hands"), QKeySequence(Qt::Key_F5),
         tr("Play the loaded MIDI file as if on the practice keys"), [this] { togglePlay(); });
     add(play, tr("&Silence all"), QKeySequence(Qt::Key_Escape), tr("End every note"), [this] { silence(); });
+    add(play, tr("&Tap the tempo"), QKeySequence(Qt::Key_F6), tr("Tap the beats to set the tempo"),
+        [this] { tapTempo(); });
     buildViewMenu();
     auto* help = menuBar()->addMenu(tr("&Help"));
     add(help, tr("&About Mellow Lever"), {}, tr("What this is"), [this] {

@@ -3,6 +3,7 @@
 // known by their rows only (page.h).
 #pragma once
 
+#include <QElapsedTimer>
 #include <QMainWindow>
 #include <QSettings>
 #include <QSplitter>
@@ -15,6 +16,7 @@
 #include "app/page.h"
 #include "app/widgets/notice_bar.h"
 #include "app/widgets/practice_keys.h"
+#include "core/takes/tap_tempo.h"
 
 namespace mellow::app {
 
@@ -71,6 +73,7 @@ class MainWindow : public QMainWindow {
     QAction* add(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
                  std::function<void()> act);
     void silence();
+    void tapTempo();
     void followSelection();
     void refreshTitle();
     void refreshStatus();
@@ -82,6 +85,9 @@ class MainWindow : public QMainWindow {
     ChainActions actions_;
     Workspace workspace_;
     QSettings settings_;
+    TapTempo taps_;
+    QElapsedTimer sinceFirstTap_;
+    Gesture tapGesture_ = 0;
     bool firstPaint_ = true;
     bool shareColumns_ = true;
 

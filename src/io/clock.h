@@ -24,6 +24,9 @@ class Driven {
     /// True while the next cycle would do something without a command. Playing side.
     [[nodiscard]] virtual bool busy() const = 0;
     [[nodiscard]] virtual engine::Time now() const = 0;
+    /// What the clock's system says of tempo (beats a minute; 0: nothing) and whether it rolls. Playing side,
+    /// before a cycle.
+    virtual void transport(double bpm, bool rolling) { (void)bpm, (void)rolling; }
     /// wake: called on the editing side after each command, so that a clock that sleeps wakes up; empty: no
     /// more.
     virtual void onWork(std::function<void()> wake) = 0;

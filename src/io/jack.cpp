@@ -5,6 +5,7 @@
 #include "io/jack.h"
 
 #include <jack/midiport.h>
+#include <jack/transport.h>
 
 #include <algorithm>
 #include <chrono>
@@ -327,6 +328,9 @@ int Jack::process(jack_nframes_t frames) {
     }
     playing_ = ports;
     frames_ = frames;
+    jack_position_t position{};
+    const bool rolling = jack_transport_query(client_, &position) == JackTransportRolling;
+    driven_->transport((position.valid & JackPositionBBT) != 0 ? position.beats_per_minute : 0.0, rolling);
     driven_->cycle(timeOf(frame_ + frames - 1));
     playing_ = nullptr;
     frame_ += frames;

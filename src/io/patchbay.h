@@ -7,9 +7,11 @@
 
 #include <atomic>
 #include <chrono>
+#include <memory>
 #include <vector>
 
 #include "io/clock.h"
+#include "io/pacer.h"
 #include "io/ports.h"
 
 namespace mellow::io {
@@ -23,17 +25,27 @@ class Patchbay : public Driven {
     /// Editing side: each of the ports takes what it serves.
     void want(const PortNames& names);
     void tend();
+    /// How fast the wire of an output port is, in bytes a second; 0: as fast as it can.
+    void setRate(engine::PortId port, int bytesASecond);
+    /// The pacing of an output port; nullptr where it has none.
+    [[nodiscard]] const Pacer* pacer(engine::PortId port) const;
 
     /// Editing side: waits until that many more cycles have run, or for as long as `patience`.
     void awaitCycles(int count, std::chrono::milliseconds patience);
 
     void cycle(engine::Time until) override;
-    [[nodiscard]] bool busy() const override { return player_.busy(); }
+    [[nodiscard]] bool busy() const override { return player_.busy() || waits_; }
+    void transport(double bpm, bool rolling) override { player_.transport(bpm, rolling); }
     [[nodiscard]] engine::Time now() const override { return player_.now(); }
     void onWork(std::function<void()> wake) override { player_.onWork(std::move(wake)); }
 
  private:
     Player& player_;
+    std::vector<std::unique_ptr<Pacer>> made_;        ///< editing side; they stay as long as this
+    std::vector<std::atomic<Pacer*>> pacers_;         ///< by port
+    std::vector<std::atomic<engine::PortId>> paced_;  ///< ports that have one, the first pacedCount_
+    std::atomic<std::size_t> pacedCount_{0};
+    bool waits_ = false;  ///< playing side: some wire is not free for what waits
     std::atomic<std::uint64_t> cycles_{0};
     std::vector<Ports*> ports_;
     std::vector<Incoming> messages_;

@@ -260,6 +260,12 @@ void Player::leaveByOsc(const engine::Output& output) {
     oscHappenings_.push({true, output.instrument, message});
 }
 
+void Player::transport(double bpm, bool rolling) {
+    const bool starts = rolling && !std::exchange(rolling_, rolling);
+    rolling_ = rolling;
+    engine_.followTransport(bpm, starts);
+}
+
 void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const engine::Sink& out) {
     auto deliver = [&](const engine::Output& output) {
         if (output.bytes.empty()) return leaveByOsc(output);
@@ -289,6 +295,7 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
     takeUntil(until, sink);
     engine_.advance(until, sink);
     takePosition_.store(take_ == nullptr ? -1 : until - takeStart_, std::memory_order_relaxed);
+    tempo_.store(engine_.tempo(), std::memory_order_relaxed);
     notesRefused_.store(engine_.notes().refused(), std::memory_order_relaxed);
 }
 

@@ -120,6 +120,8 @@ class Player {
     /// Names of the newest program; numbers from happenings stay valid in it.
     [[nodiscard]] const engine::Numbering& names() const { return programs_.back()->plan.numbering; }
 
+    /// The tempo in force, beats a minute; any thread.
+    [[nodiscard]] double tempo() const { return tempo_.load(std::memory_order_relaxed); }
     /// How many notes were not started since more keys were held than can be remembered.
     [[nodiscard]] std::uint64_t notesRefused() const { return notesRefused_.load(std::memory_order_relaxed); }
 
@@ -136,6 +138,8 @@ class Player {
     /// Plays everything up to and including `until`: commands at once, incoming messages and the take at
     /// their times. out: where messages that leave go, but those by OSC.
     void cycle(std::span<const Incoming> incoming, engine::Time until, const engine::Sink& out);
+    /// The transport's tempo in beats a minute (0: it has none), and whether it rolls.
+    void transport(double bpm, bool rolling);
     /// Something was connected to an output port; the next cycle deals with it. again: not for the first
     /// time.
     void portConnected(engine::PortId port, engine::Engine::Again again) {
@@ -200,6 +204,7 @@ class Player {
     Tap tap_;
     std::atomic<std::int64_t> takePosition_{-1};
     std::atomic<std::uint64_t> notesRefused_{0};
+    std::atomic<double> tempo_{0};
 
     // Editing side.
     std::vector<std::unique_ptr<engine::Program>> programs_;  ///< the first plays, the last is the newest
@@ -216,6 +221,7 @@ class Player {
     std::vector<Connected> connected_;  ///< since the last cycle
     std::vector<engine::PortId> left_;
     engine::Engine engine_;
+    bool rolling_ = false;  ///< the transport
     PlayingTake* take_ = nullptr;
     engine::Time takeStart_ = 0;
     std::size_t takeNext_ = 0;

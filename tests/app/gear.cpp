@@ -159,6 +159,37 @@ class GearTest : public QObject {
                  static_cast<int>(OnConnect::last));
     }
 
+    void aSlowWireIsPacedAndSaysWhenItIsFull() {
+        Stage stage;
+        Peer wind("wind", server_->name());
+        Peer rack("rack", server_->name());
+        QTRY_VERIFY(wind.exists("Mellow Lever:Wind stick port"));
+        QVERIFY(wind.connect(wind.port("out"), "Mellow Lever:Wind stick port"));
+        QVERIFY(wind.connect("Mellow Lever:North rack", rack.port("in")));
+        wind.awaitWayTo(rack);
+        stage.click(false, "North rack");
+        QTRY_VERIFY(stage.window.pageOf<PortDetails>().findChild<QComboBox*>(QStringLiteral("wire")) !=
+                    nullptr);
+        auto* wire = stage.window.pageOf<PortDetails>().findChild<QComboBox*>(QStringLiteral("wire"));
+        wire->setCurrentIndex(1);
+        emit wire->activated(1);
+        QCOMPARE(Machine().rate(QStringLiteral("North rack")), io::Pacer::dinRate);
+        // Forty values at one time, far more than the wire carries in a period: the last arrives, notes in
+        // front.
+        std::vector<std::pair<jack_nframes_t, std::vector<std::uint8_t>>> burst;
+        for (int i = 0; i < 40; ++i) burst.push_back({0, {0xB0, 1, static_cast<std::uint8_t>(i)}});
+        burst.push_back({0, {0x90, 60, 90}});
+        wind.send(burst);
+        const auto heard = [&rack](const std::vector<std::uint8_t>& bytes) {
+            const auto received = rack.received();
+            return std::any_of(received.begin(), received.end(),
+                               [&](const auto& each) { return each.bytes == bytes; });
+        };
+        QTRY_VERIFY(heard({0xB0, 11, 39}) && heard({0x90, 60, 90}));
+        QVERIFY(rack.received().size() <= 4);
+        stage.window->live().setRate("North rack", 0);
+    }
+
     void theBoardIsWalkedByKeys() {
         Stage stage;
         auto& board = stage.page().board();

@@ -219,6 +219,41 @@ class SessionTest : public QObject {
         QCOMPARE(session.wires().size(), std::size_t{1});
     }
 
+    /// Another program leads: its tempo is in force as soon as it has one.
+    void theTransportOfTheServerIsFollowed() {
+        test::JackServer server("mellow-lever-session");
+        io::Session::Options options = without();
+        options.jack = true;
+        options.server = server.name();
+        io::Session session(options);
+        Ensemble ensemble = northRack();
+        ensemble.tempo.follow = Follow::transport;
+        ensemble.tempo.bpm = 100;
+        session.play(ensemble);
+        session.start();
+        QTRY_COMPARE(session.tempo(), 100.0);
+        jack_client_t* leader =
+            jack_client_open("leader", static_cast<jack_options_t>(JackNoStartServer | JackServerName),
+                             nullptr, server.name().c_str());
+        QVERIFY(leader != nullptr);
+        jack_set_timebase_callback(
+            leader, 0,
+            [](jack_transport_state_t, jack_nframes_t, jack_position_t* position, int, void*) {
+                position->valid = JackPositionBBT;
+                position->beats_per_minute = 84;
+                position->bar = position->beat = 1;
+                position->tick = 0;
+                position->beats_per_bar = position->beat_type = 4;
+                position->ticks_per_beat = 960;
+                position->bar_start_tick = 0;
+            },
+            nullptr);
+        jack_activate(leader);
+        jack_transport_start(leader);
+        QTRY_COMPARE(session.tempo(), 84.0);
+        jack_client_close(leader);
+    }
+
     /// Ending silences first, and is heard.
     void finishingLeavesNothingSounding() {
         test::JackServer server("mellow-lever-session");

@@ -102,6 +102,8 @@ QPushButton[role="page"] { background: transparent; color: %dim; border: none; b
   border-radius: 0; padding: %14 %4 %9 %4; margin: 0 %8; min-height: %20; }
 QPushButton[role="page"]:hover, QPushButton[role="page"]:focus { color: %ink; border-bottom: %3 solid %line; }
 QPushButton[role="page"]:checked { color: %ink; border-bottom: %3 solid %sky; }
+QPushButton[role="number"] { background: transparent; color: %ink; padding: %4 %6; }
+QPushButton[role="number"]:pressed { background: %raised; }
 QPushButton[role="danger"] { color: %clay; background: transparent; border: 1px solid %line; }
 QLineEdit, QComboBox { background: %ground; color: %ink; border: 1px solid %line; border-radius: %6; padding: %2 %8;
   min-height: %22; selection-background-color: %sky; selection-color: %ground; }

@@ -58,8 +58,7 @@ void Engine::followClock(const Event& event) {
             break;
         case midi::clockStart:
             clock_.begin();
-            for (const std::uint32_t e : plan().cycles)
-                clockStarts(*plan().ears[e].source, state().ears[e].generator, now_);
+            startCycles();
             break;
         case midi::clockContinue:
             clock_.begin();
@@ -75,6 +74,20 @@ void Engine::setTempo(double tempo) {
 }
 
 /// Cycles in beats go on from where they stand.
+void Engine::startCycles() {
+    for (const std::uint32_t e : plan().cycles)
+        clockStarts(*plan().ears[e].source, state().ears[e].generator, std::max<Time>(now_, 0));
+}
+
+void Engine::followTransport(double bpm, bool starts) {
+    if (plan().follows != Follow::transport) return;
+    if (bpm > 0) {
+        clockTempo_ = std::clamp(bpm, MidiClock::slowest, MidiClock::fastest);
+        changeTempo();
+    }
+    if (starts) startCycles();
+}
+
 void Engine::changeTempo() {
     const double tempo = fileTempo_ > 0 ? fileTempo_ : clockTempo_ > 0 ? clockTempo_ : plan().bpm;
     if (tempo == tempo_) return;

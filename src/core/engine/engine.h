@@ -91,6 +91,11 @@ class Engine {
     /// From now on a file that is played says how fast, in beats a minute; 0: none is any more, and the tempo
     /// is again what the ensemble follows (signal rules, section 9).
     void setTempo(double tempo);
+    /// What the transport says, for an ensemble that follows it: its tempo (0: it has none), and that it
+    /// starts.
+    void followTransport(double bpm, bool starts);
+    /// The tempo in force, in beats a minute.
+    [[nodiscard]] double tempo() const { return tempo_; }
     /// Makes room for the notes of one more event; allocates, so it is for whoever plays files.
     void makeRoom() { notes_.makeRoom(plan().parts.size() + plan().branches.size() + 1); }
 
@@ -136,6 +141,7 @@ class Engine {
     [[nodiscard]] bool someoneHears(const midi::PairAddress& address);
     [[nodiscard]] bool keyIsDown(const Ear& ear, std::size_t key);
     void followClock(const Event& event);
+    void startCycles();
     void changeTempo();
     void hearDue(const midi::PairReading& reading);
     void hear(const Event& event, std::size_t key);

@@ -146,6 +146,12 @@ std::vector<std::string> Session::status() const {
     return phrases;
 }
 
+std::optional<float> Session::wireLoad(std::string_view port) {
+    const Pacer* pacer = patchbay_.pacer(player_.portId(port));
+    if (pacer == nullptr || pacer->rate() <= 0) return std::nullopt;
+    return pacer->load();
+}
+
 std::vector<Problem> Session::problems() const {
     std::vector<Problem> all;
     if (options_.jack && clock_ != &jack_)

@@ -102,6 +102,14 @@ class Session {
     void setFilter(std::string_view port, const PortFilter& filter) {
         player_.setFilter(player_.portId(port), filter);
     }
+    /// How fast the wire of an output port is, in bytes a second; 0: as fast as it can.
+    void setRate(std::string_view port, int bytesASecond) {
+        patchbay_.setRate(player_.portId(port), bytesASecond);
+    }
+    /// How full the wire of a paced port was in the last second, 0 to 1; nothing for one that is not paced.
+    [[nodiscard]] std::optional<float> wireLoad(std::string_view port);
+    /// The tempo in force, in beats a minute.
+    [[nodiscard]] double tempo() const { return player_.tempo(); }
     /// Ports of other programs and devices, by the names of the systems that have them.
     [[nodiscard]] std::vector<std::pair<std::string, PortNames>> others() const {
         return {{"JACK", jack_.others()}, {"ALSA", alsa_.others()}};

@@ -38,7 +38,7 @@ class Maker {
     Q_DECLARE_TR_FUNCTIONS(PortCards)
 
  public:
-    Maker(const Document& document, const Live& live, const PortActivity& activity)
+    Maker(const Document& document, Live& live, const PortActivity& activity)
         : ensemble_(document.ensemble()), live_(live), activity_(activity), present_(live.present()) {}
 
     PortCards make() {
@@ -169,11 +169,21 @@ class Maker {
             card.sentence = card.port.input ? tr("waiting for something to play it")
                                             : tr("waiting for something to play");
             if (!match.empty()) card.sentence = tr("waiting · “%1” looks like it").arg(toQt(match));
+        } else if (const QString wire = wireOf(card.port); !wire.isEmpty()) {
+            card.sentence = wire;
         } else if (activity != nullptr && activity->shapes.latest() != nullptr) {
             card.sentence = sentenceOf(card.port, *activity->shapes.latest());
         } else {
             card.sentence = card.port.input ? tr("nothing has come yet") : tr("nothing was sent yet");
         }
+    }
+
+    /// Of a paced wire: how full it is.
+    [[nodiscard]] QString wireOf(const PortName& port) const {
+        constexpr float full = 0.8F;
+        const auto load = port.input ? std::nullopt : live_.wireLoad(port.name);
+        if (!load || *load < full) return {};
+        return tr("wire %1 % full · newest values only, notes first").arg(static_cast<int>(*load * 100));
     }
 
     [[nodiscard]] QString sentenceOf(const PortName& port, const midi::HeardControl& control) const {
@@ -201,7 +211,7 @@ class Maker {
     }
 
     const Ensemble& ensemble_;
-    const Live& live_;
+    Live& live_;
     const PortActivity& activity_;
     std::vector<io::PortState> present_;
     std::map<std::size_t, int> throughHands_;
@@ -261,7 +271,7 @@ SentAs sentAs(const Ensemble& ensemble, const std::string& port, const midi::Hea
     return {};
 }
 
-PortCards portCards(const Document& document, const Live& live, const PortActivity& activity) {
+PortCards portCards(const Document& document, Live& live, const PortActivity& activity) {
     return Maker(document, live, activity).make();
 }
 

@@ -49,7 +49,7 @@ struct SentAs {
 };
 SentAs sentAs(const Ensemble& ensemble, const std::string& port, const midi::HeardControl& control);
 
-PortCards portCards(const Document& document, const Live& live, const PortActivity& activity);
+PortCards portCards(const Document& document, Live& live, const PortActivity& activity);
 
 /// The port among `candidates` that is likely the one that had a name, such as "Wind stick MIDI 2" for "Wind
 /// stick MIDI 1"; empty: none.

@@ -39,7 +39,8 @@ QString PortDetails::fingerprint() const {
     const auto& place = workspace_.selection.on<GearPlace>();
     const Live& live = workspace_.live;
     QString text = toQt(place.port) + QLatin1Char(place.input ? 'i' : 'o') +
-                   QString::number(live.filter(place.port).packed());
+                   QString::number(live.filter(place.port).packed()) + QLatin1Char(' ') +
+                   QString::number(live.rate(place.port));
     for (const io::Wire& wire : live.wires()) text += toQt("\n" + wire.ours + ">" + wire.theirs);
     for (const auto& [system, names] : live.others()) {
         for (const std::string& name : place.input ? names.inputs : names.outputs)
@@ -73,6 +74,7 @@ void PortDetails::rebuild() {
     if (!port.name.empty()) {
         if (port.input && port.name != io::practiceKeysPort) addHeard(port);
         if (!port.input) addInstruments(port);
+        if (!port.input && port.name != io::practiceRackPort) addWire(port);
         if (port.name != io::practiceKeysPort && port.name != io::practiceRackPort) addConnections(port);
     }
     addSystems();
@@ -182,6 +184,19 @@ void PortDetails::addInstruments(const PortName& port) {
         });
         column_->addWidget(choice);
     }
+}
+
+void PortDetails::addWire(const PortName& port) {
+    addText(tr("Its wire"), "section");
+    auto* choice = new QComboBox;
+    choice->setObjectName(QStringLiteral("wire"));
+    choice->addItems({tr("As fast as it can"), tr("5-pin DIN, 3,125 bytes/s")});
+    choice->setCurrentIndex(workspace_.live.rate(port.name) > 0 ? 1 : 0);
+    choice->setToolTip(tr("On a slow wire notes and pedals go first, and of each control the newest value"));
+    connect(choice, &QComboBox::activated, this, [this, name = port.name](int index) {
+        workspace_.live.setRate(name, index == 1 ? io::Pacer::dinRate : 0);
+    });
+    column_->addWidget(choice);
 }
 
 /// Which systems there are, in plain words.

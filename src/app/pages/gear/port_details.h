@@ -24,6 +24,7 @@ class PortDetails : public QWidget {
     void addHeard(const PortName& port);
     void addConnections(const PortName& port);
     void addInstruments(const PortName& port);
+    void addWire(const PortName& port);
     void addSystems();
     QLabel* addText(const QString& text, const char* role);
     [[nodiscard]] QString fingerprint() const;

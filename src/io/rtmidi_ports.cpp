@@ -5,6 +5,7 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <chrono>
 #include <regex>
 
 #include "io/osc_link.h"
@@ -55,6 +56,15 @@ RtMidiPorts::~RtMidiPorts() {
     stopping_ = true;
     leaves_.release();
     sender_.join();
+    for (Output& output : outputs_) close(*output.port);
+}
+
+/// RtMidi's output on JACK frees what its callback reads before the callback has ended, unless the port is
+/// closed and a period has passed.
+void RtMidiPorts::close(RtMidiOut& port) const {
+    port.closePort();
+    constexpr std::chrono::milliseconds somePeriods(50);
+    if (api_ == RtMidi::UNIX_JACK) std::this_thread::sleep_for(somePeriods);
 }
 
 /// False, with a problem, where there is no system to ask.
@@ -111,11 +121,14 @@ void RtMidiPorts::closeGone() {
     });
     {
         const std::lock_guard lock(outputsLock_);
-        changed = std::erase_if(outputs_,
-                                [&](const Output& output) {
-                                    return !stays(output.name, others_.outputs, wanted_.outputs);
-                                }) > 0 ||
-                  changed;
+        const auto goes = [&](Output& output) {
+            if (stays(output.name, others_.outputs, wanted_.outputs)) return false;
+            close(*output.port);
+            return true;
+        };
+        const auto gone = std::remove_if(outputs_.begin(), outputs_.end(), goes);
+        changed = changed || gone != outputs_.end();
+        outputs_.erase(gone, outputs_.end());
     }
     if (changed) publish({}, {});
 }

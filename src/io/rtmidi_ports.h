@@ -63,6 +63,7 @@ class RtMidiPorts : public Ports {
     void look();
     void openInputs();
     void openOutputs();
+    void close(RtMidiOut& port) const;
     void closeGone();
     void publish(std::vector<engine::PortId> anew, std::vector<engine::PortId> again);
     void sendAll();

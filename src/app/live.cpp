@@ -169,6 +169,7 @@ void Live::setRhythm(bool moving) {
 
 void Live::countRates() {
     tend();
+    for (const std::string& loop : session_.loopsCut()) emit troubled(toQt(loop) + QLatin1Char('.'));
     if (std::exchange(notesRefused_, session_.notesRefused()) != session_.notesRefused())
         emit statusChanged();
     const int in = std::exchange(inCount_, 0) * 1000 / rateInterval;

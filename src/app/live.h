@@ -90,6 +90,8 @@ class Live : public QObject {
     void ratesChanged();
     void statusChanged();
     void tempoChanged();
+    /// Something that cannot be left unsaid.
+    void troubled(const QString& sentence);
     void takeEnded();
 
  private:

@@ -141,6 +141,7 @@ void MainWindow::connectAll() {
     connect(header_, &Header::playAsked, hands_, &Hands::toggle);
     connect(header_, &Header::silenceAsked, this, &MainWindow::silence);
     connect(header_, &Header::tempoTapped, this, &MainWindow::tapTempo);
+    connect(&live_, &Live::troubled, this, [this](const QString& sentence) { notice_->say(sentence); });
     connect(&live_, &Live::tempoChanged, this, [this] { header_->showTempo(live_.tempo()); });
     qApp->installEventFilter(this);
 }

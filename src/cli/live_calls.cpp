@@ -131,6 +131,7 @@ int runLive(const RunOptions& options, std::ostream& out, std::ostream& err) {
         if (file.changed() || signal == SIGHUP) file.play(out, err);
         session.tend();
         report.say();
+        for (const std::string& loop : session.loopsCut()) err << loop << ".\n" << std::flush;
     }
     session.finish();
     return clear;

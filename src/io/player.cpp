@@ -260,6 +260,14 @@ void Player::leaveByOsc(const engine::Output& output) {
     oscHappenings_.push({true, output.instrument, message});
 }
 
+/// What went round has struck its keys many times over.
+void Player::cutLoop(const engine::Sink& sink) {
+    const auto loop = loops_.take();
+    if (!loop) return;
+    letGoOf(loop->in, sink);
+    loopsFound_.push(*loop);
+}
+
 void Player::transport(double bpm, bool rolling) {
     const bool starts = rolling && !std::exchange(rolling_, rolling);
     rolling_ = rolling;
@@ -269,6 +277,7 @@ void Player::transport(double bpm, bool rolling) {
 void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const engine::Sink& out) {
     auto deliver = [&](const engine::Output& output) {
         if (output.bytes.empty()) return leaveByOsc(output);
+        loops_.sends(output.time, output.port, output.bytes);
         tell({output.time, true, output.port, output.instrument, head(output.bytes)});
         out(output);
     };
@@ -290,6 +299,10 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
         const auto& filter = filters_[event.port % filters_.size()];
         if (!PortFilter::unpacked(filter.load(std::memory_order_relaxed)).lets(event.bytes)) continue;
         takeUntil(event.time, sink);
+        if (!loops_.hears(event.time, event.port, event.bytes)) {
+            cutLoop(sink);
+            continue;
+        }
         playEvent(event.port, event.time, event.bytes, From::hands, sink);
     }
     takeUntil(until, sink);

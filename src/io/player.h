@@ -20,6 +20,7 @@
 
 #include "core/engine/engine.h"
 #include "core/takes/take.h"
+#include "io/loop_watch.h"
 #include "io/port_filter.h"
 #include "io/spsc_ring.h"
 #include "io/tap.h"
@@ -120,6 +121,11 @@ class Player {
     /// Names of the newest program; numbers from happenings stay valid in it.
     [[nodiscard]] const engine::Numbering& names() const { return programs_.back()->plan.numbering; }
 
+    /// Calls see(const LoopWatch::Loop&) for every loop that was cut since the last call.
+    template<class See>
+    void watchLoops(See&& see) {
+        for (LoopWatch::Loop loop; loopsFound_.pop(loop);) see(loop);
+    }
     /// The tempo in force, beats a minute; any thread.
     [[nodiscard]] double tempo() const { return tempo_.load(std::memory_order_relaxed); }
     /// How many notes were not started since more keys were held than can be remembered.
@@ -187,6 +193,7 @@ class Player {
     enum class From : std::uint8_t { hands, take };
     void playEvent(engine::PortId port, engine::Time time, midi::Bytes bytes, From from,
                    const engine::Sink& sink);
+    void cutLoop(const engine::Sink& sink);
     void leaveByOsc(const engine::Output& output);
     void tell(const Happening& happening);
 
@@ -197,6 +204,7 @@ class Player {
     SpscRing<Command> commands_{4096};
     SpscRing<Happening> happenings_{16384};
     SpscRing<OscHappening> oscHappenings_{1024};
+    SpscRing<LoopWatch::Loop> loopsFound_{64};
     SpscRing<OscMessage> oscIn_{1024};
     SpscRing<OscMessage> oscOut_{4096};
     std::counting_semaphore<> oscWaits_{0};  ///< one for each of oscOut_, and for each endOsc()
@@ -220,6 +228,7 @@ class Player {
     };
     std::vector<Connected> connected_;  ///< since the last cycle
     std::vector<engine::PortId> left_;
+    LoopWatch loops_;
     engine::Engine engine_;
     bool rolling_ = false;  ///< the transport
     PlayingTake* take_ = nullptr;

@@ -3,6 +3,7 @@
 #include "io/session/session.h"
 
 #include <QtTest>
+#include <set>
 
 #include "support/build.h"
 #include "support/jack.h"
@@ -117,8 +118,8 @@ class SessionTest : public QObject {
         session.onChange([&told] { ++told; });
         server.kill();
         QTRY_VERIFY_WITH_TIMEOUT(told > 0, 10000);
-        QVERIFY(tended(session));
-        QVERIFY(session.status().front().starts_with("No MIDI ports"));
+        QTRY_VERIFY_WITH_TIMEOUT((session.tend(), session.status().front().starts_with("No MIDI ports")),
+                                 10000);
         QVERIFY(!has("North keys", true));
         // It goes on playing.
         Watch watch(session);
@@ -150,8 +151,7 @@ class SessionTest : public QObject {
                                      10000);
         }
         Watch gap(session);
-        QTRY_VERIFY(!gap.lines().empty());
-        QCOMPARE(gap.lines().back(), std::string("80 3C 40"));
+        QTRY_VERIFY(!gap.lines().empty() && gap.lines().back() == "80 3C 40");
 
         server.reset();
         server = std::make_unique<test::JackServer>("mellow-lever-session");
@@ -217,6 +217,49 @@ class SessionTest : public QObject {
             QVERIFY(since.elapsed() < 500);
         }
         QCOMPARE(session.wires().size(), std::size_t{1});
+    }
+
+    /// What goes out comes back in: it is cut and named, nothing hangs, and what others play is heard on.
+    void aLoopIsCutAndNamed() {
+        test::JackServer server("mellow-lever-session");
+        io::Session::Options options = without();
+        options.jack = true;
+        options.server = server.name();
+        io::Session session(options);
+        session.play(northRack());
+        session.start();
+        test::Peer keys("keys", server.name());
+        test::Peer rack("rack", server.name());
+        QVERIFY(keys.connect("Mellow Lever:North rack", rack.port("in")));
+        QVERIFY(keys.connect(keys.port("out"), "Mellow Lever:North keys"));
+        keys.awaitWayTo(rack);
+        QVERIFY(keys.connect("Mellow Lever:North rack", "Mellow Lever:North keys"));
+        std::vector<std::string> cut;
+        const bool found = QTest::qWaitFor(
+            [&] {
+                keys.send({{3, {0x90, 60, 90}}, {40, {0x80, 60, 64}}});
+                cut = session.loopsCut();
+                return !cut.empty();
+            },
+            10000);
+        QVERIFY(found);
+        QCOMPARE(cut.front(),
+                 std::string("What goes to North rack comes back in through North keys; what comes back "
+                             "is not played"));
+        // It has come to rest, with nothing sounding.
+        std::size_t before = 0;
+        QTRY_VERIFY(
+            (QTest::qWait(50), std::exchange(before, rack.received().size()) == rack.received().size()));
+        std::set<std::uint8_t> sounding;
+        for (const auto& each : rack.received()) {
+            if (midi::isNoteOn(each.bytes)) sounding.insert(each.bytes[1]);
+            if (midi::isNoteOff(each.bytes)) sounding.erase(each.bytes[1]);
+        }
+        QVERIFY(sounding.empty());
+        keys.send({{3, {0x90, 64, 90}}});
+        QTRY_VERIFY(rack.received().back().bytes == (std::vector<std::uint8_t>{0x90, 64, 90}));
+        QTest::qWait(50);
+        QCOMPARE(rack.received().size(), before + 1);
     }
 
     /// Another program leads: its tempo is in force as soon as it has one.

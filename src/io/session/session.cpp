@@ -146,6 +146,15 @@ std::vector<std::string> Session::status() const {
     return phrases;
 }
 
+std::vector<std::string> Session::loopsCut() {
+    std::vector<std::string> sentences;
+    player_.watchLoops([&](const LoopWatch::Loop& loop) {
+        sentences.push_back("What goes to " + player_.portName(loop.out) + " comes back in through " +
+                            player_.portName(loop.in) + "; what comes back is not played");
+    });
+    return sentences;
+}
+
 std::optional<float> Session::wireLoad(std::string_view port) {
     const Pacer* pacer = patchbay_.pacer(player_.portId(port));
     if (pacer == nullptr || pacer->rate() <= 0) return std::nullopt;

@@ -71,6 +71,8 @@ class Session {
         player_.watch(see);
         player_.watchOsc(seeOsc);
     }
+    /// Loops that were found and cut, since the last call, in a sentence each.
+    std::vector<std::string> loopsCut();
     /// Calls take(const Tap::Seen&) for everything that came in since the last call.
     template<class Take>
     void drainTap(Take&& take) {

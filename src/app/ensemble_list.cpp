@@ -93,6 +93,9 @@ InstrumentModel::InstrumentModel(Document& document, Live& live, QObject* parent
     connect(&document_, &Document::changed, this, &InstrumentModel::follow);
     connect(&document_, &Document::findingsChanged, this, &InstrumentModel::followFindings);
     connect(&live_, &Live::moved, this, &InstrumentModel::refreshLevels);
+    connect(&live_, &Live::statusChanged, this, [this] {
+        if (rows_ > 0) emit dataChanged(index(0), index(rows_ - 1), {where});
+    });
     rows_ = rowsWanted();
     followFindings();
 }
@@ -187,6 +190,7 @@ QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
             const QString port = rack ? tr("Practice rack") : QString::fromStdString(instrument.output.port);
             const QString lane = tr("%1 · ch %2").arg(port).arg(instrument.output.channel);
             if (!instrument.on) return tr("%1 · off").arg(lane);
+            if (live_.waitsFor(instrument.output.port, false)) return tr("waiting for %1").arg(port);
             const auto& inHand = document_.ensemble().inHand;
             const bool held =
                 !inHand || std::find(inHand->begin(), inHand->end(), instrument.id) != inHand->end();

@@ -78,7 +78,21 @@ void Live::disconnectPorts(const io::Wire& wire) {
     tend();
 }
 
+bool Live::waitsFor(const std::string& port, bool input) const {
+    const bool inside =
+        port.empty() || port == anyPort || port == io::practiceKeysPort || port == io::practiceRackPort;
+    return !inside && !connected_.contains({input, port});
+}
+
+/// Who is connected is looked at now and then, since JACK tells of it from its own threads.
 void Live::tend() {
+    std::set<std::pair<bool, std::string>> connected;
+    for (const io::PortState& port : session_.present()) {
+        if (port.connected) connected.emplace(port.input, port.name);
+    }
+    const bool others = connected != connected_;
+    connected_ = std::move(connected);
+    if (others) emit statusChanged();
     if (session_.tend()) {
         for (const io::PortState& port : session_.present()) {
             if (port.input) session_.setFilter(port.name, filter(port.name));

@@ -6,6 +6,7 @@
 
 #include <QObject>
 #include <QTimer>
+#include <set>
 #include <unordered_map>
 
 #include "app/document.h"
@@ -62,6 +63,9 @@ class Live : public QObject {
         return session_.others();
     }
     [[nodiscard]] std::vector<Problem> problems() const { return session_.problems(); }
+    /// Whether a port that the document names has nothing at its other end. Never true of what is inside the
+    /// program, or of any port.
+    [[nodiscard]] bool waitsFor(const std::string& port, bool input) const;
     void connectPorts(const io::Wire& wire);
     void disconnectPorts(const io::Wire& wire);
     /// How a port is heard on this machine.
@@ -114,6 +118,8 @@ class Live : public QObject {
     std::int64_t lastTakePosition_ = -1;
     std::uint64_t notesRefused_ = 0;
     double tempo_ = 0;
+    std::set<std::pair<bool, std::string>>
+        connected_;           ///< inputs and outputs that have something at the other end
     bool closing_ = false;    ///< another document was opened and is not played yet
     double pictureCost_ = 0;  ///< ms, averaged
 };

@@ -13,6 +13,7 @@
 #include "app/pages/chains/response_picture.h"
 #include "app/theme/theme.h"
 #include "app/widgets/badge.h"
+#include "app/words.h"
 #include "core/describe/sentence.h"
 #include "core/model/law.h"
 #include "core/model/resolve.h"
@@ -113,11 +114,13 @@ class ChainDelegate : public QStyledItemDelegate {
         painter.setPen(chain.on ? t.ink : t.dim);
         painter.drawText(text.adjusted(0, scaled(6), 0, 0), Qt::AlignTop | Qt::AlignLeft,
                          fit(QString::fromStdString(nameOf(chain))));
+        const QString waits = model_.waitsFor(chain);
         painter.setFont(captionFont());
-        painter.setPen(t.dim);
+        painter.setPen(waits.isEmpty() ? t.dim : t.clay);
         painter.drawText(
             text.adjusted(0, 0, 0, -scaled(6)), Qt::AlignBottom | Qt::AlignLeft,
-            fit(QString::fromStdString(describe::sourceName(model_.document().ensemble(), chain.source))));
+            fit(waits.isEmpty() ? toQt(describe::sourceName(model_.document().ensemble(), chain.source))
+                                : ChainModel::tr("waiting for %1").arg(waits)));
     }
 
     static void paintBar(QPainter& painter, const QRectF& bar, const ChainReading& reading) {
@@ -174,6 +177,9 @@ ChainModel::ChainModel(Document& document, Selection& selection, Live& live, QOb
         followFindings();
     });
     connect(&live_, &Live::moved, this, &ChainModel::refreshMoving);
+    connect(&live_, &Live::statusChanged, this, [this] {
+        if (rowCount() > 0) emit dataChanged(index(0), index(rowCount() - 1), {Qt::DisplayRole});
+    });
     follow();
     followFindings();
 }
@@ -251,6 +257,13 @@ void ChainModel::follow() {
     } else if (rows_ > 0) {
         emit dataChanged(index(0), index(rows_ - 1));
     }
+}
+
+/// The controller whose port its source comes from, where nothing plays there.
+QString ChainModel::waitsFor(const Chain& chain) const {
+    const Controller* controller = findById(document_.ensemble().controllers, chain.source.controller);
+    const bool waits = controller != nullptr && live_.waitsFor(controller->port, true);
+    return waits ? toQt(nameOf(*controller)) : QString();
 }
 
 void ChainModel::refreshMoving() {

@@ -19,6 +19,9 @@ class ChainModel : public QAbstractListModel {
     enum Role { id = Qt::UserRole + 1, moving };
 
     ChainModel(Document& document, Selection& selection, Live& live, QObject* parent = nullptr);
+
+    /// Who is to play its source and is not there; empty: nobody is missed.
+    [[nodiscard]] QString waitsFor(const Chain& chain) const;
     [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
     [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
 

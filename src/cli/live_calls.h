@@ -13,8 +13,8 @@ struct RunOptions {
 };
 
 /// Plays an ensemble live until it is interrupted or told to end (SIGINT, SIGTERM); then everything is
-/// silenced. Reads the document again on SIGHUP and when its file changes; one that cannot be read is told of,
-/// and what was played goes on. Says how the ports are, once, and again whenever that changes.
+/// silenced. Reads the document again on SIGHUP and when its file changes; one that cannot be read is told
+/// of, and what was played goes on. Says how the ports are, once, and again whenever that changes.
 int runLive(const RunOptions& options, std::ostream& out, std::ostream& err);
 
 /// Lists the ports that an ensemble has live, one a line: in or out, connected or waiting, name.

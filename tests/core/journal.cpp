@@ -117,6 +117,23 @@ class JournalTest : public QObject {
         }
     }
 
+    /// Each record names all instruments twice: what is too much is not taken.
+    void aJournalThatDoublesWithEachRecordEnds() {
+        const Ensemble one = ensemble({instrument("one")});
+        std::string text = store::journalHead() + store::journalRecord(nullptr, one, 0);
+        const Ensemble none;
+        std::string tail = store::journalRecord(nullptr, none, 1);
+        for (std::size_t count = 1; count < (std::size_t{1} << 40); count *= 2) {
+            const std::string all = count == 1 ? "0" : "0+" + std::to_string(count - 1);
+            std::string record = tail;
+            record.replace(record.find(" - "), 3, " " + all + "," + all + " ");
+            text += record;
+        }
+        const auto read = store::readJournal(text);
+        QVERIFY(read && !read->isWhole);
+        QVERIFY(read->ensemble.instruments.size() <= (std::size_t{1} << 17));
+    }
+
     void tenVersionsAreKept() {
         QTemporaryDir folder;
         const std::filesystem::path path = folder.filePath(QStringLiteral("storm.lever")).toStdString();
@@ -125,8 +142,7 @@ class JournalTest : public QObject {
         const auto now = std::filesystem::file_time_type::clock::now();
         for (int i = 0; i < 14; ++i) {
             QVERIFY(static_cast<bool>(files::writeFile(path, "state " + std::to_string(i))));
-            std::filesystem::last_write_time(
-                path, now - std::chrono::seconds(100 - i));
+            std::filesystem::last_write_time(path, now - std::chrono::seconds(100 - i));
             QVERIFY(static_cast<bool>(files::keepVersion(path)));
             QVERIFY(static_cast<bool>(files::keepVersion(path)));
         }

@@ -34,7 +34,7 @@ int main(int argc, char** argv) {
             e.title = std::to_string(number);
             if (!e.instruments.empty()) e.instruments[0].name = "Number " + std::to_string(number);
         });
-        if (number % 13 == 0) window.files().save();
+        if (number % 160 == 0) window.files().save();
         if (number % 5 == 0) window.document().undoStack().undo(), window.document().undoStack().redo();
         const auto now = std::chrono::system_clock::now().time_since_epoch();
         std::printf(

@@ -35,7 +35,7 @@ struct EarState {
 };
 
 struct ChainState {
-    int raw = -1;         ///< of a chain that looks up: the source's newest raw value; −1 before it has spoken
+    int raw = -1;  ///< of a chain that looks up: the source's newest raw value; −1 before it has spoken
     bool spoken = false;  ///< something has moved it
     bool moving = false;  ///< the clock alone would change something
     // What waits to be done with it in the present event.

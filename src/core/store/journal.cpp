@@ -19,6 +19,8 @@ namespace {
 
 constexpr std::string_view head = "mellow-lever/journal 1\n";
 constexpr std::string_view recordWord = "state";
+/// Places are short, and a journal that nobody wrote could name a great many things with them.
+constexpr std::size_t mostInstruments = std::size_t{1} << 17;
 
 std::uint64_t checksumOf(std::string_view text) {
     std::uint64_t sum = 0xcbf29ce484222325U;
@@ -119,7 +121,8 @@ std::optional<SharedList<Instrument>> instrumentsOf(std::string_view places, con
                 places.remove_prefix(1);
                 if (!takeNumber(places, more)) return std::nullopt;
             }
-            if (first >= before.instruments.size() || more >= before.instruments.size() - first)
+            if (first >= before.instruments.size() || more >= before.instruments.size() - first ||
+                made.size() + more >= mostInstruments)
                 return std::nullopt;
             for (std::size_t i = first; i <= first + more; ++i) made.share(before.instruments, i);
         }

@@ -5,6 +5,7 @@
 #include <QCheckBox>
 #include <QComboBox>
 
+#include "app/details/port_offers.h"
 #include "app/pages/gear/port_details.h"
 #include "support/build.h"
 #include "support/jack.h"
@@ -134,6 +135,9 @@ class GearTest : public QObject {
         stage.named<QCheckBox>(QStringLiteral("Hear it"))->click();
         QTRY_COMPARE(stage.card(true, "Wind stick port").state, PortCard::State::silenced);
         wind.send({{3, {0xB0, 1, 20}}});
+        QTRY_VERIFY(!wind.sent().empty());
+        QTest::qWait(50);  // What must not happen cannot be awaited.
+        QVERIFY(rack.received().empty());
         stage.named<QCheckBox>(QStringLiteral("Hear it"))->click();
         QTRY_COMPARE(stage.card(true, "Wind stick port").state, PortCard::State::here);
         stage.named<QPushButton>(QStringLiteral("2"))->click();
@@ -188,6 +192,15 @@ class GearTest : public QObject {
         QTRY_VERIFY(heard({0xB0, 11, 39}) && heard({0x90, 60, 90}));
         QVERIFY(rack.received().size() <= 4);
         stage.window->live().setRate("North rack", 0);
+    }
+
+    /// Fields that take a port's name offer those there are.
+    void namesOfPortsAreOffered() {
+        Stage stage;
+        const QStringList outputs = portNames(stage.window->document(), stage.window->live(), false);
+        QCOMPARE(outputs, (QStringList{QStringLiteral("practice-rack"), QStringLiteral("North rack")}));
+        const QStringList inputs = portNames(stage.window->document(), stage.window->live(), true);
+        QVERIFY(inputs.contains(QStringLiteral("Wind stick port")) && inputs.contains(QStringLiteral("any")));
     }
 
     void theBoardIsWalkedByKeys() {

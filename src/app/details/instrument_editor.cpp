@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "app/details/editors.h"
+#include "app/details/port_offers.h"
 #include "io/practice_sound.h"
 
 namespace mellow::app {
@@ -44,17 +45,16 @@ void addHandAndName(Form& form, At at) {
 }
 
 template<class At>
-void addOutput(Form& form, At at) {
-    form.text(
-            Form::tr("Plays to"),
-            [at](const Ensemble& e) {
-                return at(e) ? QString::fromStdString(at(e)->output.port) : QString();
-            },
-            [at](Ensemble& e, const QString& port) {
-                if (at(e) && !port.isEmpty()) at(e)->output.port = port.toStdString();
-            })
-        ->setToolTip(
-            Form::tr("practice-rack, or the name of a port of this program that you connect in JACK"));
+void addOutput(Form& form, At at, const Workspace& workspace) {
+    QLineEdit* port = form.text(
+        Form::tr("Plays to"),
+        [at](const Ensemble& e) { return at(e) ? QString::fromStdString(at(e)->output.port) : QString(); },
+        [at](Ensemble& e, const QString& name) {
+            if (at(e) && !name.isEmpty()) at(e)->output.port = name.toStdString();
+        });
+    port->setToolTip(
+        Form::tr("practice-rack, or the name of a port of this program that you connect in Gear"));
+    offerPorts(*port, workspace, false);
     form.number(
         Form::tr("Channel"), {}, {1, 16, 1, true, false},
         [at](const Ensemble& e) { return at(e) ? at(e)->output.channel : 1; },
@@ -78,15 +78,16 @@ void addOutput(Form& form, At at) {
 }
 
 template<class At>
-void addInput(Form& form, At at) {
+void addInput(Form& form, At at, const Workspace& workspace) {
     form.section(Form::tr("Listens to"));
-    form.text(
-            Form::tr("Port"),
-            [at](const Ensemble& e) { return at(e) ? QString::fromStdString(at(e)->input.port) : QString(); },
-            [at](Ensemble& e, const QString& port) {
-                if (at(e)) at(e)->input.port = port.isEmpty() ? std::string(anyPort) : port.toStdString();
-            })
-        ->setToolTip(Form::tr("any, practice-keys, or the name of a port of this program"));
+    QLineEdit* port = form.text(
+        Form::tr("Port"),
+        [at](const Ensemble& e) { return at(e) ? QString::fromStdString(at(e)->input.port) : QString(); },
+        [at](Ensemble& e, const QString& name) {
+            if (at(e)) at(e)->input.port = name.isEmpty() ? std::string(anyPort) : name.toStdString();
+        });
+    port->setToolTip(Form::tr("any, practice-keys, or the name of a port of this program"));
+    offerPorts(*port, workspace, true);
     form.choice(
         Form::tr("Channel"),
         [](const Ensemble&) {
@@ -141,8 +142,8 @@ Form* makeInstrumentEditor(const Workspace& context) {
     const Selection& selection = context.selection;
     const auto at = [&selection](auto& ensemble) { return instrumentOf(ensemble, selection.now()); };
     addHandAndName(*form, at);
-    addOutput(*form, at);
-    addInput(*form, at);
+    addOutput(*form, at, context);
+    addInput(*form, at, context);
     addPass(*form, at);
     return form;
 }

@@ -121,6 +121,26 @@ class GearTest : public QObject {
         QTRY_VERIFY(!rack.isConnected("Mellow Lever:North rack", "hall:in"));
     }
 
+    /// What was connected is gone, and something like it is there: one click uses that.
+    void aLikelyMatchIsUsed() {
+        Stage stage;
+        QTRY_VERIFY(Peer("looker", server_->name()).exists("Mellow Lever:Wind stick port"));
+        {
+            Peer stick("Wind stick 1", server_->name());
+            QVERIFY(stick.connect(stick.port("out"), "Mellow Lever:Wind stick port"));
+            QTRY_COMPARE(stage.card(true, "Wind stick port").state, PortCard::State::here);
+        }
+        QTRY_COMPARE(stage.card(true, "Wind stick port").state, PortCard::State::waiting);
+        Peer stick("Wind stick 2", server_->name());
+        stage.click(true, "Wind stick port");
+        const QString use = QStringLiteral("Use “Wind stick 2:out” instead");
+        QTRY_VERIFY(stage.named<QPushButton>(use) != nullptr);
+        stage.named<QPushButton>(use)->click();
+        QTRY_VERIFY(stick.isConnected(stick.port("out"), "Mellow Lever:Wind stick port"));
+        QTRY_VERIFY(stage.named<QPushButton>(use) == nullptr);
+        QTRY_COMPARE(stage.card(true, "Wind stick port").state, PortCard::State::here);
+    }
+
     /// A port that is silenced, or a channel that is not heard, moves nothing; the machine remembers it.
     void aPortIsHeardAsFarAsOneWishes() {
         Stage stage;

@@ -159,9 +159,24 @@ void PortDetails::addConnections(const PortName& port) {
         if (system != "JACK") continue;  // The sequencer's ports are found by their names.
         for (const std::string& theirs : port.input ? names.inputs : names.outputs) add(theirs, true);
     }
+    const std::size_t present = shown.size();
     for (const io::Wire& wire : wires) {
         const bool seen = std::find(shown.begin(), shown.end(), wire.theirs) != shown.end();
         if (!seen && wire.ours == port.name && wire.input == port.input) add(wire.theirs, false);
+    }
+    const std::vector<std::string> there(shown.begin(), shown.begin() + static_cast<std::ptrdiff_t>(present));
+    for (const io::Wire& wire : wires) {
+        const bool gone = wire.ours == port.name && wire.input == port.input &&
+                          std::find(there.begin(), there.end(), wire.theirs) == there.end();
+        const std::string match = gone ? likelyMatch(wire.theirs, there) : std::string();
+        if (match.empty()) continue;
+        auto* use = new QPushButton(tr("Use “%1” instead").arg(toQt(match)));
+        use->setToolTip(tr("It looks like %1, which is not here").arg(toQt(wire.theirs)));
+        connect(use, &QPushButton::clicked, this, [this, wire, match] {
+            workspace_.live.disconnectPorts(wire);
+            workspace_.live.connectPorts({wire.ours, match, wire.input});
+        });
+        column_->addWidget(use);
     }
     if (shown.empty()) addText(tr("No other program has a port for it now."), "caption");
 }

@@ -12,12 +12,13 @@ class EndSignals : public QObject {
     Q_OBJECT
 
  public:
-    /// To be made before any thread is, so that none of them is interrupted.
+    /// Holds the signals back from every thread that begins later; to be called before the application is
+    /// made, which begins threads that would otherwise be ended by them.
+    static void hold();
+    /// Ends the application's event loop when one comes, without a question: what is not saved is in the
+    /// journal, and notes end with the window. The application must be there.
     EndSignals();
     ~EndSignals() override;
-
- signals:
-    void asked();
 
  private:
     int descriptor_ = -1;

@@ -79,6 +79,7 @@ int main(int argc, char** argv) {
     QElapsedTimer sinceStart;
     sinceStart.start();
     qputenv("JACK_NO_START_SERVER", "1");
+    EndSignals::hold();
     QApplication application(argc, argv);
     const EndSignals ends;
     QApplication::setApplicationName(QStringLiteral("Mellow Lever"));
@@ -100,8 +101,6 @@ int main(int argc, char** argv) {
         std::fflush(stdout);
         if (wishes.play) window.togglePlay();
     });
-    // Nothing is asked then: what is not saved is in the journal, and notes end with the window.
-    QObject::connect(&ends, &EndSignals::asked, &application, &QApplication::quit);
     window.show();
     return QApplication::exec();
 }

@@ -63,7 +63,7 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
                  [this](const QString& sentence) { notice_->say(sentence); },
                  [this](const Address& address) { selection_.go(address); }},
       notice_(new NoticeBar),
-      keeper_(new Keeper(document_, this)),
+      keeper_(std::make_unique<Keeper>(document_)),
       files_(new Files(document_, *keeper_, *notice_, this)),
       hands_(new Hands(live_, *notice_, this)),
       pages_(new QStackedWidget),

@@ -8,6 +8,7 @@
 #include <QSettings>
 #include <QSplitter>
 #include <QStackedWidget>
+#include <memory>
 
 #include "app/ensemble_list.h"
 #include "app/files.h"
@@ -92,7 +93,7 @@ class MainWindow : public QMainWindow {
     bool shareColumns_ = true;
 
     NoticeBar* notice_;
-    Keeper* keeper_;
+    std::unique_ptr<Keeper> keeper_;  ///< goes before the document does, whose end is no saving
     Files* files_;
     Hands* hands_;
     Header* header_ = nullptr;

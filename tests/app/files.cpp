@@ -234,6 +234,8 @@ class FilesTest : public QObject {
         const auto orphans = [&folder] {
             return QDir(folder).entryList({QStringLiteral("untitled-*.journal")}, QDir::Files);
         };
+        // Windows of other tests end with unsaved work, which is kept as well.
+        QDir(folder).removeRecursively();
         QString kept;
         {
             Window window;

@@ -17,6 +17,27 @@ class KilledTest : public QObject {
     Q_OBJECT
 
  private slots:
+    /// Told to end with unsaved work, it ends by itself, without a question, and the work is there.
+    void whatIsToldToEndAsksNothingAndLosesNothing() {
+        QTemporaryDir folder;
+        const QString path = folder.filePath(QStringLiteral("storm.lever"));
+        Ensemble ensemble = test::ensemble({test::instrument()});
+        ensemble.title = std::to_string(0);
+        QVERIFY(static_cast<bool>(files::writeFile(path.toStdString(), store::printEnsemble(ensemble))));
+        QProcess process;
+        process.start(QStringLiteral(MELLOW_SCRIBBLER), {path});
+        QVERIFY(process.waitForReadyRead(30000));
+        process.terminate();
+        QVERIFY(process.waitForFinished(10000));
+        QCOMPARE(process.exitStatus(), QProcess::NormalExit);
+        QCOMPARE(process.exitCode(), 0);
+        const QList<QByteArray> lines = process.readAllStandardOutput().trimmed().split('\n');
+        const auto work = app::Keeper::leftBehind(path);
+        QVERIFY(work.has_value());
+        QCOMPARE(QString::fromStdString(work->ensemble.title),
+                 QString::fromUtf8(lines.last().split(' ').first()));
+    }
+
     void nothingOlderThanASecondIsLost() {
         constexpr int allowed = 1000;  // ms
         const int asked = qEnvironmentVariableIntValue("MELLOW_KILLS");

@@ -7,6 +7,7 @@
 #include <chrono>
 #include <cstdio>
 
+#include "app/end_signals.h"
 #include "app/main_window.h"
 #include "app/theme/theme.h"
 
@@ -14,7 +15,9 @@ using namespace mellow;
 
 int main(int argc, char** argv) {
     if (argc != 2) return 2;
+    app::EndSignals::hold();
     QApplication application(argc, argv);
+    const app::EndSignals ends;
     const QTemporaryDir settings;
     QSettings::setDefaultFormat(QSettings::IniFormat);
     QSettings::setPath(QSettings::IniFormat, QSettings::UserScope, settings.path());

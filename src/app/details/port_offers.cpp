@@ -3,7 +3,6 @@
 #include <QCompleter>
 #include <QEvent>
 #include <QStringListModel>
-#include <QTimer>
 
 #include "app/words.h"
 
@@ -31,7 +30,7 @@ class Filler : public QObject {
  protected:
     bool eventFilter(QObject* watched, QEvent* event) override {
         if (event->type() == QEvent::FocusIn) names_.setStringList(portNames(document_, live_, input_));
-        // A second click, or Down, shows all of them.
+        // A second click shows all of them.
         const bool asks = event->type() == QEvent::MouseButtonDblClick;
         if (asks) {
             field_.completer()->setCompletionPrefix({});

@@ -31,7 +31,6 @@ PortDetails::PortDetails(Workspace& workspace, QWidget* parent)
     connect(&workspace_.selection, &Selection::changed, this, later);
     connect(&workspace_.document, &Document::changed, this, later);
     connect(&workspace_.live, &Live::statusChanged, this, later);
-    follow();
 }
 
 /// Everything that rows are made from.
@@ -55,7 +54,14 @@ QString PortDetails::fingerprint() const {
     return text;
 }
 
+void PortDetails::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    follow();
+}
+
+/// Edits made on another page cost nothing here.
 void PortDetails::follow() {
+    if (!isVisible()) return;
     QString now = fingerprint();
     if (now == shown_ && column_ != nullptr) return;
     shown_ = std::move(now);

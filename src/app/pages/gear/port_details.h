@@ -18,6 +18,9 @@ class PortDetails : public QWidget {
  public:
     explicit PortDetails(Workspace& workspace, QWidget* parent = nullptr);
 
+ protected:
+    void showEvent(QShowEvent* event) override;
+
  private:
     void follow();
     void rebuild();

@@ -6,9 +6,12 @@
 #include <QSettings>
 #include <QTemporaryDir>
 #include <QTimer>
+#include <algorithm>
 #include <cstdio>
 #include <ctime>
+#include <optional>
 
+#include "app/keeper.h"
 #include "app/main_window.h"
 #include "app/theme/theme.h"
 #include "core/files/files.h"
@@ -19,10 +22,30 @@ using namespace mellow;
 
 namespace {
 
-double processorTime() {
+double processorTime(clockid_t of = CLOCK_PROCESS_CPUTIME_ID) {
     timespec time{};
-    clock_gettime(CLOCK_PROCESS_CPUTIME_ID, &time);
+    clock_gettime(of, &time);
     return static_cast<double>(time.tv_sec) * 1e3 + static_cast<double>(time.tv_nsec) / 1e6;
+}
+
+/// What keeping the journal adds to an edit on the window's thread, in milliseconds.
+double journalTime(const QString& file) {
+    constexpr int edits = 400;
+    const auto editing = [&file](bool kept) {
+        app::Document document;
+        if (!document.open(file)) return 0.0;
+        std::optional<app::Keeper> keeper;
+        if (kept) keeper.emplace(document);
+        const double start = processorTime(CLOCK_THREAD_CPUTIME_ID);
+        for (int i = 0; i < edits; ++i) {
+            document.edit(QStringLiteral("Move a reach"), [i](Ensemble& e) {
+                e.instruments[101].chains[7].branches[1].high = 60.0 + i % 60;
+            });
+        }
+        return (processorTime(CLOCK_THREAD_CPUTIME_ID) - start) / edits;
+    };
+    const double without = editing(false);
+    return std::max(0.0, editing(true) - without);
 }
 
 /// Lets the window do all that it has to, for a while.
@@ -44,6 +67,7 @@ int main(int argc, char** argv) {
     app::applyTheme(application, app::duskTheme(), 1.0);
     const QString file = QString::fromLocal8Bit(argv[1]) + QStringLiteral("/hall.lever");
     if (!files::writeFile(file.toStdString(), store::printEnsemble(bench::unalikeOrchestra()))) return 1;
+    std::printf("journal-ms %.3f\n", journalTime(file));
     app::Live::Options options;
     options.jack = false;
     options.soundCard = false;

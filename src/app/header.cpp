@@ -99,8 +99,9 @@ MovingText* Header::addRate(bool pointed, const QString& tip) {
     return text;
 }
 
-void Header::showTempo(double bpm) {
-    tempo_->setText(tr("%1 bpm").arg(bpm, 0, 'f', 1));
+void Header::showTempo(double bpm, const QString& from) {
+    const QString tempo = tr("%1 bpm").arg(bpm, 0, 'f', 1);
+    tempo_->setText(from.isEmpty() ? tempo : tempo + QStringLiteral(" · ") + from);
     tempo_->setVisible(bpm > 0);
 }
 

@@ -23,7 +23,8 @@ class Header : public QWidget {
     void showRates(int in, int out);
     void showStatus(const QString& status);
     /// bpm: beats a minute; 0: not known yet.
-    void showTempo(double bpm);
+    /// from: where it comes from, where that is not the document.
+    void showTempo(double bpm, const QString& from);
 
  signals:
     void pageAsked(int page);

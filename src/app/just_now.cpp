@@ -204,6 +204,7 @@ JustNowModel::Line JustNowModel::lineFor(const io::Happening& happening) const {
     if (happening.out) {
         const Instrument* instrument = instrumentOf(happening.instrument);
         if (instrument != nullptr) line.detail = QString::fromStdString(nameOf(*instrument));
+        if (happening.instrument == engine::none) line.detail = tr("feedback");
     }
     const auto source = sourceOf(bytes);
     if (!source) {

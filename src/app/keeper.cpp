@@ -67,8 +67,14 @@ Keeper::~Keeper() {
     journal_.onProblem({});
 }
 
-fs::path Keeper::journal() const {
-    return document_.path().isEmpty() ? untitled_ : journalFor(document_.path());
+/// Asked for at every edit, so the disk is asked once a document.
+const fs::path& Keeper::journal() {
+    if (document_.path().isEmpty()) return untitled_;
+    if (document_.path() != journalOf_) {
+        journalOf_ = document_.path();
+        titled_ = journalFor(journalOf_);
+    }
+    return titled_;
 }
 
 void Keeper::follow() {

@@ -56,13 +56,15 @@ class Keeper : public QObject {
  private:
     void follow();
     void look();
-    [[nodiscard]] std::filesystem::path journal() const;
+    [[nodiscard]] const std::filesystem::path& journal();
 
     Document& document_;
     io::JournalWriter journal_;
     io::Claim claim_;
     QTimer look_;
     std::filesystem::path untitled_;  ///< where the journal of a document without a file is
+    std::filesystem::path titled_;    ///< and that of one with a file, whose path is
+    QString journalOf_;
     bool toldOfDisk_ = false;
 };
 

@@ -167,7 +167,8 @@ void Live::look() {
     const std::int64_t position = session_.takePosition();
     if (position < 0 && lastTakePosition_ >= 0) emit takeEnded();
     lastTakePosition_ = position;
-    if (std::exchange(tempo_, session_.tempo()) != session_.tempo()) emit tempoChanged();
+    const std::pair tempo(session_.tempo(), session_.tempoFrom());
+    if (std::exchange(tempo_, tempo) != tempo) emit tempoChanged();
     const bool moving = any || fading || position >= 0 || another;
     setRhythm(moving);
     if (moving) emit moved();

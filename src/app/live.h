@@ -76,11 +76,14 @@ class Live : public QObject {
     void setRate(const std::string& port, int bytesASecond);
     /// How full a paced wire was in the last second, 0 to 1.
     [[nodiscard]] std::optional<float> wireLoad(const std::string& port) { return session_.wireLoad(port); }
+    /// Which controls are told where they stand; ask anew after each moved().
+    [[nodiscard]] const engine::Feedback& feedback() const { return session_.feedback(); }
     /// The tempo in force, in beats a minute.
     [[nodiscard]] double tempo() const { return session_.tempo(); }
+    [[nodiscard]] engine::TempoFrom tempoFrom() const { return session_.tempoFrom(); }
     /// Why the rack cannot be heard at all, or nothing.
     [[nodiscard]] const std::optional<Problem>& rackProblem() const { return session_.rackProblem(); }
-    [[nodiscard]] const std::string& instrumentId(std::uint32_t number) const {
+    [[nodiscard]] std::string_view instrumentId(std::uint32_t number) const {
         return session_.instrumentId(number);
     }
     [[nodiscard]] const std::string& portName(engine::PortId port) const { return session_.portName(port); }
@@ -117,7 +120,7 @@ class Live : public QObject {
     int inCount_ = 0, outCount_ = 0, inRate_ = 0, outRate_ = 0;
     std::int64_t lastTakePosition_ = -1;
     std::uint64_t notesRefused_ = 0;
-    double tempo_ = 0;
+    std::pair<double, engine::TempoFrom> tempo_;
     std::set<std::pair<bool, std::string>>
         connected_;           ///< inputs and outputs that have something at the other end
     bool closing_ = false;    ///< another document was opened and is not played yet

@@ -41,17 +41,24 @@ void Machine::setRate(const QString& port, int bytesASecond) {
 std::vector<io::Wire> Machine::wires() const {
     std::vector<io::Wire> wires;
     const QStringList words = settings_.value(QStringLiteral("wires")).toStringList();
-    for (qsizetype i = 0; i + 2 < words.size(); i += 3)
-        wires.push_back(
-            {words[i + 1].toStdString(), words[i + 2].toStdString(), words[i] == QLatin1String("in")});
+    for (qsizetype i = 0; i + 2 < words.size(); i += 3) {
+        // "in" or "out", and the system where it is not JACK.
+        const QStringList way = words[i].split(QLatin1Char(' '));
+        io::Wire wire{words[i + 1].toStdString(), words[i + 2].toStdString(), way[0] == QLatin1String("in")};
+        if (way.size() > 1) wire.by = way[1].toStdString();
+        wires.push_back(std::move(wire));
+    }
     return wires;
 }
 
 void Machine::setWires(const std::vector<io::Wire>& wires) {
     QStringList words;
-    for (const io::Wire& wire : wires)
-        words << (wire.input ? QStringLiteral("in") : QStringLiteral("out")) << toQt(wire.ours)
+    for (const io::Wire& wire : wires) {
+        const QString way = wire.input ? QStringLiteral("in") : QStringLiteral("out");
+        const bool usual = wire.by == io::Wire{}.by;
+        words << (usual ? way : way + QLatin1Char(' ') + toQt(wire.by)) << toQt(wire.ours)
               << toQt(wire.theirs);
+    }
     settings_.setValue(QStringLiteral("wires"), words);
 }
 

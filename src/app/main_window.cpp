@@ -83,7 +83,7 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
     refreshStatus();
     header_->showRates(live_.inRate(), live_.outRate());
     header_->showHands(hands_->name(), hands_->playing());
-    header_->showTempo(live_.tempo());
+    showTempo();
     followSelection();
 }
 
@@ -142,8 +142,28 @@ void MainWindow::connectAll() {
     connect(header_, &Header::silenceAsked, this, &MainWindow::silence);
     connect(header_, &Header::tempoTapped, this, &MainWindow::tapTempo);
     connect(&live_, &Live::troubled, this, [this](const QString& sentence) { notice_->say(sentence); });
-    connect(&live_, &Live::tempoChanged, this, [this] { header_->showTempo(live_.tempo()); });
+    connect(&live_, &Live::tempoChanged, this, &MainWindow::showTempo);
+    connect(&document_, &Document::changed, this, &MainWindow::showTempo);
     qApp->installEventFilter(this);
+}
+
+/// With whom it comes from, or for whom it waits.
+void MainWindow::showTempo() {
+    const Follow follows = document_.ensemble().tempo.follow;
+    const QString followed = follows == Follow::clock ? tr("clock") : tr("transport");
+    QString from;
+    switch (live_.tempoFrom()) {
+        case engine::TempoFrom::document:
+            if (follows != Follow::none) from = tr("waits for %1").arg(followed);
+            break;
+        case engine::TempoFrom::file:
+            from = tr("take");
+            break;
+        case engine::TempoFrom::followed:
+            from = followed;
+            break;
+    }
+    header_->showTempo(live_.tempo(), from);
 }
 
 void MainWindow::tapTempo() {

@@ -74,6 +74,7 @@ class MainWindow : public QMainWindow {
     QAction* add(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
                  std::function<void()> act);
     void silence();
+    void showTempo();
     void tapTempo();
     void followSelection();
     void refreshTitle();

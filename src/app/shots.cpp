@@ -67,6 +67,16 @@ void showGear(MainWindow& window) {
     moveTile(window);
     window.selection().go(GearPlace{true, "gesture-tile"});
 }
+/// As if the tile had lights.
+void showFeedback(MainWindow& window) {
+    window.document().edit(QStringLiteral("Motors and lights"), [](mellow::Ensemble& e) {
+        for (mellow::Controller& controller : e.controllers) {
+            if (controller.port == "gesture-tile") controller.feedback = "gesture-tile";
+        }
+    });
+    run(100);
+    showGear(window);
+}
 void showRack(MainWindow& window) {
     moveTile(window);
     window.selection().go(GearPlace{false, "practice-rack"});
@@ -92,6 +102,7 @@ const Shot shots[] = {
     {"tie-lines", duskTheme, 1.0, {1100, 700}, true, selectTieLines},
     {"chosen", linenTheme, 1.0, {1280, 800}, true, selectChosen},
     {"gear", duskTheme, 1.0, {1280, 800}, true, showGear},
+    {"gear-feedback", duskTheme, 1.0, {1280, 800}, true, showFeedback},
     {"gear-linen", linenTheme, 1.0, {1100, 700}, true, showRack},
     {"trouble", duskTheme, 1.0, {1280, 800}, false, trouble},
     {"empty", duskTheme, 1.0, {1280, 800}, false, empty},

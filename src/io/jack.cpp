@@ -19,6 +19,10 @@ namespace mellow::io {
 
 namespace {
 
+/// What bridges from cables put into events need not be whole messages: a long SysEx comes in pieces, and
+/// some leave running status as it was.
+constexpr std::size_t longestSysex = std::size_t{1} << 16;
+
 void beQuiet(const char*) {}
 
 bool contains(const std::vector<std::string>& names, const std::string& name) {
@@ -126,9 +130,18 @@ std::vector<Wire> Jack::connectedNow() const {
     return wires;
 }
 
+/// Of this program's end.
+std::string Jack::fullNameOf(const Wire& wire) const {
+    const PortList& ports = *lists_.back();
+    const auto& side = wire.input ? ports.inputs : ports.outputs;
+    const auto found =
+        std::find_if(side.begin(), side.end(), [&wire](const Port& port) { return port.name == wire.ours; });
+    return clientName() + ":" + (found == side.end() ? wire.ours : found->label);
+}
+
 void Jack::connectAgain(const std::vector<Wire>& wires) {
     for (const Wire& wire : wires) {
-        const std::string ours = clientName() + ":" + wire.ours;
+        const std::string ours = fullNameOf(wire);
         jack_connect(client_, (wire.input ? wire.theirs : ours).c_str(),
                      (wire.input ? ours : wire.theirs).c_str());
     }
@@ -160,7 +173,7 @@ void Jack::disconnect(const Wire& wire) {
         wiring_.forget(wire);
         return;
     }
-    const std::string ours = clientName() + ":" + wire.ours;
+    const std::string ours = fullNameOf(wire);
     jack_disconnect(client_, (wire.input ? wire.theirs : ours).c_str(),
                     (wire.input ? ours : wire.theirs).c_str());
     wiring_.forget(wire);
@@ -222,13 +235,23 @@ std::vector<Jack::Port> Jack::adjusted(const std::vector<Port>& present,
             ports.push_back(*kept);
             continue;
         }
-        jack_port_t* made = jack_port_register(client_, name.c_str(), JACK_DEFAULT_MIDI_TYPE, flags, 0);
-        if (made == nullptr) continue;
         Port port;
+        port.label = name;
+        jack_port_t* made = jack_port_register(client_, name.c_str(), JACK_DEFAULT_MIDI_TYPE, flags, 0);
+        if (made == nullptr) {
+            port.label += (flags & JackPortIsOutput) != 0 ? " (out)" : " (in)";
+            made = jack_port_register(client_, port.label.c_str(), JACK_DEFAULT_MIDI_TYPE, flags, 0);
+        }
+        if (made == nullptr) continue;
         port.port = made;
         port.id = player_->portId(name);
         port.name = name;
-        if ((flags & JackPortIsOutput) != 0) port.ends->known = contains(reached_, name);
+        if ((flags & JackPortIsOutput) != 0) {
+            port.ends->known = contains(reached_, name);
+        } else {
+            port.reader = std::make_shared<midi::StreamReader>(longestSysex);
+            port.reader->makeRoom();
+        }
         ports.push_back(std::move(port));
     }
     return ports;
@@ -282,7 +305,10 @@ void Jack::gather(Arrivals& arrivals) {
             jack_midi_event_t event;
             if (jack_midi_event_get(&event, buffer, i) != 0) continue;
             const midi::Bytes bytes{event.buffer, event.size};
-            if (midi::isWhole(bytes) && !arrivals.add({timeOf(frame_ + event.time), port.id, bytes})) break;
+            const engine::Time time = timeOf(frame_ + event.time);
+            port.reader->read(bytes, [&](midi::Bytes message) {
+                arrivals.addCopy({time, port.id, message});
+            });
         }
     }
 }

@@ -16,6 +16,7 @@
 #include <mutex>
 #include <vector>
 
+#include "core/midi/stream_reader.h"
 #include "io/clock.h"
 #include "io/ports.h"
 #include "io/wiring.h"
@@ -56,13 +57,15 @@ class Jack : public Clock, public Ports {
     struct Port {
         jack_port_t* port = nullptr;
         engine::PortId id = 0;
-        std::string name;
+        std::string name;   ///< in the document
+        std::string label;  ///< in the graph, where it has to be another than the other way's
         /// How many connections it had at the last cycle, and whether it had any before.
         struct Ends {
             int count = 0;
             bool known = false;
         };
         std::shared_ptr<Ends> ends = std::make_shared<Ends>();
+        std::shared_ptr<midi::StreamReader> reader = {};  ///< of an input
     };
     struct PortList {
         std::vector<Port> inputs;
@@ -73,6 +76,7 @@ class Jack : public Clock, public Ports {
     int process(jack_nframes_t frames);
     static void noticeConnections(const PortList& ports, Arrivals& arrivals);
     [[nodiscard]] std::vector<Wire> connectedNow() const;
+    [[nodiscard]] std::string fullNameOf(const Wire& wire) const;
     void connectAgain(const std::vector<Wire>& wires);
     void leavePorts();
     void listenToTheGraph();

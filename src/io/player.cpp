@@ -29,7 +29,8 @@ Player::Player() : filters_(engine::Hands::portCount), engine_(nullptr) {
     left_.reserve(mostAtOnce);
     programs_.push_back(engine::compile(Ensemble{}));
     ports_ = programs_.front()->plan.numbering.ports;
-    engine_ = engine::Engine(programs_.front().get());
+    playing_ = programs_.front().get();
+    engine_ = engine::Engine(playing_);
 }
 
 Player::~Player() = default;
@@ -39,6 +40,8 @@ void Player::play(const Ensemble& ensemble) {
     // The previous program may be playing, and is not touched; ports that only messages named so far keep
     // their numbers all the same.
     programs_.push_back(engine::compile(ensemble, &programs_.back()->plan, &ports_));
+    engine::Program& made = *programs_.back();
+    made.feedback = engine::followControls(ensemble, made.plan);
     ports_ = names().ports;
     engine::Program* skipped = next_.exchange(programs_.back().get(), std::memory_order_acq_rel);
     if (skipped != nullptr) {
@@ -133,6 +136,8 @@ void Player::playEvent(engine::PortId port, engine::Time time, midi::Bytes bytes
     const engine::Time at = std::max(time, engine_.now());
     tap_.see({at, port, from == From::take, bytes});
     tell({at, false, port, 0, head(bytes)});
+    feedback().heard(port, bytes, at,
+                     from == From::take ? engine::Feedback::By::take : engine::Feedback::By::hand);
     engine_.process({time, port, bytes}, sink);
 }
 
@@ -274,18 +279,33 @@ void Player::transport(double bpm, bool rolling) {
     engine_.followTransport(bpm, starts);
 }
 
+/// Goes round the loop watch: a motor that says where it was moved to is no loop.
+void Player::feedBack(const engine::Sink& out) {
+    auto deliver = [&](const engine::Output& output) {
+        tell({output.time, true, output.port, output.instrument, head(output.bytes)});
+        out(output);
+    };
+    feedback().run(*playing_, engine_.now(), engine::sinkTo(deliver));
+}
+
 void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const engine::Sink& out) {
     auto deliver = [&](const engine::Output& output) {
         if (output.bytes.empty()) return leaveByOsc(output);
         loops_.sends(output.time, output.port, output.bytes);
         tell({output.time, true, output.port, output.instrument, head(output.bytes)});
+        feedback().stir();
         out(output);
     };
     const engine::Sink sink = engine::sinkTo(deliver);
     if (engine::Program* next = next_.exchange(nullptr, std::memory_order_acq_rel)) {
+        next->feedback.carry(feedback());
+        playing_ = next;
         retired_.push(engine_.adopt(next, sink));
     }
-    for (const Connected& each : connected_) engine_.portConnected(each.port, each.again, sink);
+    for (const Connected& each : connected_) {
+        engine_.portConnected(each.port, each.again, sink);
+        feedback().connected(each.port);
+    }
     connected_.clear();
     for (const engine::PortId port : left_) letGoOf(port, sink);
     left_.clear();
@@ -307,8 +327,10 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
     }
     takeUntil(until, sink);
     engine_.advance(until, sink);
+    feedBack(out);
     takePosition_.store(take_ == nullptr ? -1 : until - takeStart_, std::memory_order_relaxed);
     tempo_.store(engine_.tempo(), std::memory_order_relaxed);
+    tempoFrom_.store(engine_.tempoFrom(), std::memory_order_relaxed);
     notesRefused_.store(engine_.notes().refused(), std::memory_order_relaxed);
 }
 

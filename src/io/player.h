@@ -35,7 +35,7 @@ struct Happening {
     engine::Time time = 0;
     bool out = false;
     engine::PortId port = 0;
-    std::uint32_t instrument = 0;  ///< interned; of those that went out
+    std::uint32_t instrument = 0;  ///< interned; of those that went out; engine::none: it is feedback
     midi::Short message;           ///< of a SysEx only its first byte
 };
 
@@ -128,6 +128,7 @@ class Player {
     }
     /// The tempo in force, beats a minute; any thread.
     [[nodiscard]] double tempo() const { return tempo_.load(std::memory_order_relaxed); }
+    [[nodiscard]] engine::TempoFrom tempoFrom() const { return tempoFrom_.load(std::memory_order_relaxed); }
     /// How many notes were not started since more keys were held than can be remembered.
     [[nodiscard]] std::uint64_t notesRefused() const { return notesRefused_.load(std::memory_order_relaxed); }
 
@@ -156,7 +157,9 @@ class Player {
         if (left_.size() < left_.capacity()) left_.push_back(port);
     }
     /// True while the next cycle would do something without a command.
-    [[nodiscard]] bool busy() const { return engine_.moving() || take_ != nullptr; }
+    [[nodiscard]] bool busy() const {
+        return engine_.moving() || take_ != nullptr || playing_->feedback.waits();
+    }
     [[nodiscard]] engine::Time now() const { return engine_.now(); }
 
  private:
@@ -194,6 +197,8 @@ class Player {
     void playEvent(engine::PortId port, engine::Time time, midi::Bytes bytes, From from,
                    const engine::Sink& sink);
     void cutLoop(const engine::Sink& sink);
+    engine::Feedback& feedback() { return playing_->feedback; }
+    void feedBack(const engine::Sink& out);
     void leaveByOsc(const engine::Output& output);
     void tell(const Happening& happening);
 
@@ -213,6 +218,7 @@ class Player {
     std::atomic<std::int64_t> takePosition_{-1};
     std::atomic<std::uint64_t> notesRefused_{0};
     std::atomic<double> tempo_{0};
+    std::atomic<engine::TempoFrom> tempoFrom_{engine::TempoFrom::document};
 
     // Editing side.
     std::vector<std::unique_ptr<engine::Program>> programs_;  ///< the first plays, the last is the newest
@@ -230,7 +236,8 @@ class Player {
     std::vector<engine::PortId> left_;
     LoopWatch loops_;
     engine::Engine engine_;
-    bool rolling_ = false;  ///< the transport
+    engine::Program* playing_ = nullptr;  ///< what the engine plays
+    bool rolling_ = false;                ///< the transport
     PlayingTake* take_ = nullptr;
     engine::Time takeStart_ = 0;
     std::size_t takeNext_ = 0;

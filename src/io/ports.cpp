@@ -54,7 +54,10 @@ PortNames wishesOf(const Ensemble& ensemble, bool hears) {
     Wishes inputs(names.inputs);
     Wishes outputs(names.outputs);
     inputs.add("hands");
-    for (const Controller& controller : ensemble.controllers) inputs.add(controller.port);
+    for (const Controller& controller : ensemble.controllers) {
+        inputs.add(controller.port);
+        outputs.add(controller.feedback);
+    }
     for (const Instrument& instrument : ensemble.instruments) {
         inputs.add(instrument.input.port);
         outputs.add(instrument.output.port);

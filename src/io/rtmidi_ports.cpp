@@ -35,6 +35,12 @@ std::vector<std::string> namesOf(RtMidi& looker) {
     return names;
 }
 
+std::optional<std::size_t> placeOf(const std::vector<std::string>& names, const std::string& name) {
+    const auto found = name.empty() ? names.end() : std::find(names.begin(), names.end(), name);
+    if (found == names.end()) return std::nullopt;
+    return static_cast<std::size_t>(found - names.begin());
+}
+
 std::vector<std::string> withoutEmpty(std::vector<std::string> names) {
     std::erase(names, std::string());
     return names;
@@ -96,6 +102,25 @@ void RtMidiPorts::want(const PortNames& names) {
     look();
 }
 
+void RtMidiPorts::lead(const Wire& wire) {
+    std::erase_if(leads_,
+                  [&wire](const Wire& each) { return each.ours == wire.ours && each.input == wire.input; });
+    if (wire.ours != wire.theirs) leads_.push_back(wire);
+    look();
+}
+
+void RtMidiPorts::leadNoMore(const Wire& wire) {
+    std::erase(leads_, wire);
+    look();
+}
+
+const std::string& RtMidiPorts::ledTo(const std::string& name, bool input) const {
+    const auto found = std::find_if(leads_.begin(), leads_.end(), [&](const Wire& each) {
+        return each.ours == name && each.input == input;
+    });
+    return found == leads_.end() ? name : found->theirs;
+}
+
 void RtMidiPorts::tend() {
     look();
 }
@@ -109,20 +134,21 @@ void RtMidiPorts::look() {
 }
 
 void RtMidiPorts::closeGone() {
-    const auto stays = [](const std::string& name, const std::vector<std::string>& there,
-                          const std::vector<std::string>& wanted) {
-        return contains(there, name) && contains(wanted, name);
+    const auto stays = [this](const auto& port, bool input) {
+        return contains(input ? others_.inputs : others_.outputs, port.theirs) &&
+               contains(input ? wanted_.inputs : wanted_.outputs, port.name) &&
+               ledTo(port.name, input) == port.theirs;
     };
     bool changed = false;
     std::erase_if(inputs_, [&](const std::shared_ptr<Input>& input) {
-        if (stays(input->name, others_.inputs, wanted_.inputs)) return false;
+        if (stays(*input, true)) return false;
         player_->letGo(input->id);
         return changed = true;
     });
     {
         const std::lock_guard lock(outputsLock_);
         const auto goes = [&](Output& output) {
-            if (stays(output.name, others_.outputs, wanted_.outputs)) return false;
+            if (stays(output, false)) return false;
             close(*output.port);
             return true;
         };
@@ -135,13 +161,14 @@ void RtMidiPorts::closeGone() {
 
 void RtMidiPorts::openInputs() {
     const auto places = namesOf(*inLooker_);
-    for (std::size_t place = 0; place < places.size(); ++place) {
-        const std::string& name = places[place];
+    for (const std::string& name : wanted_.inputs) {
         const bool open = std::any_of(inputs_.begin(), inputs_.end(),
                                       [&name](const auto& input) { return input->name == name; });
-        if (name.empty() || open || !contains(wanted_.inputs, name)) continue;
+        const auto place = placeOf(places, ledTo(name, true));
+        if (open || !place) continue;
         auto made = std::make_shared<Input>();
         made->name = name;
+        made->theirs = places[*place];
         made->id = player_->portId(name);
         made->owner = this;
         try {
@@ -151,11 +178,13 @@ void RtMidiPorts::openInputs() {
             made->port->setCallback(
                 [](double, std::vector<unsigned char>* bytes, void* self) {
                     auto& input = *static_cast<Input*>(self);
-                    if (midi::isWhole(*bytes)) input.ring.see({0, input.id, false, *bytes});
+                    input.reader.read(*bytes, [&input](midi::Bytes message) {
+                        input.ring.see({0, input.id, false, message});
+                    });
                     input.owner->player_->nudge();
                 },
                 made.get());
-            made->port->openPort(static_cast<unsigned>(place), name);
+            made->port->openPort(static_cast<unsigned>(*place), name);
         } catch (const RtMidiError&) {
             continue;  // It went while it was opened; the next look tells.
         }
@@ -168,17 +197,15 @@ void RtMidiPorts::openOutputs() {
     const auto places = namesOf(*outLooker_);
     std::vector<engine::PortId> anew;
     std::vector<engine::PortId> again;
-    for (std::size_t place = 0; place < places.size(); ++place) {
-        const std::string& name = places[place];
+    for (const std::string& name : wanted_.outputs) {
         const auto isIt = [&name](const Output& output) { return output.name == name; };
-        if (name.empty() || !contains(wanted_.outputs, name) ||
-            std::any_of(outputs_.begin(), outputs_.end(), isIt))
-            continue;
-        Output made{name, player_->portId(name), nullptr};
+        const auto place = placeOf(places, ledTo(name, false));
+        if (!place || std::any_of(outputs_.begin(), outputs_.end(), isIt)) continue;
+        Output made{name, places[*place], player_->portId(name), nullptr};
         try {
             made.port = std::make_unique<RtMidiOut>(api_, clientName);
             made.port->setErrorCallback(beQuiet);
-            made.port->openPort(static_cast<unsigned>(place), name);
+            made.port->openPort(static_cast<unsigned>(*place), name);
         } catch (const RtMidiError&) {
             continue;
         }

@@ -1,7 +1,8 @@
 // Ports of the ALSA sequencer, by RtMidi: devices and programs whose names the document knows.
 //
 // A wish is fulfilled here where a port of that name is there, without the numbers that the system gives anew
-// each time it is plugged in; what is not there is looked for again and again. Messages come in on RtMidi's
+// each time it is plugged in, or one that a person has said it leads to on this machine; what is not there is
+// looked for again and again. Messages come in on RtMidi's
 // threads and wait in rings for the next cycle; what leaves waits in a ring for a thread that may block.
 //
 // RtMidi speaks to JACK as well, which is how this is tested where there is no sequencer.
@@ -15,8 +16,10 @@
 #include <semaphore>
 #include <thread>
 
+#include "core/midi/stream_reader.h"
 #include "io/ports.h"
 #include "io/tap.h"
+#include "io/wiring.h"
 
 namespace mellow::io {
 
@@ -34,19 +37,28 @@ class RtMidiPorts : public Ports {
     void gather(Arrivals& arrivals) override;
     bool send(const engine::Output& output) override;
 
+    /// Has a name of the document lead to a port that is called otherwise here, or to its namesake again.
+    void lead(const Wire& wire);
+    void leadNoMore(const Wire& wire);
+    /// What leads elsewhere than to its namesake.
+    [[nodiscard]] std::vector<Wire> leads() const { return leads_; }
+
     /// How many messages found no room on their way, since the start.
     [[nodiscard]] std::uint64_t lost() const { return lost_.load(std::memory_order_relaxed); }
 
  private:
     struct Input {
-        std::string name;
+        std::string name;    ///< in the document
+        std::string theirs;  ///< of the port that it is
         engine::PortId id = 0;
         RtMidiPorts* owner = nullptr;
+        midi::StreamReader reader;  ///< what comes need not be whole messages
         Tap ring{std::size_t{1} << 16};
         std::unique_ptr<RtMidiIn> port;  ///< ends before the ring does
     };
     struct Output {
         std::string name;
+        std::string theirs;
         engine::PortId id = 0;
         std::unique_ptr<RtMidiOut> port;
     };
@@ -65,6 +77,7 @@ class RtMidiPorts : public Ports {
     void openOutputs();
     void close(RtMidiOut& port) const;
     void closeGone();
+    [[nodiscard]] const std::string& ledTo(const std::string& name, bool input) const;
     void publish(std::vector<engine::PortId> anew, std::vector<engine::PortId> again);
     void sendAll();
 
@@ -73,6 +86,7 @@ class RtMidiPorts : public Ports {
     std::unique_ptr<RtMidiOut> outLooker_;
     std::optional<Problem> problem_;
     PortNames wanted_;
+    std::vector<Wire> leads_;
     PortNames others_;
     std::vector<std::shared_ptr<Input>> inputs_;
     std::vector<std::string> known_;  ///< outputs that have been there

@@ -14,11 +14,12 @@
 
 namespace mellow::io {
 
-/// ours: the short name of a port of this program; theirs: the full name of another's.
+/// ours: a port of this program, by the document's name; theirs: the full name of another's.
 struct Wire {
     std::string ours;
     std::string theirs;
-    bool input = false;  ///< something comes in through it
+    bool input = false;       ///< something comes in through it
+    std::string by = "JACK";  ///< the system that has both
     bool operator==(const Wire&) const = default;
 };
 

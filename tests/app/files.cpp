@@ -6,6 +6,7 @@
 
 #include "app/versions_dialog.h"
 #include "core/store/ensemble_json.h"
+#include "support/full_disk.h"
 #include "support/window.h"
 
 using namespace mellow;
@@ -174,6 +175,26 @@ class FilesTest : public QObject {
         QVERIFY(!window->document().isModified());
         QVERIFY(read(window.savePath).contains("Changed"));
         QVERIFY(window->noticeText().isEmpty());
+    }
+
+    void aFullDiskLosesNothing() {
+        Window window;
+        window->openDemo();
+        window.savePath = window.folder.filePath(QStringLiteral("storm.lever"));
+        QVERIFY(window->files().saveAs());
+        const QByteArray before = read(window.savePath);
+        rename(window, "Changed");
+        {
+            const test::FullDisk full(2000);
+            QVERIFY(!window->files().save());
+        }
+        QVERIFY(window->document().isModified());
+        QVERIFY(window->noticeText().contains(QStringLiteral("storm.lever: cannot be saved here")));
+        QCOMPARE(read(window.savePath), before);
+        QCOMPARE(QDir(window.folder.path()).entryList({QStringLiteral("storm*")}, QDir::Files),
+                 QStringList{QStringLiteral("storm.lever")});
+        QVERIFY(window->files().save());
+        QVERIFY(read(window.savePath).contains("Changed"));
     }
 
     void aReadOnlyFolderKeepsTheOldFile() {

@@ -7,6 +7,7 @@
 
 #include "app/details/port_offers.h"
 #include "app/pages/gear/port_details.h"
+#include "app/widgets/moving_text.h"
 #include "support/build.h"
 #include "support/jack.h"
 #include "support/window.h"
@@ -215,6 +216,56 @@ class GearTest : public QObject {
     }
 
     /// Fields that take a port's name offer those there are.
+    /// The motors hear by a port of the controller's own name.
+    void motorsAreToldAndThePageSaysWhat() {
+        Stage stage;
+        stage.click(true, "Wind stick port");
+        const auto choice = [&] {
+            return stage.window.pageOf<PortDetails>().findChild<QComboBox*>(QStringLiteral("feedback"));
+        };
+        QTRY_VERIFY(choice() != nullptr);
+        QCOMPARE(choice()->currentIndex(), 0);
+        QCOMPARE(choice()->itemText(1), QStringLiteral("are told by Wind stick port"));
+        emit choice()->activated(1);
+        QCOMPARE(stage.window->document().ensemble().controllers[0].feedback, std::string("Wind stick port"));
+        Peer motors("motors", server_->name());
+        QTRY_VERIFY(motors.exists("Mellow Lever:Wind stick port (out)"));
+        QVERIFY(motors.connect("Mellow Lever:Wind stick port (out)", motors.port("in")));
+        QTRY_COMPARE(stage.card(false, "Wind stick port").state, PortCard::State::here);
+        QCOMPARE(stage.card(false, "Wind stick port").title,
+                 QStringLiteral("Motors and lights of Wind stick"));
+        auto take = std::make_shared<Take>();
+        take->ports = {"Wind stick port"};
+        take->add(1000, 0, midi::make(0xB0, 0, 1, 77).bytes());
+        take->length = 2000;
+        stage.window->live().startTake(take);
+        QTRY_COMPARE(motors.received().size(), std::size_t{1});
+        QCOMPARE(motors.received()[0].bytes, (std::vector<std::uint8_t>{0xB0, 1, 77}));
+        const auto shows = [&](const QString& number) {
+            for (const MovingText* text : stage.window.pageOf<PortDetails>().findChildren<MovingText*>()) {
+                if (text->text() == number) return true;
+            }
+            return false;
+        };
+        QTRY_VERIFY(shows(QStringLiteral("77")));
+        // With a latch in the chain there is no way back, and the page says so.
+        stage.window->document().edit(QStringLiteral("Latch"), [](Ensemble& e) {
+            e.instruments[0].chains[0].steps.push_back(test::step("latch"));
+        });
+        const auto says = [&](const QString& words) {
+            for (const QLabel* label : stage.window.pageOf<PortDetails>().findChildren<QLabel*>()) {
+                if (label->isVisible() && label->text().contains(words)) return true;
+            }
+            return false;
+        };
+        QTRY_VERIFY(says(QStringLiteral("a step waits or latches")));
+        // One undo for each edit, and the port goes with its wish.
+        stage.window->document().undoStack().undo();
+        stage.window->document().undoStack().undo();
+        QVERIFY(stage.window->document().ensemble().controllers[0].feedback.empty());
+        QTRY_VERIFY(!motors.exists("Mellow Lever:Wind stick port (out)"));
+    }
+
     void namesOfPortsAreOffered() {
         Stage stage;
         const QStringList outputs = portNames(stage.window->document(), stage.window->live(), false);

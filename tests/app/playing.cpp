@@ -292,6 +292,23 @@ class PlayingTest : public QObject {
             QVERIFY(!model->index(row, 0).data(JustNowModel::out).toBool());
     }
 
+    void theHeaderTellsWhoseTempoItIs() {
+        Window window;
+        const auto shown = [&] { return window->findChild<QPushButton*>(QStringLiteral("tempo"))->text(); };
+        window->document().edit(QStringLiteral("Tempo"), [](Ensemble& e) { e.tempo.bpm = 90; });
+        QTRY_COMPARE(shown(), QStringLiteral("90.0 bpm"));
+        window->document().edit(QStringLiteral("Tempo"), [](Ensemble& e) { e.tempo.follow = Follow::clock; });
+        QTRY_COMPARE(shown(), QStringLiteral("90.0 bpm · waits for clock"));
+        midi::Short beat;
+        beat.size = 1;
+        beat.data[0] = 0xF8;
+        for (int i = 0; i < 3; ++i) {
+            window->live().sendTo("keys", beat);
+            QTest::qWait(20);
+        }
+        QTRY_VERIFY(shown().endsWith(QStringLiteral("bpm · clock")));
+    }
+
     void anEmptyEnsembleDoesNotOfferTheDemosHands() {
         Window window;
         QVERIFY(window.find<QAbstractButton>("play")->text().contains(QStringLiteral("Barometer falls")));

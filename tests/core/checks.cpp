@@ -86,7 +86,7 @@ class ChecksTest : public QObject {
                 source = makeSource(SourceKind::control);
                 source.controller = "tile";
                 source.control = "tilt";
-                e.controllers = {{"tile", "Gesture tile", "any", {}, {}, {}}};
+                e.controllers = {{"tile", "Gesture tile", "any", {}, {}, {}, {}}};
             },
             "its source names the control \"tilt\", which Gesture tile does not have", true);
         row(
@@ -454,7 +454,7 @@ class ChecksTest : public QObject {
         e.instruments[0].parameters[0].id = "the expression";
         e.instruments[0].chains[0].branches[0].target = "the expression";
         e.tieLines = {{"big swell", "Big swell", 0, {}}};
-        e.controllers = {{"my keys", "", "any", {{"mod wheel", "", {}, {}, {}}}, {}, {}}};
+        e.controllers = {{"my keys", "", "any", {{"mod wheel", "", {}, {}, {}}}, {}, {}, {}}};
         e.controllers[0].controls[0].message.number = 1;
         Source& source = e.instruments[0].chains[0].source;
         source = makeSource(SourceKind::control);

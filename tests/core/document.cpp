@@ -294,7 +294,7 @@ class DocumentTest : public QObject {
         knob.kind = MessageKind::relative;
         knob.number = 20;
         knob.values = {2, 3.0};
-        ensemble.controllers = {{"desk", "Desk", "desk", {{"knob", "", knob, Rest::middle, {}}}, {}, {}}};
+        ensemble.controllers = {{"desk", "Desk", "desk", {{"knob", "", knob, Rest::middle, {}}}, {}, {}, {}}};
         const std::string text = store::printEnsemble(ensemble);
         QVERIFY(text.find("\"follow\": \"clock\"") != std::string::npos);
         QVERIFY(text.find("\"encoding\": \"sign\"") != std::string::npos);

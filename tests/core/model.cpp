@@ -164,7 +164,7 @@ class ModelTest : public QObject {
         after.inHand = {"one"};
         after.tempo.bpm = 90;
         after.sharedChains = {chain("s", ccSource(1), {}, {branch("one/tone", 0, 127)})};
-        after.controllers = {{"keys", "", "any", {}, {}, {}}};
+        after.controllers = {{"keys", "", "any", {}, {}, {}, {}}};
         change = differenceOf(before, after);
         QVERIFY(change.title && change.inHand && change.tempo && change.sharedChains && change.controllers);
         QVERIFY(change.instruments.empty() && !change.order);
@@ -338,7 +338,7 @@ class ModelTest : public QObject {
         QFETCH(QString, says);
         Ensemble e = ensemble({instrument()});
         e.tieLines = {{"storm", "Storm swell", 0, {}}};
-        e.controllers = {{"tile", "", "any", {{"tilt", "Tilt", {}, {}, {}}}, {}, {}}};
+        e.controllers = {{"tile", "", "any", {{"tilt", "Tilt", {}, {}, {}}}, {}, {}, {}}};
         e.controllers[0].controls[0].message.number = 22;
         Chain c = chain("c", ccSource(1), {}, {branch("expression", 0, 127)});
         change(e, c);

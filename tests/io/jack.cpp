@@ -83,6 +83,26 @@ class JackTest : public QObject {
         QVERIFY(stage.receiver.received() == stage.sender.sent());
     }
 
+    /// As bridges from cables send it: a SysEx in pieces, running status, a message cut off.
+    void whatComesInPiecesIsPutTogether() {
+        Ensemble ensemble = northRack();
+        ensemble.instruments[0].pass.sysex = true;
+        Stage stage(ensemble, name_);
+        stage.sender.send({{1, {0xF0, 0x7D, 1, 2}},
+                           {2, {3, 4}},
+                           {3, {5, 0xF7}},
+                           {4, {0x90, 60, 100, 62, 90}},
+                           {5, {60, 0}},
+                           {6, {0xB0, 1}},
+                           {7, {0x80, 62, 64}}});
+        QTRY_COMPARE(stage.receiver.received().size(), std::size_t{5});
+        QStringList messages;
+        for (const Stamped& each : stage.receiver.received())
+            messages << QString::fromStdString(midi::toHex(each.bytes));
+        QCOMPARE(messages,
+                 (QStringList{"F0 7D 01 02 03 04 05 F7", "90 3C 64", "90 3E 5A", "90 3C 00", "80 3E 40"}));
+    }
+
     void aSmoothedValueGoesOnByTheClock() {
         Ensemble ensemble = northRack();
         Chain& chain = ensemble.instruments[0].chains[0];

@@ -12,6 +12,7 @@
 #include "io/keeping/claim.h"
 #include "io/keeping/journal_writer.h"
 #include "support/build.h"
+#include "support/full_disk.h"
 
 using namespace mellow;
 namespace fs = std::filesystem;
@@ -115,6 +116,28 @@ class KeepingTest : public QObject {
         writer.keep(full, titled("kept at last"));
         writer.flush();
         QCOMPARE(titleIn(full), std::string("kept at last"));
+    }
+
+    /// A record that found no room is not half there, and what came before it still reads.
+    void aDiskThatFillsUpWhileItIsWrittenLosesNothing() {
+        io::JournalWriter writer;
+        std::atomic<int> told{0};
+        writer.onProblem([&told](const Problem&) { ++told; });
+        writer.keep(journal_, titled("before"));
+        writer.flush();
+        const std::string much(100'000, 'a');
+        {
+            const test::FullDisk full(8000);
+            for (int i = 0; i < 3; ++i) {
+                writer.keep(journal_, titled(much + std::to_string(i)));
+                writer.flush();
+            }
+            QCOMPARE(titleIn(journal_), std::string("before"));
+            QCOMPARE(told.load(), 1);
+        }
+        writer.keep(journal_, titled(much + "at last"));
+        writer.flush();
+        QCOMPARE(titleIn(journal_), much + "at last");
     }
 
     void aWriterThatIsKilledLeavesWhatItWrote() {

@@ -57,7 +57,7 @@ Ensemble tileAndDrone(quint16 in, quint16 out) {
     tilt.controller = "tile";
     drone.chains = {test::chain("c", tilt, {}, {test::branch("gain", 0, 2)})};
     Ensemble ensemble = test::ensemble({drone});
-    ensemble.controllers.push_back({"tile", "", "osc.udp://:" + std::to_string(in), {}, {}, {}});
+    ensemble.controllers.push_back({"tile", "", "osc.udp://:" + std::to_string(in), {}, {}, {}, {}});
     return ensemble;
 }
 

@@ -4,47 +4,20 @@
 
 #include <rapidcheck.h>
 #include <QtTest>
-#include <map>
 #include <set>
 
 #include "support/build.h"
+#include "support/receiver.h"
 
 using namespace mellow;
 using engine::Time;
+using test::Receiver;
 
 namespace {
 
 struct Sent {
     Time time = 0;
     std::vector<std::uint8_t> bytes;
-};
-
-/// An instrument at the end of the wire.
-struct Receiver {
-    std::map<std::pair<int, int>, int> controls;  ///< by channel and number
-    std::map<int, int> bends;
-    std::map<std::tuple<int, int, int>, std::pair<int, int>> registers;
-    std::map<int, midi::Selection> selected;
-    std::set<std::pair<int, int>> sounding;
-
-    void hear(midi::Bytes bytes) {
-        const int channel = midi::channelOf(bytes);
-        const int kind = midi::kindOf(bytes);
-        if (midi::isNoteOn(bytes)) sounding.insert({channel, bytes[1]});
-        if (midi::isNoteOff(bytes)) sounding.erase({channel, bytes[1]});
-        if (kind == midi::pitchBend) bends[channel] = midi::bendOf(bytes);
-        if (kind != midi::controlChange) return;
-        const int number = bytes[1];
-        if (midi::selectsRegister(number)) return selected[channel].take(number, bytes[2]);
-        if (number == midi::dataEntry || number == midi::dataEntryLow) {
-            const midi::Selection& at = selected[channel];
-            if (at.number() == midi::Selection::unknown) return;
-            auto& value = registers[{channel, static_cast<int>(at.kind), at.number()}];
-            (number == midi::dataEntry ? value.first : value.second) = bytes[2];
-            return;
-        }
-        controls[{channel, number}] = bytes[2];
-    }
 };
 
 /// A pacer with what left it.

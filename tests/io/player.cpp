@@ -95,6 +95,33 @@ class PlayerTest : public QObject {
         QCOMPARE(stage.sentSince(1), (Lines{"1000 out B0 0B 20"}));
     }
 
+    /// Whatever takes an instrument away takes its feet off the pedals too.
+    void pedalsOfAnInstrumentThatGoesComeUp_data() {
+        QTest::addColumn<int>("how");
+        QTest::newRow("switched off") << 0;
+        QTest::newRow("removed") << 1;
+        QTest::newRow("on another channel") << 2;
+    }
+    void pedalsOfAnInstrumentThatGoesComeUp() {
+        QFETCH(int, how);
+        Stage stage(swell());
+        stage.loopback.run(1000, "keys", {0xB0, 64, 127});
+        stage.loopback.run(2000, "keys", {0xE0, 0, 96});
+        Ensemble edited = swell();
+        if (how == 0) edited.instruments[0].on = false;
+        if (how == 1) edited.instruments.clear();
+        if (how == 2) edited.instruments[0].output.channel = 5;
+        stage.player.play(edited);
+        stage.loopback.run(3000);
+        Lines wanted{"2000 out B0 40 00", "2000 out E0 00 40"};
+        if (how == 2) wanted.emplace_back("2000 out B4 40 7F");
+        QCOMPARE(stage.sentSince(2), wanted);
+        stage.player.play(swell());
+        stage.loopback.run(4000);
+        // It comes back with the pedal that is still down.
+        QCOMPARE(stage.sentSince(2 + wanted.size() + (how == 2 ? 1 : 0)), Lines{"3000 out B0 40 7F"});
+    }
+
     void anInstrumentSwitchedOffLetsItsNotesEndAndTakesNoNewOnes() {
         Stage stage(swell());
         stage.loopback.run(1000, "keys", {0x90, 60, 100});
@@ -295,7 +322,7 @@ class PlayerTest : public QObject {
 
     void wishesAreThePortsThatTheDocumentNames() {
         Ensemble ensemble = swell();
-        ensemble.controllers.push_back({"c", "", "North keys", {}, {}, {}});
+        ensemble.controllers.push_back({"c", "", "North keys", {}, {}, {}, {}});
         ensemble.instruments.push_back(test::instrument("two"));
         ensemble.instruments[1].output.port = io::practiceRackPort;
         ensemble.instruments[1].input.port = io::practiceKeysPort;

@@ -97,6 +97,24 @@ class RtMidiTest : public QObject {
         QTRY_COMPARE(heard(rack).back(), (Bytes{0xB0, 11, 64}));
     }
 
+    /// What the document calls otherwise than this machine does is led to by a person, once.
+    void aNameLeadsToAPortThatIsCalledOtherwise() {
+        Stage stage;
+        test::Peer keys("keys-2", server_->name());
+        test::Peer rack("rack", server_->name());
+        QTRY_VERIFY(stage.has("rack:in"));
+        QVERIFY(!stage.has("keys:out"));
+        const io::Wire wire{"keys:out", "keys-2:out", true, "ALSA"};
+        stage.ports.lead(wire);
+        QVERIFY(stage.has("keys:out"));
+        QCOMPARE(stage.ports.leads().size(), std::size_t{1});
+        keys.awaitWayTo(rack);
+        keys.send({{3, {0xB0, 1, 100}}});
+        QTRY_COMPARE(heard(rack), (std::vector<Bytes>{{0xB0, 11, 100}}));
+        stage.ports.leadNoMore(wire);
+        QVERIFY(!stage.has("keys:out"));
+    }
+
     /// An instrument that comes back is silenced, since it may have missed the end of a note.
     void anInstrumentThatComesBackIsSilenced() {
         Stage stage;

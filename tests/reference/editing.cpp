@@ -163,13 +163,25 @@ std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
     });
     std::erase_if(notesOn_, [&](const std::string& name) { return !drivenNotes.contains(name); });
 
+    const auto sameLane = [](const Instrument& one, const Instrument& other) {
+        return one.output.port == other.output.port && one.output.channel == other.output.channel;
+    };
+    for (const Instrument& was : before.instruments) {
+        if (!ranBefore.instruments.at(was.id) || !wasInHand(was)) continue;
+        const Instrument* now = withId(ensemble_.instruments, was.id);
+        bool needed = now != nullptr && runs(*now) && sameLane(*now, was);
+        for (const Instrument& other : ensemble_.instruments)
+            needed = needed || (runs(other) && inHand(other) && sameLane(other, was));
+        if (!needed) letGo(was);
+    }
     for (const Instrument& instrument : ensemble_.instruments) {
+        if (!runs(instrument)) continue;
         const Instrument* was = withId(before.instruments, instrument.id);
-        if (!runs(instrument) || was == nullptr || !ranBefore.instruments.at(instrument.id)) continue;
-        if (wasInHand(*was) == inHand(instrument)) continue;
+        if (was != nullptr && !ranBefore.instruments.at(instrument.id)) was = nullptr;
+        const bool heldBefore = was != nullptr && wasInHand(*was);
         if (inHand(instrument)) {
-            comeIntoHand(instrument);
-        } else {
+            if (!heldBefore || !sameLane(*was, instrument)) comeIntoHand(instrument);
+        } else if (heldBefore) {
             leaveHand(*was, instrument);
         }
     }
@@ -178,7 +190,12 @@ std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
 }
 
 void Interpreter::leaveHand(const Instrument& was, const Instrument& instrument) {
-    const Lane lane{was.output.port, was.output.channel};
+    letGo(was);
+    endParameterNotes([&](const InputKey&, const Place& place) { return place.instrument == instrument.id; });
+}
+
+void Interpreter::letGo(const Instrument& instrument) {
+    const Lane lane{instrument.output.port, instrument.output.channel};
     LaneMemory& memory = lanes_[lane];
     const auto last = [&](const std::string& name, int otherwise) {
         const auto found = memory.last.find(name);
@@ -195,7 +212,6 @@ void Interpreter::leaveHand(const Instrument& was, const Instrument& instrument)
         memory.last["pressure"] = 0;
         deliver(instrument.id, lane.first, {static_cast<std::uint8_t>(0xD0 + lane.second - 1), 0});
     }
-    endParameterNotes([&](const InputKey&, const Place& place) { return place.instrument == instrument.id; });
 }
 
 /// Pedals that are down: those above 0 behind the filter, the highest where ports and channels differ, sent

@@ -203,6 +203,7 @@ class Interpreter {
     void offTo(const Place& place, const Bytes& bytes);
     void endParameterNotes(const std::function<bool(const InputKey&, const Place&)>& wanted);
     void forget(const Lane& lane);
+    void letGo(const Instrument& instrument);
     void leaveHand(const Instrument& was, const Instrument& instrument);
     void comeIntoHand(const Instrument& instrument);
     bool takePedal(const Instrument& instrument, const std::string& port, const Bytes& bytes);

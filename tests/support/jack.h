@@ -7,6 +7,7 @@
 
 #include <QProcess>
 #include <QtTest/QtTest>
+#include <array>
 #include <atomic>
 #include <csignal>
 #include <map>
@@ -57,6 +58,19 @@ class Peer {
         const std::lock_guard lock(mutex_);
         toSend_ = std::move(messages);
     }
+    /// Sends so many control changes, evenly, as fast as is said; each is another than the one before.
+    void stream(int eventsASecond, std::size_t count) {
+        const std::lock_guard lock(mutex_);
+        sent_.reserve(sent_.size() + count);
+        eventsASecond_ = eventsASecond;
+        streaming_ = count;
+        streamFrom_ = 0;
+        streamedSoFar_ = 0;
+    }
+    bool streamed() {
+        const std::lock_guard lock(mutex_);
+        return streaming_ == streamedSoFar_;
+    }
     std::vector<Stamped> sent() {
         const std::lock_guard lock(mutex_);
         return sent_;
@@ -101,6 +115,7 @@ class Peer {
             jack_midi_event_write(out, at, bytes.data(), bytes.size());
             if (bytes[0] != probe) sent_.push_back({start + at, bytes});
         }
+        streamInto(out, frames, start);
         void* in = jack_port_get_buffer(in_, frames);
         for (std::uint32_t i = 0; i < jack_midi_get_event_count(in); ++i) {
             jack_midi_event_t event;
@@ -114,6 +129,22 @@ class Peer {
         return 0;
     }
 
+    void streamInto(void* out, jack_nframes_t frames, std::uint64_t start) {
+        const std::uint64_t rate = jack_get_sample_rate(client_);
+        while (streamedSoFar_ < streaming_) {
+            const std::uint64_t at = streamedSoFar_ * rate / static_cast<std::uint64_t>(eventsASecond_);
+            if (at >= streamFrom_ + frames) break;
+            // Sixteen controls in turn, so that each value of one differs from its last.
+            const auto control = static_cast<std::uint8_t>(20 + streamedSoFar_ % 16);
+            const auto value = static_cast<std::uint8_t>(streamedSoFar_ / 16 % 128);
+            const std::array<std::uint8_t, 3> bytes{0xB0, control, value};
+            jack_midi_event_write(out, static_cast<jack_nframes_t>(at - streamFrom_), bytes.data(), 3);
+            sent_.push_back({start + at - streamFrom_, {bytes.begin(), bytes.end()}});
+            ++streamedSoFar_;
+        }
+        streamFrom_ += streamedSoFar_ < streaming_ ? frames : 0;
+    }
+
     static constexpr std::uint8_t probe = 0xC0;
 
     std::mutex mutex_;
@@ -125,6 +156,10 @@ class Peer {
     jack_port_t* in_;
     std::vector<std::pair<jack_nframes_t, std::vector<std::uint8_t>>> toSend_;
     std::vector<Stamped> sent_, received_;
+    int eventsASecond_ = 1;
+    std::size_t streaming_ = 0;
+    std::size_t streamedSoFar_ = 0;
+    std::uint64_t streamFrom_ = 0;  ///< frames since the stream began
 };
 
 /// The server. It has a name of its own, dies with the test, and waits for clients that the machine is slow

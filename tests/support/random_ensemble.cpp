@@ -234,7 +234,7 @@ Chain RandomWorld::sharedChain(const Ensemble& ensemble, int index) {
 Ensemble RandomWorld::ensemble() {
     Ensemble ensemble;
     ensemble.title = "Random";
-    Controller controller{"controller", "", oneOf(ports), {}, {}, {}};
+    Controller controller{"controller", "", oneOf(ports), {}, {}, {}, {}};
     const std::array kinds{MessageKind::cc,   MessageKind::cc14, MessageKind::note,
                            MessageKind::bend, MessageKind::osc,  MessageKind::relative};
     for (std::size_t i = 0; i < controls.size(); ++i) {

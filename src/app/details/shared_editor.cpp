@@ -1,5 +1,6 @@
 // The editor of what belongs to the whole ensemble: its tempo, tie lines, and how controllers hand over.
 #include "app/details/editors.h"
+#include "app/details/port_offers.h"
 #include "core/model/edit.h"
 
 namespace mellow::app {
@@ -12,7 +13,7 @@ auto* placeIn(List& list, std::size_t place) {
     return place < list.size() ? &list[place] : Pointer{};
 }
 
-void addTempo(Form& form) {
+void addTempo(Form& form, const Workspace& workspace) {
     form.section(Form::tr("Tempo"));
     form.number(
             Form::tr("BPM"), QString(), {20, 400, 1, false, false},
@@ -33,6 +34,7 @@ void addTempo(Form& form) {
             e.tempo.port = name.isEmpty() ? std::string(anyPort) : name.toStdString();
         });
     port->setToolTip(Form::tr("any, or the name of the port that the clock comes in through"));
+    offerPorts(*port, workspace, true);
     form.onlyWhen(port, [](const Ensemble& e) { return e.tempo.follow == Follow::clock; });
 }
 
@@ -58,7 +60,7 @@ void addTieLine(Form& form, std::size_t place) {
              });
 }
 
-void addController(Form& form, std::size_t place) {
+void addController(Form& form, const Workspace& workspace, std::size_t place) {
     const auto at = [place](auto& e) { return placeIn(e.controllers, place); };
     form.section(Form::tr("Controller %1").arg(place + 1));
     form.text(
@@ -67,13 +69,23 @@ void addController(Form& form, std::size_t place) {
         [at](Ensemble& e, const QString& name) {
             if (at(e)) at(e)->name = name.toStdString();
         });
-    form.text(
-            Form::tr("Port"),
-            [at](const Ensemble& e) { return at(e) ? QString::fromStdString(at(e)->port) : QString(); },
-            [at](Ensemble& e, const QString& port) {
-                if (at(e)) at(e)->port = port.isEmpty() ? std::string(anyPort) : port.toStdString();
-            })
-        ->setToolTip(Form::tr("any, practice-keys, the name of a port, or osc.udp://:PORT"));
+    QLineEdit* port = form.text(
+        Form::tr("Port"),
+        [at](const Ensemble& e) { return at(e) ? QString::fromStdString(at(e)->port) : QString(); },
+        [at](Ensemble& e, const QString& name) {
+            if (at(e)) at(e)->port = name.isEmpty() ? std::string(anyPort) : name.toStdString();
+        });
+    port->setToolTip(Form::tr("any, practice-keys, the name of a port, or osc.udp://:PORT"));
+    offerPorts(*port, workspace, true);
+    QLineEdit* feedback = form.text(
+        Form::tr("Motors, lights"),
+        [at](const Ensemble& e) { return at(e) ? QString::fromStdString(at(e)->feedback) : QString(); },
+        [at](Ensemble& e, const QString& name) {
+            if (at(e)) at(e)->feedback = name.toStdString();
+        });
+    feedback->setToolTip(
+        Form::tr("The port by which its motors and lights are told where its controls stand; empty: none"));
+    offerPorts(*feedback, workspace, false);
     addHandover(form, Form::tr("As usual"), at);
 }
 
@@ -86,8 +98,8 @@ Form* makeSharedEditor(const Workspace& context) {
     for (std::size_t i = 0; i < ensemble.tieLines.size(); ++i) addTieLine(*form, i);
     form->act(Form::tr("+ Tie line"), Form::tr("Add a tie line"), QStringLiteral("addTieLine"),
               [](Ensemble& e) { e.tieLines.push_back(newTieLine(e)); });
-    addTempo(*form);
-    for (std::size_t i = 0; i < ensemble.controllers.size(); ++i) addController(*form, i);
+    addTempo(*form, context);
+    for (std::size_t i = 0; i < ensemble.controllers.size(); ++i) addController(*form, context, i);
     return form;
 }
 

@@ -45,18 +45,8 @@ Program* Engine::adopt(Program* next, const Sink& sink) {
         if (state().ears[ear].moves) ++movingGenerators_;
     }
     releaseForgottenNotes(sink);
-    for (std::uint32_t part = 0; part < plan().parts.size(); ++part) {
-        const Part& now = plan().parts[part];
-        const auto& parts = old->plan.parts;
-        const auto before =
-            std::find_if(parts.begin(), parts.end(), [&](const Part& each) { return each.name == now.name; });
-        if (before == parts.end() || before->inHand == now.inHand) continue;
-        if (now.inHand) {
-            comeIntoHand(part, sink);
-        } else {
-            leaveHand(part, before->lane, sink);
-        }
-    }
+    leaveLanes(old->plan, sink);
+    changeHands(old->plan, sink);
     for (std::uint32_t chain = 0; chain < plan().chains.size(); ++chain) {
         if (!std::exchange(state().chains[chain].edited, false) || plan().chains[chain].asleep) continue;
         state().chains[chain].moved = true;
@@ -64,6 +54,34 @@ Program* Engine::adopt(Program* next, const Sink& sink) {
     }
     walkRest(sink);
     return old;
+}
+
+/// Instruments that are gone, are switched off or play elsewhere now hear of no pedal's coming up; so what
+/// they hold is let go, unless somebody else in hand plays there.
+void Engine::leaveLanes(const Plan& old, const Sink& sink) {
+    const auto anyPart = [this](auto&& fits) {
+        return std::any_of(plan().parts.begin(), plan().parts.end(), fits);
+    };
+    for (const Part& was : old.parts) {
+        const bool stays =
+            anyPart([&](const Part& now) { return now.name == was.name && now.lane == was.lane; });
+        if (stays || !was.inHand) continue;
+        const bool used = anyPart([&](const Part& now) { return now.lane == was.lane && now.inHand; });
+        if (!used) letGo(was.lane, {was.name}, sink);
+    }
+}
+
+/// Instruments that leave the hand, and those that come into it: where they are new, too.
+void Engine::changeHands(const Plan& old, const Sink& sink) {
+    for (std::uint32_t part = 0; part < plan().parts.size(); ++part) {
+        const Part& now = plan().parts[part];
+        const auto before = std::find_if(old.parts.begin(), old.parts.end(),
+                                         [&](const Part& each) { return each.name == now.name; });
+        const bool isNew = before == old.parts.end() || before->lane != now.lane;
+        const bool wasInHand = before != old.parts.end() && before->inHand;
+        if (now.inHand && (isNew || !wasInHand)) comeIntoHand(part, sink);
+        if (!now.inHand && wasInHand) leaveHand(part, before->lane, sink);
+    }
 }
 
 void Engine::carryLanes(const Program& old) {
@@ -243,8 +261,15 @@ void Engine::endParameterNotes(Wanted&& wanted, const Sink& sink) {
 }
 
 void Engine::leaveHand(std::uint32_t p, std::uint32_t lane, const Sink& sink) {
-    Lanes lanes = this->lanes(sink);
     const Sender sender{plan().parts[p].name};
+    letGo(lane, sender, sink);
+    endParameterNotes([&](const NoteMemory::Place& place) { return place.instrument == sender.instrument; },
+                      sink);
+}
+
+/// Pedals come up, bend is centred and pressure ends.
+void Engine::letGo(std::uint32_t lane, const Sender& sender, const Sink& sink) {
+    Lanes lanes = this->lanes(sink);
     const std::uint8_t channel = plan().lanes()[lane].channel;
     for (const std::uint8_t pedal : midi::holdingPedals) {
         const Payload last = lanes.sent(lane, pedal);
@@ -259,8 +284,6 @@ void Engine::leaveHand(std::uint32_t p, std::uint32_t lane, const Sink& sink) {
         last = 0;
         lanes.put(lane, sender, midi::make(midi::channelPressure, channel, 0));
     }
-    endParameterNotes([&](const NoteMemory::Place& place) { return place.instrument == sender.instrument; },
-                      sink);
 }
 
 /// The pedals that are down come to it: to its chains that slept, or passed on, the highest where ports and

@@ -52,6 +52,9 @@ struct Moment {
     Cue cue = Cue::none;
 };
 
+/// Where the tempo in force comes from: what the ensemble says, a file that plays, or what is followed.
+enum class TempoFrom : std::uint8_t { document, file, followed };
+
 class Engine {
  public:
     /// program: not owned.
@@ -59,8 +62,9 @@ class Engine {
 
     /// Plays the given program from now on and returns the one played so far. What ears and steps remember,
     /// what was sent, and held notes carry over. A chain that was edited while something had moved it runs
-    /// once, so that an edit is heard without touching the control again; an instrument that leaves the hand
-    /// lets go of pedals, bend and pressure, and one that comes into hand gets the pedals that are down.
+    /// once, so that an edit is heard without touching the control again; an instrument that leaves the hand,
+    /// goes, or plays elsewhere lets go of pedals, bend and pressure, and one that comes into hand, is new or
+    /// plays elsewhere gets the pedals that are down.
     Program* adopt(Program* next, const Sink& sink);
 
     /// Runs the clock up to and including `until`.
@@ -96,6 +100,9 @@ class Engine {
     void followTransport(double bpm, bool starts);
     /// The tempo in force, in beats a minute.
     [[nodiscard]] double tempo() const { return tempo_; }
+    [[nodiscard]] TempoFrom tempoFrom() const {
+        return fileTempo_ > 0 ? TempoFrom::file : clockTempo_ > 0 ? TempoFrom::followed : TempoFrom::document;
+    }
     /// Makes room for the notes of one more event; allocates, so it is for whoever plays files.
     void makeRoom() { notes_.makeRoom(plan().parts.size() + plan().branches.size() + 1); }
 
@@ -207,6 +214,9 @@ class Engine {
     void carryParts(const Program& old, std::uint32_t chain, const PlanChain& before);
     void carryEars(const Program& old, const PlanChain& now, const PlanChain& before);
     void countKeys(std::uint32_t ear);
+    void leaveLanes(const Plan& old, const Sink& sink);
+    void changeHands(const Plan& old, const Sink& sink);
+    void letGo(std::uint32_t lane, const Sender& sender, const Sink& sink);
     void leaveHand(std::uint32_t part, std::uint32_t lane, const Sink& sink);
     void comeIntoHand(std::uint32_t part, const Sink& sink);
     bool takePedal(const Event& event, std::uint32_t part);

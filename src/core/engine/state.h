@@ -8,6 +8,7 @@
 #include <optional>
 #include <vector>
 
+#include "core/engine/feedback.h"
 #include "core/engine/plan.h"
 #include "core/sources/generator.h"
 
@@ -100,6 +101,7 @@ struct State {
 struct Program {
     Plan plan;
     State state;
+    Feedback feedback;  ///< empty unless who plays live made it
 };
 
 /// What a branch of a chain stands at when its source's raw value is `raw` (−1: not spoken): the raw position

@@ -19,6 +19,9 @@ class StreamReader {
     /// sysexLimit: the longest SysEx in bytes that is passed on; a longer one is dropped whole.
     explicit StreamReader(std::size_t sysexLimit = 1u << 20) : sysexLimit_(sysexLimit) {}
 
+    /// Makes room for the longest message, so that reading allocates nothing.
+    void makeRoom() { message_.reserve(sysexLimit_); }
+
     /// Takes any number of bytes; calls deliver(Bytes) once for each message that they complete, in the order
     /// in which the messages end. The bytes handed over are valid during the call only.
     template<class Deliver>

@@ -169,6 +169,7 @@ struct Controller {
     std::string port = std::string(anyPort);
     std::vector<ControllerControl> controls;
     std::optional<Handover> handover;
+    std::string feedback;  ///< the port by which its motors and lights are told where they stand; empty: none
     Extras extras;
     bool operator==(const Controller&) const = default;
 };

@@ -172,6 +172,7 @@ struct Keys<Controller> {
         Key{"port", &Controller::port, Need::isWritten},
         Key{"controls", &Controller::controls},
         Key{"handover", &Controller::handover, Need::mayBeAbsent, handoverWords},
+        Key{"feedback", &Controller::feedback},
     };
 };
 

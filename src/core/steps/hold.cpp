@@ -40,6 +40,7 @@ const StepKind holdStep = [] {
     StepKind kind{"hold", "Hold", "Keeps a value back until the next note or tread of the pedal.", fields};
     kind.take = take;
     kind.hear = hear;
+    kind.recalls = true;
     kind.phrase = phrase;
     return kind;
 }();

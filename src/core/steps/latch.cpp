@@ -26,6 +26,7 @@ std::string phrase(const Step&, const PhraseContext&) {
 const StepKind latchStep = [] {
     StepKind kind{"latch", "Latch", "Each press turns it on or off, and it stays.", {}};
     kind.settled = settled;
+    kind.recalls = true;
     kind.take = take;
     kind.phrase = phrase;
     return kind;

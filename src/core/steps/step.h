@@ -64,6 +64,8 @@ struct StepKind {
     std::string (*flaw)(const Step&) = nullptr;
     /// Memory: something happened at the instrument; may move state.output. Null for kinds that do not care.
     void (*hear)(const Step&, StepState&, Cue cue) = nullptr;
+    /// Memory: what it comes to in the end depends on more than its newest input.
+    bool recalls = false;
     /// Memory: where an input comes to in the end, for pictures. Null: where it is.
     double (*settled)(const Step&, double p) = nullptr;
     /// What a step needs beside its values to be quick. Null: nothing.

@@ -171,6 +171,25 @@ std::vector<Problem> Session::problems() const {
     return all;
 }
 
+std::vector<Wire> Session::wires() const {
+    std::vector<Wire> all = jack_.wires();
+    const std::vector<Wire> leads = alsa_.leads();
+    all.insert(all.end(), leads.begin(), leads.end());
+    return all;
+}
+
+void Session::rememberWires(const std::vector<Wire>& wires) {
+    std::vector<Wire> byJack;
+    for (const Wire& wire : wires) {
+        if (wire.by == "JACK") {
+            byJack.push_back(wire);
+        } else {
+            alsa_.lead(wire);
+        }
+    }
+    jack_.rememberWires(std::move(byJack));
+}
+
 std::vector<PortState> Session::present() const {
     std::vector<PortState> all;
     for (const Ports* ports : ports_) {

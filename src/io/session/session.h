@@ -87,7 +87,9 @@ class Session {
         return readingOf(player_.shown(), instrument, chain);
     }
     [[nodiscard]] std::uint64_t notesRefused() const { return player_.notesRefused(); }
-    [[nodiscard]] const std::string& instrumentId(std::uint32_t number) const {
+    /// number: of a Happening. Nothing for what goes to no instrument: feedback.
+    [[nodiscard]] std::string_view instrumentId(std::uint32_t number) const {
+        if (number == engine::none) return {};
         return player_.names().instruments.name(number);
     }
     [[nodiscard]] std::optional<std::uint32_t> instrumentNumber(std::string_view id) const {
@@ -110,20 +112,23 @@ class Session {
     }
     /// How full the wire of a paced port was in the last second, 0 to 1; nothing for one that is not paced.
     [[nodiscard]] std::optional<float> wireLoad(std::string_view port);
+    /// Which controls are told where they stand, and where that is; until playsAnother() tells of others.
+    [[nodiscard]] const engine::Feedback& feedback() const { return player_.shown().feedback; }
     /// The tempo in force, in beats a minute.
     [[nodiscard]] double tempo() const { return player_.tempo(); }
+    [[nodiscard]] engine::TempoFrom tempoFrom() const { return player_.tempoFrom(); }
     /// Ports of other programs and devices, by the names of the systems that have them.
     [[nodiscard]] std::vector<std::pair<std::string, PortNames>> others() const {
         return {{"JACK", jack_.others()}, {"ALSA", alsa_.others()}};
     }
     /// Which systems cannot be had, with the reason and the mend.
     [[nodiscard]] std::vector<Problem> problems() const;
-    void connect(const Wire& wire) { jack_.connect(wire); }
-    void disconnect(const Wire& wire) { jack_.disconnect(wire); }
+    void connect(const Wire& wire) { wire.by == "JACK" ? jack_.connect(wire) : alsa_.lead(wire); }
+    void disconnect(const Wire& wire) { wire.by == "JACK" ? jack_.disconnect(wire) : alsa_.leadNoMore(wire); }
     /// Connections to other programs' ports, those included whose other end is gone for now.
-    [[nodiscard]] std::vector<Wire> wires() const { return jack_.wires(); }
+    [[nodiscard]] std::vector<Wire> wires() const;
     /// Connections that were there when the program last ran; before start().
-    void rememberWires(std::vector<Wire> wires) { jack_.rememberWires(std::move(wires)); }
+    void rememberWires(const std::vector<Wire>& wires);
     /// Every port that is there.
     [[nodiscard]] std::vector<PortState> present() const;
 

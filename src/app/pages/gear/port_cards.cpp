@@ -252,6 +252,11 @@ QString titleOf(const Ensemble& ensemble, const PortName& port) {
         for (const Instrument& instrument : ensemble.instruments) {
             if (instrument.output.port == port.name) owners << toQt(nameOf(instrument));
         }
+        for (const Controller& controller : ensemble.controllers) {
+            if (controller.feedback == port.name)
+                owners << QCoreApplication::translate("PortCards", "Motors and lights of %1")
+                              .arg(toQt(nameOf(controller)));
+        }
     }
     if (!owners.isEmpty()) return listed(owners);
     if (port.name == io::practiceKeysPort) return QCoreApplication::translate("PortCards", "Practice keys");

@@ -7,6 +7,7 @@
 #include <QScrollArea>
 #include <QSignalBlocker>
 
+#include "app/pages/gear/feedback_rows.h"
 #include "app/theme/theme.h"
 #include "app/words.h"
 
@@ -45,6 +46,10 @@ QString PortDetails::fingerprint() const {
         for (const std::string& name : place.input ? names.inputs : names.outputs)
             text += toQt("\n" + system + name);
     }
+    for (const Controller& controller : workspace_.document.ensemble().controllers) {
+        text += toQt("\n" + nameOf(controller) + ">" + controller.port + ">" + controller.feedback);
+        for (const ControllerControl& control : controller.controls) text += toQt("\n" + nameOf(control));
+    }
     for (const Problem& problem : live.problems()) text += toQt("\n" + problem.sentence());
     for (const Instrument& instrument : workspace_.document.ensemble().instruments) {
         if (!place.input && instrument.output.port == place.port)
@@ -79,6 +84,7 @@ void PortDetails::rebuild() {
     title_->setText(port.name.empty() ? tr("Ports") : titleOf(workspace_.document.ensemble(), port));
     if (!port.name.empty()) {
         if (port.input && port.name != io::practiceKeysPort) addHeard(port);
+        addFeedback(port);
         if (!port.input) addInstruments(port);
         if (!port.input && port.name != io::practiceRackPort) addWire(port);
         if (port.name != io::practiceKeysPort && port.name != io::practiceRackPort) addConnections(port);
@@ -145,46 +151,64 @@ void PortDetails::addHeard(const PortName& port) {
     column_->addLayout(grid);
 }
 
+/// Ports of JACK are joined in any number. A name of the document is one port of the sequencer: the one that
+/// is called so, or another that is chosen here.
 void PortDetails::addConnections(const PortName& port) {
     addText(port.input ? tr("Played by") : tr("Plays to"), "section");
     const auto wires = workspace_.live.wires();
-    std::vector<std::string> shown;
-    const auto add = [&](const std::string& theirs, bool there) {
-        const io::Wire wire{port.name, theirs, port.input};
-        auto* box = new QCheckBox(there ? toQt(theirs) : tr("%1 (not here)").arg(toQt(theirs)));
-        box->setChecked(std::find(wires.begin(), wires.end(), wire) != wires.end());
-        box->setToolTip(there ? tr("Connect it, or take the connection away")
-                              : tr("It is connected again when it is back"));
-        connect(box, &QCheckBox::toggled, this, [this, wire](bool on) {
-            on ? workspace_.live.connectPorts(wire) : workspace_.live.disconnectPorts(wire);
-        });
-        column_->addWidget(box);
-        shown.push_back(theirs);
-    };
+    std::vector<io::Wire> there;
     for (const auto& [system, names] : workspace_.live.others()) {
-        if (system != "JACK") continue;  // The sequencer's ports are found by their names.
-        for (const std::string& theirs : port.input ? names.inputs : names.outputs) add(theirs, true);
+        for (const std::string& theirs : port.input ? names.inputs : names.outputs)
+            there.push_back({port.name, theirs, port.input, system});
     }
-    const std::size_t present = shown.size();
+    const auto isThere = [&there](const io::Wire& wire) {
+        return std::find(there.begin(), there.end(), wire) != there.end();
+    };
+    for (const io::Wire& wire : there) addWireChoice(wire, wires, true);
+    std::size_t shown = there.size();
     for (const io::Wire& wire : wires) {
-        const bool seen = std::find(shown.begin(), shown.end(), wire.theirs) != shown.end();
-        if (!seen && wire.ours == port.name && wire.input == port.input) add(wire.theirs, false);
+        if (wire.ours != port.name || wire.input != port.input || isThere(wire)) continue;
+        addWireChoice(wire, wires, false);
+        ++shown;
+        offerMatch(wire, there);
     }
-    const std::vector<std::string> there(shown.begin(), shown.begin() + static_cast<std::ptrdiff_t>(present));
-    for (const io::Wire& wire : wires) {
-        const bool gone = wire.ours == port.name && wire.input == port.input &&
-                          std::find(there.begin(), there.end(), wire.theirs) == there.end();
-        const std::string match = gone ? likelyMatch(wire.theirs, there) : std::string();
-        if (match.empty()) continue;
-        auto* use = new QPushButton(tr("Use “%1” instead").arg(toQt(match)));
-        use->setToolTip(tr("It looks like %1, which is not here").arg(toQt(wire.theirs)));
-        connect(use, &QPushButton::clicked, this, [this, wire, match] {
-            workspace_.live.disconnectPorts(wire);
-            workspace_.live.connectPorts({wire.ours, match, wire.input});
-        });
-        column_->addWidget(use);
+    const io::Wire namesake{port.name, port.name, port.input, "ALSA"};
+    if (workspace_.live.waitsFor(port.name, port.input) && !isThere(namesake)) offerMatch(namesake, there);
+    if (shown == 0) addText(tr("No other program has a port for it now."), "caption");
+}
+
+void PortDetails::addWireChoice(const io::Wire& wire, const std::vector<io::Wire>& wires, bool there) {
+    const bool led = std::any_of(wires.begin(), wires.end(), [&wire](const io::Wire& each) {
+        return each.by == wire.by && each.ours == wire.ours && each.input == wire.input;
+    });
+    const bool byName = wire.by != "JACK" && wire.ours == wire.theirs && !led;
+    auto* box = new QCheckBox(there ? toQt(wire.theirs) : tr("%1 (not here)").arg(toQt(wire.theirs)));
+    box->setChecked(byName || std::find(wires.begin(), wires.end(), wire) != wires.end());
+    box->setEnabled(!byName);
+    box->setToolTip(byName  ? tr("It is called as the document says; silence it to be without it")
+                    : there ? tr("Connect it, or take the connection away")
+                            : tr("It is connected again when it is back"));
+    connect(box, &QCheckBox::toggled, this, [this, wire](bool on) {
+        on ? workspace_.live.connectPorts(wire) : workspace_.live.disconnectPorts(wire);
+    });
+    column_->addWidget(box);
+}
+
+/// Something that is there and looks like what is not.
+void PortDetails::offerMatch(const io::Wire& gone, const std::vector<io::Wire>& there) {
+    std::vector<std::string> names;
+    for (const io::Wire& wire : there) {
+        if (wire.by == gone.by) names.push_back(wire.theirs);
     }
-    if (shown.empty()) addText(tr("No other program has a port for it now."), "caption");
+    const std::string match = likelyMatch(gone.theirs, names);
+    if (match.empty()) return;
+    auto* use = new QPushButton(tr("Use “%1” instead").arg(toQt(match)));
+    use->setToolTip(tr("It looks like %1, which is not here").arg(toQt(gone.theirs)));
+    connect(use, &QPushButton::clicked, this, [this, gone, match] {
+        workspace_.live.disconnectPorts(gone);
+        workspace_.live.connectPorts({gone.ours, match, gone.input, gone.by});
+    });
+    column_->addWidget(use);
 }
 
 void PortDetails::addInstruments(const PortName& port) {
@@ -218,6 +242,18 @@ void PortDetails::addWire(const PortName& port) {
         workspace_.live.setRate(name, index == 1 ? io::Pacer::dinRate : 0);
     });
     column_->addWidget(choice);
+}
+
+/// Of a controller: where it is told what its controls stand at. Of a port by which one is: what it is told.
+void PortDetails::addFeedback(const PortName& port) {
+    const auto& controllers = workspace_.document.ensemble().controllers;
+    for (std::size_t i = 0; i < controllers.size(); ++i) {
+        if ((port.input ? controllers[i].port : controllers[i].feedback) != port.name) continue;
+        addText(tr("Motors and lights of %1").arg(toQt(nameOf(controllers[i]))), "section");
+        if (port.input) column_->addWidget(makeFeedbackChoice(workspace_, i));
+        if (!controllers[i].feedback.empty())
+            column_->addWidget(new FeedbackRows(workspace_, static_cast<std::uint32_t>(i)));
+    }
 }
 
 /// Which systems there are, in plain words.

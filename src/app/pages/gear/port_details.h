@@ -26,8 +26,11 @@ class PortDetails : public QWidget {
     void rebuild();
     void addHeard(const PortName& port);
     void addConnections(const PortName& port);
+    void addWireChoice(const io::Wire& wire, const std::vector<io::Wire>& wires, bool there);
+    void offerMatch(const io::Wire& gone, const std::vector<io::Wire>& there);
     void addInstruments(const PortName& port);
     void addWire(const PortName& port);
+    void addFeedback(const PortName& port);
     void addSystems();
     QLabel* addText(const QString& text, const char* role);
     [[nodiscard]] QString fingerprint() const;

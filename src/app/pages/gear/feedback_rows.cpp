@@ -1,0 +1,102 @@
+// Values follow what is played; why a control has no way back may change with each edit, and is asked for
+// with them.
+#include "app/pages/gear/feedback_rows.h"
+
+#include <QCoreApplication>
+#include <QGridLayout>
+
+#include "app/details/port_offers.h"
+
+namespace mellow::app {
+
+FeedbackRows::FeedbackRows(const Workspace& workspace, std::uint32_t controller, QWidget* parent)
+    : QWidget(parent), live_(workspace.live), controller_(controller) {
+    auto* grid = new QGridLayout(this);
+    grid->setContentsMargins(0, 0, 0, 0);
+    grid->setHorizontalSpacing(scaled(8));
+    grid->setVerticalSpacing(scaled(2));
+    grid->setColumnStretch(0, 1);
+    const auto& controllers = workspace.document.ensemble().controllers;
+    for (const ControllerControl& control : controllers[controller].controls) {
+        const int line = grid->rowCount();
+        auto* name = new QLabel(toQt(nameOf(control)));
+        auto* stands = new MovingText(QStringLiteral("16383"));
+        stands->setToolTip(tr("What it was told last"));
+        auto* note = new QLabel;
+        note->setProperty("role", "caption");
+        note->setWordWrap(true);
+        grid->addWidget(name, line, 0);
+        grid->addWidget(stands, line, 1);
+        grid->addWidget(note, line + 1, 0, 1, 2);
+        rows_.push_back({stands, note});
+    }
+    connect(&workspace.live, &Live::moved, this, &FeedbackRows::follow);
+    connect(&workspace.live, &Live::statusChanged, this, &FeedbackRows::follow);
+    follow();
+}
+
+void FeedbackRows::follow() {
+    const engine::Feedback& feedback = live_.feedback();
+    std::vector<QString> notes(rows_.size(), tr("A message of this kind moves no motor and lights nothing."));
+    for (std::size_t i = 0; i < feedback.controls().size(); ++i) {
+        const engine::FollowedControl& control = feedback.controls()[i];
+        if (control.controller != controller_ || control.control >= rows_.size()) continue;
+        const int told = feedback.told(i);
+        rows_[control.control].stands->setText(told < 0 ? QStringLiteral("–") : QString::number(told));
+        notes[control.control] = sentenceOf(control.without);
+    }
+    for (std::size_t i = 0; i < rows_.size(); ++i) {
+        if (rows_[i].note->text() != notes[i]) rows_[i].note->setText(notes[i]);
+        rows_[i].note->setVisible(!notes[i].isEmpty());
+    }
+}
+
+QComboBox* makeFeedbackChoice(const Workspace& workspace, std::size_t controller) {
+    auto* choice = new QComboBox;
+    choice->setObjectName(QStringLiteral("feedback"));
+    choice->setToolTip(FeedbackRows::tr("The port by which it is told where its controls now stand"));
+    choice->setAccessibleName(FeedbackRows::tr("Motors and lights are told by"));
+    choice->addItem(FeedbackRows::tr("are told nothing"));
+    const Controller& now = workspace.document.ensemble().controllers[controller];
+    QStringList names = portNames(workspace.document, workspace.live, false);
+    if (now.port != anyPort && now.port != io::practiceKeysPort) names.prepend(toQt(now.port));
+    names.removeAll(toQt(io::practiceRackPort));
+    names.removeDuplicates();
+    for (const QString& name : names) choice->addItem(FeedbackRows::tr("are told by %1").arg(name), name);
+    choice->setCurrentIndex(now.feedback.empty() ? 0 : choice->findData(toQt(now.feedback)));
+    QObject::connect(choice, &QComboBox::activated, choice,
+                     [&document = workspace.document, controller, choice](int index) {
+                         const std::string port = choice->itemData(index).toString().toStdString();
+                         document.edit(FeedbackRows::tr("Motors and lights"),
+                                       [controller, port](Ensemble& e) {
+                                           if (controller < e.controllers.size())
+                                               e.controllers[controller].feedback = port;
+                                       });
+                     });
+    return choice;
+}
+
+QString sentenceOf(engine::NoWayBack reason) {
+    using engine::NoWayBack;
+    switch (reason) {
+        case NoWayBack::hasOne:
+            return {};
+        case NoWayBack::unheard:
+            return FeedbackRows::tr("No chain follows it; it is told what takes do.");
+        case NoWayBack::secondSource:
+            return FeedbackRows::tr("No way back through its chain: a second source has a say.");
+        case NoWayBack::waits:
+            return FeedbackRows::tr("No way back through its chain: a step waits or latches.");
+        case NoWayBack::twoPlaces:
+            return FeedbackRows::tr("No way back through its chain: one value comes from two places.");
+        case NoWayBack::standsStill:
+            return FeedbackRows::tr("No way back through its chain: it always sends the same.");
+        case NoWayBack::mixed:
+            return FeedbackRows::tr("No way back through its chain: its target is mixed from several.");
+        case NoWayBack::noValue:
+            return FeedbackRows::tr("No way back through its chain: its target keeps no value.");
+    }
+    return {};
+}
+
+}  // namespace mellow::app

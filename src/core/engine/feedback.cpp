@@ -1,0 +1,250 @@
+// What is looked at is where the source of a control's chain stands, and what the chain's target was sent
+// last. Whichever of the two changed last says where the control belongs: the source itself, or the way back
+// from the target. While steps with memory still move, a target that changes is only on its way.
+#include "core/engine/feedback.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstdlib>
+
+#include "core/engine/state.h"
+#include "core/midi/controls.h"
+
+namespace mellow::engine {
+
+namespace {
+
+int tieLineValue(double q) {
+    return static_cast<int>(std::lround(q * midi::max14));
+}
+
+/// What a branch's target was sent last; −1: unknown.
+int presentValue(const Program& program, std::uint32_t place) {
+    const PlanBranch& branch = program.plan.branches[place];
+    const State& state = program.state;
+    if (branch.tieLine != none) {
+        const double q = state.tieLines[branch.tieLine];
+        return std::isnan(q) ? -1 : tieLineValue(q);
+    }
+    switch (branch.kind) {
+        case MessageKind::cc:
+        case MessageKind::bend:
+        case MessageKind::pressure: {
+            const Payload last = state.sent[program.plan.outlets[place].slot];
+            return last == noPayload ? -1 : valueOf(*branch.body, last);
+        }
+        case MessageKind::cc14: {
+            const auto slot = pairSlot + static_cast<std::uint32_t>(branch.body->number);
+            const Payload last = state.sent[branch.lane * slotsPerLane + slot];
+            return last == noPayload ? -1 : last;
+        }
+        case MessageKind::rpn:
+        case MessageKind::nrpn:
+            return state.registers[branch.place];
+        default:
+            return -1;
+    }
+}
+
+/// Where a chain's source stands, as a raw value of its control; −1 before it has spoken.
+int sourceOf(const Program& program, const FollowedControl& control) {
+    const PlanChain& chain = program.plan.chains[control.chain];
+    if (!chain.isEvaluated()) return program.state.chains[control.chain].raw;
+    const EarState& ear = program.state.ears[chain.firstEar];
+    return ear.spoken ? encode(control.scale, clampPosition(ear.position), control.max) : -1;
+}
+
+bool isFed(const Program& program, const FollowedControl& control) {
+    const PlanChain& chain = program.plan.chains[control.chain];
+    const int fed = program.state.chainLive[control.chain].fed.load(std::memory_order_relaxed);
+    return fed < 0 || chain.firstBranch + static_cast<std::uint32_t>(fed) == control.back.branch;
+}
+
+}  // namespace
+
+int WayBack::nearest(int value, int from, int max) const {
+    const int count = static_cast<int>(values.size());
+    int best = -1;
+    const auto distance = [&](int place) {
+        return std::abs(values[static_cast<std::size_t>(place)] - value);
+    };
+    const auto way = [&](int place) { return from < 0 ? 0 : std::abs(place * step - from); };
+    for (int place = 0; place < count; ++place) {
+        if (values[static_cast<std::size_t>(place)] < 0) continue;
+        const bool better = best < 0 || distance(place) < distance(best) ||
+                            (distance(place) == distance(best) && way(place) < way(best));
+        if (better) best = place;
+    }
+    return best < 0 ? from : std::min(best * step, max);
+}
+
+bool WayBack::agrees(int from, int value) const {
+    const auto place = static_cast<std::size_t>(from / step);
+    return from < 0 || place >= values.size() || values[place] < 0 ||
+           std::abs(values[place] - value) <= grain;
+}
+
+Feedback::Feedback(std::vector<FollowedControl> controls)
+    : controls_(std::move(controls)),
+      standings_(controls_.size()),
+      told_(std::make_unique<std::atomic<int>[]>(controls_.size())) {
+    for (std::size_t i = 0; i < controls_.size(); ++i) {
+        told_[i].store(-1, std::memory_order_relaxed);
+        standings_[i].channel = std::max(controls_[i].channel, 0);
+    }
+}
+
+void Feedback::carry(const Feedback& before) {
+    std::size_t likely = 0;
+    const std::size_t count = before.controls_.size();
+    for (std::size_t i = 0; i < controls_.size(); ++i) {
+        const FollowedControl& now = controls_[i];
+        // Nearly always they stand in the order in which they stood.
+        for (std::size_t tried = 0; tried < count; ++tried) {
+            const std::size_t at = (likely + tried) % count;
+            const FollowedControl& was = before.controls_[at];
+            if (was.from != now.from || was.to != now.to || was.kind != now.kind || was.number != now.number)
+                continue;
+            standings_[i] = before.standings_[at];
+            told_[i].store(before.told(at), std::memory_order_relaxed);
+            likely = at + 1;
+            break;
+        }
+    }
+    stir();
+}
+
+void Feedback::connected(PortId port) {
+    for (std::size_t i = 0; i < controls_.size(); ++i) {
+        if (controls_[i].to == port) standings_[i].known = -1;
+    }
+    stir();
+}
+
+/// The raw value that a message gives a control; −1: it is not the control's, −2: it is, and does not say.
+int Feedback::readingOf(const FollowedControl& control, Standing& standing, midi::Bytes bytes) const {
+    const std::uint8_t kind = midi::kindOf(bytes);
+    const bool isControl = kind == midi::controlChange;
+    constexpr int unsaid = -2;
+    switch (control.kind) {
+        case MessageKind::cc:
+            return isControl && bytes[1] == control.number ? bytes[2] : -1;
+        case MessageKind::relative:
+            return isControl && bytes[1] == control.number ? unsaid : -1;
+        case MessageKind::cc14:
+            if (!isControl || bytes[1] % midi::pairCount != control.number || !midi::isHalfOfAPair(bytes[1]))
+                return -1;
+            if (bytes[1] >= midi::pairCount) return standing.high | bytes[2];
+            standing.high = bytes[2] << 7;
+            return unsaid;
+        case MessageKind::rpn:
+        case MessageKind::nrpn:
+            return isControl && midi::isDataEntry(bytes[1]) ? unsaid : -1;
+        case MessageKind::bend:
+            return kind == midi::pitchBend ? midi::bendOf(bytes) : -1;
+        case MessageKind::pressure:
+            return kind == midi::channelPressure ? bytes[1] : -1;
+        case MessageKind::note:
+            if ((kind != midi::noteOn && kind != midi::noteOff) || bytes[1] != control.number) return -1;
+            return midi::isNoteOn(bytes) ? control.max : 0;
+        default:
+            return -1;
+    }
+}
+
+void Feedback::heard(PortId port, midi::Bytes bytes, Time time, By by) {
+    if (controls_.empty() || bytes.empty() || !midi::isChannelStatus(bytes[0])) return;
+    for (std::size_t i = 0; i < controls_.size(); ++i) {
+        const FollowedControl& control = controls_[i];
+        if (control.from != port) continue;
+        Standing& standing = standings_[i];
+        const int raw = readingOf(control, standing, bytes);
+        if (raw == -1) continue;
+        if (raw >= 0) standing.wish = raw;
+        if (by == By::take) continue;
+        standing.channel = control.channel >= 0 ? control.channel : midi::channelOf(bytes);
+        if (control.light) continue;
+        standing.known = std::max(raw, -1);
+        standing.hand = time;
+    }
+    stir();
+}
+
+int Feedback::goalOf(const FollowedControl& control, Standing& standing, const Program& program) const {
+    if (control.chain == none) return standing.wish;
+    const int source = sourceOf(program, control);
+    const bool moves = std::exchange(standing.moving, program.state.chains[control.chain].moving);
+    const bool sourceMoved = std::exchange(standing.source, source) != source;
+    if (control.back.branch == none) return source;
+    const int value = presentValue(program, control.back.branch);
+    const bool valueMoved = std::exchange(standing.value, value) != value;
+    if (sourceMoved) standing.elsewhere = false;
+    const bool onItsWay = sourceMoved || moves || standing.moving;
+    standing.unsure = standing.unsure || (valueMoved && onItsWay);
+    const bool others =
+        (valueMoved && !onItsWay) ||
+        (!standing.moving && std::exchange(standing.unsure, false) && !control.back.agrees(source, value));
+    if (others && isFed(program, control)) standing.elsewhere = true;
+    if (!standing.elsewhere || value < 0) return source;
+    return control.back.nearest(value, source, control.max);
+}
+
+void Feedback::run(const Program& program, Time now, const Sink& sink) {
+    if (!stirred_ || now < next_) return;
+    next_ = now + interval;
+    stirred_ = false;
+    for (std::size_t i = 0; i < controls_.size(); ++i) {
+        Standing& standing = standings_[i];
+        const int goal = goalOf(controls_[i], standing, program);
+        if (standing.moving) stirred_ = true;
+        if (goal < 0 || goal == standing.known) continue;
+        if (now < standing.hand + handsLeave) {
+            stirred_ = true;
+            continue;
+        }
+        standing.known = goal;
+        tell(i, goal, now, sink);
+    }
+}
+
+void Feedback::tell(std::size_t place, int raw, Time now, const Sink& sink) {
+    const FollowedControl& control = controls_[place];
+    told_[place].store(raw, std::memory_order_relaxed);
+    const int channel = standings_[place].channel;
+    const auto send = [&](const midi::Short& message) {
+        sink({now, control.to, none, noChain, -1, message.bytes()});
+    };
+    const auto sendControl = [&](int number, int value) {
+        send(midi::make(midi::controlChange, channel, number, value));
+    };
+    switch (control.kind) {
+        case MessageKind::cc14:
+            sendControl(control.number, raw >> 7);
+            sendControl(control.number + midi::pairCount, raw & midi::max7);
+            break;
+        case MessageKind::rpn:
+        case MessageKind::nrpn: {
+            const bool isRpn = control.kind == MessageKind::rpn;
+            const int half = control.max == pitchRangeMax ? centsASemitone : midi::max7 + 1;
+            sendControl(isRpn ? midi::rpnSelect : midi::nrpnSelect, control.number >> 7);
+            sendControl(isRpn ? midi::rpnSelectLow : midi::nrpnSelectLow, control.number & midi::max7);
+            sendControl(midi::dataEntry, raw / half);
+            sendControl(midi::dataEntryLow, raw % half);
+            break;
+        }
+        case MessageKind::bend:
+            send(midi::makeBend(channel, raw));
+            break;
+        case MessageKind::pressure:
+            send(midi::make(midi::channelPressure, channel, raw));
+            break;
+        case MessageKind::note:
+            send(midi::make(midi::noteOn, channel, control.number, raw > midi::max7 / 2 ? midi::max7 : 0));
+            break;
+        default:
+            sendControl(control.number, raw);
+            break;
+    }
+}
+
+}  // namespace mellow::engine

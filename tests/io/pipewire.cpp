@@ -1,0 +1,153 @@
+// PipeWire in JACK's place, for real: this program starts PipeWire and its session manager in a folder of
+// their own, and runs itself once more with PipeWire's library instead of JACK's. Skipped where it is not
+// installed.
+#include <sys/prctl.h>
+
+#include <QProcess>
+#include <QStandardPaths>
+#include <QTemporaryDir>
+#include <QtTest>
+#include <csignal>
+
+#include "io/session/session.h"
+#include "support/build.h"
+#include "support/jack.h"
+
+using namespace mellow;
+using test::Peer;
+
+namespace {
+
+bool isInside() {
+    return qEnvironmentVariableIsSet("MELLOW_INSIDE_PIPEWIRE");
+}
+
+/// A process that dies with this one.
+void start(QProcess& process, const QString& program, const QStringList& arguments) {
+    process.setChildProcessModifier([] { ::prctl(PR_SET_PDEATHSIG, SIGKILL); });
+    process.setProcessChannelMode(QProcess::ForwardedErrorChannel);
+    process.start(program, arguments);
+    QVERIFY2(process.waitForStarted(), qPrintable(program));
+}
+
+/// PipeWire with its session manager.
+struct Server {
+    QProcess pipewire, manager;
+    Server() {
+        start(pipewire, QStringLiteral("pipewire"), {});
+        start(manager, QStringLiteral("dbus-run-session"),
+              {QStringLiteral("--"), QStringLiteral("wireplumber")});
+    }
+    ~Server() { end(); }
+    void end() {
+        for (QProcess* each : {&manager, &pipewire}) {
+            each->kill();
+            each->waitForFinished(5000);
+        }
+    }
+};
+
+Ensemble northRack() {
+    Instrument one = test::instrument();
+    one.input.port = "North keys";
+    one.output.port = "North rack";
+    one.chains.push_back(test::chain("swell", test::ccSource(1), {}, {test::branch("expression", 0, 127)}));
+    return test::ensemble({one});
+}
+
+bool answers() {
+    jack_client_t* probe = jack_client_open("probe", JackNoStartServer, nullptr);
+    if (probe != nullptr) jack_client_close(probe);
+    return probe != nullptr;
+}
+
+}  // namespace
+
+class PipeWireTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    void initTestCase() {
+        if (isInside()) return;
+        for (const char* program : {"pipewire", "wireplumber", "dbus-run-session", "pw-jack"}) {
+            if (QStandardPaths::findExecutable(QLatin1String(program)).isEmpty())
+                QSKIP("PipeWire is not installed here");
+        }
+    }
+
+    /// Outside: the same program again, over PipeWire.
+    void playsOverPipeWire() {
+        if (isInside()) return;
+        const QTemporaryDir runtime;
+        QProcess inner;
+        QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
+        environment.insert(QStringLiteral("XDG_RUNTIME_DIR"), runtime.path());
+        environment.insert(QStringLiteral("MELLOW_INSIDE_PIPEWIRE"), QStringLiteral("1"));
+        inner.setProcessEnvironment(environment);
+        inner.setProcessChannelMode(QProcess::MergedChannels);
+        inner.start(QStringLiteral("pw-jack"), {QCoreApplication::applicationFilePath()});
+        QVERIFY(inner.waitForFinished(120'000));
+        const QByteArray said = inner.readAll();
+        QVERIFY2(inner.exitStatus() == QProcess::NormalExit && inner.exitCode() == 0, said.constData());
+        QVERIFY2(said.contains("PASS   : PipeWireTest::insideEventsGoThroughAndComeBackAfterARestart"),
+                 said.constData());
+    }
+
+    void insideEventsGoThroughAndComeBackAfterARestart() {
+        if (!isInside()) return;
+        io::Session::Options options;
+        options.alsa = false;
+        options.soundCard = false;
+        io::Session session(options);
+        session.play(northRack());
+        // Nothing runs yet, and that is no reason not to play.
+        session.start();
+        QVERIFY(session.status().front().find("JACK:") == std::string::npos);
+        auto server = std::make_unique<Server>();
+        const auto playsThrough = [&] {
+            QVERIFY(QTest::qWaitFor([] { return answers(); }, 20'000));
+            QElapsedTimer since;
+            since.start();
+            QVERIFY(QTest::qWaitFor(
+                [&] {
+                    session.tend();
+                    return session.status().front().find("JACK:") != std::string::npos;
+                },
+                5000));
+            QVERIFY2(since.elapsed() < 1500, qPrintable(QString::number(since.elapsed())));
+            Peer keys("keys", "");
+            Peer rack("rack", "");
+            const auto connected = [&] {
+                session.tend();
+                return keys.connect(keys.port("out"), "Mellow Lever:North keys") &&
+                       rack.connect("Mellow Lever:North rack", rack.port("in"));
+            };
+            QVERIFY(QTest::qWaitFor(connected, 5000));
+            keys.awaitWayTo(rack);
+            const std::size_t before = rack.received().size();
+            keys.send({{5, {0xB0, 1, 64}}, {60, {0x90, 60, 100}}, {61, {0x80, 60, 64}}});
+            QVERIFY(QTest::qWaitFor([&] { return rack.received().size() >= before + 3; }, 5000));
+            const auto received = rack.received();
+            const auto sent = keys.sent();
+            QCOMPARE(received[before].bytes, (std::vector<std::uint8_t>{0xB0, 11, 64}));
+            for (std::size_t i = 0; i < 3; ++i) {
+                // In the period in which it came, at its own frame.
+                QCOMPARE(received[before + i].frame, sent[sent.size() - 3 + i].frame);
+            }
+        };
+        playsThrough();
+        server->end();
+        QVERIFY(QTest::qWaitFor(
+            [&] {
+                session.tend();
+                return session.status().front().find("JACK:") == std::string::npos;
+            },
+            5000));
+        server = std::make_unique<Server>();
+        playsThrough();
+        session.finish();
+    }
+};
+
+QTEST_GUILESS_MAIN(PipeWireTest)
+#include "pipewire.moc"

@@ -23,6 +23,15 @@ void copyFront(const Things& from, Things& to) {
     std::copy_n(from.begin(), std::min(from.size(), to.size()), to.begin());
 }
 
+/// A part by its name; nearly always it stands where it stood.
+const PlanInstrument* partNamed(const Plan& plan, std::uint32_t name, std::size_t likely) {
+    const auto& parts = plan.parts;
+    if (likely < parts.size() && parts[likely].name == name) return &parts[likely];
+    const auto found = std::find_if(parts.begin(), parts.end(),
+                                    [name](const PlanInstrument& each) { return each.name == name; });
+    return found == parts.end() ? nullptr : &*found;
+}
+
 }  // namespace
 
 Program* Engine::adopt(Program* next, const Sink& sink) {
@@ -59,14 +68,13 @@ Program* Engine::adopt(Program* next, const Sink& sink) {
 /// Instruments that are gone, are switched off or play elsewhere now hear of no pedal's coming up; so what
 /// they hold is let go, unless somebody else in hand plays there.
 void Engine::leaveLanes(const Plan& old, const Sink& sink) {
-    const auto anyPart = [this](auto&& fits) {
-        return std::any_of(plan().parts.begin(), plan().parts.end(), fits);
-    };
-    for (const Part& was : old.parts) {
-        const bool stays =
-            anyPart([&](const Part& now) { return now.name == was.name && now.lane == was.lane; });
-        if (stays || !was.inHand) continue;
-        const bool used = anyPart([&](const Part& now) { return now.lane == was.lane && now.inHand; });
+    for (std::size_t p = 0; p < old.parts.size(); ++p) {
+        const Part& was = old.parts[p];
+        const Part* now = partNamed(plan(), was.name, p);
+        if (!was.inHand || (now != nullptr && now->lane == was.lane)) continue;
+        const bool used = std::any_of(plan().parts.begin(), plan().parts.end(), [&was](const Part& other) {
+            return other.lane == was.lane && other.inHand;
+        });
         if (!used) letGo(was.lane, {was.name}, sink);
     }
 }
@@ -75,10 +83,9 @@ void Engine::leaveLanes(const Plan& old, const Sink& sink) {
 void Engine::changeHands(const Plan& old, const Sink& sink) {
     for (std::uint32_t part = 0; part < plan().parts.size(); ++part) {
         const Part& now = plan().parts[part];
-        const auto before = std::find_if(old.parts.begin(), old.parts.end(),
-                                         [&](const Part& each) { return each.name == now.name; });
-        const bool isNew = before == old.parts.end() || before->lane != now.lane;
-        const bool wasInHand = before != old.parts.end() && before->inHand;
+        const Part* before = partNamed(old, now.name, part);
+        const bool isNew = before == nullptr || before->lane != now.lane;
+        const bool wasInHand = before != nullptr && before->inHand;
         if (now.inHand && (isNew || !wasInHand)) comeIntoHand(part, sink);
         if (!now.inHand && wasInHand) leaveHand(part, before->lane, sink);
     }

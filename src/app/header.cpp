@@ -42,7 +42,7 @@ Header::Header(const QStringList& pages, QWidget* parent)
       pages_(new QButtonGroup(this)),
       play_(new QPushButton),
       tempo_(new QPushButton),
-      status_(new QLabel) {
+      status_(new TwoLines) {
     setObjectName(QStringLiteral("header"));
     setAttribute(Qt::WA_StyledBackground);
     auto* row = new QHBoxLayout(this);
@@ -61,11 +61,7 @@ Header::Header(const QStringList& pages, QWidget* parent)
         row->addWidget(tab, 0, Qt::AlignBottom);
     }
     connect(pages_, &QButtonGroup::idClicked, this, &Header::pageAsked);
-    status_->setProperty("role", "caption");
     status_->setObjectName(QStringLiteral("status"));
-    status_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-    status_->setWordWrap(true);
-    status_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     row->addWidget(status_, 1);
     row->addSpacing(scaled(8));
     tempo_->setObjectName(QStringLiteral("tempo"));
@@ -92,7 +88,7 @@ MovingText* Header::addRate(bool pointed, const QString& tip) {
     auto* picture = new QLabel;
     picture->setPixmap(mark(pointed, devicePixelRatioF()));
     picture->setToolTip(tip);
-    auto* text = new MovingText(tr("out 9999/s"), Qt::AlignLeft | Qt::AlignVCenter);
+    auto* text = new MovingText(tr("out 99999/s"), Qt::AlignLeft | Qt::AlignVCenter);
     text->setToolTip(tip);
     row->addWidget(picture);
     row->addWidget(text);
@@ -127,7 +123,6 @@ void Header::showRates(int in, int out) {
 
 void Header::showStatus(const QString& status) {
     status_->setText(status);
-    status_->setToolTip(status);
 }
 
 }  // namespace mellow::app

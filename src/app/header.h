@@ -6,6 +6,7 @@
 #include <QPushButton>
 
 #include "app/widgets/moving_text.h"
+#include "app/widgets/two_lines.h"
 
 namespace mellow::app {
 
@@ -39,7 +40,7 @@ class Header : public QWidget {
     QButtonGroup* pages_;
     QPushButton* play_;
     QPushButton* tempo_;
-    QLabel* status_;
+    TwoLines* status_;
     MovingText* in_ = nullptr;
     MovingText* out_ = nullptr;
 };

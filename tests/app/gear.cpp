@@ -4,6 +4,10 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QCompleter>
+#include <QLineEdit>
+#include <QListView>
+#include <QRegularExpression>
 
 #include "app/details/port_offers.h"
 #include "app/pages/gear/port_details.h"
@@ -215,7 +219,6 @@ class GearTest : public QObject {
         stage.window->live().setRate("North rack", 0);
     }
 
-    /// Fields that take a port's name offer those there are.
     /// The motors hear by a port of the controller's own name.
     void motorsAreToldAndThePageSaysWhat() {
         Stage stage;
@@ -266,12 +269,53 @@ class GearTest : public QObject {
         QTRY_VERIFY(!motors.exists("Mellow Lever:Wind stick port (out)"));
     }
 
+    /// Fields that take a port's name offer those there are.
     void namesOfPortsAreOffered() {
         Stage stage;
         const QStringList outputs = portNames(stage.window->document(), stage.window->live(), false);
         QCOMPARE(outputs, (QStringList{QStringLiteral("practice-rack"), QStringLiteral("North rack")}));
         const QStringList inputs = portNames(stage.window->document(), stage.window->live(), true);
         QVERIFY(inputs.contains(QStringLiteral("Wind stick port")) && inputs.contains(QStringLiteral("any")));
+        // Typing a part of a name shows it, and choosing it is an edit.
+        stage.window.select("one", "swell", Part::instrument);
+        QLineEdit* field = nullptr;
+        for (QLineEdit* each : stage.window->findChildren<QLineEdit*>()) {
+            if (each->isVisible() && each->completer() != nullptr && each->text() == QStringLiteral("any"))
+                field = each;
+        }
+        QVERIFY(field != nullptr);
+        field->setFocus();
+        field->selectAll();
+        QTest::keyClicks(field, QStringLiteral("stick"));
+        QTRY_VERIFY(field->completer()->popup()->isVisible());
+        QTest::keyClick(field->completer()->popup(), Qt::Key_Down);
+        QTest::keyClick(field->completer()->popup(), Qt::Key_Return);
+        QTest::keyClick(field, Qt::Key_Return);
+        QTRY_COMPARE(stage.window.instrument("one").input.port, std::string("Wind stick port"));
+    }
+
+    /// The card of an instrument and its chains say for whom they wait, until somebody is there.
+    void cardsAndChainsSayForWhomTheyWait() {
+        Stage stage;
+        QTest::keyClick(&*stage.window, Qt::Key_1, Qt::ControlModifier);
+        stage.window.select("one", "swell");
+        const auto says = [&](const char* words) {
+            const QRegularExpression wanted{QString::fromLatin1(words)};
+            for (const QListView* list : stage.window->findChildren<QListView*>()) {
+                for (int row = 0; list->model() != nullptr && row < list->model()->rowCount(); ++row) {
+                    const auto at = list->model()->index(row, 0);
+                    for (int role = 0; role < 300; ++role) {
+                        if (wanted.match(at.data(role).toString()).hasMatch()) return true;
+                    }
+                }
+            }
+            return false;
+        };
+        QTRY_VERIFY(says("waiting for North rack"));
+        Peer rack("rack", server_->name());
+        QTRY_VERIFY(rack.exists("Mellow Lever:North rack"));
+        QVERIFY(rack.connect("Mellow Lever:North rack", rack.port("in")));
+        QTRY_VERIFY(!says("waiting for North rack"));
     }
 
     void theBoardIsWalkedByKeys() {

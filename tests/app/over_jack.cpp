@@ -1,5 +1,6 @@
 // The window over a real JACK server: hands on a port move the page, results leave through ports, and a
 // server that dies leaves the practice keys working.
+#include "app/widgets/two_lines.h"
 #include "support/jack.h"
 #include "support/window.h"
 
@@ -20,7 +21,7 @@ void playThroughNorthRack(Window& window) {
 }
 
 QString status(Window& window) {
-    return window.find<QLabel>("status")->text();
+    return window.find<app::TwoLines>("status")->text();
 }
 
 }  // namespace

@@ -292,6 +292,26 @@ class PlayingTest : public QObject {
             QVERIFY(!model->index(row, 0).data(JustNowModel::out).toBool());
     }
 
+    void theTempoIsTapped() {
+        Window window;
+        const double before = window.ensemble().tempo.bpm;
+        QTest::keyClick(&*window, Qt::Key_F6);
+        QCOMPARE(window.ensemble().tempo.bpm, before);
+        for (int i = 0; i < 3; ++i) {
+            QTest::qWait(200);
+            QTest::keyClick(&*window, Qt::Key_F6);
+        }
+        // Beats of a fifth of a second and what a busy machine adds.
+        const double tapped = window.ensemble().tempo.bpm;
+        QVERIFY2(tapped > 100 && tapped <= 300, qPrintable(QString::number(tapped)));
+        QTRY_VERIFY(window->findChild<QPushButton*>(QStringLiteral("tempo"))
+                        ->text()
+                        .startsWith(QString::number(tapped, 'f', 1)));
+        // All taps are one step.
+        window->document().undoStack().undo();
+        QCOMPARE(window.ensemble().tempo.bpm, before);
+    }
+
     void theHeaderTellsWhoseTempoItIs() {
         Window window;
         const auto shown = [&] { return window->findChild<QPushButton*>(QStringLiteral("tempo"))->text(); };

@@ -65,7 +65,7 @@ std::string shapeName(const midi::HeardControl& control) {
         case Shape::notes:
             return "notes";
         case Shape::unknown:
-            return "not told yet";
+            return "not clear yet";
     }
     return {};
 }

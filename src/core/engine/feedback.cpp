@@ -87,9 +87,9 @@ bool WayBack::agrees(int from, int value) const {
 Feedback::Feedback(std::vector<FollowedControl> controls)
     : controls_(std::move(controls)),
       standings_(controls_.size()),
-      told_(std::make_unique<std::atomic<int>[]>(controls_.size())) {
+      stands_(std::make_unique<std::atomic<int>[]>(controls_.size())) {
     for (std::size_t i = 0; i < controls_.size(); ++i) {
-        told_[i].store(-1, std::memory_order_relaxed);
+        stands_[i].store(-1, std::memory_order_relaxed);
         standings_[i].channel = std::max(controls_[i].channel, 0);
     }
 }
@@ -106,7 +106,7 @@ void Feedback::carry(const Feedback& before) {
             if (was.from != now.from || was.to != now.to || was.kind != now.kind || was.number != now.number)
                 continue;
             standings_[i] = before.standings_[at];
-            told_[i].store(before.told(at), std::memory_order_relaxed);
+            stands_[i].store(before.standsAt(at), std::memory_order_relaxed);
             likely = at + 1;
             break;
         }
@@ -165,6 +165,7 @@ void Feedback::heard(PortId port, midi::Bytes bytes, Time time, By by) {
         standing.channel = control.channel >= 0 ? control.channel : midi::channelOf(bytes);
         if (control.light) continue;
         standing.known = std::max(raw, -1);
+        stands_[i].store(standing.known, std::memory_order_relaxed);
         standing.hand = time;
     }
     stir();
@@ -209,7 +210,7 @@ void Feedback::run(const Program& program, Time now, const Sink& sink) {
 
 void Feedback::tell(std::size_t place, int raw, Time now, const Sink& sink) {
     const FollowedControl& control = controls_[place];
-    told_[place].store(raw, std::memory_order_relaxed);
+    stands_[place].store(raw, std::memory_order_relaxed);
     const int channel = standings_[place].channel;
     const auto send = [&](const midi::Short& message) {
         sink({now, control.to, none, noChain, -1, message.bytes()});

@@ -86,9 +86,10 @@ class Feedback {
     explicit Feedback(std::vector<FollowedControl> controls);
 
     [[nodiscard]] const std::vector<FollowedControl>& controls() const { return controls_; }
-    /// What a control was told last, as a raw value; −1: nothing yet. Any thread.
-    [[nodiscard]] int told(std::size_t control) const {
-        return told_[control].load(std::memory_order_relaxed);
+    /// Where a control stands, as a raw value: where its hand has left it, or where it was told to be since;
+    /// −1: not known yet. Any thread.
+    [[nodiscard]] int standsAt(std::size_t control) const {
+        return stands_[control].load(std::memory_order_relaxed);
     }
 
     // Playing side.
@@ -127,7 +128,7 @@ class Feedback {
 
     std::vector<FollowedControl> controls_;
     std::vector<Standing> standings_;
-    std::unique_ptr<std::atomic<int>[]> told_;
+    std::unique_ptr<std::atomic<int>[]> stands_;
     Time next_ = 0;
     bool stirred_ = false;
 };

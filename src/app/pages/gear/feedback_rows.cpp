@@ -21,7 +21,8 @@ FeedbackRows::FeedbackRows(const Workspace& workspace, std::uint32_t controller,
         const int line = grid->rowCount();
         auto* name = new QLabel(toQt(nameOf(control)));
         auto* stands = new MovingText(QStringLiteral("16383"));
-        stands->setToolTip(tr("What it was told last"));
+        stands->setToolTip(
+            tr("Where it stands: where its hand has left it, or where it was told to be since"));
         auto* note = new QLabel;
         note->setProperty("role", "caption");
         note->setWordWrap(true);
@@ -41,8 +42,8 @@ void FeedbackRows::follow() {
     for (std::size_t i = 0; i < feedback.controls().size(); ++i) {
         const engine::FollowedControl& control = feedback.controls()[i];
         if (control.controller != controller_ || control.control >= rows_.size()) continue;
-        const int told = feedback.told(i);
-        rows_[control.control].stands->setText(told < 0 ? QStringLiteral("–") : QString::number(told));
+        const int stands = feedback.standsAt(i);
+        rows_[control.control].stands->setText(stands < 0 ? QStringLiteral("–") : QString::number(stands));
         notes[control.control] = sentenceOf(control.without);
     }
     for (std::size_t i = 0; i < rows_.size(); ++i) {
@@ -82,7 +83,7 @@ QString sentenceOf(engine::NoWayBack reason) {
         case NoWayBack::hasOne:
             return {};
         case NoWayBack::unheard:
-            return FeedbackRows::tr("No chain follows it; it is told what takes do.");
+            return FeedbackRows::tr("It is no chain’s source, and is told only what takes do.");
         case NoWayBack::secondSource:
             return FeedbackRows::tr("No way back through its chain: a second source has a say.");
         case NoWayBack::waits:

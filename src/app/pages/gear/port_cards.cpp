@@ -183,7 +183,7 @@ class Maker {
         constexpr float full = 0.8F;
         const auto load = port.input ? std::nullopt : live_.wireLoad(port.name);
         if (!load || *load < full) return {};
-        return tr("wire %1 % full · newest values only, notes first").arg(static_cast<int>(*load * 100));
+        return tr("wire %1 % full · newest values only").arg(static_cast<int>(*load * 100));
     }
 
     [[nodiscard]] QString sentenceOf(const PortName& port, const midi::HeardControl& control) const {

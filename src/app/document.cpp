@@ -6,6 +6,7 @@
 #include <QFile>
 #include <utility>
 
+#include "core/describe/names.h"
 #include "core/files/files.h"
 #include "core/files/sidecars.h"
 #include "core/store/ensemble_json.h"
@@ -57,6 +58,7 @@ void Document::edit(const QString& text, const std::function<void(Ensemble&)>& c
     }
     auto after = std::make_shared<Ensemble>(*ensemble_);
     change(*after);
+    describe::followNames(*ensemble_, *after);
     if (*after == *ensemble_) return;
     stack_.push(new EditCommand(*this, text, std::move(after), gesture));
 }

@@ -56,10 +56,12 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
     : QMainWindow(parent),
       live_(document_, std::move(options)),
       actions_(document_, selection_),
+      learn_(document_, selection_, live_),
       workspace_{document_,
                  selection_,
                  live_,
                  actions_,
+                 learn_,
                  [this](const QString& sentence) { notice_->say(sentence); },
                  [this](const Address& address) { selection_.go(address); }},
       notice_(new NoticeBar),
@@ -279,7 +281,10 @@ void MainWindow::buildMenus() {
     auto* play = menuBar()->addMenu(tr("&Play"));
     add(play, tr("Play or stop the &hands"), QKeySequence(Qt::Key_F5),
         tr("Play the loaded MIDI file as if on the practice keys"), [this] { togglePlay(); });
-    add(play, tr("&Silence all"), QKeySequence(Qt::Key_Escape), tr("End every note"), [this] { silence(); });
+    add(play, tr("&Silence all"), QKeySequence(Qt::Key_Escape), tr("End every note"), [this] {
+        // While something is being learned Esc ends that, and only that.
+        learn_.isOn() ? learn_.stop() : silence();
+    });
     add(play, tr("&Tap the tempo"), QKeySequence(Qt::Key_F6), tr("Tap the beats to set the tempo"),
         [this] { tapTempo(); });
     buildViewMenu();

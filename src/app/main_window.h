@@ -32,6 +32,8 @@ class MainWindow : public QMainWindow {
     Document& document() { return document_; }
     Selection& selection() { return selection_; }
     Live& live() { return live_; }
+    Learn& learn() { return learn_; }
+    ChainActions& actions() { return actions_; }
     EnsembleList& ensembleList() { return *ensemble_; }
     PracticeKeys& practiceKeys() { return *keys_; }
     Files& files() { return *files_; }
@@ -85,6 +87,7 @@ class MainWindow : public QMainWindow {
     Selection selection_;
     Live live_;
     ChainActions actions_;
+    Learn learn_;
     Workspace workspace_;
     QSettings settings_;
     TapTempo taps_;

@@ -6,6 +6,7 @@
 
 #include "app/chain_actions.h"
 #include "app/document.h"
+#include "app/learn.h"
 #include "app/live.h"
 #include "app/selection.h"
 
@@ -16,6 +17,7 @@ struct Workspace {
     Selection& selection;
     Live& live;
     ChainActions& actions;  ///< what can be done to instruments, chains and their parts
+    Learn& learn;           ///< learning a source by moving a control
     /// Tells the person something that cannot be left unsaid.
     std::function<void(const QString& sentence)> tell;
     /// Selects what an address names, on the page that can show it.

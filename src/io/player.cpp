@@ -135,7 +135,7 @@ void Player::playEvent(engine::PortId port, engine::Time time, midi::Bytes bytes
     if (bytes.empty()) return;
     const engine::Time at = std::max(time, engine_.now());
     tap_.see({at, port, from == From::take, bytes});
-    tell({at, false, port, 0, head(bytes)});
+    tell({at, false, port, 0, head(bytes), from == From::take});
     feedback().heard(port, bytes, at,
                      from == From::take ? engine::Feedback::By::take : engine::Feedback::By::hand);
     engine_.process({time, port, bytes}, sink);

@@ -37,6 +37,7 @@ struct Happening {
     engine::PortId port = 0;
     std::uint32_t instrument = 0;  ///< interned; of those that went out; engine::none: it is feedback
     midi::Short message;           ///< of a SysEx only its first byte
+    bool played = false;           ///< by a take, not by hands
 };
 
 /// A number that came to an OSC address, or that leaves for one.

@@ -69,6 +69,11 @@ RtMidiPorts::~RtMidiPorts() {
 /// closed and a period has passed.
 void RtMidiPorts::close(RtMidiOut& port) const {
     port.closePort();
+    awaitJack();
+}
+
+/// A connection on JACK carries nothing, and one that is gone is still read, for some periods.
+void RtMidiPorts::awaitJack() const {
     constexpr std::chrono::milliseconds somePeriods(50);
     if (api_ == RtMidi::UNIX_JACK) std::this_thread::sleep_for(somePeriods);
 }
@@ -206,6 +211,7 @@ void RtMidiPorts::openOutputs() {
             made.port = std::make_unique<RtMidiOut>(api_, clientName);
             made.port->setErrorCallback(beQuiet);
             made.port->openPort(static_cast<unsigned>(*place), name);
+            awaitJack();
         } catch (const RtMidiError&) {
             continue;
         }

@@ -76,6 +76,7 @@ class RtMidiPorts : public Ports {
     void openInputs();
     void openOutputs();
     void close(RtMidiOut& port) const;
+    void awaitJack() const;
     void closeGone();
     [[nodiscard]] const std::string& ledTo(const std::string& name, bool input) const;
     void publish(std::vector<engine::PortId> anew, std::vector<engine::PortId> again);

@@ -335,24 +335,6 @@ class ChainsPageTest : public QObject {
         QVERIFY(numberOf(window.chain("glass", "swell").steps[1], 0) < 0.2);
     }
 
-    void learningTakesTheControlThatMovesAndNothingElse() {
-        Window window;
-        window.select("glass", "shimmer");
-        QTest::mouseClick(window.find<QPushButton>("learn"), Qt::LeftButton);
-        window->live().send(midi::make(midi::controlChange, 0, 2, 64));
-        QTRY_COMPARE(window.chain("glass", "shimmer").source.number, 2);
-        QCOMPARE(window.chain("glass", "shimmer").source.kind, SourceKind::cc);
-        QCOMPARE(window.chain("glass", "swell").source.number, 1);
-        bool came = false;
-        connect(&window->live(), &Live::happened, this, [&came](const io::Happening& happening) {
-            came = came || (!happening.out && happening.message.data[1] == 7);
-        });
-        window->live().send(midi::make(midi::controlChange, 0, 7, 64));
-        QTRY_VERIFY(came);
-        disconnect(&window->live(), nullptr, this, nullptr);
-        QCOMPARE(window.chain("glass", "shimmer").source.number, 2);
-    }
-
     void parametersAreAddedEditedAndRemoved() {
         Window window;
         window.select("glass", {}, Part::instrument);

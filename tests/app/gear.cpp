@@ -289,8 +289,9 @@ class GearTest : public QObject {
         QTest::keyClicks(field, QStringLiteral("stick"));
         QTRY_VERIFY(field->completer()->popup()->isVisible());
         QTest::keyClick(field->completer()->popup(), Qt::Key_Down);
+        QTRY_COMPARE(field->text(), QStringLiteral("Wind stick port"));
         QTest::keyClick(field->completer()->popup(), Qt::Key_Return);
-        QTest::keyClick(field, Qt::Key_Return);
+        QTRY_VERIFY(!field->completer()->popup()->isVisible());
         QTRY_COMPARE(stage.window.instrument("one").input.port, std::string("Wind stick port"));
     }
 

@@ -60,6 +60,7 @@ class LayersTest : public QObject {
         row("checks", kinds + QStringList{"reach", "describe"});
         row("engine", kinds + QStringList{"reach", "checks", "smf"});
         row("takes", {"midi", "smf"});
+        row("learning", kinds);
     }
     void foldersOfTheCore() {
         QFETCH(QString, folder);
@@ -79,8 +80,9 @@ class LayersTest : public QObject {
     /// A folder that the tree does not know has no place in it yet.
     void everyFolderHasAPlace() {
         const QDir core(QStringLiteral(MELLOW_SOURCE_DIR "/src/core"));
-        const QStringList known{"checks", "describe", "engine",  "files", "messages", "midi",  "model",
-                                "reach",  "smf",      "sources", "steps", "store",    "takes", "text"};
+        const QStringList known{"checks",   "describe", "engine", "files", "learning",
+                                "messages", "midi",     "model",  "reach", "smf",
+                                "sources",  "steps",    "store",  "takes", "text"};
         for (const QString& folder : core.entryList(QDir::Dirs | QDir::NoDotAndDotDot)) {
             const bool hasFiles = !QDir(core.filePath(folder)).entryList({"*.h", "*.cpp"}).isEmpty();
             QVERIFY2(!hasFiles || known.contains(folder), qPrintable(folder));

@@ -25,6 +25,15 @@ class Filler : public QObject {
         completer->setCompletionMode(QCompleter::PopupCompletion);
         field_.setCompleter(completer);
         field_.installEventFilter(this);
+        // What is chosen is as good as typed, and needs no Enter. The field takes the text in the same
+        // signal.
+        connect(
+            completer, qOverload<const QString&>(&QCompleter::activated), this,
+            [this] {
+                field_.setModified(true);
+                emit field_.editingFinished();
+            },
+            Qt::QueuedConnection);
     }
 
  protected:

@@ -82,6 +82,11 @@ QSplitter::handle { background: %line; }
 QSplitter::handle:hover { background: %sky; }
 QToolTip { background: %raised; color: %ink; border: 1px solid %line; padding: %4; }
 QLabel { background: transparent; }
+QFrame#learnBanner { background: %honey; border-radius: 8px; }
+QFrame#learnBanner QLabel { color: %ground; }
+QFrame#learnBanner QLabel#learnGoal { font-size: %f20; font-weight: 600; }
+QFrame#learnBanner QLabel#learnFound { font-size: %f16; font-weight: 600; }
+QFrame#learnBanner QPushButton { background: %ground; color: %ink; border: none; }
 QLabel[role="title"] { font-size: %f16; font-weight: 600; }
 QLabel[role="section"] { color: %dim; }
 QLabel[role="help"] { color: %dim; }
@@ -143,12 +148,14 @@ QFrame#rule { background: %line; max-height: 1px; min-height: 1px; }
 QString styleSheetOf(const Theme& t) {
     QString text = QString::fromLatin1(sheet);
     const std::pair<const char*, QColor> colors[] = {
-        {"%ground", t.ground}, {"%panel", t.panel}, {"%raised", t.raised}, {"%line", t.line},
-        {"%ink", t.ink},       {"%dim", t.dim},     {"%clay", t.clay},     {"%sky", t.sky}};
+        {"%ground", t.ground}, {"%panel", t.panel}, {"%raised", t.raised},
+        {"%line", t.line},     {"%ink", t.ink},     {"%dim", t.dim},
+        {"%clay", t.clay},     {"%sky", t.sky},     {"%honey", t.honey}};
     for (const auto& [token, color] : colors) text.replace(QLatin1String(token), color.name());
     text.replace(QLatin1String("%arrow"), QStringLiteral("arrow-") + t.name.toLower());
     text.replace(QLatin1String("%tick"), QStringLiteral("tick-") + t.name.toLower());
     text.replace(QLatin1String("%f115"), QStringLiteral("%1px").arg(captionFont().pixelSize()));
+    text.replace(QLatin1String("%f20"), QStringLiteral("%1px").arg(titleFont().pixelSize() * 5 / 4));
     text.replace(QLatin1String("%f16"), QStringLiteral("%1px").arg(titleFont().pixelSize()));
     for (int pixels = 32; pixels > 0; --pixels) {
         text.replace(QStringLiteral("%%1").arg(pixels), QStringLiteral("%1px").arg(scaled(pixels)));

@@ -39,6 +39,10 @@ std::string controlName(const midi::HeardControl& control) {
             return "Program";
         case Kind::note:
             return "Keys";
+        case Kind::rpn:
+            return "RPN " + std::to_string(control.key.number);
+        case Kind::nrpn:
+            return "NRPN " + std::to_string(control.key.number);
     }
     return {};
 }
@@ -48,7 +52,7 @@ std::string shapeName(const midi::HeardControl& control) {
         case Shape::sevenBits:
             return "7 bits";
         case Shape::fourteenBits:
-            return control.key.kind == Kind::bend
+            return control.key.kind != Kind::control
                        ? "14 bits"
                        : "14-bit pair " + std::to_string(control.key.number) + " + " +
                              std::to_string(control.key.number + midi::pairCount);

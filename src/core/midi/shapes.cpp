@@ -28,6 +28,7 @@ void Shapes::see(std::int64_t time, Bytes message) {
     using Kind = ControlKey::Kind;
     switch (kindOf(message)) {
         case controlChange:
+            if (isChannelMode(message[1]) || seeRegister(time, channel, message[1], message[2])) return;
             return seeControl(time, {Kind::control, channel, message[1]}, message[2]);
         case pitchBend:
             note(time, {Kind::bend, channel, 0}, bendOf(message)).shape = Shape::fourteenBits;
@@ -47,9 +48,37 @@ void Shapes::see(std::int64_t time, Bytes message) {
     }
 }
 
+/// True of what belongs to a register: its selection, and its data once one is selected. A high byte is told
+/// with low byte 0, and its low byte corrects it.
+bool Shapes::seeRegister(std::int64_t time, std::uint8_t channel, int control, int value) {
+    Selection& selected = selected_.at(channel);
+    if (selectsRegister(control)) {
+        selected.take(control, value);
+        return true;
+    }
+    if (!isDataEntry(control) || selected.number() < 0 || selected.number() == Selection::nothing)
+        return false;
+    using Kind = ControlKey::Kind;
+    const ControlKey key{selected.kind == PairKind::rpn ? Kind::rpn : Kind::nrpn, channel,
+                         static_cast<std::uint16_t>(selected.number())};
+    int& high = dataHigh_.at(channel);
+    if (control == dataEntry) high = value;
+    const auto known = controls_.find(key);
+    const int last = known == controls_.end() ? 0 : known->second.value;
+    const int now = control == dataEntry       ? high << 7
+                    : control == dataEntryLow  ? high << 7 | value
+                    : control == dataIncrement ? std::min(last + 128, max14)
+                                               : std::max(last - 128, 0);
+    note(time, key, now).shape = Shape::fourteenBits;
+    return true;
+}
+
 HeardControl& Shapes::note(std::int64_t time, const ControlKey& key, int value) {
     HeardControl& control = controls_[key];
-    if (control.count == 0) control.low = control.high = value;
+    if (control.count == 0) {
+        control.low = control.high = value;
+        control.first = time;
+    }
     control.key = key;
     control.value = value;
     control.low = std::min(control.low, value);
@@ -64,7 +93,7 @@ void Shapes::seeControl(std::int64_t time, const ControlKey& key, int value) {
     Trace& trace = traces_[key];
     if (isHalfOfAPair(key.number) && key.number >= pairCount) {
         ControlKey highKey = key;
-        highKey.number = static_cast<std::uint8_t>(key.number - pairCount);
+        highKey.number = static_cast<std::uint16_t>(key.number - pairCount);
         const auto high = traces_.find(highKey);
         if (high != traces_.end() && time - high->second.lastTime <= together) {
             if (++high->second.pairs >= 2) {

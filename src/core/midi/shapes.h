@@ -3,16 +3,18 @@
 // A byte says too little: 127 may be a button, the end of a fader, or a step of an endless knob. What comes
 // in a row says more. A control that sends nothing but 0 and 127 is a button, momentary when it lets go soon
 // after; one that repeats small numbers and never travels is an encoder, and which numbers they are tells its
-// encoding; one whose number and the number 32 above it come together is a pair of fourteen bits. Everything
-// else is a control of seven bits.
+// encoding; one whose number and the number 32 above it come together is a pair of fourteen bits. Data entry
+// behind the selection of a register is that register's. Everything else is a control of seven bits.
 #pragma once
 
+#include <array>
 #include <bitset>
 #include <cstdint>
 #include <map>
 #include <optional>
 
 #include "core/midi/message.h"
+#include "core/midi/pairs.h"
 
 namespace mellow::midi {
 
@@ -28,7 +30,7 @@ enum class Shape : std::uint8_t {
     notes,
 };
 
-/// A control of a port: the number of a control change, or another kind of message.
+/// A control of a port: the number of a control change or register, or another kind of message.
 struct ControlKey {
     enum class Kind : std::uint8_t {
         control,
@@ -36,10 +38,12 @@ struct ControlKey {
         pressure,
         keyPressure,
         program,
-        note
+        note,
+        rpn,
+        nrpn
     } kind = Kind::control;
     std::uint8_t channel = 0;  ///< 0..15
-    std::uint8_t number = 0;   ///< of a control change
+    std::uint16_t number = 0;  ///< of a control change or a register
     auto operator<=>(const ControlKey&) const = default;
 };
 
@@ -49,7 +53,8 @@ struct HeardControl {
     int value = 0;  ///< the newest: 0..127, of fourteen bits and bends 0..16383; of a note its key
     int low = 0;    ///< the lowest and highest that came
     int high = 0;
-    std::int64_t time = 0;    ///< of the newest, microseconds
+    std::int64_t first = 0;   ///< when it was first heard, microseconds
+    std::int64_t time = 0;    ///< of the newest
     std::uint32_t count = 0;  ///< messages
 };
 
@@ -77,11 +82,14 @@ class Shapes {
         std::uint32_t slow = 0;
     };
     void seeControl(std::int64_t time, const ControlKey& key, int value);
+    bool seeRegister(std::int64_t time, std::uint8_t channel, int control, int value);
     HeardControl& note(std::int64_t time, const ControlKey& key, int value);
     [[nodiscard]] static Shape shapeOf(const Trace& trace);
 
     std::map<ControlKey, HeardControl> controls_;
     std::map<ControlKey, Trace> traces_;
+    std::array<Selection, 16> selected_{};  ///< registers, by channel
+    std::array<int, 16> dataHigh_{};        ///< the high byte of data entry
     const HeardControl* latest_ = nullptr;
 };
 

@@ -9,6 +9,7 @@
 
 #include "app/details/editors.h"
 #include "app/pages/chains/details_panel.h"
+#include "app/pages/chains/learn_banner.h"
 #include "app/theme/theme.h"
 
 namespace mellow::app {
@@ -35,6 +36,7 @@ ChainsPage::ChainsPage(Workspace& workspace, QWidget* parent)
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(scaled(14), scaled(10), scaled(14), scaled(10));
     column->setSpacing(scaled(8));
+    column->addWidget(new LearnBanner(workspace));
     auto* head = new QHBoxLayout;
     title_->setProperty("role", "title");
     summary_->setProperty("role", "caption");
@@ -103,6 +105,9 @@ void ChainsPage::buildActions() {
                      made(tr("Add a &target"), QKeySequence(Qt::CTRL | Qt::Key_T),
                           tr("Lead the chain to one more target"), [&actions] { actions.addBranch(); }),
                      steps->menuAction(),
+                     made(tr("&Learn the source"), QKeySequence(Qt::Key_L),
+                          tr("Move a control, and it becomes the source of what is selected"),
+                          [this] { workspace_.learn.toggle(); }),
                      separator,
                      made(tr("Switch &on or off"), QKeySequence(Qt::CTRL | Qt::Key_M),
                           tr("Switch what is selected on or off"), [&actions] { actions.toggle(); })};

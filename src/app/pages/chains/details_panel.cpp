@@ -1,6 +1,5 @@
 // The panel is built anew when another thing is selected or its kind changes (shape() says so in a string)
 // and merely loaded otherwise, so that a field keeps the focus and the cursor while its value changes.
-// Learning a source lives here too, since it begins and ends with a button of this panel.
 #include "app/pages/chains/details_panel.h"
 
 #include <QHBoxLayout>
@@ -173,7 +172,6 @@ DetailsPanel::DetailsPanel(const Workspace& context, QWidget* parent)
     connect(&context_.document, &Document::changed, this, &DetailsPanel::follow);
     connect(&context_.document, &Document::findingsChanged, this, &DetailsPanel::followFindings);
     connect(&context_.selection, &Selection::changed, this, &DetailsPanel::follow);
-    connect(&context_.live, &Live::happened, this, &DetailsPanel::heard);
     follow();
 }
 
@@ -206,7 +204,6 @@ void DetailsPanel::follow() {
     if (now != built_) {
         built_ = now;
         forms_.clear();
-        learn_ = nullptr;
         findings_ = nullptr;
         content_ = new QWidget;
         column_ = new QVBoxLayout(content_);
@@ -359,14 +356,12 @@ void DetailsPanel::buildInstrument() {
 
 void DetailsPanel::buildSource() {
     place_->setText(tr("chain"));
+    addLearn(Learn::What::selected);
     column_->addWidget(forms_.emplace_back(makeSourceEditor(context_)));
-    learn_ = toolButton(tr("Learn: move a control"), tr("The next control that moves becomes the source"),
-                        "learn");
-    learn_->setCheckable(true);
-    connect(learn_, &QPushButton::toggled, this, &DetailsPanel::learn);
-    column_->addWidget(learn_);
-    if (chainOf(context_.document.ensemble(), context_.selection.now())->fan.by)
+    if (chainOf(context_.document.ensemble(), context_.selection.now())->fan.by) {
         column_->addWidget(forms_.emplace_back(makeChooserEditor(context_)));
+        addLearn(Learn::What::chooser);
+    }
     addTools(tr("the chain"), true, true);
 }
 
@@ -379,6 +374,7 @@ void DetailsPanel::buildStep(const Step& step) {
     const auto count = branch != nullptr ? branch->steps.size() : chain->steps.size();
     place_->setText(
         tr("step %1 of %2").arg((branch != nullptr ? selected.inner : selected.index) + 1).arg(count));
+    if (step.with) addLearn(Learn::What::selected);
     column_->addWidget(forms_.emplace_back(makeStepEditor(context_, *step.kind)));
     addTools(tr("the step"), true, true);
 }
@@ -421,40 +417,18 @@ void DetailsPanel::addBranchSteps() {
     column_->addWidget(add);
 }
 
-void DetailsPanel::learn(bool on) {
-    learn_->setText(on ? tr("Move the control now…") : tr("Learn: move a control"));
-}
-
-void DetailsPanel::heard(const io::Happening& happening) {
-    if (learn_ == nullptr || !learn_->isChecked() || happening.out) return;
-    const midi::Bytes bytes = happening.message.bytes();
-    Source learned;
-    switch (midi::kindOf(bytes)) {
-        case midi::controlChange:
-            if (midi::isChannelMode(bytes[1])) return;
-            learned.number = bytes[1];
-            break;
-        case midi::pitchBend:
-            learned.kind = SourceKind::bend;
-            break;
-        case midi::channelPressure:
-            learned.kind = SourceKind::pressure;
-            break;
-        case midi::noteOn:
-            if (!midi::isNoteOn(bytes)) return;
-            learned.kind = SourceKind::velocity;
-            break;
-        default:
-            return;
-    }
-    learn_->setChecked(false);
-    context_.document.edit(tr("Learn the source"), [&](Ensemble& e) {
-        Chain* chain = chainOf(e, context_.selection.now());
-        if (chain == nullptr) return;
-        learned.channel = chain->source.channel;
-        learned.controller = chain->source.controller;
-        chain->source = learned;
-    });
+/// Where a source is edited, it can be learned.
+void DetailsPanel::addLearn(Learn::What what) {
+    auto* learn = toolButton(tr("Learn: move a control"),
+                             tr("The control that you move becomes the source (L)"), "learn");
+    learn->setCheckable(true);
+    Learn& learning = context_.learn;
+    const auto follow = [learn, &learning] { learn->setChecked(learning.isOn()); };
+    follow();
+    connect(&learning, &Learn::changed, learn, follow);
+    connect(learn, &QPushButton::clicked, this,
+            [&learning, what] { learning.isOn() ? learning.stop() : learning.start(what); });
+    column_->addWidget(learn);
 }
 
 }  // namespace mellow::app

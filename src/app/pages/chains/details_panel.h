@@ -54,8 +54,7 @@ class DetailsPanel : public QWidget {
     void buildBranch();
     void addTools(const QString& thing, bool movable, bool duplicable);
     void addBranchSteps();
-    void learn(bool on);
-    void heard(const io::Happening& happening);
+    void addLearn(Learn::What what);
     [[nodiscard]] std::string shape() const;
 
     Workspace context_;
@@ -65,7 +64,6 @@ class DetailsPanel : public QWidget {
     QWidget* content_ = nullptr;
     QVBoxLayout* column_ = nullptr;
     std::vector<Form*> forms_;
-    QPushButton* learn_ = nullptr;
     FindingsView* findings_ = nullptr;
     int parameter_ = -1;  ///< the parameter that is open in the instrument's editor
     std::string built_;   ///< the shape of what the panel was built for

@@ -148,6 +148,12 @@ void LeverView::buildEmpty() {
     column->addWidget(emptyText_);
     column->addSpacing(scaled(8));
     column->addWidget(emptyAct_, 0, Qt::AlignHCenter);
+    auto* learn = new QPushButton(tr("Or learn: move a control"));
+    learn->setObjectName(QStringLiteral("emptyLearn"));
+    learn->setToolTip(tr("The control that you move becomes the source of a new chain (L)"));
+    connect(learn, &QPushButton::clicked, this, [this] { workspace_.learn.start(); });
+    column->addSpacing(scaled(4));
+    column->addWidget(learn, 0, Qt::AlignHCenter);
     column->addStretch(1);
     connect(emptyAct_, &QPushButton::clicked, this, [this] {
         if (chainsOf(document_.ensemble(), selection_.now()) == nullptr) {

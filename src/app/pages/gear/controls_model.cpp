@@ -8,6 +8,7 @@
 #include "app/theme/theme.h"
 #include "app/words.h"
 #include "core/describe/heard.h"
+#include "core/learning/heard_as.h"
 #include "core/describe/sentence.h"
 #include "core/model/resolve.h"
 

@@ -7,6 +7,7 @@
 
 #include "app/words.h"
 #include "core/describe/heard.h"
+#include "core/learning/heard_as.h"
 #include "core/model/resolve.h"
 
 namespace mellow::app {
@@ -220,27 +221,6 @@ class Maker {
 };
 
 }  // namespace
-
-bool isHeardAs(const Source& source, const midi::HeardControl& control) {
-    if (source.channel && *source.channel != control.key.channel + 1) return false;
-    switch (control.key.kind) {
-        case midi::ControlKey::Kind::control:
-            return (source.kind == SourceKind::cc || source.kind == SourceKind::cc14 ||
-                    source.kind == SourceKind::relative) &&
-                   source.number == control.key.number;
-        case midi::ControlKey::Kind::bend:
-            return source.kind == SourceKind::bend;
-        case midi::ControlKey::Kind::pressure:
-            return source.kind == SourceKind::pressure;
-        case midi::ControlKey::Kind::keyPressure:
-            return source.kind == SourceKind::keyPressure;
-        case midi::ControlKey::Kind::program:
-            return source.kind == SourceKind::program;
-        case midi::ControlKey::Kind::note:
-            return row(source.kind).origin == Origin::note || source.kind == SourceKind::key;
-    }
-    return false;
-}
 
 QString titleOf(const Ensemble& ensemble, const PortName& port) {
     QStringList owners;

@@ -38,8 +38,6 @@ struct PortCards {
     int chains = 0;  ///< that the threads stand for
 };
 
-/// Whether what was heard is what a source listens to, port aside.
-bool isHeardAs(const Source& source, const midi::HeardControl& control);
 /// Who a port is, as people call it: the controllers or instruments that name it.
 QString titleOf(const Ensemble& ensemble, const PortName& port);
 /// The parameter that a control is which was sent, and whose it is; nullptr where no instrument has one.

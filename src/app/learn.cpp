@@ -1,0 +1,183 @@
+// What comes is only noted; a few times a second it is considered, so that a flood costs no more than a
+// trickle.
+#include "app/learn.h"
+
+#include <algorithm>
+
+#include "app/words.h"
+#include "core/describe/names.h"
+#include "core/model/edit.h"
+
+namespace mellow::app {
+
+namespace {
+
+constexpr int considerEvery = 60;  // ms
+constexpr qint64 atRestAfter = 900;
+
+/// The source that is learned at a place, or nullptr where there is none.
+template<class EnsembleType>
+auto* sourceAt(EnsembleType& ensemble, const Selected& place, Learn::What what) {
+    auto* chain = chainOf(ensemble, place);
+    using Pointer = decltype(&chain->source);
+    if (chain == nullptr) return Pointer{};
+    if (what == Learn::What::chooser) return chain->fan.by ? &*chain->fan.by : Pointer{};
+    const bool isStep = place.part == Part::step || place.part == Part::branchStep;
+    auto* step = isStep ? stepOf(ensemble, place) : nullptr;
+    return step != nullptr && step->with ? &*step->with : &chain->source;
+}
+
+}  // namespace
+
+Learn::Learn(Document& document, Selection& selection, Live& live, QObject* parent)
+    : QObject(parent), document_(document), selection_(selection), live_(live) {
+    connect(&live_, &Live::happened, this, &Learn::hear);
+    connect(&live_, &Live::happenedByOsc, this, &Learn::hearByOsc);
+    connect(&selection_, &Selection::changed, this, &Learn::follow);
+    connect(&document_, &Document::replaced, this, &Learn::stop);
+    connect(&considering_, &QTimer::timeout, this, &Learn::consider);
+}
+
+void Learn::start(What what) {
+    isOn_ = true;
+    what_ = what;
+    begin();
+    considering_.start(considerEvery);
+}
+
+void Learn::stop() {
+    if (!std::exchange(isOn_, false)) return;
+    considering_.stop();
+    candidates_.clear();
+    taken_.reset();
+    emit changed();
+}
+
+void Learn::begin() {
+    learner_.begin();
+    candidates_.clear();
+    taken_.reset();
+    done_ = false;
+    chosen_ = false;
+    moves_ = 0;
+    place_ = selection_.now();
+    gesture_ = Document::newGesture();
+    emit changed();
+}
+
+/// The next place; what stands on no page of chains is none.
+void Learn::follow() {
+    if (!isOn_ || applying_ || selection_.now() == place_) return;
+    what_ = What::selected;
+    begin();
+}
+
+void Learn::hear(const io::Happening& happening) {
+    if (!isOn_ || done_ || happening.out || happening.played) return;
+    learner_.hear(live_.portName(happening.port), happening.time, happening.message.bytes());
+}
+
+void Learn::hearByOsc(const io::OscHappening& happening) {
+    if (!isOn_ || done_ || happening.out) return;
+    learner_.hearOsc(live_.portName(happening.message.port), ++moves_, happening.message.address.data(),
+                     happening.message.number);
+}
+
+std::optional<std::size_t> Learn::taken() const {
+    for (std::size_t i = 0; i < candidates_.size(); ++i) {
+        const bool same = taken_ && candidates_[i].port == taken_->port &&
+                          candidates_[i].channel == taken_->channel &&
+                          candidates_[i].source == taken_->source;
+        if (same) return i;
+    }
+    return std::nullopt;
+}
+
+void Learn::consider() {
+    if (done_) return;
+    const auto stands = [this] {
+        const auto place = taken();
+        return place ? candidates_[*place].heard.count : 0;
+    };
+    const std::uint32_t before = stands();
+    candidates_ = learner_.candidates();
+    if (candidates_.empty()) return;
+    if (!chosen_ && candidates_.front().sure >= learning::Learner::enough && taken() != 0) {
+        apply(candidates_.front());
+        rest_.start();
+    }
+    if (taken_ && stands() != before) rest_.start();
+    if (taken_ && rest_.isValid() && rest_.elapsed() >= atRestAfter) done_ = true;
+    emit changed();
+}
+
+void Learn::take(std::size_t candidate) {
+    if (candidate >= candidates_.size()) return;
+    chosen_ = true;
+    apply(candidates_[candidate]);
+    rest_.start();
+    emit changed();
+}
+
+/// As the candidate is heard, and as far as the source that was there allows: a channel or a controller that
+/// was asked for stays asked for.
+Source Learn::fitting(const Ensemble& ensemble, const Source& before,
+                      const learning::Candidate& candidate) const {
+    Source source = candidate.source;
+    source.rest = before.rest;
+    if (before.channel && candidate.channel > 0) source.channel = candidate.channel;
+    if (!before.controller.empty()) {
+        for (const Controller& controller : ensemble.controllers) {
+            if (controller.port == candidate.port && source.controller.empty())
+                source.controller = controller.id;
+        }
+    }
+    return source;
+}
+
+void Learn::apply(const learning::Candidate& candidate) {
+    applying_ = true;
+    taken_ = candidate;
+    Selected then = place_;
+    document_.edit(
+        tr("Learn %1").arg(goal()),
+        [&](Ensemble& e) {
+            if (Source* source = sourceAt(e, place_, what_)) {
+                *source = fitting(e, *source, candidate);
+                return;
+            }
+            // Nothing here follows anything yet, so what does is made.
+            if (chainsOf(e, place_) == nullptr) {
+                e.instruments.push_back(newInstrument(e));
+                then.instrument = e.instruments.back().id;
+            }
+            const Selected owner{then.instrument, {}, Part::instrument, 0, 0};
+            const bool shared = isShared(owner);
+            Chain chain = shared ? newSharedChain(e) : newChain(*instrumentOf(e, owner));
+            chain.source = fitting(e, Source{}, candidate);
+            chain.name = describe::madeName(e, chain);
+            chain.id = newId(*chainsOf(e, owner), idFrom(chain.name));
+            chainsOf(e, owner)->push_back(chain);
+            then = {then.instrument, chain.id, Part::source, 0, 0};
+        },
+        gesture_);
+    place_ = then;
+    selection_.set(then);
+    applying_ = false;
+}
+
+QString Learn::goal() const {
+    const Ensemble& ensemble = document_.ensemble();
+    const Chain* chain = chainOf(ensemble, place_);
+    if (chain == nullptr) {
+        const Instrument* instrument = instrumentOf(ensemble, place_);
+        return instrument == nullptr ? tr("a new chain")
+                                     : tr("a new chain of “%1”").arg(toQt(nameOf(*instrument)));
+    }
+    const QString name = toQt(nameOf(*chain));
+    if (what_ == What::chooser) return tr("what chooses in “%1”").arg(name);
+    const bool second = sourceAt(ensemble, place_, what_) != &chain->source;
+    return second ? tr("the second source of “%1”").arg(name) : tr("the source of “%1”").arg(name);
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,80 @@
+// Learning a source: a control is moved, and the chain follows it.
+//
+// Learning is for a place in the document: a chain's source, a second source, a chooser, or a chain that is
+// made when something moves. What is sure enough (core/learning) is taken at once, so that it can be heard
+// while the hand still moves, and taken back for what is surer; all of that is one undo step. Once the hand
+// rests, that place has learned, and whatever is played then changes nothing: the next place is begun by
+// selecting it, until learning is ended.
+#pragma once
+
+#include <QElapsedTimer>
+#include <QObject>
+#include <QTimer>
+#include <optional>
+#include <vector>
+
+#include "app/document.h"
+#include "app/live.h"
+#include "app/selection.h"
+#include "core/learning/learner.h"
+
+namespace mellow::app {
+
+class Learn : public QObject {
+    Q_OBJECT
+
+ public:
+    Learn(Document& document, Selection& selection, Live& live, QObject* parent = nullptr);
+
+    enum class What {
+        selected,  ///< what the selection says: a source, a second source, or a chain that is to be made
+        chooser,
+    };
+    void start(What what = What::selected);
+    void stop();
+    void toggle() { isOn_ ? stop() : start(); }
+    [[nodiscard]] bool isOn() const { return isOn_; }
+
+    /// What is being learned, in words: "the source of “Swell”".
+    [[nodiscard]] QString goal() const;
+    /// What may have been meant, the surest first.
+    [[nodiscard]] const std::vector<learning::Candidate>& candidates() const { return candidates_; }
+    /// Which of them was taken.
+    [[nodiscard]] std::optional<std::size_t> taken() const;
+    /// It has learned, and changes nothing more by itself.
+    [[nodiscard]] bool isDone() const { return done_; }
+    /// Takes another than the surest.
+    void take(std::size_t candidate);
+
+ signals:
+    void changed();
+
+ private:
+    void begin();
+    void follow();
+    void hear(const io::Happening& happening);
+    void hearByOsc(const io::OscHappening& happening);
+    void consider();
+    void apply(const learning::Candidate& candidate);
+    [[nodiscard]] Source fitting(const Ensemble& ensemble, const Source& before,
+                                 const learning::Candidate& candidate) const;
+
+    Document& document_;
+    Selection& selection_;
+    Live& live_;
+    learning::Learner learner_;
+    std::vector<learning::Candidate> candidates_;
+    std::optional<learning::Candidate> taken_;
+    QTimer considering_;
+    QElapsedTimer rest_;  ///< since what was taken moved last
+    std::uint32_t moves_ = 0;
+    Selected place_;
+    What what_ = What::selected;
+    Gesture gesture_ = 0;
+    bool isOn_ = false;
+    bool done_ = false;
+    bool applying_ = false;
+    bool chosen_ = false;  ///< a person took one
+};
+
+}  // namespace mellow::app

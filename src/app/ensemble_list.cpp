@@ -49,8 +49,7 @@ class InstrumentDelegate : public QStyledItemDelegate {
         }
         if (list_.isPainting(places.inner.adjusted(0, 0, 0, -scaled(6))))
             paintWords(*painter, places.inner, index);
-        const QVariant level = index.data(InstrumentModel::level);
-        if (level.isValid()) paintLevel(*painter, places.bar, level.toDouble());
+        paintLevels(*painter, places.bar, index.data(InstrumentModel::levels).value<QList<float>>());
         painter->restore();
     }
 
@@ -74,13 +73,22 @@ class InstrumentDelegate : public QStyledItemDelegate {
                          index.data(InstrumentModel::where).toString());
     }
 
-    static void paintLevel(QPainter& painter, const QRectF& bar, double level) {
+    /// A part of the bar for each target, filled as far as the target stands.
+    static void paintLevels(QPainter& painter, const QRectF& bar, const QList<float>& levels) {
+        constexpr double gap = 3;
+        const auto count = static_cast<double>(levels.size());
+        const double wide = (bar.width() - gap * (count - 1)) / count;
         painter.setPen(Qt::NoPen);
-        painter.setBrush(theme().line);
-        painter.drawRoundedRect(bar, 1.5, 1.5);
-        if (level <= 0) return;
-        painter.setBrush(theme().mint);
-        painter.drawRoundedRect(QRectF(bar.left(), bar.top(), bar.width() * level, bar.height()), 1.5, 1.5);
+        for (qsizetype i = 0; i < levels.size(); ++i) {
+            const QRectF part(bar.left() + static_cast<double>(i) * (wide + gap), bar.top(), wide,
+                              bar.height());
+            painter.setBrush(theme().line);
+            painter.drawRoundedRect(part, 1.5, 1.5);
+            if (levels[i] <= 0) continue;
+            painter.setBrush(theme().mint);
+            painter.drawRoundedRect(QRectF(part.topLeft(), QSizeF(wide * levels[i], part.height())), 1.5,
+                                    1.5);
+        }
     }
 
     const EnsembleList& list_;
@@ -104,11 +112,16 @@ void InstrumentModel::follow(const Change& change) {
     const int now = rowsWanted();
     if (now != rows_ || change.everything) {
         beginResetModel();
+        levels_.clear();
         rows_ = now;
         endResetModel();
         return;
     }
     if (rows_ == 0) return;
+    if (change.order) levels_.clear();
+    for (const std::size_t i : change.instruments) {
+        if (i < levels_.size()) levels_[i].clear();
+    }
     if (change.order || change.inHand) {
         emit dataChanged(index(0), index(rows_ - 1));
         return;
@@ -163,14 +176,51 @@ int InstrumentModel::rowCount(const QModelIndex& parent) const {
     return parent.isValid() ? 0 : rows_;
 }
 
+namespace {
+
+/// The first few targets of an instrument's own chains, each once: call(chain, branch, parameter).
+template<class Call>
+void forEachMeter(const Instrument& instrument, Call&& call) {
+    constexpr std::size_t most = 8;
+    std::vector<std::string_view> seen;
+    for (const Chain& chain : instrument.chains) {
+        for (std::size_t b = 0; b < chain.branches.size() && seen.size() < most; ++b) {
+            const std::string& target = chain.branches[b].target;
+            const Parameter* parameter = findById(instrument.parameters, target);
+            if (parameter == nullptr || std::find(seen.begin(), seen.end(), target) != seen.end()) continue;
+            seen.push_back(target);
+            call(chain, b, *parameter);
+        }
+        if (seen.size() == most) return;
+    }
+}
+
+}  // namespace
+
+/// Where the targets of an instrument stand; 0 of what nothing has moved.
+QList<float> InstrumentModel::levelsOf(const Instrument& instrument) const {
+    QList<float> all;
+    const Chain* read = nullptr;
+    ChainReading reading;
+    forEachMeter(instrument, [&](const Chain& chain, std::size_t branch, const Parameter&) {
+        if (std::exchange(read, &chain) != &chain) reading = live_.reading(instrument.id, chain.id);
+        const double value = branch < reading.values.size() ? reading.values[branch] : 0;
+        all << static_cast<float>(std::round(std::clamp(value, 0.0, 1.0) * 200) / 200);
+    });
+    return all;
+}
+
+/// Only of instruments that were sent something a moment ago; the others stand still.
 void InstrumentModel::refreshLevels() {
     const auto& instruments = document_.ensemble().instruments;
-    levels_.resize(instruments.size(), 0);
+    levels_.resize(instruments.size());
     for (std::size_t i = 0; i < instruments.size(); ++i) {
-        const double now = std::round(live_.activity(instruments[i].id) * 100) / 100;
+        const bool known = !levels_[i].isEmpty() || instruments[i].chains.empty();
+        if (known && live_.activity(instruments[i].id) <= 0) continue;
+        QList<float> now = levelsOf(instruments[i]);
         if (now == levels_[i]) continue;
-        levels_[i] = now;
-        emit dataChanged(index(static_cast<int>(i)), index(static_cast<int>(i)), {level});
+        levels_[i] = std::move(now);
+        emit dataChanged(index(static_cast<int>(i)), index(static_cast<int>(i)), {levels});
     }
 }
 
@@ -202,13 +252,21 @@ QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
             return told(at.row()).notes;
         case on:
             return instrument.on;
-        case level:
-            return place < levels_.size() ? levels_[place] : 0.0;
+        case levels:
+            return QVariant::fromValue(
+                place < levels_.size() && !levels_[place].isEmpty() ? levels_[place] : levelsOf(instrument));
         case Qt::ToolTipRole: {
             const QStringList lines = sentences(at.row());
             const int chains = static_cast<int>(instrument.chains.size());
-            return lines.isEmpty() ? tr("%1, all clear").arg(tr("%n chain(s)", nullptr, chains))
-                                   : lines.join(QLatin1Char('\n'));
+            QStringList meters;
+            forEachMeter(instrument, [&meters](const Chain&, std::size_t, const Parameter& parameter) {
+                meters << toQt(nameOf(parameter));
+            });
+            const QString legend =
+                meters.isEmpty() ? QString() : tr("\nThe bar: %1").arg(meters.join(QStringLiteral(", ")));
+            return (lines.isEmpty() ? tr("%1, all clear").arg(tr("%n chain(s)", nullptr, chains))
+                                    : lines.join(QLatin1Char('\n'))) +
+                   legend;
         }
         case Qt::AccessibleTextRole:
             return tr("%1, %2, %3")
@@ -300,7 +358,7 @@ void EnsembleList::showContextMenu(const QPoint& at) {
 
 /// Rows keep their height, so nothing is laid out anew, as QListView would.
 void EnsembleList::dataChanged(const QModelIndex& first, const QModelIndex& last, const QList<int>& roles) {
-    if (roles != QList<int>{InstrumentModel::level})
+    if (roles != QList<int>{InstrumentModel::levels})
         return QAbstractItemView::dataChanged(first, last, roles);
     for (int row = first.row(); row <= last.row(); ++row)
         viewport()->update(CardPlaces(visualRect(model_.index(row))).bar.toAlignedRect());

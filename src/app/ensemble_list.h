@@ -15,7 +15,7 @@ class InstrumentModel : public QAbstractListModel {
     Q_OBJECT
 
  public:
-    enum Role { where = Qt::UserRole + 1, troubles, notes, level, on, id };
+    enum Role { where = Qt::UserRole + 1, troubles, notes, levels, on, id };
 
     InstrumentModel(Document& document, Live& live, QObject* parent = nullptr);
     [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
@@ -34,13 +34,14 @@ class InstrumentModel : public QAbstractListModel {
     [[nodiscard]] Told told(int row) const;
     [[nodiscard]] QStringList sentences(int row) const;
     void refreshLevels();
+    [[nodiscard]] QList<float> levelsOf(const Instrument& instrument) const;
     [[nodiscard]] int rowsWanted() const;
     [[nodiscard]] QVariant sharedData(const QModelIndex& at, int role) const;
 
     Document& document_;
     Live& live_;
     int rows_ = 0;
-    std::vector<double> levels_;
+    std::vector<QList<float>> levels_;
     std::vector<Told> told_;  ///< by row
 };
 

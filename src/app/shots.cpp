@@ -12,6 +12,7 @@
 
 #include "app/main_window.h"
 #include "app/theme/theme.h"
+#include "core/model/edit.h"
 
 namespace {
 
@@ -35,6 +36,18 @@ struct Shot {
 
 void selectSwell(MainWindow& window) {
     window.selection().set({"glass", "swell", Part::step, 1, 0});
+}
+void manyTargets(MainWindow& window) {
+    window.document().edit(QStringLiteral("Targets"), [](mellow::Ensemble& e) {
+        mellow::Instrument& glass = e.instruments[0];
+        mellow::Chain& chain = glass.chains[0];
+        for (const char* name : {"Rasp", "Air", "Breath of the hall", "Second voice"}) {
+            glass.parameters.push_back(mellow::newParameter(glass));
+            glass.parameters.back().name = name;
+            chain.branches.push_back(mellow::wholeBranch(glass.parameters.back()));
+        }
+    });
+    selectSwell(window);
 }
 void selectFlute(MainWindow& window) {
     window.selection().set({"flute", "breath", Part::branch, 1, 0});
@@ -81,6 +94,15 @@ void showRack(MainWindow& window) {
     moveTile(window);
     window.selection().go(GearPlace{false, "practice-rack"});
 }
+/// A stick that sends two things, for a chain of the flute.
+void learn(MainWindow& window) {
+    window.selection().set({"flute", "breath", Part::source, 0, 0});
+    window.learn().start();
+    for (int i = 0; i < 30; ++i) {
+        window.live().sendTo("gesture-tile", mellow::midi::make(mellow::midi::controlChange, 0, 22, i * 4));
+        window.live().sendTo("gesture-tile", mellow::midi::make(mellow::midi::controlChange, 0, 23, i * 2));
+    }
+}
 void empty(MainWindow& window) {
     window.newEnsemble();
 }
@@ -104,10 +126,12 @@ const Shot shots[] = {
     {"gear", duskTheme, 1.0, {1280, 800}, true, showGear},
     {"gear-feedback", duskTheme, 1.0, {1280, 800}, true, showFeedback},
     {"gear-linen", linenTheme, 1.0, {1100, 700}, true, showRack},
+    {"learn", duskTheme, 1.0, {1280, 800}, false, learn},
     {"trouble", duskTheme, 1.0, {1280, 800}, false, trouble},
     {"empty", duskTheme, 1.0, {1280, 800}, false, empty},
     {"small", duskTheme, 1.0, {1100, 700}, true, selectSwell},
     {"large-fonts", linenTheme, 1.25, {1280, 800}, true, selectSwell},
+    {"eight-targets", linenTheme, 1.0, {1100, 700}, true, manyTargets},
     {"wide", duskTheme, 1.0, {1920, 1080}, true, selectSwell},
 };
 

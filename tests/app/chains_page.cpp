@@ -4,6 +4,7 @@
 
 #include "app/theme/theme.h"
 #include "core/describe/sentence.h"
+#include "core/model/edit.h"
 #include "core/model/law.h"
 #include "support/window.h"
 
@@ -159,6 +160,73 @@ class ChainsPageTest : public QObject {
             test::type(editor, typed);
         });
         QCOMPARE(numberAt(window.chain("glass", "swell").branches[2].high), wanted);
+    }
+
+    /// Both ends of a reach, one after the other: no field stays open, and Esc leaves what was there.
+    void afterTypingNoFieldStaysOpen() {
+        Window window;
+        window.select("glass", "swell");
+        Rail* rail = window.page().lever().targetRails()[2];
+        const auto editor = [rail] { return rail->findChild<QLineEdit*>(QStringLiteral("gripEditor")); };
+        for (const auto& [grip, number] : {std::pair{Rail::Grip::high, "8 kHz"}, {Rail::Grip::low, "300"}}) {
+            QTest::mouseDClick(rail, Qt::LeftButton, {}, rail->numberRect(grip).center().toPoint());
+            QVERIFY(editor() != nullptr);
+            // It lies over its number, and leaves the rest of the rail to be seen.
+            QVERIFY(editor()->geometry().contains(QPoint(
+                editor()->geometry().center().x(), static_cast<int>(rail->numberRect(grip).center().y()))));
+            editor()->selectAll();
+            QTest::keyClicks(editor(), QString::fromLatin1(number));
+            QTest::keyClick(editor(), Qt::Key_Return);
+            QTRY_VERIFY(editor() == nullptr);
+        }
+        QCOMPARE(numberAt(window.chain("glass", "swell").branches[2].high), 8000.0);
+        QCOMPARE(numberAt(window.chain("glass", "swell").branches[2].low), 300.0);
+        QTest::mouseDClick(rail, Qt::LeftButton, {}, rail->numberRect(Rail::Grip::low).center().toPoint());
+        QTest::keyClicks(editor(), QStringLiteral("1000"));
+        QTest::keyClick(editor(), Qt::Key_Escape);
+        QTRY_VERIFY(editor() == nullptr);
+        QCOMPARE(numberAt(window.chain("glass", "swell").branches[2].low), 300.0);
+    }
+
+    /// Eight targets are seen at once, each number clear of the next rail.
+    void eightTargetsFit_data() {
+        QTest::addColumn<QSize>("size");
+        QTest::newRow("1280x800") << QSize(1280, 800);
+        QTest::newRow("1100x700") << QSize(1100, 700);
+    }
+    void eightTargetsFit() {
+        QFETCH(QSize, size);
+        Window window(size);
+        window.select("glass", "swell");
+        window->document().edit(QStringLiteral("Targets"), [](Ensemble& e) {
+            Instrument& glass = e.instruments[0];
+            Chain& chain = glass.chains[0];
+            while (chain.branches.size() < 8) {
+                glass.parameters.push_back(newParameter(glass));
+                glass.parameters.back().name = "Echo of the dome";
+                chain.branches.push_back(wholeBranch(glass.parameters.back()));
+            }
+        });
+        auto& lever = window.page().lever();
+        QCOMPARE(lever.targetRails().size(), std::size_t{8});
+        const QRect page(QPoint(0, 0), window.page().size());
+        const auto fit = [&] {
+            const auto& rails = lever.targetRails();
+            return std::all_of(rails.begin(), rails.end(), [&](Rail* rail) {
+                const QRect at(rail->mapTo(&window.page(), QPoint(0, 0)), rail->size());
+                return page.left() <= at.left() && at.right() <= page.right();
+            });
+        };
+        QTRY_VERIFY(fit());
+        for (Rail* rail : lever.targetRails()) {
+            const QFontMetrics metrics(captionFont());
+            for (const auto grip : {Rail::Grip::low, Rail::Grip::high}) {
+                const QString& text =
+                    grip == Rail::Grip::low ? rail->content().lowText : rail->content().highText;
+                QVERIFY(rail->numberRect(grip).width() >= metrics.horizontalAdvance(text));
+            }
+            QVERIFY(!rail->numberRect(Rail::Grip::low).intersects(rail->numberRect(Rail::Grip::high)));
+        }
     }
 
     void decibelsAndShareAreTypedToo() {

@@ -225,7 +225,11 @@ class PlayingTest : public QObject {
         QSignalSpy rows(window.page().chains().model(), &QAbstractItemModel::dataChanged);
         window.click("play");
         QCOMPARE(window.find<QPushButton>("play")->text(), QStringLiteral("Stop"));
-        QTRY_VERIFY_WITH_TIMEOUT(glass.data(InstrumentModel::level).toDouble() > 0, 8000);
+        const auto stands = [&glass] {
+            const auto levels = glass.data(InstrumentModel::levels).value<QList<float>>();
+            return std::any_of(levels.begin(), levels.end(), [](float level) { return level > 0; });
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(stands(), 8000);
         QTRY_VERIFY_WITH_TIMEOUT(window->live().outRate() > 0 && window->live().inRate() > 0, 8000);
         QTRY_VERIFY_WITH_TIMEOUT(rows.size() > 5, 8000);
         QTRY_VERIFY_WITH_TIMEOUT(window.page().lever().targetRails()[0]->content().hasValue, 8000);

@@ -7,13 +7,15 @@
 #include <algorithm>
 
 #include "app/theme/theme.h"
+#include "app/widgets/flow_layout.h"
 #include "app/words.h"
 
 namespace mellow::app {
 
 namespace {
 
-constexpr std::size_t mostShown = 4;
+constexpr std::size_t mostTroubles = 3;
+constexpr std::size_t mostNotes = 1;  // where there is no trouble
 constexpr std::size_t mostMends = 2;
 
 bool sayTheSame(const Findings& a, const Findings& b) {
@@ -35,6 +37,9 @@ FindingsView::FindingsView(Document& document, QWidget* parent)
 }
 
 void FindingsView::show(Findings findings) {
+    std::stable_sort(findings.begin(), findings.end(), [](const Finding& a, const Finding& b) {
+        return a.severity == Severity::trouble && b.severity != Severity::trouble;
+    });
     if (sayTheSame(findings, shown_)) {
         shown_ = std::move(findings);  // Their edits are of the newest ensemble.
         return;
@@ -44,9 +49,15 @@ void FindingsView::show(Findings findings) {
         if (item->widget() != nullptr) item->widget()->deleteLater();
         delete item;
     }
-    for (std::size_t i = 0; i < std::min(shown_.size(), mostShown); ++i) rows_->addWidget(rowOf(shown_[i]));
-    if (shown_.size() > mostShown) {
-        auto* more = new QLabel(tr("and %n more", nullptr, static_cast<int>(shown_.size() - mostShown)));
+    const auto troubles =
+        static_cast<std::size_t>(std::count_if(shown_.begin(), shown_.end(), [](const Finding& finding) {
+            return finding.severity == Severity::trouble;
+        }));
+    const std::size_t rows =
+        troubles > 0 ? std::min(troubles, mostTroubles) : std::min(shown_.size(), mostNotes);
+    for (std::size_t i = 0; i < rows; ++i) rows_->addWidget(rowOf(shown_[i]));
+    if (shown_.size() > rows) {
+        auto* more = new QLabel(tr("and %n more", nullptr, static_cast<int>(shown_.size() - rows)));
         more->setProperty("role", "caption");
         rows_->addWidget(more);
     }
@@ -70,13 +81,17 @@ QWidget* FindingsView::rowOf(const Finding& finding) {
     text->setObjectName(QStringLiteral("finding"));
     text->setWordWrap(true);
     text->setTextInteractionFlags(Qt::TextSelectableByMouse);
-    line->addWidget(text, 1);
+    line->addWidget(text, 3);
+    auto* acts = new QWidget;
+    auto* actRow = new FlowLayout(scaled(4));
+    acts->setLayout(actRow);
+    line->addWidget(acts, 2);
     const std::size_t place = static_cast<std::size_t>(&finding - shown_.data());
-    const auto button = [line](const QString& label, const char* name) {
+    const auto button = [actRow](const QString& label, const char* name) {
         auto* made = new QPushButton(label);
         made->setObjectName(QLatin1String(name));
         made->setProperty("role", "chip");
-        line->addWidget(made, 0, Qt::AlignTop);
+        actRow->addWidget(made);
         return made;
     };
     for (std::size_t m = 0; m < std::min(finding.mends.size(), mostMends); ++m) {

@@ -9,6 +9,7 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <QVBoxLayout>
+#include <algorithm>
 #include <cmath>
 
 #include "app/theme/theme.h"
@@ -182,7 +183,16 @@ void LeverView::showEmpty() {
 
 void LeverView::resizeEvent(QResizeEvent* event) {
     QWidget::resizeEvent(event);
-    figuresTitle_->setVisible(width() >= scaled(580));
+    shareWidth();
+}
+
+/// The figures above the response are said by the rails too, and give way to targets that need the room.
+void LeverView::shareWidth() {
+    const int seen = parentWidget() == nullptr ? width() : parentWidget()->width();
+    constexpr int besides = 150;  // the source, gaps and margins
+    const int left = seen - scaled(besides) - static_cast<int>(targets_.size()) * scaled(56);
+    figures_->setVisible(left >= figures_->sizeHint().width());
+    figuresTitle_->setVisible(left >= figures_->sizeHint().width() + scaled(90));
 }
 
 bool LeverView::event(QEvent* event) {
@@ -288,6 +298,7 @@ void LeverView::rebuildTargets(const Chain& chain) {
                     [this, branch](double low, double high, Gesture g) { moveTarget(branch, low, high, g); });
             connect(rail, &Rail::typed, this,
                     [this, branch](Rail::Grip grip, const QString& text) { typeTarget(branch, grip, text); });
+            connect(rail, &Rail::resized, this, &LeverView::shareNarrowness);
             row->addWidget(rail, 1);
             targets_.push_back(rail);
         }
@@ -300,6 +311,12 @@ void LeverView::rebuildTargets(const Chain& chain) {
         connect(add, &QPushButton::clicked, this, [this] { workspace_.actions.addBranch(); });
         row->addWidget(add, 0, Qt::AlignVCenter);
         if (chain.branches.empty()) row->addStretch(1);
+        // The more targets there are, the more of the width is theirs.
+        constexpr int few = 3;
+        const int many = static_cast<int>(chain.branches.size()) - few;
+        static_cast<QHBoxLayout*>(body_->layout())
+            ->setStretchFactor(targetArea_, few + std::clamp(many, 0, 2 * few));
+        shareWidth();
     }
     for (std::size_t b = 0; b < targets_.size(); ++b) {
         const Selected& selected = selection_.now();
@@ -318,6 +335,7 @@ void LeverView::refresh() {
     showSource(*chain, reading);
     for (std::size_t b = 0; b < targets_.size() && b < chain->branches.size(); ++b)
         showTarget(b, instrument, *chain, reading);
+    shareNarrowness();
     picture_->showDot(reading.position, reading.result, reading.spoken, reading.runs);
     const QString figures =
         reading.runs
@@ -326,6 +344,13 @@ void LeverView::refresh() {
                     : tr("switched off");
     figures_->setText(figures);
     updateThreads();
+}
+
+/// Rails side by side look alike: where one has no room for its numbers, none has.
+void LeverView::shareNarrowness() {
+    const bool narrow =
+        std::any_of(targets_.begin(), targets_.end(), [](const Rail* rail) { return rail->needsRoom(); });
+    for (Rail* rail : targets_) rail->setNarrow(narrow);
 }
 
 void LeverView::showSource(const Chain& chain, const ChainReading& reading) {

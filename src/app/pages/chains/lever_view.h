@@ -54,6 +54,8 @@ class LeverView : public QWidget {
     [[nodiscard]] std::vector<Thread> threads() const;
     void updateThreads();
     void showFindings();
+    void shareWidth();
+    void shareNarrowness();
     void rebuildTargets(const Chain& chain);
     void rebuildChips(const Chain& chain);
     void showSource(const Chain& chain, const ChainReading& reading);

@@ -22,6 +22,36 @@ constexpr double gripHeight = 6;
 constexpr double trackWidth = 8;
 constexpr double fineShare = 0.1;
 
+/// A field for a number, over the number. Enter types it, Esc leaves it as it was; neither goes further.
+class GripEditor : public QLineEdit {
+ public:
+    using QLineEdit::QLineEdit;
+
+ protected:
+    void keyPressEvent(QKeyEvent* event) override {
+        const bool enters = event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter;
+        if (!enters && event->key() != Qt::Key_Escape) return QLineEdit::keyPressEvent(event);
+        event->accept();
+        if (!enters) setModified(false);
+        emit editingFinished();
+    }
+    bool event(QEvent* event) override {
+        // Esc is a shortcut elsewhere, and means the field here.
+        const bool isOverride = event->type() == QEvent::ShortcutOverride;
+        if (isOverride && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape) event->accept();
+        return QLineEdit::event(event);
+    }
+};
+
+/// A text of up to two lines, as wide as a place; words that are wider end in an ellipsis.
+QString fitting(const QFontMetrics& metrics, const QString& text, double width) {
+    QStringList words;
+    for (const QString& word : text.split(QLatin1Char(' ')))
+        words << metrics.elidedText(word, Qt::ElideRight, static_cast<int>(width));
+    const int twoLines = static_cast<int>(2 * width) - metrics.averageCharWidth() * 2;
+    return metrics.elidedText(words.join(QLatin1Char(' ')), Qt::ElideRight, twoLines);
+}
+
 }  // namespace
 
 Rail::Rail(Side side, QWidget* parent) : QWidget(parent), side_(side) {
@@ -32,10 +62,21 @@ Rail::Rail(Side side, QWidget* parent) : QWidget(parent), side_(side) {
 }
 
 QSize Rail::sizeHint() const {
-    return minimumSizeHint();
+    return {scaled(side_ == Side::source ? 68 : 92), minimumSizeHint().height()};
+}
+
+bool Rail::needsRoom() const {
+    const QFontMetrics metrics(captionFont());
+    const int widest =
+        std::max(metrics.horizontalAdvance(content_.lowText), metrics.horizontalAdvance(content_.highText));
+    return side_ == Side::target && width() / 2.0 + scaled(14) - gripWidth / 2 - 5 < widest;
+}
+
+void Rail::setNarrow(bool narrow) {
+    if (std::exchange(narrow_, narrow) != narrow) repaintAll();
 }
 QSize Rail::minimumSizeHint() const {
-    return {scaled(side_ == Side::source ? 68 : 78), scaled(164)};
+    return {scaled(side_ == Side::source ? 68 : 52), scaled(170)};
 }
 
 QColor Rail::color() const {
@@ -44,9 +85,11 @@ QColor Rail::color() const {
 }
 
 QRectF Rail::track() const {
-    const double top = scaled(63);
+    const double top = scaled(69);
     const double bottom = height() - scaled(52);
-    const double x = side_ == Side::source ? width() * 0.5 - scaled(8) : width() * 0.5 - scaled(14);
+    const double x = side_ == Side::source ? width() * 0.5 - scaled(8)
+                     : narrow_             ? width() * 0.5
+                                           : width() * 0.5 - scaled(14);
     return {x - trackWidth / 2, top, trackWidth, std::max(40.0, bottom - top)};
 }
 
@@ -70,6 +113,11 @@ QRectF Rail::numberRect(Grip grip) const {
     // Numbers of grips that meet are moved apart.
     const double apart = std::abs(yOf(content_.low) - yOf(content_.high));
     const bool upper = (grip == Grip::high) == (content_.high >= content_.low);
+    if (narrow_) {
+        const double clear = gripHeight / 2 + scaled(2);
+        return {0, upper ? point.y() - clear - height : point.y() + clear, static_cast<double>(width()),
+                height};
+    }
     const double shift = apart < height ? (upper ? -1 : 1) * (height - apart) / 2 : 0;
     return {point.x() + gripWidth / 2 + 3, point.y() - height / 2 + shift,
             width() - point.x() - gripWidth / 2 - 3, height};
@@ -105,7 +153,7 @@ void Rail::paintEvent(QPaintEvent*) {
     still_.draw(painter, *this, [this](QPainter& still) { paintStill(still); });
     paintValue(painter);
     const QRectF rail = track();
-    painter.setFont(numberFont());
+    painter.setFont(narrow_ ? captionFont() : numberFont());
     painter.setPen(content_.hasValue ? color() : theme().dim);
     const double valueWidth = painter.fontMetrics().horizontalAdvance(content_.valueText);
     painter.drawText(QPointF(std::max(rail.center().x() - valueWidth / 2, 2.0), height() - scaled(11)),
@@ -122,22 +170,27 @@ void Rail::paintStill(QPainter& painter) const {
         painter.setBrush(selected_ ? lit : Qt::transparent);
         painter.drawRoundedRect(QRectF(rect()).adjusted(1.5, 1.5, -1.5, -1.5), 8, 8);
     }
-    painter.setFont(bodyFont());
+    painter.setFont(narrow_ ? captionFont() : bodyFont());
     painter.setPen(t.ink);
     const QRectF rail = track();
-    const double nameWidth = painter.fontMetrics().horizontalAdvance(content_.name);
+    const QString name = fitting(painter.fontMetrics(), content_.name, width() - 6);
+    const double nameWidth = painter.fontMetrics().horizontalAdvance(name);
     const bool fitsOverTrack = rail.center().x() - nameWidth / 2 > 2;
     const double middle = fitsOverTrack ? rail.center().x() : width() / 2.0;
     painter.drawText(QRectF(middle - width() / 2.0 + 4, scaled(2), width() - 8, scaled(36)),
-                     Qt::AlignHCenter | Qt::AlignBottom | Qt::TextWordWrap, content_.name);
+                     Qt::AlignHCenter | Qt::AlignBottom | Qt::TextWordWrap, name);
 
     painter.setFont(captionFont());
     painter.setPen(t.dim);
-    painter.drawText(QRectF(rail.center().x() - width() / 2.0, rail.top() - scaled(23), width(), scaled(14)),
-                     Qt::AlignCenter, content_.top);
-    painter.drawText(
-        QRectF(rail.center().x() - width() / 2.0, rail.bottom() + scaled(9), width(), scaled(14)),
-        Qt::AlignCenter, content_.bottom);
+    // The ends of the range stay clear of the tab, and give way to the number of a grip that stands there.
+    const auto drawEnd = [&](double y, const QString& text) {
+        const QRectF place(rail.center().x() - width() / 2.0, y, width(), scaled(14));
+        const bool taken =
+            narrow_ && (numberRect(Grip::low).intersects(place) || numberRect(Grip::high).intersects(place));
+        if (!taken) painter.drawText(place, Qt::AlignCenter, text);
+    };
+    drawEnd(rail.top() - scaled(29), content_.top);
+    drawEnd(rail.bottom() + scaled(13), content_.bottom);
 
     painter.setPen(Qt::NoPen);
     painter.setBrush(t.ground);
@@ -153,7 +206,7 @@ void Rail::paintStill(QPainter& painter) const {
         painter.setPen(t.dim);
         painter.drawText(
             QRectF(rail.center().x() + gripWidth / 2 + 3, (from + to) / 2 - scaled(8), width(), scaled(16)),
-            Qt::AlignLeft | Qt::AlignVCenter, tr("falls"));
+            Qt::AlignLeft | Qt::AlignVCenter, narrow_ ? QStringLiteral("↓") : tr("falls"));
     }
 }
 
@@ -165,8 +218,20 @@ void Rail::paintGrip(QPainter& painter, Grip grip) const {
         QRectF(point.x() - gripWidth / 2, point.y() - gripHeight / 2, gripWidth, gripHeight), 3, 3);
     painter.setFont(captionFont());
     painter.setPen(theme().ink);
-    painter.drawText(numberRect(grip), Qt::AlignLeft | Qt::AlignVCenter,
-                     grip == Grip::low ? content_.lowText : content_.highText);
+    const QString text = grip == Grip::low ? content_.lowText : content_.highText;
+    const QRectF place = numberRect(grip);
+    if (!narrow_) {
+        painter.drawText(place, Qt::AlignLeft | Qt::AlignVCenter, text);
+        return;
+    }
+    // It lies over the track, and a thread may come by.
+    const double wide = painter.fontMetrics().horizontalAdvance(text) + scaled(4);
+    const QRectF behind(place.center().x() - wide / 2, place.top() + 1, wide, place.height() - 2);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme().panel);
+    painter.drawRoundedRect(behind, 3, 3);
+    painter.setPen(theme().ink);
+    painter.drawText(place, Qt::AlignCenter, text);
 }
 
 void Rail::paintValue(QPainter& painter) const {
@@ -259,14 +324,18 @@ void Rail::mouseDoubleClickEvent(QMouseEvent* event) {
 void Rail::openEditor(Grip grip) {
     drag_ = Drag::none;
     delete editor_;
-    editor_ = new QLineEdit(grip == Grip::low ? content_.lowText : content_.highText, this);
+    const QString shown = grip == Grip::low ? content_.lowText : content_.highText;
+    editor_ = new GripEditor(shown, this);
     editor_->setObjectName(QStringLiteral("gripEditor"));
     editor_->setFont(numberFont());
     editor_->setAlignment(Qt::AlignRight);
     const int height = scaled(26);
     const int y = static_cast<int>(
         std::clamp(numberRect(grip).center().y() - height / 2.0, 0.0, this->height() - height * 1.0));
-    editor_->setGeometry(2, y, width() - 4, height);
+    const int room = QFontMetrics(numberFont()).horizontalAdvance(shown + QStringLiteral("00")) + scaled(16);
+    const int wide = std::min(width() - 4, room);
+    const int x = static_cast<int>(numberRect(grip).center().x()) - wide / 2;
+    editor_->setGeometry(std::clamp(x, 2, width() - 2 - wide), y, wide, height);
     editor_->selectAll();
     editor_->show();
     editor_->setFocus();

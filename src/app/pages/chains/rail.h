@@ -52,6 +52,10 @@ class Rail : public QWidget {
     void show(const RailContent& content);
     [[nodiscard]] const RailContent& content() const { return content_; }
     void setSelected(bool selected);
+    /// Its numbers find no room beside the grips.
+    [[nodiscard]] bool needsRoom() const;
+    /// Numbers stand above and below the grips.
+    void setNarrow(bool narrow);
     /// Where the thread to or from the present value ends, in this widget.
     [[nodiscard]] QPointF valuePoint() const;
     [[nodiscard]] QPointF gripPoint(Grip grip) const;
@@ -65,8 +69,10 @@ class Rail : public QWidget {
     void moved(double low, double high, mellow::app::Gesture gesture);
     /// A person typed a number for a grip.
     void typed(mellow::app::Rail::Grip grip, const QString& text);
+    void resized();
 
  protected:
+    void resizeEvent(QResizeEvent*) override { emit resized(); }
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
@@ -93,6 +99,7 @@ class Rail : public QWidget {
     RailContent content_;
     StillPicture still_;
     bool selected_ = false;
+    bool narrow_ = false;
     Grip chosen_ = Grip::high;
     Drag drag_ = Drag::none;
     Gesture gesture_ = 0;

@@ -50,7 +50,7 @@ QSize ResponsePicture::sizeHint() const {
     return minimumSizeHint();
 }
 QSize ResponsePicture::minimumSizeHint() const {
-    return {scaled(92), scaled(60)};
+    return {scaled(56), scaled(60)};
 }
 
 QRectF ResponsePicture::plot() const {

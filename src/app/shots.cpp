@@ -5,6 +5,8 @@
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QPainter>
+#include <QPushButton>
 #include <QSettings>
 #include <QStandardPaths>
 #include <QTemporaryDir>
@@ -12,6 +14,7 @@
 
 #include "app/main_window.h"
 #include "app/theme/theme.h"
+#include "app/widgets/step_picker.h"
 #include "core/model/edit.h"
 
 namespace {
@@ -94,6 +97,12 @@ void showRack(MainWindow& window) {
     moveTile(window);
     window.selection().go(GearPlace{false, "practice-rack"});
 }
+void chooseStep(MainWindow& window) {
+    selectSwell(window);
+    run(100);
+    StepPicker::open(window.findChild<QPushButton*>(QStringLiteral("addStep")),
+                     window.document().ensemble().instruments[0].chains[0].steps, [](const auto&) {});
+}
 /// A stick that sends two things, for a chain of the flute.
 void learn(MainWindow& window) {
     window.selection().set({"flute", "breath", Part::source, 0, 0});
@@ -126,6 +135,7 @@ const Shot shots[] = {
     {"gear", duskTheme, 1.0, {1280, 800}, true, showGear},
     {"gear-feedback", duskTheme, 1.0, {1280, 800}, true, showFeedback},
     {"gear-linen", linenTheme, 1.0, {1100, 700}, true, showRack},
+    {"steps", linenTheme, 1.0, {1280, 800}, false, chooseStep},
     {"learn", duskTheme, 1.0, {1280, 800}, false, learn},
     {"trouble", duskTheme, 1.0, {1280, 800}, false, trouble},
     {"empty", duskTheme, 1.0, {1280, 800}, false, empty},
@@ -134,6 +144,15 @@ const Shot shots[] = {
     {"eight-targets", linenTheme, 1.0, {1100, 700}, true, manyTargets},
     {"wide", duskTheme, 1.0, {1920, 1080}, true, selectSwell},
 };
+
+/// The window with what has opened over it.
+QPixmap pictureOf(MainWindow& window) {
+    QPixmap picture = window.grab();
+    QPainter painter(&picture);
+    for (StepPicker* over : window.findChildren<StepPicker*>())
+        painter.drawPixmap(window.mapFromGlobal(over->pos()), over->grab());
+    return picture;
+}
 
 /// False when the picture cannot be written.
 bool take(QApplication& application, const Shot& shot, const QDir& folder) {
@@ -156,7 +175,7 @@ bool take(QApplication& application, const Shot& shot, const QDir& folder) {
         run(300);
     }
     const QString file = folder.filePath(QString::fromLatin1(shot.name) + QStringLiteral(".png"));
-    const bool written = window.grab().save(file);
+    const bool written = pictureOf(window).save(file);
     if (shot.playing) window.togglePlay();
     window.close();
     if (written) {

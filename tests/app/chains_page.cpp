@@ -1,8 +1,11 @@
 // The Chains page, driven by mouse and keyboard: every edit is one undo step, and what the page shows
 // follows.
 #include <QComboBox>
+#include <QLineEdit>
+#include <QListView>
 
 #include "app/theme/theme.h"
+#include "app/widgets/step_picker.h"
 #include "core/describe/sentence.h"
 #include "core/model/edit.h"
 #include "core/model/law.h"
@@ -23,13 +26,6 @@ void clickRow(QListView& list, int row) {
     QTest::mouseClick(list.viewport(), Qt::LeftButton, {},
                       list.visualRect(list.model()->index(row, 0)).center());
     QCoreApplication::processEvents();
-}
-
-QAction* entry(QPushButton* button, const QString& text) {
-    for (QAction* action : button->menu()->actions()) {
-        if (action->text() == text) return action;
-    }
-    qFatal("no entry %s", qPrintable(text));
 }
 
 }  // namespace
@@ -344,8 +340,7 @@ class ChainsPageTest : public QObject {
         window.select("glass", "swell");
         for (const char* kind : {"Window", "Reverse", "S-curve", "Dead zone", "Rest placement", "Levels",
                                  "Gate", "Latch", "Scale", "Thin", "Bend", "Drawn points", "Smooth"}) {
-            window.editsOnce(
-                [&] { entry(window.find<QPushButton>("addStep"), QLatin1String(kind))->trigger(); });
+            window.editsOnce([&] { window.pickStep("addStep", QLatin1String(kind)); });
             QCoreApplication::processEvents();
         }
         QCOMPARE(window.chain("glass", "swell").steps.size(), std::size_t{15});
@@ -356,6 +351,57 @@ class ChainsPageTest : public QObject {
         QVERIFY(!window.chain("glass", "swell").steps[14].on);
         window.editsOnce([&] { window.click("remove"); });
         QCOMPARE(window.chain("glass", "swell").steps.size(), std::size_t{15});
+    }
+
+    /// Kinds of step show what they would do to this chain, are found by words and walked by keys.
+    void aStepIsChosenFromPictures() {
+        Window window;
+        window.select("glass", "half-light");
+        const auto picker = [&] { return window->findChild<StepPicker*>(); };
+        const auto open = [&] {
+            window->activateWindow();
+            QTest::keyClick(&*window, Qt::Key_E, Qt::ControlModifier);
+            return picker() != nullptr && picker()->isVisible();
+        };
+        QVERIFY(open());
+        auto* list = picker()->findChild<QListView*>(QStringLiteral("stepKinds"));
+        auto* words = picker()->findChild<QLineEdit*>(QStringLiteral("stepWords"));
+        QCOMPARE(list->model()->rowCount(), static_cast<int>(stepKinds().size()));
+        // Reverse, behind what the chain has already.
+        const auto& model = *static_cast<StepKindModel*>(list->model());
+        for (int row = 0; row < model.rowCount(); ++row) {
+            if (model.kind(row).name != "reverse") continue;
+            const StepExample& example = model.example(row);
+            for (std::size_t i = 0; i < example.before.size(); ++i)
+                QVERIFY(std::abs(example.before[i] + example.after[i] - 1) < 1e-9);
+            QCOMPARE(example.before.front(), settledPosition(window.chain("glass", "half-light").steps, 0));
+        }
+        QTest::keyClicks(words, QStringLiteral("glides"));
+        QCOMPARE(list->model()->rowCount(), 1);
+        QCOMPARE(list->currentIndex().data().toString(), QStringLiteral("Smooth"));
+        words->clear();
+        QTest::keyClick(words, Qt::Key_Down);
+        QCOMPARE(list->currentIndex().row(), 3);
+        QTest::keyClick(words, Qt::Key_Left);
+        QCOMPARE(list->currentIndex().row(), 2);
+        const QString wanted = list->currentIndex().data().toString();
+        window.editsOnce([&] { QTest::keyClick(words, Qt::Key_Return); });
+        QCOMPARE(QString::fromUtf8(window.chain("glass", "half-light").steps.back().kind->label.data()),
+                 wanted);
+        QTRY_VERIFY(picker() == nullptr);
+        // A click takes a card too; Esc takes nothing.
+        QTRY_VERIFY(open());
+        list = picker()->findChild<QListView*>(QStringLiteral("stepKinds"));
+        window.editsOnce([&] {
+            QTest::mouseClick(list->viewport(), Qt::LeftButton, {},
+                              list->visualRect(list->model()->index(4, 0)).center());
+        });
+        QTRY_VERIFY(picker() == nullptr);
+        const Ensemble before = window.ensemble();
+        QTRY_VERIFY(open());
+        QTest::keyClick(picker(), Qt::Key_Escape);
+        QTRY_VERIFY(picker() == nullptr);
+        QVERIFY(window.ensemble() == before);
     }
 
     void branchesAreAddedDuplicatedMovedSwitchedAndRemoved() {
@@ -371,8 +417,7 @@ class ChainsPageTest : public QObject {
         QCOMPARE(window.page().lever().targetRails()[4]->content().valueText, QStringLiteral("off"));
         window.editsOnce([&] { window.click("remove"); });
         QCOMPARE(window.chain("glass", "swell").branches.size(), std::size_t{5});
-        window.editsOnce(
-            [&] { entry(window.find<QPushButton>("addBranchStep"), QStringLiteral("Smooth"))->trigger(); });
+        window.editsOnce([&] { window.pickStep("addBranchStep", QStringLiteral("Smooth")); });
         QCoreApplication::processEvents();
         QCOMPARE(window->selection().now().part, Part::branchStep);
         window.editsOnce([&] { window.click("remove"); });

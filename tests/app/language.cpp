@@ -53,10 +53,7 @@ QString railText(Window& window, std::size_t rail) {
 }
 
 void addStep(Window& window, const QString& label) {
-    for (QAction* entry : window.find<QPushButton>("addStep")->menu()->actions()) {
-        if (entry->text() == label) return entry->trigger();
-    }
-    qFatal("no step %s", qPrintable(label));
+    window.pickStep("addStep", label);
 }
 
 }  // namespace

@@ -7,6 +7,7 @@
 #include <QMenuBar>
 
 #include "app/theme/theme.h"
+#include "app/widgets/step_picker.h"
 #include "core/store/ensemble_json.h"
 
 namespace mellow::test {
@@ -71,6 +72,17 @@ void Window::select(const std::string& owner, const std::string& chain, app::Par
 
 void Window::click(const char* button) {
     QTest::mouseClick(find<QPushButton>(button), Qt::LeftButton);
+    QCoreApplication::processEvents();
+}
+
+void Window::pickStep(const char* button, const QString& name) {
+    click(button);
+    auto* picker = window_->findChild<app::StepPicker*>();
+    if (picker == nullptr) qFatal("no choice of steps is open");
+    auto* words = picker->findChild<QLineEdit*>(QStringLiteral("stepWords"));
+    QTest::keyClicks(words, name);
+    QTest::keyClick(words, Qt::Key_Return);
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
     QCoreApplication::processEvents();
 }
 

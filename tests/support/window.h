@@ -37,6 +37,9 @@ class Window {
     void select(const std::string& instrument, const std::string& chain, app::Part part = app::Part::source,
                 int index = 0, int inner = 0);
 
+    /// Adds a step by its name, typed into the choice of steps that a button opens.
+    void pickStep(const char* button, const QString& name);
+
     /// The visible child of a type with an object name; fails the test when there is none.
     template<class Widget>
     Widget* find(const char* name) {

@@ -82,6 +82,7 @@ QSplitter::handle { background: %line; }
 QSplitter::handle:hover { background: %sky; }
 QToolTip { background: %raised; color: %ink; border: 1px solid %line; padding: %4; }
 QLabel { background: transparent; }
+QFrame#stepPicker { background: %ground; border: 1px solid %line; border-radius: 8px; }
 QFrame#learnBanner { background: %honey; border-radius: 8px; }
 QFrame#learnBanner QLabel { color: %ground; }
 QFrame#learnBanner QLabel#learnGoal { font-size: %f20; font-weight: 600; }

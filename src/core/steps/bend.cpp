@@ -53,6 +53,7 @@ const StepKind bendStep = [] {
     kind.shape = shape;
     kind.shapeAll = shapeAll;
     kind.phrase = phrase;
+    kind.example = [] { return std::vector<FieldValue>{0.5}; };
     return kind;
 }();
 

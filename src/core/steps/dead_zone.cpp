@@ -46,6 +46,7 @@ const StepKind deadZoneStep = [] {
     kind.shape = shape;
     kind.phrase = phrase;
     kind.flaw = flaw;
+    kind.example = [] { return std::vector<FieldValue>{0.5, 0.3}; };
     return kind;
 }();
 

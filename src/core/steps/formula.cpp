@@ -131,6 +131,7 @@ const StepKind formulaStep = [] {
     kind.phrase = phrase;
     kind.flaw = flaw;
     kind.prepare = makeExpression;
+    kind.example = [] { return std::vector<FieldValue>{std::string("abs(2*x-1)")}; };
     return kind;
 }();
 

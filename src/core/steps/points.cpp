@@ -103,6 +103,7 @@ const StepKind pointsStep = [] {
     kind.shape = shape;
     kind.phrase = phrase;
     kind.flaw = flaw;
+    kind.example = [] { return std::vector<FieldValue>{Points{{0, 0}, {0.25, 0.6}, {0.6, 0.4}, {1, 1}}, 0}; };
     return kind;
 }();
 

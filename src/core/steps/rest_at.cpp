@@ -50,6 +50,7 @@ const StepKind restAtStep = [] {
     kind.shape = shape;
     kind.phrase = phrase;
     kind.flaw = flaw;
+    kind.example = [] { return std::vector<FieldValue>{0.5, 0.2}; };
     return kind;
 }();
 

@@ -51,6 +51,7 @@ const StepKind sCurveStep = [] {
     kind.shape = shape;
     kind.shapeAll = shapeAll;
     kind.phrase = phrase;
+    kind.example = [] { return std::vector<FieldValue>{0.6}; };
     return kind;
 }();
 

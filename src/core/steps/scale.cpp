@@ -34,6 +34,7 @@ const StepKind scaleStep = [] {
     StepKind kind{"scale", "Scale", "Multiplies and adds, and keeps the result in range.", fields};
     kind.shape = shape;
     kind.phrase = phrase;
+    kind.example = [] { return std::vector<FieldValue>{1.5, 0.0}; };
     return kind;
 }();
 

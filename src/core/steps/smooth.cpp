@@ -84,6 +84,7 @@ const StepKind smoothStep = [] {
     kind.tick = tick;
     kind.phrase = phrase;
     kind.flaw = flaw;
+    kind.example = [] { return std::vector<FieldValue>{60.0, 120.0, 0}; };
     return kind;
 }();
 

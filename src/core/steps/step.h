@@ -68,6 +68,8 @@ struct StepKind {
     bool recalls = false;
     /// Memory: where an input comes to in the end, for pictures. Null: where it is.
     double (*settled)(const Step&, double p) = nullptr;
+    /// Values that show best what it does, for pictures. Null: as it starts.
+    std::vector<FieldValue> (*example)() = nullptr;
     /// What a step needs beside its values to be quick. Null: nothing.
     std::shared_ptr<const void> (*prepare)(const Step&) = nullptr;
 

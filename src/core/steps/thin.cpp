@@ -81,6 +81,7 @@ const StepKind thinStep = [] {
     kind.tick = tick;
     kind.phrase = phrase;
     kind.flaw = flaw;
+    kind.example = [] { return std::vector<FieldValue>{0.15, 0.0}; };
     return kind;
 }();
 

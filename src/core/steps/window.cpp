@@ -58,6 +58,7 @@ const StepKind windowStep = [] {
     StepKind kind{"window", "Window", "Keeps part of the travel and stretches it to the whole.", fields};
     kind.shape = shape;
     kind.phrase = phrase;
+    kind.example = [] { return std::vector<FieldValue>{0.2, 0.8}; };
     return kind;
 }();
 

@@ -90,27 +90,23 @@ void ChainsPage::buildActions() {
                          tr("Move what is selected one place earlier"), [&actions] { actions.move(-1); }),
                     made(tr("Move &later"), QKeySequence(Qt::ALT | Qt::Key_Down),
                          tr("Move what is selected one place later"), [&actions] { actions.move(1); })};
-    auto* steps = new QMenu(tr("Add a &step"), this);
-    steps->setToolTipsVisible(true);
-    for (const StepKind* kind : stepKinds()) {
-        steps->addAction(
-            made(toQt(kind->label), {}, toQt(kind->help), [&actions, kind] { actions.addStep(*kind); }));
-    }
     auto* separator = new QAction(this);
     separator->setSeparator(true);
-    chainActions_ = {made(tr("Add an &instrument"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N),
-                          tr("Add an instrument"), [&actions] { actions.addInstrument(); }),
-                     made(tr("Add a &chain"), QKeySequence(Qt::CTRL | Qt::Key_Return),
-                          tr("Add a chain to the instrument"), [&actions] { actions.addChain(); }),
-                     made(tr("Add a &target"), QKeySequence(Qt::CTRL | Qt::Key_T),
-                          tr("Lead the chain to one more target"), [&actions] { actions.addBranch(); }),
-                     steps->menuAction(),
-                     made(tr("&Learn the source"), QKeySequence(Qt::Key_L),
-                          tr("Move a control, and it becomes the source of what is selected"),
-                          [this] { workspace_.learn.toggle(); }),
-                     separator,
-                     made(tr("Switch &on or off"), QKeySequence(Qt::CTRL | Qt::Key_M),
-                          tr("Switch what is selected on or off"), [&actions] { actions.toggle(); })};
+    chainActions_ = {
+        made(tr("Add an &instrument"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N),
+             tr("Add an instrument"), [&actions] { actions.addInstrument(); }),
+        made(tr("Add a &chain"), QKeySequence(Qt::CTRL | Qt::Key_Return), tr("Add a chain to the instrument"),
+             [&actions] { actions.addChain(); }),
+        made(tr("Add a &target"), QKeySequence(Qt::CTRL | Qt::Key_T), tr("Lead the chain to one more target"),
+             [&actions] { actions.addBranch(); }),
+        made(tr("Add a &step…"), QKeySequence(Qt::CTRL | Qt::Key_E),
+             tr("Choose a step by what it would do to the chain"), [this] { lever_->pickStep(lever_); }),
+        made(tr("&Learn the source"), QKeySequence(Qt::Key_L),
+             tr("Move a control, and it becomes the source of what is selected"),
+             [this] { workspace_.learn.toggle(); }),
+        separator,
+        made(tr("Switch &on or off"), QKeySequence(Qt::CTRL | Qt::Key_M),
+             tr("Switch what is selected on or off"), [&actions] { actions.toggle(); })};
 }
 
 std::vector<PageActions> ChainsPage::actions() const {

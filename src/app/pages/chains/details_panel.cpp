@@ -3,12 +3,12 @@
 #include "app/pages/chains/details_panel.h"
 
 #include <QHBoxLayout>
-#include <QMenu>
 #include <QPainter>
 #include <QStyledItemDelegate>
 
 #include "app/theme/theme.h"
 #include "app/widgets/flow_layout.h"
+#include "app/widgets/step_picker.h"
 #include "core/describe/sentence.h"
 #include "core/midi/message.h"
 #include "core/model/edit.h"
@@ -408,12 +408,11 @@ void DetailsPanel::addBranchSteps() {
     auto* add = new QPushButton(tr("+ Step"));
     add->setProperty("role", "add");
     add->setObjectName(QStringLiteral("addBranchStep"));
-    auto* menu = new QMenu(add);
-    for (const StepKind* kind : stepKinds()) {
-        connect(menu->addAction(toQt(kind->label)), &QAction::triggered, this,
-                [this, kind] { context_.actions.addStep(*kind); });
-    }
-    add->setMenu(menu);
+    connect(add, &QPushButton::clicked, this, [this, add] {
+        const Branch* now = branchOf(context_.document.ensemble(), context_.selection.now());
+        if (now == nullptr) return;
+        StepPicker::open(add, now->steps, [this](const StepKind& kind) { context_.actions.addStep(kind); });
+    });
     column_->addWidget(add);
 }
 

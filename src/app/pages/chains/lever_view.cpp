@@ -5,7 +5,6 @@
 #include "app/pages/chains/lever_view.h"
 
 #include <QHBoxLayout>
-#include <QMenu>
 #include <QPainter>
 #include <QPainterPath>
 #include <QVBoxLayout>
@@ -13,6 +12,7 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
+#include "app/widgets/step_picker.h"
 #include "core/describe/sentence.h"
 #include "core/midi/message.h"
 #include "core/model/law.h"
@@ -258,16 +258,8 @@ void LeverView::rebuildChips(const Chain& chain) {
         auto* add = new QPushButton(tr("+ Step"));
         add->setProperty("role", "add");
         add->setObjectName(QStringLiteral("addStep"));
-        add->setToolTip(tr("Add a step behind the last one"));
-        auto* menu = new QMenu(add);
-        for (const StepKind* kind : stepKinds()) {
-            auto* action =
-                menu->addAction(QString::fromUtf8(kind->label.data(), static_cast<int>(kind->label.size())));
-            action->setToolTip(QString::fromUtf8(kind->help.data(), static_cast<int>(kind->help.size())));
-            connect(action, &QAction::triggered, this, [this, kind] { workspace_.actions.addStep(*kind); });
-        }
-        menu->setToolTipsVisible(true);
-        add->setMenu(menu);
+        add->setToolTip(tr("Add a step behind the one that is selected, or the last (Ctrl+E)"));
+        connect(add, &QPushButton::clicked, this, [this, add] { pickStep(add); });
         chipRow_->addWidget(add);
         shownChain_ = chain.id;
     }
@@ -283,6 +275,17 @@ void LeverView::rebuildChips(const Chain& chain) {
         stepChips_[i]->setToolTip(QString::fromUtf8(chain.steps[i].kind->help.data(),
                                                     static_cast<int>(chain.steps[i].kind->help.size())));
     }
+}
+
+void LeverView::pickStep(QWidget* at) {
+    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
+    if (chain == nullptr) return;
+    std::vector<Step> behind = chain->steps;
+    const Selected& selected = selection_.now();
+    if (selected.part == Part::step && selected.index < static_cast<int>(behind.size()))
+        behind.erase(behind.begin() + selected.index + 1, behind.end());
+    StepPicker::open(at, std::move(behind),
+                     [this](const StepKind& kind) { workspace_.actions.addStep(kind); });
 }
 
 void LeverView::rebuildTargets(const Chain& chain) {

@@ -33,6 +33,9 @@ class LeverView : public QWidget {
     [[nodiscard]] const std::vector<Rail*>& targetRails() const { return targets_; }
     [[nodiscard]] ResponsePicture& picture() { return *picture_; }
 
+    /// Opens the choice of steps at a widget, for the trunk of what is selected.
+    void pickStep(QWidget* at);
+
  protected:
     void paintEvent(QPaintEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;

@@ -292,7 +292,7 @@ void MainWindow::buildMenus() {
     add(help, tr("&About Mellow Lever"), {}, tr("What this is"), [this] {
         QMessageBox::about(this, tr("About Mellow Lever"),
                            tr("Mellow Lever %1\n\nTurns what hands do into what instruments want.\nMIT "
-                              "licence. Fonts: Manrope and B612 Mono (SIL Open Font License).")
+                              "licence. Fonts: Manrope and B612 (SIL Open Font License).")
                                .arg(QApplication::applicationVersion()));
     });
 }

@@ -14,6 +14,20 @@ class ThemeTest : public QObject {
         QCOMPARE(qRound(contrast(QColor(0x77, 0x77, 0x77), Qt::white) * 100), 448);
     }
 
+    /// Digits are as wide as each other, so that a number does not wander while it moves; a point is narrow,
+    /// so that it does not tear the number apart.
+    void numbersHaveEvenDigitsAndANarrowPoint() {
+        applyTheme(*qApp, duskTheme(), 1.0);
+        const QFontInfo info(numberFont());
+        QCOMPARE(info.family(), QStringLiteral("B612"));
+        const QFontMetricsF metrics(numberFont());
+        const double digit = metrics.horizontalAdvance(QLatin1Char('0'));
+        for (const char each : {'1', '2', '3', '4', '5', '6', '7', '8', '9'})
+            QCOMPARE(metrics.horizontalAdvance(QLatin1Char(each)), digit);
+        QVERIFY(metrics.horizontalAdvance(QLatin1Char('.')) < 0.6 * digit);
+        QVERIFY(metrics.horizontalAdvance(QLatin1Char(' ')) < 0.7 * digit);
+    }
+
     void textCanBeRead_data() {
         QTest::addColumn<QColor>("text");
         QTest::addColumn<QColor>("surface");

@@ -40,8 +40,8 @@ void loadFonts() {
     if (loaded) return;
     loaded = true;
     needResources();
-    for (const char* file : {"Manrope-Regular", "Manrope-SemiBold", "B612Mono-Regular"}) {
-        QFontDatabase::addApplicationFont(QStringLiteral(":/fonts/%1.ttf").arg(QLatin1String(file)));
+    for (const char* file : {"Manrope-Regular.ttf", "Manrope-SemiBold.ttf", "B612-Regular.otf"}) {
+        QFontDatabase::addApplicationFont(QStringLiteral(":/fonts/") + QLatin1String(file));
     }
 }
 
@@ -224,7 +224,10 @@ QFont captionFont() {
     return fontOf(QStringLiteral("Manrope"), 11.5);
 }
 QFont numberFont() {
-    return fontOf(QStringLiteral("B612 Mono"), 12);
+    QFont font = fontOf(QStringLiteral("B612"), 12);
+    // Its stems are drawn as they are; rounded to whole pixels they would look bold.
+    font.setHintingPreference(QFont::PreferNoHinting);
+    return font;
 }
 
 int scaled(int pixels) {

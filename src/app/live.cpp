@@ -49,7 +49,14 @@ Live::Live(Document& document, Options options, QObject* parent)
 }
 
 void Live::follow() {
+    previewing_ = false;
     session_.play(document_.ensemble());
+}
+
+void Live::preview(const Ensemble* ensemble) {
+    if (ensemble == nullptr && !previewing_) return;
+    previewing_ = ensemble != nullptr;
+    session_.play(ensemble != nullptr ? *ensemble : document_.ensemble());
 }
 
 io::PortFilter Live::filter(const std::string& port) const {

@@ -43,6 +43,9 @@ class Live : public QObject {
     /// Microseconds into the take, or −1.
     [[nodiscard]] std::int64_t takePosition() const { return session_.takePosition(); }
 
+    /// Plays another ensemble than the document for a while; nullptr: the document again.
+    void preview(const Ensemble* ensemble);
+
     /// Says how long painting the last picture took, in milliseconds: the dearer pictures are, the fewer
     /// there are, so that a moving page leaves the processor to the music.
     void pictureTook(double milliseconds);
@@ -122,7 +125,8 @@ class Live : public QObject {
     std::uint64_t notesRefused_ = 0;
     std::pair<double, engine::TempoFrom> tempo_;
     std::set<std::pair<bool, std::string>>
-        connected_;           ///< inputs and outputs that have something at the other end
+        connected_;  ///< inputs and outputs that have something at the other end
+    bool previewing_ = false;
     bool closing_ = false;    ///< another document was opened and is not played yet
     double pictureCost_ = 0;  ///< ms, averaged
 };

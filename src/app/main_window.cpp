@@ -57,11 +57,13 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
       live_(document_, std::move(options)),
       actions_(document_, selection_),
       learn_(document_, selection_, live_),
+      reach_(document_, selection_, live_),
       workspace_{document_,
                  selection_,
                  live_,
                  actions_,
                  learn_,
+                 reach_,
                  [this](const QString& sentence) { notice_->say(sentence); },
                  [this](const Address& address) { selection_.go(address); }},
       notice_(new NoticeBar),
@@ -283,6 +285,7 @@ void MainWindow::buildMenus() {
         tr("Play the loaded MIDI file as if on the practice keys"), [this] { togglePlay(); });
     add(play, tr("&Silence all"), QKeySequence(Qt::Key_Escape), tr("End every note"), [this] {
         // While something is being learned Esc ends that, and only that.
+        if (reach_.isOn()) return reach_.cancel();
         learn_.isOn() ? learn_.stop() : silence();
     });
     add(play, tr("&Tap the tempo"), QKeySequence(Qt::Key_F6), tr("Tap the beats to set the tempo"),

@@ -33,6 +33,7 @@ class MainWindow : public QMainWindow {
     Selection& selection() { return selection_; }
     Live& live() { return live_; }
     Learn& learn() { return learn_; }
+    PlayedReach& reach() { return reach_; }
     ChainActions& actions() { return actions_; }
     EnsembleList& ensembleList() { return *ensemble_; }
     PracticeKeys& practiceKeys() { return *keys_; }
@@ -88,6 +89,7 @@ class MainWindow : public QMainWindow {
     Live live_;
     ChainActions actions_;
     Learn learn_;
+    PlayedReach reach_;
     Workspace workspace_;
     QSettings settings_;
     TapTempo taps_;

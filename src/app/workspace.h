@@ -8,6 +8,7 @@
 #include "app/document.h"
 #include "app/learn.h"
 #include "app/live.h"
+#include "app/played_reach.h"
 #include "app/selection.h"
 
 namespace mellow::app {
@@ -18,6 +19,7 @@ struct Workspace {
     Live& live;
     ChainActions& actions;  ///< what can be done to instruments, chains and their parts
     Learn& learn;           ///< learning a source by moving a control
+    PlayedReach& reach;     ///< setting a reach by playing
     /// Tells the person something that cannot be left unsaid.
     std::function<void(const QString& sentence)> tell;
     /// Selects what an address names, on the page that can show it.

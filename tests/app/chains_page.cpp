@@ -14,13 +14,10 @@
 using namespace mellow;
 using namespace mellow::app;
 using test::drag;
+using test::numberAt;
 using test::Window;
 
 namespace {
-
-double numberAt(const Level& level) {
-    return std::get<double>(level);
-}
 
 void clickRow(QListView& list, int row) {
     QTest::mouseClick(list.viewport(), Qt::LeftButton, {},

@@ -72,4 +72,9 @@ void drag(QWidget* widget, const QPointF& from, const QPointF& to, Qt::KeyboardM
 /// Moves an edit field's text to something typed, and Enter.
 void type(QWidget* field, const QString& text);
 
+/// A level that is a number.
+inline double numberAt(const Level& level) {
+    return std::get<double>(level);
+}
+
 }  // namespace mellow::test

@@ -2,10 +2,14 @@
 // at which it reads well, and two rows at least. The page decides nothing else.
 #include "app/pages/chains/chains_page.h"
 
+#include <QApplication>
 #include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLineEdit>
 #include <QMenu>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <optional>
 
 #include "app/details/editors.h"
 #include "app/pages/chains/details_panel.h"
@@ -37,6 +41,7 @@ ChainsPage::ChainsPage(Workspace& workspace, QWidget* parent)
     column->setContentsMargins(scaled(14), scaled(10), scaled(14), scaled(10));
     column->setSpacing(scaled(8));
     column->addWidget(new LearnBanner(workspace));
+    column->addWidget(makeReachBanner());
     auto* head = new QHBoxLayout;
     title_->setProperty("role", "title");
     summary_->setProperty("role", "caption");
@@ -66,6 +71,49 @@ ChainsPage::ChainsPage(Workspace& workspace, QWidget* parent)
     buildActions();
     follow();
     followFindings();
+}
+
+/// What is being set by playing, for as long as its key is held.
+QWidget* ChainsPage::makeReachBanner() {
+    auto* banner = new QFrame;
+    banner->setObjectName(QStringLiteral("learnBanner"));
+    auto* row = new QHBoxLayout(banner);
+    auto* words = new QLabel;
+    words->setObjectName(QStringLiteral("learnGoal"));
+    words->setWordWrap(true);
+    row->addWidget(words);
+    banner->hide();
+    connect(&workspace_.reach, &PlayedReach::changed, banner, [this, banner, words] {
+        banner->setVisible(workspace_.reach.isOn());
+        words->setText(workspace_.reach.says());
+    });
+    qApp->installEventFilter(this);
+    return banner;
+}
+
+/// Keys that are held: comma for the low end, full stop for the high one, semicolon for the travel.
+bool ChainsPage::eventFilter(QObject* watched, QEvent* event) {
+    const bool press = event->type() == QEvent::KeyPress;
+    if ((!press && event->type() != QEvent::KeyRelease) || watched != QApplication::focusWidget() ||
+        !isVisible() || qobject_cast<QLineEdit*>(watched) != nullptr)
+        return Page::eventFilter(watched, event);
+    const auto* key = static_cast<QKeyEvent*>(event);
+    const int code = key->key();
+    using What = PlayedReach::What;
+    const auto what = code == Qt::Key_Comma       ? std::optional(What::low)
+                      : code == Qt::Key_Period    ? std::optional(What::high)
+                      : code == Qt::Key_Semicolon ? std::optional(What::travel)
+                                                  : std::nullopt;
+    const auto modifiers = key->modifiers() & ~(Qt::KeypadModifier | Qt::ShiftModifier);
+    if (!what || (press && modifiers != Qt::NoModifier)) return Page::eventFilter(watched, event);
+    if (key->isAutoRepeat()) return true;
+    if (press) {
+        if (!workspace_.reach.begin(*what))
+            workspace_.tell(tr("Select a target first: hold the key, move the control, let go."));
+    } else {
+        workspace_.reach.end();
+    }
+    return true;
 }
 
 QWidget* ChainsPage::makeDetails() {
@@ -104,6 +152,12 @@ void ChainsPage::buildActions() {
         made(tr("&Learn the source"), QKeySequence(Qt::Key_L),
              tr("Move a control, and it becomes the source of what is selected"),
              [this] { workspace_.learn.toggle(); }),
+        made(tr("The control &rests here"), QKeySequence(Qt::CTRL | Qt::Key_R),
+             tr("The place at which the source stands now becomes the middle"),
+             [this] {
+                 if (!workspace_.reach.restHere())
+                     workspace_.tell(tr("Move the control, and let it go where it rests; then ask again."));
+             }),
         separator,
         made(tr("Switch &on or off"), QKeySequence(Qt::CTRL | Qt::Key_M),
              tr("Switch what is selected on or off"), [&actions] { actions.toggle(); })};

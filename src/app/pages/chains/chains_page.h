@@ -28,6 +28,7 @@ class ChainsPage : public Page {
 
  protected:
     void resizeEvent(QResizeEvent* event) override;
+    bool eventFilter(QObject* watched, QEvent* event) override;
 
  private:
     void follow();
@@ -35,6 +36,7 @@ class ChainsPage : public Page {
     void showSummary();
     void shareHeight();
 
+    QWidget* makeReachBanner();
     void buildActions();
     void showContextMenu(const QPoint& at);
 

@@ -358,6 +358,8 @@ void DetailsPanel::buildSource() {
     place_->setText(tr("chain"));
     addLearn(Learn::What::selected);
     column_->addWidget(forms_.emplace_back(makeSourceEditor(context_)));
+    addHeld({{PlayedReach::What::travel, tr("Calibrate"),
+              tr("Hold, move the control to both its ends, let go (;)")}});
     if (chainOf(context_.document.ensemble(), context_.selection.now())->fan.by) {
         column_->addWidget(forms_.emplace_back(makeChooserEditor(context_)));
         addLearn(Learn::What::chooser);
@@ -386,6 +388,10 @@ void DetailsPanel::buildBranch() {
                         .arg(selected.index + 1)
                         .arg(chainOf(context_.document.ensemble(), selected)->branches.size()));
     column_->addWidget(forms_.emplace_back(makeBranchEditor(context_)));
+    using What = PlayedReach::What;
+    addHeld({{What::low, tr("Low by playing"), tr("Hold, move the control, let go where the low end is (,)")},
+             {What::high, tr("High by playing"),
+              tr("Hold, move the control, let go where the high end is (.)")}});
     addBranchSteps();
     addTools(tr("the branch"), true, true);
 }
@@ -414,6 +420,20 @@ void DetailsPanel::addBranchSteps() {
         StepPicker::open(add, now->steps, [this](const StepKind& kind) { context_.actions.addStep(kind); });
     });
     column_->addWidget(add);
+}
+
+/// Buttons that are held while one plays.
+void DetailsPanel::addHeld(const std::vector<Held>& all) {
+    auto* row = new FlowLayout(scaled(6));
+    for (const Held& each : all) {
+        auto* button = toolButton(each.text, each.tip, "held");
+        PlayedReach& reach = context_.reach;
+        connect(button, &QPushButton::pressed, this, [&reach, what = each.what] { reach.begin(what); });
+        // The edit builds the panel anew, and the button must outlive its own signal.
+        connect(button, &QPushButton::released, &reach, &PlayedReach::end, Qt::QueuedConnection);
+        row->addWidget(button);
+    }
+    column_->addLayout(row);
 }
 
 /// Where a source is edited, it can be learned.

@@ -55,6 +55,12 @@ class DetailsPanel : public QWidget {
     void addTools(const QString& thing, bool movable, bool duplicable);
     void addBranchSteps();
     void addLearn(Learn::What what);
+    struct Held {
+        PlayedReach::What what;
+        QString text;
+        QString tip;
+    };
+    void addHeld(const std::vector<Held>& all);
     [[nodiscard]] std::string shape() const;
 
     Workspace context_;

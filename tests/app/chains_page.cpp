@@ -181,6 +181,36 @@ class ChainsPageTest : public QObject {
         QCOMPARE(numberAt(window.chain("glass", "swell").branches[2].low), 300.0);
     }
 
+    void whyAChainIsQuietIsSaidWhereItIs() {
+        Window window;
+        window.select("glass", "swell");
+        const auto says = [&] {
+            const auto* label = window->findChild<QLabel*>(QStringLiteral("quiet"));
+            return label->isVisible() ? label->text() : QString();
+        };
+        QTRY_VERIFY(says().contains(QStringLiteral("nothing has come from Mod wheel yet")));
+        window->live().send(midi::make(midi::controlChange, 0, 1, 64));
+        QTRY_VERIFY(says().isEmpty());
+        const auto edit = [&](const std::function<void(Ensemble&)>& change) {
+            window->document().edit(QStringLiteral("Change"), change);
+        };
+        edit([](Ensemble& e) { e.instruments[0].chains[0].active = Active::inHand; });
+        edit([](Ensemble& e) { e.inHand = std::vector<std::string>{"flute"}; });
+        QTRY_COMPARE(says(), QStringLiteral("Quiet: Glass harmonium is not in hand."));
+        edit([](Ensemble& e) { e.instruments[0].chains[0].on = false; });
+        QTRY_COMPARE(says(), QStringLiteral("Quiet: this chain is switched off."));
+        edit([](Ensemble& e) { e.instruments[0].on = false; });
+        QTRY_COMPARE(says(), QStringLiteral("Quiet: Glass harmonium is switched off."));
+        while (window->document().undoStack().canUndo()) window->document().undoStack().undo();
+        QTRY_VERIFY((window->live().send(midi::make(midi::controlChange, 0, 1, 65)), says().isEmpty()));
+        edit([](Ensemble& e) { e.instruments[0].output.port = "North rack"; });
+        QTRY_COMPARE(says(), QStringLiteral("Nobody hears it: waiting for North rack."));
+        edit([](Ensemble& e) { e.instruments[0].chains[0].branches.clear(); });
+        QTRY_COMPARE(says(), QStringLiteral("Quiet: it leads nowhere yet."));
+        window.select("whistles", "gust");
+        QTRY_COMPARE(says(), QStringLiteral("Quiet: waiting for gesture-tile, to play it."));
+    }
+
     /// Eight targets are seen at once, each number clear of the next rail.
     void eightTargetsFit_data() {
         QTest::addColumn<QSize>("size");

@@ -268,6 +268,24 @@ class EngineTest : public QObject {
         QVERIFY(feeder.edit(e).empty());
     }
 
+    /// What a branch to an instrument that is off would remember has no room, and an edit must not look for
+    /// it.
+    void anEditBesideABranchThatSmoothsAndLeadsToNobody() {
+        Ensemble ensemble = test::ensemble({test::instrument("one"), test::instrument("two", 2)});
+        ensemble.instruments[1].on = false;
+        Branch nobody = branch("two/tone", 0, 127);
+        nobody.steps = {step("smooth", {50, 50})};
+        ensemble.sharedChains = {
+            chain("shared", ccSource(1), {}, {branch("one/expression", 0, 127), nobody})};
+        Feeder feeder(ensemble);
+        QVERIFY(feeder.engine().program().state.steps.empty());
+        feeder.feed({"1000 keys B0 01 40"});
+        ensemble.title = "Edited";
+        feeder.edit(ensemble);
+        QVERIFY(!feeder.engine().moving());
+        QCOMPARE(lines(feeder.feed({"2000 keys B0 01 41"})).first(), QStringLiteral("2000 one B0 0B 41"));
+    }
+
     void aChainThatIsOffConsumesNothing() {
         Ensemble e = wheelTo({}, {branch("expression", 0, 127)});
         e.instruments[0].chains[0].on = false;

@@ -307,6 +307,8 @@ void Compiler::useTables(PlanChain& chain, const ChainBody& body) {
     }
     if (body.table != nullptr) {
         chain.table = body.table->payloads.data();
+        // What would move with the clock stands in a branch that is off.
+        chain.ticks = false;
         // Its steps remember nothing, but a second source does, even of a branch that leads nowhere.
         if (chain.earCount > 1) return;
         stateCount_ = chain.firstState;

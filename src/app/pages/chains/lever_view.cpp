@@ -11,6 +11,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/quiet.h"
 #include "app/theme/theme.h"
 #include "app/widgets/step_picker.h"
 #include "core/describe/sentence.h"
@@ -57,6 +58,7 @@ LeverView::LeverView(Workspace& workspace, QWidget* parent)
       selection_(workspace.selection),
       live_(workspace.live),
       sentence_(new SteadyLabel(this)),
+      quiet_(new QLabel(this)),
       findings_(new FindingsView(workspace.document, this)),
       body_(new QWidget(this)),
       empty_(new QWidget(this)),
@@ -74,6 +76,10 @@ LeverView::LeverView(Workspace& workspace, QWidget* parent)
     column->setSpacing(scaled(6));
     sentence_->label()->setObjectName(QStringLiteral("sentence"));
     column->addWidget(sentence_);
+    quiet_->setObjectName(QStringLiteral("quiet"));
+    quiet_->setProperty("role", "caption");
+    quiet_->setWordWrap(true);
+    column->addWidget(quiet_);
     column->addWidget(findings_);
     buildEmpty();
     column->addWidget(empty_, 1);
@@ -127,6 +133,7 @@ LeverView::LeverView(Workspace& workspace, QWidget* parent)
         showFindings();
     });
     connect(&live_, &Live::moved, this, &LeverView::refresh);
+    connect(&live_, &Live::statusChanged, this, &LeverView::showQuiet);
     rebuild();
     showFindings();
 }
@@ -209,6 +216,7 @@ void LeverView::rebuild() {
     chips_->setVisible(chain != nullptr);
     sentence_->setVisible(chain != nullptr);
     empty_->setVisible(chain == nullptr);
+    showQuiet();
     if (chain == nullptr) return showEmpty();
     sentence_->setText(
         QString::fromStdString(describe::chainSentence(document_.ensemble(), instrument, *chain)));
@@ -235,6 +243,7 @@ void LeverView::showFindings() {
 void LeverView::followEdit(const Change& change) {
     const auto owner = ownerPlace(document_.ensemble(), selection_.now());
     if (!owner || change.concerns(*owner)) rebuild();
+    if (change.inHand) showQuiet();
 }
 
 void LeverView::rebuildChips(const Chain& chain) {
@@ -335,6 +344,8 @@ void LeverView::refresh() {
     const Chain* chain = chainOf(document_.ensemble(), selection_.now());
     if (chain == nullptr || !isVisible()) return;
     const ChainReading reading = live_.reading(selection_.now().instrument, chain->id);
+    const std::pair state(reading.runs, reading.spoken);
+    if (std::exchange(state_, state) != state) showQuiet();
     showSource(*chain, reading);
     for (std::size_t b = 0; b < targets_.size() && b < chain->branches.size(); ++b)
         showTarget(b, instrument, *chain, reading);
@@ -347,6 +358,14 @@ void LeverView::refresh() {
                     : tr("switched off");
     figures_->setText(figures);
     updateThreads();
+}
+
+/// Asked when something else may be the reason: after an edit, when ports come or go, when the chain begins
+/// to speak.
+void LeverView::showQuiet() {
+    const QString reason = whyQuiet(document_, live_, selection_.now());
+    if (reason != quiet_->text()) quiet_->setText(reason);
+    quiet_->setVisible(!reason.isEmpty());
 }
 
 /// Rails side by side look alike: where one has no room for its numbers, none has.

@@ -11,6 +11,7 @@
 #include <QPushButton>
 #include <QToolButton>
 #include <QWidget>
+#include <utility>
 #include <vector>
 
 #include "app/pages/chains/rail.h"
@@ -58,6 +59,7 @@ class LeverView : public QWidget {
     void updateThreads();
     void showFindings();
     void shareWidth();
+    void showQuiet();
     void shareNarrowness();
     void rebuildTargets(const Chain& chain);
     void rebuildChips(const Chain& chain);
@@ -75,7 +77,9 @@ class LeverView : public QWidget {
     Selection& selection_;
     Live& live_;
     SteadyLabel* sentence_;
+    QLabel* quiet_;  ///< why the chain does not speak
     FindingsView* findings_;
+    std::pair<bool, bool> state_;  ///< the chain runs, and has spoken
     QWidget* body_;
     QWidget* empty_;
     QLabel* emptyText_;

@@ -8,8 +8,8 @@
 #include "app/theme/theme.h"
 #include "app/words.h"
 #include "core/describe/heard.h"
-#include "core/learning/heard_as.h"
 #include "core/describe/sentence.h"
+#include "core/learning/heard_as.h"
 #include "core/model/resolve.h"
 
 namespace mellow::app {

@@ -71,7 +71,10 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     table_->setSelectionBehavior(QAbstractItemView::SelectRows);
     table_->setSelectionMode(QAbstractItemView::SingleSelection);
     table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    table_->horizontalHeader()->setStretchLastSection(true);
+    // Names take what numbers leave, so that the table is never wider than the page.
+    table_->horizontalHeader()->setMinimumSectionSize(scaled(40));
+    for (const int named : {ControlsModel::name, ControlsModel::usedBy})
+        table_->horizontalHeader()->setSectionResizeMode(named, QHeaderView::Stretch);
     table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     table_->horizontalHeader()->setHighlightSections(false);
     belowColumn->addWidget(table_, 1);

@@ -100,7 +100,6 @@ InstrumentModel::InstrumentModel(Document& document, Live& live, QObject* parent
     : QAbstractListModel(parent), document_(document), live_(live) {
     connect(&document_, &Document::changed, this, &InstrumentModel::follow);
     connect(&document_, &Document::findingsChanged, this, &InstrumentModel::followFindings);
-    connect(&live_, &Live::moved, this, &InstrumentModel::refreshLevels);
     connect(&live_, &Live::statusChanged, this, [this] {
         if (rows_ > 0) emit dataChanged(index(0), index(rows_ - 1), {where});
     });
@@ -211,10 +210,15 @@ QList<float> InstrumentModel::levelsOf(const Instrument& instrument) const {
 }
 
 /// Only of instruments that were sent something a moment ago; the others stand still.
-void InstrumentModel::refreshLevels() {
+void InstrumentModel::refreshLevels(int first, int last) {
     const auto& instruments = document_.ensemble().instruments;
     levels_.resize(instruments.size());
     for (std::size_t i = 0; i < instruments.size(); ++i) {
+        const auto row = static_cast<int>(i);
+        if (row < first || row > last) levels_[i].clear();
+    }
+    const auto end = std::min(instruments.size(), static_cast<std::size_t>(std::max(last, -1) + 1));
+    for (auto i = static_cast<std::size_t>(std::max(first, 0)); i < end; ++i) {
         const bool known = !levels_[i].isEmpty() || instruments[i].chains.empty();
         if (known && live_.activity(instruments[i].id) <= 0) continue;
         QList<float> now = levelsOf(instruments[i]);
@@ -337,6 +341,13 @@ EnsembleList::EnsembleList(Workspace& workspace, QWidget* parent)
                         Part::instrument, 0, 0});
     });
     connect(this, &QWidget::customContextMenuRequested, this, &EnsembleList::showContextMenu);
+    connect(&workspace.live, &Live::moved, this, [this] {
+        // Cards that are scrolled away are worked out when they are painted.
+        const QRect seen = viewport()->rect();
+        const QModelIndex bottom = indexAt(seen.bottomLeft() + QPoint(scaled(20), -1));
+        model_.refreshLevels(indexAt(seen.topLeft() + QPoint(scaled(20), 1)).row(),
+                             bottom.isValid() ? bottom.row() : model_.rowCount() - 1);
+    });
     connect(&selection_, &Selection::changed, this, &EnsembleList::followSelection);
     connect(&model_, &QAbstractItemModel::modelReset, this, &EnsembleList::followSelection);
     connect(&document_, &Document::changed, this, &EnsembleList::followSelection);

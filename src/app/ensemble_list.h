@@ -21,6 +21,9 @@ class InstrumentModel : public QAbstractListModel {
     [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
     [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
 
+    /// Looks where the targets of the instruments from one row to another stand now.
+    void refreshLevels(int first, int last);
+
  private:
     /// What checks said of a card.
     struct Told {
@@ -33,7 +36,6 @@ class InstrumentModel : public QAbstractListModel {
     void followFindings();
     [[nodiscard]] Told told(int row) const;
     [[nodiscard]] QStringList sentences(int row) const;
-    void refreshLevels();
     [[nodiscard]] QList<float> levelsOf(const Instrument& instrument) const;
     [[nodiscard]] int rowsWanted() const;
     [[nodiscard]] QVariant sharedData(const QModelIndex& at, int role) const;

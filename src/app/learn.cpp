@@ -67,18 +67,23 @@ void Learn::begin() {
 
 /// The next place; what stands on no page of chains is none.
 void Learn::follow() {
-    if (!isOn_ || applying_ || selection_.now() == place_) return;
+    if (!isOn_ || applying_) return;
+    // What cannot be seen must not go on.
+    if (!std::holds_alternative<Selected>(selection_.address())) return stop();
+    if (selection_.now() == place_) return;
     what_ = What::selected;
     begin();
 }
 
 void Learn::hear(const io::Happening& happening) {
     if (!isOn_ || done_ || happening.out || happening.played) return;
+    heard_ = true;
     learner_.hear(live_.portName(happening.port), happening.time, happening.message.bytes());
 }
 
 void Learn::hearByOsc(const io::OscHappening& happening) {
     if (!isOn_ || done_ || happening.out) return;
+    heard_ = true;
     learner_.hearOsc(live_.portName(happening.message.port), ++moves_, happening.message.address.data(),
                      happening.message.number);
 }
@@ -94,7 +99,8 @@ std::optional<std::size_t> Learn::taken() const {
 }
 
 void Learn::consider() {
-    if (done_) return;
+    // Without anything new only the rest of what was taken is waited for.
+    if (done_ || (!std::exchange(heard_, false) && !taken_)) return;
     const auto stands = [this] {
         const auto place = taken();
         return place ? candidates_[*place].heard.count : 0;
@@ -126,11 +132,12 @@ Source Learn::fitting(const Ensemble& ensemble, const Source& before,
     Source source = candidate.source;
     source.rest = before.rest;
     if (before.channel && candidate.channel > 0) source.channel = candidate.channel;
-    if (!before.controller.empty()) {
-        for (const Controller& controller : ensemble.controllers) {
-            if (controller.port == candidate.port && source.controller.empty())
-                source.controller = controller.id;
-        }
+    if (before.controller.empty()) return source;
+    // Of several on one port the one that was asked for; of another port, who is there.
+    for (const Controller& controller : ensemble.controllers) {
+        if (controller.port != candidate.port) continue;
+        if (source.controller.empty() || controller.id == before.controller)
+            source.controller = controller.id;
     }
     return source;
 }

@@ -75,6 +75,7 @@ class Learn : public QObject {
     bool done_ = false;
     bool applying_ = false;
     bool chosen_ = false;  ///< a person took one
+    bool heard_ = false;   ///< something came since it was last considered
 };
 
 }  // namespace mellow::app

@@ -250,6 +250,15 @@ class LearningTest : public QObject {
         QVERIFY(stage.ensemble() == all);
     }
 
+    /// What cannot be seen does not go on.
+    void onAnotherPageNothingIsLearned() {
+        Stage stage(false);
+        stage.window.select("glass", "swell");
+        stage.key(Qt::Key_L);
+        QTest::keyClick(&*stage.window, Qt::Key_2, Qt::ControlModifier);
+        QVERIFY(!stage.learn().isOn());
+    }
+
     void whatATakePlaysIsNotLearned() {
         Stage stage(false);
         stage.window.select("glass", "swell");

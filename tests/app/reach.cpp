@@ -1,5 +1,7 @@
 // Reaches that are set by playing: a key is held, the control is moved, and where it is let go counts.
+#include <QApplication>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
 #include <QSignalSpy>
 
@@ -102,6 +104,25 @@ class ReachTest : public QObject {
         QTest::keyClick(&*stage.window, Qt::Key_Escape);
         QVERIFY(stage.says().isEmpty());
         QTest::keyRelease(&stage.focus(), Qt::Key_Comma);
+        QVERIFY(stage.window.ensemble() == before);
+    }
+
+    /// The key may come up in a field that has the focus by then, or in another window.
+    void aKeyThatIsHeldNeverStays() {
+        Stage stage;
+        const Ensemble before = stage.window.ensemble();
+        QTest::keyPress(&stage.focus(), Qt::Key_Comma);
+        QVERIFY(stage.window->reach().isOn());
+        QLineEdit field(&*stage.window);
+        field.show();
+        field.setFocus();
+        QTest::keyRelease(&field, Qt::Key_Comma);
+        QVERIFY(!stage.window->reach().isOn());
+        QTest::keyPress(&stage.focus(), Qt::Key_Comma);
+        QVERIFY(stage.window->reach().isOn());
+        QEvent left(QEvent::WindowDeactivate);
+        QApplication::sendEvent(&*stage.window, &left);
+        QVERIFY(!stage.window->reach().isOn());
         QVERIFY(stage.window.ensemble() == before);
     }
 

@@ -57,9 +57,14 @@ void FindingsView::show(Findings findings) {
         troubles > 0 ? std::min(troubles, mostTroubles) : std::min(shown_.size(), mostNotes);
     for (std::size_t i = 0; i < rows; ++i) rows_->addWidget(rowOf(shown_[i]));
     if (shown_.size() > rows) {
-        auto* more = new QLabel(tr("and %n more", nullptr, static_cast<int>(shown_.size() - rows)));
-        more->setProperty("role", "caption");
-        rows_->addWidget(more);
+        auto* more = new QPushButton(tr("and %n more", nullptr, static_cast<int>(shown_.size() - rows)));
+        more->setObjectName(QStringLiteral("moreFindings"));
+        more->setProperty("role", "chip");
+        connect(more, &QPushButton::clicked, this, [this, more, rows] {
+            for (std::size_t i = rows; i < shown_.size(); ++i) rows_->addWidget(rowOf(shown_[i]));
+            more->hide();
+        });
+        rows_->addWidget(more, 0, Qt::AlignLeft);
     }
     setVisible(!shown_.empty());
 }

@@ -62,20 +62,29 @@ bool isFed(const Program& program, const FollowedControl& control) {
 
 }  // namespace
 
+/// The values that are sent, without the silence before and behind them, only rise or only fall.
 int WayBack::nearest(int value, int from, int max) const {
-    const int count = static_cast<int>(values.size());
-    int best = -1;
-    const auto distance = [&](int place) {
-        return std::abs(values[static_cast<std::size_t>(place)] - value);
+    const auto isSent = [](int each) { return each >= 0; };
+    const auto begin = std::find_if(values.begin(), values.end(), isSent);
+    const auto end = std::find_if(values.rbegin(), values.rend(), isSent).base();
+    if (begin >= end) return from;
+    const bool falls = *begin > *(end - 1);
+    const auto before = [falls](int one, int other) { return falls ? one > other : one < other; };
+    const auto above = std::lower_bound(begin, end, value, before);
+    const auto placeOf = [&](int sent) {
+        const auto [first, last] = std::equal_range(begin, end, sent, before);
+        const auto low = static_cast<int>(first - values.begin());
+        const auto high = static_cast<int>(last - values.begin()) - 1;
+        return std::min((from < 0 ? low : std::clamp(from / step, low, high)) * step, max);
     };
-    const auto way = [&](int place) { return from < 0 ? 0 : std::abs(place * step - from); };
-    for (int place = 0; place < count; ++place) {
-        if (values[static_cast<std::size_t>(place)] < 0) continue;
-        const bool better = best < 0 || distance(place) < distance(best) ||
-                            (distance(place) == distance(best) && way(place) < way(best));
-        if (better) best = place;
-    }
-    return best < 0 ? from : std::min(best * step, max);
+    if (above == begin) return placeOf(*begin);
+    if (above == end) return placeOf(*(end - 1));
+    const int up = std::abs(*above - value);
+    const int down = std::abs(*(above - 1) - value);
+    if (up != down) return placeOf(up < down ? *above : *(above - 1));
+    const int one = placeOf(*(above - 1));
+    const int other = placeOf(*above);
+    return from < 0 || std::abs(one - from) <= std::abs(other - from) ? one : other;
 }
 
 bool WayBack::agrees(int from, int value) const {

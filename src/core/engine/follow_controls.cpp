@@ -24,7 +24,7 @@ bool hasMotorOrLight(MessageKind kind) {
     return std::find(told.begin(), told.end(), kind) != told.end();
 }
 
-/// The ends of its way are what two positions lead to: −1 where it is silent.
+/// What a branch sends at rest for a position of its control; −1 where it is silent.
 int valueFrom(const PlanChain& chain, std::uint32_t branch, const BranchBody& body, bool toTieLine,
               double position, int raw) {
     if (chain.table != nullptr && raw >= 0) {
@@ -54,9 +54,14 @@ bool keepsAValue(const PlanBranch& branch) {
 NoWayBack shapeOf(WayBack& way) {
     bool rises = false;
     bool falls = false;
+    bool gap = false;  // silence after something was sent
     int last = -1;
     for (const int value : way.values) {
-        if (value < 0) continue;
+        if (value < 0) {
+            gap = last >= 0;
+            continue;
+        }
+        if (gap) return NoWayBack::twoPlaces;
         rises = rises || (last >= 0 && value > last);
         falls = falls || (last >= 0 && value < last);
         if (last >= 0) way.grain = std::max(way.grain, std::abs(value - last));

@@ -94,9 +94,14 @@ QWidget* ChainsPage::makeReachBanner() {
 /// Keys that are held: comma for the low end, full stop for the high one, semicolon for the travel.
 bool ChainsPage::eventFilter(QObject* watched, QEvent* event) {
     const bool press = event->type() == QEvent::KeyPress;
+    // Whose window is left hears no key coming up.
+    if (event->type() == QEvent::WindowDeactivate && watched == window()) workspace_.reach.cancel();
     if ((!press && event->type() != QEvent::KeyRelease) || watched != QApplication::focusWidget() ||
-        !isVisible() || qobject_cast<QLineEdit*>(watched) != nullptr)
+        !isVisible())
         return Page::eventFilter(watched, event);
+    // Letters belong to a field where one types, but a key that is held comes up wherever the focus is now.
+    const bool types = qobject_cast<QLineEdit*>(watched) != nullptr;
+    if (types && (press || !workspace_.reach.isOn())) return Page::eventFilter(watched, event);
     const auto* key = static_cast<QKeyEvent*>(event);
     const int code = key->key();
     using What = PlayedReach::What;

@@ -310,7 +310,7 @@ void LeverView::rebuildTargets(const Chain& chain) {
                     [this, branch](double low, double high, Gesture g) { moveTarget(branch, low, high, g); });
             connect(rail, &Rail::typed, this,
                     [this, branch](Rail::Grip grip, const QString& text) { typeTarget(branch, grip, text); });
-            connect(rail, &Rail::resized, this, &LeverView::shareNarrowness);
+            connect(rail, &Rail::roomChanged, this, &LeverView::shareNarrowness);
             row->addWidget(rail, 1);
             targets_.push_back(rail);
         }
@@ -349,7 +349,6 @@ void LeverView::refresh() {
     showSource(*chain, reading);
     for (std::size_t b = 0; b < targets_.size() && b < chain->branches.size(); ++b)
         showTarget(b, instrument, *chain, reading);
-    shareNarrowness();
     picture_->showDot(reading.position, reading.result, reading.spoken, reading.runs);
     const QString figures =
         reading.runs

@@ -133,6 +133,7 @@ void Rail::show(const RailContent& content) {
     setAccessibleDescription(
         tr("%1, reach %2 to %3").arg(content.valueText, content.lowText, content.highText));
     setToolTip(content.tip);
+    emit roomChanged();
     update();
 }
 

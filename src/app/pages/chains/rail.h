@@ -69,10 +69,11 @@ class Rail : public QWidget {
     void moved(double low, double high, mellow::app::Gesture gesture);
     /// A person typed a number for a grip.
     void typed(mellow::app::Rail::Grip grip, const QString& text);
-    void resized();
+    /// Its width or its numbers are others than before.
+    void roomChanged();
 
  protected:
-    void resizeEvent(QResizeEvent*) override { emit resized(); }
+    void resizeEvent(QResizeEvent*) override { emit roomChanged(); }
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;

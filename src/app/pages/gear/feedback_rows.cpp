@@ -23,33 +23,36 @@ FeedbackRows::FeedbackRows(const Workspace& workspace, std::uint32_t controller,
         auto* stands = new MovingText(QStringLiteral("16383"));
         stands->setToolTip(
             tr("Where it stands: where its hand has left it, or where it was told to be since"));
-        auto* note = new QLabel;
+        auto* note = new QLabel(tr("A message of this kind moves no motor and lights nothing."));
         note->setProperty("role", "caption");
         note->setWordWrap(true);
         grid->addWidget(name, line, 0);
         grid->addWidget(stands, line, 1);
         grid->addWidget(note, line + 1, 0, 1, 2);
-        rows_.push_back({stands, note});
+        rows_.push_back({stands, note, {}});
     }
     connect(&workspace.live, &Live::moved, this, &FeedbackRows::follow);
     connect(&workspace.live, &Live::statusChanged, this, &FeedbackRows::follow);
-    follow();
 }
 
 void FeedbackRows::follow() {
+    if (!isVisible()) return;
     const engine::Feedback& feedback = live_.feedback();
-    std::vector<QString> notes(rows_.size(), tr("A message of this kind moves no motor and lights nothing."));
     for (std::size_t i = 0; i < feedback.controls().size(); ++i) {
         const engine::FollowedControl& control = feedback.controls()[i];
         if (control.controller != controller_ || control.control >= rows_.size()) continue;
+        Row& row = rows_[control.control];
         const int stands = feedback.standsAt(i);
-        rows_[control.control].stands->setText(stands < 0 ? QStringLiteral("–") : QString::number(stands));
-        notes[control.control] = sentenceOf(control.without);
+        row.stands->setText(stands < 0 ? QStringLiteral("–") : QString::number(stands));
+        if (std::exchange(row.reason, control.without) == control.without) continue;
+        row.note->setText(sentenceOf(control.without));
+        row.note->setVisible(!row.note->text().isEmpty());
     }
-    for (std::size_t i = 0; i < rows_.size(); ++i) {
-        if (rows_[i].note->text() != notes[i]) rows_[i].note->setText(notes[i]);
-        rows_[i].note->setVisible(!notes[i].isEmpty());
-    }
+}
+
+void FeedbackRows::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    follow();
 }
 
 QComboBox* makeFeedbackChoice(const Workspace& workspace, std::size_t controller) {

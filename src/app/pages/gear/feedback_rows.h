@@ -5,6 +5,7 @@
 #include <QComboBox>
 #include <QLabel>
 #include <QWidget>
+#include <optional>
 #include <vector>
 
 #include "app/widgets/moving_text.h"
@@ -20,12 +21,16 @@ class FeedbackRows : public QWidget {
     /// controller: its place in the ensemble, whose controls stay what they are as long as this lives.
     FeedbackRows(const Workspace& workspace, std::uint32_t controller, QWidget* parent = nullptr);
 
+ protected:
+    void showEvent(QShowEvent* event) override;
+
  private:
     void follow();
 
     struct Row {
         MovingText* stands;
         QLabel* note;
+        std::optional<engine::NoWayBack> reason;  ///< that the note gives
     };
     const Live& live_;
     std::uint32_t controller_;

@@ -43,11 +43,13 @@ void Learn::start(What what) {
     what_ = what;
     begin();
     considering_.start(considerEvery);
+    live_.learnOsc(true);
 }
 
 void Learn::stop() {
     if (!std::exchange(isOn_, false)) return;
     considering_.stop();
+    live_.learnOsc(false);
     candidates_.clear();
     taken_.reset();
     emit changed();

@@ -43,6 +43,8 @@ class Live : public QObject {
     /// Microseconds into the take, or −1.
     [[nodiscard]] std::int64_t takePosition() const { return session_.takePosition(); }
 
+    /// Hears OSC though nothing listens to it yet.
+    void learnOsc(bool on) { session_.learnOsc(on); }
     /// Plays another ensemble than the document for a while; nullptr: the document again.
     void preview(const Ensemble* ensemble);
 

@@ -1,9 +1,16 @@
 // Learning in the real window: controls are moved, and chains follow them.
+#include <netinet/in.h>
+#include <sys/socket.h>
+#include <unistd.h>
+
 #include <QLabel>
 #include <QPushButton>
 #include <QSignalSpy>
+#include <QtEndian>
+#include <bit>
 
 #include "app/pages/chains/learn_banner.h"
+#include "io/osc_link.h"
 #include "support/window.h"
 
 using namespace mellow;
@@ -248,6 +255,33 @@ class LearningTest : public QObject {
         QVERIFY(stage.ensemble().instruments.empty());
         while (stack.canRedo()) stack.redo();
         QVERIFY(stage.ensemble() == all);
+    }
+
+    /// On an empty ensemble, over the network, where no port is open before.
+    void oscIsLearnedOverUdp() {
+        Stage stage;
+        stage.key(Qt::Key_L);
+        const int socket = ::socket(AF_INET, SOCK_DGRAM, 0);
+        sockaddr_in to{};
+        to.sin_family = AF_INET;
+        to.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
+        to.sin_port = htons(static_cast<std::uint16_t>(
+            std::stoi(std::string(io::usualOscPort.substr(io::usualOscPort.rfind(':') + 1)))));
+        const auto send = [&](float number) {
+            QByteArray packet("/tilt\0\0\0,f\0\0", 12);
+            const auto bits = qToBigEndian(std::bit_cast<quint32>(number));
+            packet.append(reinterpret_cast<const char*>(&bits), 4);
+            (void)::sendto(socket, packet.constData(), static_cast<std::size_t>(packet.size()), 0,
+                           reinterpret_cast<const sockaddr*>(&to), sizeof to);
+        };
+        float number = 0;
+        QTRY_VERIFY(
+            (number += 0.05F, send(number > 1 ? number = 0 : number), !stage.ensemble().instruments.empty()));
+        ::close(socket);
+        const Source& source = stage.ensemble().instruments[0].chains[0].source;
+        QCOMPARE(source.kind, SourceKind::osc);
+        QCOMPARE(textOf(source, 0), std::string("/tilt"));
+        QCOMPARE(stage.ensemble().instruments[0].chains[0].name, std::string("OSC /tilt"));
     }
 
     /// What cannot be seen does not go on.

@@ -99,7 +99,8 @@ bool Session::tendClock() {
 
 void Session::play(const Ensemble& ensemble) {
     player_.play(ensemble);
-    patchbay_.want(wishesOf(ensemble, player_.hearsOsc()));
+    wishes_ = wishesOf(ensemble, player_.hearsOsc());
+    want();
     std::vector<std::pair<int, int>> sounds;
     for (const Instrument& instrument : ensemble.instruments) {
         const int channel = instrument.output.channel;
@@ -109,6 +110,17 @@ void Session::play(const Ensemble& ensemble) {
     if (sounds == sounds_) return;
     sounds_ = std::move(sounds);
     applySounds();
+}
+
+void Session::want() {
+    PortNames names = wishes_;
+    const bool open = std::any_of(names.inputs.begin(), names.inputs.end(), isOscPort);
+    if (learnsOsc_ && !open) names.inputs.emplace_back(usualOscPort);
+    patchbay_.want(names);
+}
+
+void Session::learnOsc(bool on) {
+    if (std::exchange(learnsOsc_, on) != on) want();
 }
 
 void Session::applySounds() {

@@ -53,6 +53,8 @@ class Session {
 
     /// Plays an ensemble from now on, with the ports that it wishes for.
     void play(const Ensemble& ensemble);
+    /// Hears OSC by the usual port for a while, though nothing that is played listens to it.
+    void learnOsc(bool on);
     /// Opens the practice rack, which takes a moment, on a thread of its own.
     void openRack();
 
@@ -136,6 +138,7 @@ class Session {
     void startClock();
     bool tendClock();
     void applySounds();
+    void want();
 
     Options options_;
     Player player_;
@@ -150,7 +153,9 @@ class Session {
     Clock* clock_ = nullptr;                         ///< the one that runs
     std::chrono::steady_clock::time_point nextTry_;  ///< for a better clock
     const engine::Program* watched_ = nullptr;       ///< what playsAnother() saw last
-    std::vector<std::pair<int, int>> sounds_;        ///< of the rack's channels, as the ensemble wants them
+    PortNames wishes_;                               ///< of the ensemble that is played
+    bool learnsOsc_ = false;
+    std::vector<std::pair<int, int>> sounds_;  ///< of the rack's channels, as the ensemble wants them
     engine::PortId keysPort_;
 
     std::mutex telling_;  ///< never taken on the playing side

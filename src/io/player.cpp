@@ -35,13 +35,33 @@ Player::Player() : filters_(engine::Hands::portCount), engine_(nullptr) {
 
 Player::~Player() = default;
 
-void Player::play(const Ensemble& ensemble) {
+namespace {
+
+std::vector<engine::Placed> placedIn(const engine::Plan& plan, const Placements& placements) {
+    std::vector<engine::Placed> placed;
+    for (const Placement& each : placements) {
+        const auto key = plan.numbering.chainKeys->find(each.owner + "/" + each.chain);
+        const engine::PlanChain* chain = key ? plan.chainWithKey(*key) : nullptr;
+        if (chain == nullptr || each.branch >= chain->branchCount) continue;
+        placed.push_back({chain->firstBranch + each.branch, each.position});
+    }
+    return placed;
+}
+
+}  // namespace
+
+void Player::play(const Ensemble& ensemble, const Placements& placements) {
     collectRetired();
     // The previous program may be playing, and is not touched; ports that only messages named so far keep
     // their numbers all the same.
     programs_.push_back(engine::compile(ensemble, &programs_.back()->plan, &ports_));
     engine::Program& made = *programs_.back();
     made.feedback = engine::followControls(ensemble, made.plan);
+    // What was to be placed and has not been played yet goes before what is placed now.
+    if (const engine::Program* waiting = next_.load(std::memory_order_acquire); waiting == nullptr)
+        waitingPlacements_.clear();
+    waitingPlacements_.insert(waitingPlacements_.end(), placements.begin(), placements.end());
+    made.placed = placedIn(made.plan, waitingPlacements_);
     ports_ = names().ports;
     engine::Program* skipped = next_.exchange(programs_.back().get(), std::memory_order_acq_rel);
     if (skipped != nullptr) {
@@ -301,6 +321,7 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
         next->feedback.carry(feedback());
         playing_ = next;
         retired_.push(engine_.adopt(next, sink));
+        engine_.place(sink);
     }
     for (const Connected& each : connected_) {
         engine_.portConnected(each.port, each.again, sink);

@@ -19,6 +19,7 @@
 #include <vector>
 
 #include "core/engine/engine.h"
+#include "core/placing/placing.h"
 #include "core/takes/take.h"
 #include "io/loop_watch.h"
 #include "io/port_filter.h"
@@ -71,8 +72,9 @@ class Player {
 
     // Editing side.
 
-    /// Compiles an ensemble and has it played from the next cycle on.
-    void play(const Ensemble& ensemble);
+    /// Compiles an ensemble and has it played from the next cycle on. placements: what targets are put to then,
+    /// once.
+    void play(const Ensemble& ensemble, const Placements& placements = {});
     /// The number of a port, the same in every program of this player.
     engine::PortId portId(std::string_view name);
     [[nodiscard]] const std::string& portName(engine::PortId id) const { return ports_.name(id); }
@@ -224,6 +226,7 @@ class Player {
     // Editing side.
     std::vector<std::unique_ptr<engine::Program>> programs_;  ///< the first plays, the last is the newest
     engine::Names ports_;
+    Placements waitingPlacements_;  ///< of programs that may not be played yet
     std::vector<std::unique_ptr<PlayingTake>> takes_;  ///< one for each start that may still be playing
     std::mutex waking_;                                ///< never taken on the playing side
     std::function<void()> wake_;

@@ -61,6 +61,10 @@ class LayersTest : public QObject {
         row("engine", kinds + QStringList{"reach", "checks", "smf"});
         row("takes", {"midi", "smf"});
         row("learning", kinds);
+        row("placing", kinds);
+        row("profiles", kinds);
+        row("reuse", kinds);
+        row("library", kinds + QStringList{"store"});
     }
     void foldersOfTheCore() {
         QFETCH(QString, folder);
@@ -81,8 +85,9 @@ class LayersTest : public QObject {
     void everyFolderHasAPlace() {
         const QDir core(QStringLiteral(MELLOW_SOURCE_DIR "/src/core"));
         const QStringList known{"checks",   "describe", "engine", "files", "learning",
-                                "messages", "midi",     "model",  "reach", "smf",
-                                "sources",  "steps",    "store",  "takes", "text"};
+                                "library",  "messages", "midi",   "model", "placing",
+                                "profiles", "reach",    "reuse",  "smf",   "sources",
+                                "steps",    "store",    "takes",  "text"};
         for (const QString& folder : core.entryList(QDir::Dirs | QDir::NoDotAndDotDot)) {
             const bool hasFiles = !QDir(core.filePath(folder)).entryList({"*.h", "*.cpp"}).isEmpty();
             QVERIFY2(!hasFiles || known.contains(folder), qPrintable(folder));

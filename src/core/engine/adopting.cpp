@@ -138,6 +138,7 @@ void Engine::carryChain(const Program& old, std::uint32_t index) {
     carry(old.state.chainLive[place].raw, state().chainLive[index].raw);
     carry(old.state.chainLive[place].source, state().chainLive[index].source);
     carry(old.state.chainLive[place].result, state().chainLive[index].result);
+    carry(old.state.chainLive[place].stepsUp, state().chainLive[index].stepsUp);
     if (chain.chosen) {
         const double q = state().ears[chain.firstEar + chain.earCount - 1].position;
         state().chainLive[index].fed.store(static_cast<int>(chosenBranch(chain, q)),

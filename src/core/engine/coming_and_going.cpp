@@ -58,6 +58,18 @@ void Engine::tellLast(std::uint32_t b, const Sink& sink) {
     if (q >= 0) sendReach(b, q, sink);
 }
 
+void Engine::place(const Sink& sink) {
+    for (const Placed& placed : program_->placed) {
+        const PlanBranch& branch = plan().branches[placed.branch];
+        if (!branch.on || branch.part == none || branch.tieLine != none || !stays(placed.branch)) continue;
+        if (plan().chains[branch.chain].isEvaluated())
+            state().branchLive[placed.branch].value.store(static_cast<float>(placed.position),
+                                                          std::memory_order_relaxed);
+        if (branch.mix != none) state().mixed[placed.branch] = placed.position;
+        sendReach(placed.branch, placed.position, sink);
+    }
+}
+
 bool Engine::holds(PortId port, std::uint8_t channel, std::uint8_t key) const {
     return hands_.isDown(port, channel, key) || notes_.find({port, channel, key}) != NoteMemory::nothing;
 }

@@ -86,6 +86,9 @@ class Engine {
     /// instrument there tells what it wishes to. again: it did before, and may have missed the ends of notes.
     void portConnected(PortId port, Again again, const Sink& sink);
     /// Whether a key is down on an input port, or still sounds something.
+    /// Sends what the program says that targets are put to, whatever moves them; a value that its chain has sent
+    /// last is not sent again.
+    void place(const Sink& sink);
     [[nodiscard]] bool holds(PortId port, std::uint8_t channel, std::uint8_t key) const;
     /// The value of one of midi::holdingPedals, by its place there.
     [[nodiscard]] int pedal(PortId port, std::uint8_t channel, std::size_t place) const {
@@ -178,6 +181,7 @@ class Engine {
     [[nodiscard]] double trunkBefore(std::uint32_t chain, std::size_t step);
     void goOn(std::uint32_t chain, std::optional<double> position, std::size_t from, Moment moment,
               const Sink& sink);
+    void showSteps(std::uint32_t chain);
     void runBranches(std::uint32_t chain, std::optional<double> position, Moment moment, const Sink& sink);
     [[nodiscard]] bool feeds(const PlanChain& chain, std::uint32_t branch) const;
     void produce(std::uint32_t branch, double q, const Sink& sink);

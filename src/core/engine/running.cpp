@@ -194,7 +194,20 @@ void Engine::goOn(std::uint32_t index, std::optional<double> position, std::size
                        moment);
     if (position)
         state().chainLive[index].result.store(static_cast<float>(*position), std::memory_order_relaxed);
+    showSteps(index);
     runBranches(index, position, moment, sink);
+}
+
+/// Leaves for the window which of the trunk's steps stand above the middle.
+void Engine::showSteps(std::uint32_t index) {
+    const PlanChain& chain = plan().chains[index];
+    constexpr std::size_t shown = 32;
+    std::uint32_t up = 0;
+    for (std::size_t i = 0; i < std::min(chain.steps().size(), shown); ++i) {
+        const StepState& step = state().steps[chain.firstState + i];
+        if (chain.steps()[i].kind->remembers() && step.started && step.output >= 0.5) up |= 1U << i;
+    }
+    state().chainLive[index].stepsUp.store(up, std::memory_order_relaxed);
 }
 
 /// True when a branch of a chain, by its place in it, is one that the fan feeds now.

@@ -53,6 +53,9 @@ struct ChainLive {
     std::atomic<float> source{-1};  ///< its position, of a source without raw values; −1 before it has spoken
     std::atomic<float> result{0};  ///< the position behind the trunk, of a chain that is evaluated
     std::atomic<int> fed{-1};      ///< the branch that a chooser has chosen; −1: all are fed
+    /// Of the first 32 steps of the trunk that are on: a bit for each that remembers and stands above the
+    /// middle, as a gate or latch does that is on.
+    std::atomic<std::uint32_t> stepsUp{0};
 };
 struct BranchLive {
     std::atomic<float> value{-1};  ///< the raw position an evaluated chain last sent a target to; −1 before
@@ -97,11 +100,18 @@ struct State {
     std::unique_ptr<BranchLive[]> branchLive;
 };
 
+/// A value that a branch's target is put to, once.
+struct Placed {
+    std::uint32_t branch = 0;  ///< place in Plan::branches
+    double position = 0;       ///< raw
+};
+
 /// A plan and the memory it plays with. Made and freed by the editing side only.
 struct Program {
     Plan plan;
     State state;
     Feedback feedback;  ///< empty unless who plays live made it
+    std::vector<Placed> placed;  ///< what is sent when it begins to be played
 };
 
 /// What a branch of a chain stands at when its source's raw value is `raw` (−1: not spoken): the raw position

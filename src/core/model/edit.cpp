@@ -12,6 +12,7 @@
 #include "core/midi/message.h"
 #include "core/model/law.h"
 #include "core/model/resolve.h"
+#include "core/model/visit.h"
 
 namespace mellow {
 
@@ -33,6 +34,14 @@ Parameter kindParameter(std::string id, std::string name, MessageKind kind) {
     return parameter;
 }
 
+bool listensTo(const Instrument& instrument, int control) {
+    return std::any_of(instrument.chains.begin(), instrument.chains.end(), [control](const Chain& chain) {
+        return chain.source.kind == SourceKind::cc && chain.source.number == control;
+    });
+}
+
+}  // namespace
+
 int freeChannel(const Ensemble& ensemble, const std::string& port) {
     std::set<int> taken;
     for (const Instrument& instrument : ensemble.instruments) {
@@ -44,14 +53,6 @@ int freeChannel(const Ensemble& ensemble, const std::string& port) {
     }
     return 1;
 }
-
-bool listensTo(const Instrument& instrument, int control) {
-    return std::any_of(instrument.chains.begin(), instrument.chains.end(), [control](const Chain& chain) {
-        return chain.source.kind == SourceKind::cc && chain.source.number == control;
-    });
-}
-
-}  // namespace
 
 std::string idFrom(std::string_view name) {
     std::string id;
@@ -290,29 +291,6 @@ std::optional<std::string> renew(List& list, std::size_t place) {
     const std::string id = newId(read, nameOf(read[place]));
     list[place].id = id;
     return isFirst ? std::optional(old) : std::nullopt;
-}
-
-/// Calls visit(chain, instrument) for every chain; instrument is null for shared ones.
-template<class Visit>
-void forEachChain(Ensemble& ensemble, Visit&& visit) {
-    for (Chain& chain : ensemble.sharedChains) visit(chain, nullptr);
-    for (Instrument& instrument : ensemble.instruments) {
-        for (Chain& chain : instrument.chains) visit(chain, &instrument);
-    }
-}
-
-/// Calls visit(source) for each source that is written in a chain, whether it is on or not.
-template<class Visit>
-void forEachWritten(Chain& chain, Visit&& visit) {
-    const auto ofSteps = [&visit](std::vector<Step>& steps) {
-        for (Step& step : steps) {
-            if (step.with) visit(*step.with);
-        }
-    };
-    visit(chain.source);
-    ofSteps(chain.steps);
-    for (Branch& branch : chain.branches) ofSteps(branch.steps);
-    if (chain.fan.by) visit(*chain.fan.by);
 }
 
 template<class Visit>

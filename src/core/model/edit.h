@@ -19,6 +19,9 @@ template<class List>
 std::string newId(const List& list, std::string_view name);
 std::string idFrom(std::string_view name);
 
+/// The first channel of an output port (1..16) that no instrument plays on, or 1.
+int freeChannel(const Ensemble& ensemble, const std::string& port);
+
 /// An instrument with the parameters that nearly every one listens to, on the practice rack's first free
 /// channel.
 Instrument newInstrument(const Ensemble& ensemble);

@@ -69,6 +69,7 @@ struct Parameter {
     std::optional<bool> centred;
     Mix mix = Mix::latest;
     bool repeats = false;
+    bool locked = false;  ///< stays where it is when values are drawn or put to rest
     Extras extras;
     bool operator==(const Parameter&) const = default;
 };

@@ -4,6 +4,7 @@
 #include "core/model/described.h"
 #include "core/model/ensemble.h"
 #include "core/model/ensemble_words.h"
+#include "core/model/part.h"
 
 namespace mellow {
 
@@ -100,6 +101,12 @@ struct Keys<Parameter> {
         Key{"centred", &Parameter::centred},
         Key{"mix", &Parameter::mix, Need::mayBeAbsent, mixWords},
         Key{"repeats", &Parameter::repeats},
+        Key{"locked",
+            &Parameter::locked,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "It stays where it is when values are drawn or put to rest."},
     };
 };
 
@@ -214,6 +221,23 @@ struct Keys<Ensemble> {
             "Ids of the instruments in hand; absent: all.",
             "an instrument's id"},
         Key{"tempo", &Ensemble::tempo},
+    };
+};
+
+template<>
+struct Keys<Part> {
+    static constexpr std::string_view name = "part";
+    static constexpr auto all = std::tuple{
+        Key{"name", &Part::name},
+        Key{"about", &Part::about},
+        Key{"instruments", &Part::instruments},
+        Key{"controllers", &Part::controllers},
+        Key{"chains", &Part::chains},
+        Key{"branches", &Part::branches},
+        Key{"steps", &Part::steps},
+        Key{"parameters", &Part::parameters},
+        Key{"usedControllers", &Part::usedControllers},
+        Key{"tieLines", &Part::tieLines},
     };
 };
 

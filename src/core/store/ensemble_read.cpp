@@ -7,6 +7,7 @@
 #include "core/steps/step.h"
 #include "core/store/ensemble_json.h"
 #include "core/store/json_reader.h"
+#include "core/store/part_json.h"
 #include "core/text/numbers.h"
 #include "core/text/printable.h"
 
@@ -314,13 +315,23 @@ Fan readFan(JsonView json, const std::string& path, Complaint& complaint) {
     return fan;
 }
 
-void readHeader(ObjectReader& in) {
+/// What a document is, as its first lines say.
+struct Sort {
+    std::string_view format;
+    int version;
+    const char* wanted;  ///< for a complaint: "an ensemble"
+    const char* mend;
+};
+constexpr Sort ensembleSort{formatName, documentVersion, "an ensemble", "choose a Mellow Lever ensemble"};
+constexpr Sort partSort{partFormat, partVersion, "a part", "choose a part that Mellow Lever wrote"};
+
+void readHeader(ObjectReader& in, const Sort& sort) {
     const JsonView format = in.require("format");
     if (!format) return;
-    if (!format.isText() || format.text() != formatName) {
+    if (!format.isText() || format.text() != sort.format) {
         in.complaint().raise(format, "format",
-                             "expected \"" + std::string(formatName) + "\", found " + describeJson(format),
-                             "choose a Mellow Lever ensemble");
+                             "expected \"" + std::string(sort.format) + "\", found " + describeJson(format),
+                             sort.mend);
         return;
     }
     const JsonView version = in.require("version");
@@ -328,22 +339,23 @@ void readHeader(ObjectReader& in) {
     const auto number = asWhole(version);
     if (!number || *number < 1) {
         in.complaint().raise(version, "version", "expected the number 1, found " + describeJson(version));
-    } else if (*number > documentVersion) {
+    } else if (*number > sort.version) {
         in.complaint().raise(version, "version",
                              "the document is of version " + std::to_string(*number) +
-                                 " and this Mellow Lever reads version " + std::to_string(documentVersion),
+                                 " and this Mellow Lever reads version " + std::to_string(sort.version),
                              "open it with a newer Mellow Lever");
     }
 }
 
-Ensemble readEnsemble(JsonView json, Complaint& complaint) {
+template<Described Document>
+Document readDocument(JsonView json, const Sort& sort, Complaint& complaint) {
     ObjectReader in(json, "", complaint);
-    readHeader(in);
+    readHeader(in, sort);
     if (complaint.first) return {};
-    Ensemble ensemble = readStruct<Ensemble>(json, "", complaint);
-    std::erase_if(ensemble.extras,
+    Document document = readStruct<Document>(json, "", complaint);
+    std::erase_if(document.extras,
                   [](const auto& extra) { return extra.first == "format" || extra.first == "version"; });
-    return ensemble;
+    return document;
 }
 
 /// What a document may cost when it is read, beside its text: of a file that a program or a person wrote
@@ -353,22 +365,32 @@ std::size_t roomFor(std::size_t size) {
     return 7 * size + always;
 }
 
-}  // namespace
-
-Result<Ensemble> parseEnsemble(std::string_view text) {
+template<Described Document>
+Result<Document> parse(std::string_view text, const Sort& sort) {
     const bool blank = text.find_first_not_of(" \t\r\n") == std::string_view::npos;
     if (blank) return Problem{"line 1", "the document is empty", "choose a file that Mellow Lever saved"};
     if (text.size() > largestDocument)
-        return Problem{"the document", "it is larger than 64 MB", "choose an ensemble"};
+        return Problem{"the document", "it is larger than 64 MB", std::string("choose ") + sort.wanted};
     const auto tree = JsonTree::parse(text, deepestNesting);
     if (!tree) return tree.problem();
     Complaint complaint;
     complaint.room = roomFor(text.size());
     const JsonView root = tree->root();
-    if (!root.isObject()) complaint.raise(root, "", "expected an ensemble, found " + describeJson(root));
-    Ensemble ensemble = readEnsemble(root, complaint);
+    if (!root.isObject())
+        complaint.raise(root, "", "expected " + std::string(sort.wanted) + ", found " + describeJson(root));
+    Document document = readDocument<Document>(root, sort, complaint);
     if (complaint.first) return *complaint.first;
-    return ensemble;
+    return document;
+}
+
+}  // namespace
+
+Result<Ensemble> parseEnsemble(std::string_view text) {
+    return parse<Ensemble>(text, ensembleSort);
+}
+
+Result<Part> parsePart(std::string_view text) {
+    return parse<Part>(text, partSort);
 }
 
 }  // namespace mellow::store

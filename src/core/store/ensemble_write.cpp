@@ -8,6 +8,7 @@
 #include "core/model/ensemble_keys.h"
 #include "core/steps/step.h"
 #include "core/store/ensemble_json.h"
+#include "core/store/part_json.h"
 
 namespace mellow::store {
 
@@ -198,16 +199,25 @@ void print(const Json& json, std::size_t indent, std::string& out) {
     out += std::string(indent, ' ') + (isObject ? "}" : "]");
 }
 
-}  // namespace
-
-std::string printEnsemble(const Ensemble& ensemble) {
+template<Described Document>
+std::string printed(const Document& document, std::string_view format, int version) {
     Json json;
-    json["format"] = formatName;
-    json["version"] = documentVersion;
-    json.update(written(ensemble));
+    json["format"] = format;
+    json["version"] = version;
+    json.update(written(document));
     std::string text;
     print(json, 0, text);
     return text + "\n";
+}
+
+}  // namespace
+
+std::string printEnsemble(const Ensemble& ensemble) {
+    return printed(ensemble, formatName, documentVersion);
+}
+
+std::string printPart(const Part& part) {
+    return printed(part, partFormat, partVersion);
 }
 
 }  // namespace mellow::store

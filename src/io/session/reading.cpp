@@ -26,6 +26,7 @@ ChainReading readingOf(const engine::Program& program, const std::string& instru
     } else {
         reading.position = reading.spoken ? source : ear.rest;
     }
+    reading.stepsUp = live.stepsUp.load(std::memory_order_relaxed);
     // Steps that the player may be evaluating have memory of their own; the written ones are nobody's.
     const std::span<const Step> settling =
         compiled->isEvaluated() ? compiled->body->written->steps : compiled->steps();

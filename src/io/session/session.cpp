@@ -97,8 +97,8 @@ bool Session::tendClock() {
     return true;
 }
 
-void Session::play(const Ensemble& ensemble) {
-    player_.play(ensemble);
+void Session::play(const Ensemble& ensemble, const Placements& placements) {
+    player_.play(ensemble, placements);
     wishes_ = wishesOf(ensemble, player_.hearsOsc());
     want();
     std::vector<std::pair<int, int>> sounds;

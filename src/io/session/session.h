@@ -52,7 +52,8 @@ class Session {
     bool tend();
 
     /// Plays an ensemble from now on, with the ports that it wishes for.
-    void play(const Ensemble& ensemble);
+    /// placements: what targets are put to, once.
+    void play(const Ensemble& ensemble, const Placements& placements = {});
     /// Hears OSC by the usual port for a while, though nothing that is played listens to it.
     void learnOsc(bool on);
     /// Opens the practice rack, which takes a moment, on a thread of its own.

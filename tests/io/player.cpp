@@ -2,6 +2,7 @@
 #include "io/player.h"
 
 #include <QtTest>
+#include <set>
 
 #include "core/smf/read.h"
 #include "io/loopback.h"
@@ -501,6 +502,46 @@ class PlayerTest : public QObject {
         stage.player.play(swell());
         QCOMPARE(playing.plan.numbering.ports.size(), ports);
         QCOMPARE(stage.player.names().ports.find("late"), std::optional<std::uint32_t>(late));
+    }
+
+    /// Targets are put to rest, and to what is drawn: the same for the same seed, inside the reach, and never
+    /// what is locked.
+    void targetsArePut() {
+        Ensemble ensemble = swell();
+        Instrument& one = ensemble.instruments[0];
+        one.parameters[0].rest = 100.0;
+        one.chains[0].branches[0].low = 40.0;
+        one.chains[0].branches[0].high = 60.0;
+        Stage stage(ensemble);
+        stage.player.play(ensemble, atRest(ensemble, {}));
+        stage.loopback.run(1000);
+        QCOMPARE(stage.sent(), (Lines{"0 out B0 0B 64"}));
+        std::set<std::string> values;
+        for (std::uint64_t seed = 1; seed <= 200; ++seed) {
+            const Placements once = drawn(ensemble, {}, seed);
+            QCOMPARE(once, drawn(ensemble, {}, seed));
+            QCOMPARE(once.size(), 1U);
+            const long value = std::lround(once[0].position * 127);
+            QVERIFY2(value >= 40 && value <= 60, std::to_string(value).c_str());
+            values.insert(std::to_string(value));
+        }
+        QVERIFY(values.size() > 15);
+        // Two edits before the next cycle: what was to be placed is not lost.
+        const std::size_t before = stage.sent().size();
+        Placements placed = atRest(ensemble, {});
+        placed[0].position = 0.5;
+        stage.player.play(ensemble, placed);
+        stage.player.play(ensemble);
+        stage.loopback.run(2000);
+        QCOMPARE(stage.sentSince(before), (Lines{"1000 out B0 0B 40"}));
+        // The hand takes over as ever.
+        stage.loopback.run(3000, "keys", test::bytes("B0 01 7F"));
+        QCOMPARE(stage.sentSince(before + 1), (Lines{"3000 out B0 0B 3C"}));
+        one.parameters[0].locked = true;
+        QVERIFY(atRest(ensemble, {}).empty() && drawn(ensemble, {}, 1).empty());
+        one.parameters[0].locked = false;
+        QVERIFY(atRest(ensemble, {"another", {}, {}}).empty());
+        QCOMPARE(atRest(ensemble, {"one", "swell", 0}).size(), 1U);
     }
 };
 

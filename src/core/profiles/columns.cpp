@@ -33,7 +33,7 @@ std::string letters(std::string_view text) {
 
 template<class Thing>
 std::string nameText(const Thing& thing) {
-    return thing.name;
+    return nameOf(thing);
 }
 template<class Thing>
 Complaint setName(Thing& thing, std::string_view typed) {

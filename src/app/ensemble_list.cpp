@@ -2,15 +2,19 @@
 // Levels fade by themselves, so rows are repainted until they have, and then rest.
 #include "app/ensemble_list.h"
 
+#include <QDropEvent>
 #include <QMenu>
+#include <QMimeData>
 #include <QPaintEvent>
 #include <QPainter>
 #include <algorithm>
 #include <cmath>
 
 #include "app/details/editors.h"
+#include "app/reuse/reuse.h"
 #include "app/theme/theme.h"
 #include "app/widgets/badge.h"
+#include "core/store/part_json.h"
 
 namespace mellow::app {
 
@@ -325,6 +329,8 @@ EnsembleList::EnsembleList(Workspace& workspace, QWidget* parent)
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setUniformItemSizes(true);
     setAccessibleName(tr("Instruments"));
+    setAcceptDrops(true);
+    viewport()->setAcceptDrops(true);
     setContextMenuPolicy(Qt::CustomContextMenu);
     connect(selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& now) {
         const std::string chosen = now.data(InstrumentModel::id).toString().toStdString();
@@ -361,6 +367,12 @@ void EnsembleList::showContextMenu(const QPoint& at) {
     menu.addSeparator();
     menu.addAction(tr("Switch on or off"), &actions, &ChainActions::toggle);
     menu.addAction(tr("Duplicate"), &actions, &ChainActions::duplicateInstrument);
+    menu.addAction(tr("Swap for another…"), this, [this] { workspace_.reuse.swapInstrument(this); });
+    menu.addAction(tr("From the library…"), this, [this] { workspace_.reuse.find(this); });
+    menu.addAction(tr("Keep in the library…"), this, [this] {
+        selection_.set({selection_.now().instrument, {}, Part::instrument, 0, 0});
+        workspace_.reuse.keep();
+    });
     menu.addAction(tr("Move earlier"), &actions, [&actions] { actions.moveInstrument(-1); });
     menu.addAction(tr("Move later"), &actions, [&actions] { actions.moveInstrument(1); });
     menu.addAction(tr("Remove"), &actions, &ChainActions::removeInstrument);
@@ -373,6 +385,35 @@ void EnsembleList::dataChanged(const QModelIndex& first, const QModelIndex& last
         return QAbstractItemView::dataChanged(first, last, roles);
     for (int row = first.row(); row <= last.row(); ++row)
         viewport()->update(CardPlaces(visualRect(model_.index(row))).bar.toAlignedRect());
+}
+
+namespace {
+
+bool isChain(const QDropEvent& event) {
+    return event.mimeData()->text().contains(toQt(store::partFormat));
+}
+
+}  // namespace
+
+void EnsembleList::dragEnterEvent(QDragEnterEvent* event) {
+    if (isChain(*event)) event->acceptProposedAction();
+}
+
+void EnsembleList::dragMoveEvent(QDragMoveEvent* event) {
+    const QModelIndex at = indexAt(event->position().toPoint());
+    const std::string id = at.data(InstrumentModel::id).toString().toStdString();
+    const bool takes = at.isValid() && id != sharedOwner && id != selection_.now().instrument;
+    takes ? event->acceptProposedAction() : event->ignore();
+}
+
+void EnsembleList::dropEvent(QDropEvent* event) {
+    const QModelIndex at = indexAt(event->position().toPoint());
+    if (!at.isValid() || !isChain(*event)) return event->ignore();
+    event->acceptProposedAction();
+    const std::string id = at.data(InstrumentModel::id).toString().toStdString();
+    // A table may be asked for, which must not keep the drag waiting.
+    QMetaObject::invokeMethod(
+        this, [this, id] { workspace_.reuse.giveTo({id}); }, Qt::QueuedConnection);
 }
 
 void EnsembleList::paintEvent(QPaintEvent* event) {

@@ -59,6 +59,10 @@ class EnsembleList : public QListView {
 
  protected:
     void paintEvent(QPaintEvent* event) override;
+    // A chain that is dragged onto a card is given to its instrument.
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dragMoveEvent(QDragMoveEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
     void dataChanged(const QModelIndex& first, const QModelIndex& last, const QList<int>& roles) override;
 
  private:

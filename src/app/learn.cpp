@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "app/target_finder.h"
 #include "app/words.h"
 #include "core/describe/names.h"
 #include "core/model/edit.h"
@@ -62,6 +63,7 @@ void Learn::begin() {
     done_ = false;
     chosen_ = false;
     moves_ = 0;
+    made_.reset();
     place_ = selection_.now();
     gesture_ = Document::newGesture();
     emit changed();
@@ -73,7 +75,8 @@ void Learn::follow() {
     // What cannot be seen must not go on.
     if (!std::holds_alternative<Selected>(selection_.address())) return stop();
     if (selection_.now() == place_) return;
-    what_ = What::selected;
+    // Targets are learned one after the other, as sources are.
+    if (what_ == What::chooser) what_ = What::selected;
     begin();
 }
 
@@ -151,23 +154,7 @@ void Learn::apply(const learning::Candidate& candidate) {
     document_.edit(
         tr("Learn %1").arg(goal()),
         [&](Ensemble& e) {
-            if (Source* source = sourceAt(e, place_, what_)) {
-                *source = fitting(e, *source, candidate);
-                return;
-            }
-            // Nothing here follows anything yet, so what does is made.
-            if (chainsOf(e, place_) == nullptr) {
-                e.instruments.push_back(newInstrument(e));
-                then.instrument = e.instruments.back().id;
-            }
-            const Selected owner{then.instrument, {}, Part::instrument, 0, 0};
-            const bool shared = isShared(owner);
-            Chain chain = shared ? newSharedChain(e) : newChain(*instrumentOf(e, owner));
-            chain.source = fitting(e, Source{}, candidate);
-            chain.name = describe::madeName(e, chain);
-            chain.id = newId(*chainsOf(e, owner), idFrom(chain.name));
-            chainsOf(e, owner)->push_back(chain);
-            then = {then.instrument, chain.id, Part::source, 0, 0};
+            what_ == What::target ? applyTarget(e, then, candidate) : applySource(e, then, candidate);
         },
         gesture_);
     place_ = then;
@@ -175,8 +162,107 @@ void Learn::apply(const learning::Candidate& candidate) {
     applying_ = false;
 }
 
+void Learn::applySource(Ensemble& e, Selected& then, const learning::Candidate& candidate) const {
+    if (Source* source = sourceAt(e, place_, what_)) {
+        *source = fitting(e, *source, candidate);
+        return;
+    }
+    // Nothing here follows anything yet, so what does is made.
+    if (chainsOf(e, place_) == nullptr) {
+        e.instruments.push_back(newInstrument(e));
+        then.instrument = e.instruments.back().id;
+    }
+    const Selected owner{then.instrument, {}, Part::instrument, 0, 0};
+    Chain chain = isShared(owner) ? newSharedChain(e) : newChain(*instrumentOf(e, owner));
+    chain.source = fitting(e, Source{}, candidate);
+    chain.name = describe::madeName(e, chain);
+    chain.id = newId(*chainsOf(e, owner), idFrom(chain.name));
+    chainsOf(e, owner)->push_back(chain);
+    then = {then.instrument, chain.id, Part::source, 0, 0};
+}
+
+namespace {
+
+/// The message that a panel sends which was heard as a source.
+Message messageOf(const Source& source) {
+    Message message;
+    for (const MessageRow& kind : messageKinds()) {
+        message = {};
+        message.kind = kind.kind;
+        if (kind.numbered) message.number = source.number;
+        message.values = startOf(kind.fields);
+        if (source.kind == SourceKind::osc) message.address = textOf(source, 0);
+        const Source heard = kind.heard(message);
+        if (heard.kind == source.kind && heard.number == source.number) return message;
+    }
+    // An encoder of a panel moves a control of its number.
+    message = {};
+    message.number = std::max(source.number, 0);
+    return message;
+}
+
+const Parameter* withMessage(const Instrument& instrument, const Message& message) {
+    for (const Parameter& parameter : instrument.parameters) {
+        if (parameter.message.kind == message.kind && parameter.message.number == message.number &&
+            parameter.message.address == message.address)
+            return &parameter;
+    }
+    return nullptr;
+}
+
+}  // namespace
+
+/// The parameter that the instrument's panel moved, which is made where there is none.
+void Learn::applyTarget(Ensemble& e, Selected& then, const learning::Candidate& candidate) {
+    if (made_) {
+        // Something surer than what was made before.
+        if (Instrument* owner = findById(e.instruments, made_->instrument))
+            removeParameter(e, *owner, made_->parameter);
+        made_.reset();
+    }
+    if (chainsOf(e, place_) == nullptr) {
+        e.instruments.push_back(newInstrument(e));
+        then.instrument = e.instruments.back().id;
+    }
+    const Message message = messageOf(candidate.source);
+    Instrument* owner = isShared(then) ? nullptr : instrumentOf(e, then);
+    if (owner == nullptr) {
+        // Of a shared chain: whose panel it is, or the first that listens to it.
+        for (const Instrument& each : std::as_const(e.instruments)) {
+            const bool fits = withMessage(each, message) != nullptr;
+            if (fits && (owner == nullptr || each.output.port == candidate.port))
+                owner = findById(e.instruments, each.id);
+        }
+    }
+    if (owner == nullptr) return;
+    const Parameter* known = withMessage(*owner, message);
+    std::string id = known != nullptr ? known->id : std::string();
+    if (known == nullptr) {
+        Parameter parameter;
+        parameter.message = message;
+        parameter.name = describe::madeName(message);
+        parameter.id = id = newId(owner->parameters, parameter.name);
+        owner->parameters.push_back(parameter);
+        made_ = TouchedParameter{owner->id, id};
+    }
+    const std::string target = isShared(then) ? owner->id + "/" + id : id;
+    const Chain* chain = chainOf(e, then);
+    const bool onBranch = then.part == Part::branch && branchOf(e, then) != nullptr;
+    leadTo(e, then,
+           chain == nullptr ? TargetFor::newChain
+           : onBranch       ? TargetFor::selectedBranch
+                            : TargetFor::anotherBranch,
+           target);
+    if (chain == nullptr && then.part == Part::source) then = {then.instrument, then.chain, Part::branch, 0, 0};
+}
+
 QString Learn::goal() const {
     const Ensemble& ensemble = document_.ensemble();
+    if (what_ == What::target) {
+        const Chain* led = chainOf(ensemble, place_);
+        return led == nullptr ? tr("a target, and a chain to it")
+                              : tr("a target of “%1”").arg(toQt(nameOf(*led)));
+    }
     const Chain* chain = chainOf(ensemble, place_);
     if (chain == nullptr) {
         const Instrument* instrument = instrumentOf(ensemble, place_);

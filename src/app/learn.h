@@ -16,6 +16,7 @@
 #include "app/document.h"
 #include "app/live.h"
 #include "app/selection.h"
+#include "app/touched.h"
 #include "core/learning/learner.h"
 
 namespace mellow::app {
@@ -29,6 +30,7 @@ class Learn : public QObject {
     enum class What {
         selected,  ///< what the selection says: a source, a second source, or a chain that is to be made
         chooser,
+        target,  ///< where the selected branch, or one more branch of the selected chain, leads
     };
     void start(What what = What::selected);
     void stop();
@@ -41,6 +43,8 @@ class Learn : public QObject {
     [[nodiscard]] const std::vector<learning::Candidate>& candidates() const { return candidates_; }
     /// Which of them was taken.
     [[nodiscard]] std::optional<std::size_t> taken() const;
+    /// What is learned is where a chain leads, not what moves it.
+    [[nodiscard]] bool isForTarget() const { return what_ == What::target; }
     /// It has learned, and changes nothing more by itself.
     [[nodiscard]] bool isDone() const { return done_; }
     /// Takes another than the surest.
@@ -56,6 +60,8 @@ class Learn : public QObject {
     void hearByOsc(const io::OscHappening& happening);
     void consider();
     void apply(const learning::Candidate& candidate);
+    void applySource(Ensemble& ensemble, Selected& then, const learning::Candidate& candidate) const;
+    void applyTarget(Ensemble& ensemble, Selected& then, const learning::Candidate& candidate);
     [[nodiscard]] Source fitting(const Ensemble& ensemble, const Source& before,
                                  const learning::Candidate& candidate) const;
 
@@ -70,6 +76,7 @@ class Learn : public QObject {
     std::uint32_t moves_ = 0;
     Selected place_;
     What what_ = What::selected;
+    std::optional<TouchedParameter> made_;  ///< the parameter that was made for what was taken
     Gesture gesture_ = 0;
     bool isOn_ = false;
     bool done_ = false;

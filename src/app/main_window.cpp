@@ -16,10 +16,13 @@
 #include <ctime>
 
 #include "app/just_now.h"
+#include "app/reuse/reuse.h"
 #include "app/theme/theme.h"
 #include "app/versions_dialog.h"
 #include "app/words.h"
+#include "core/files/files.h"
 #include "core/store/ensemble_json.h"
+#include "core/store/part_json.h"
 
 namespace mellow::app {
 
@@ -58,12 +61,17 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
       actions_(document_, selection_),
       learn_(document_, selection_, live_),
       reach_(document_, selection_, live_),
+      touched_(document_, live_),
+      reuse_(new Reuse(document_, selection_, [this](const QString& sentence) { notice_->say(sentence); },
+                       this)),
       workspace_{document_,
                  selection_,
                  live_,
                  actions_,
                  learn_,
                  reach_,
+                 touched_,
+                 *reuse_,
                  [this](const QString& sentence) { notice_->say(sentence); },
                  [this](const Address& address) { selection_.go(address); }},
       notice_(new NoticeBar),
@@ -440,7 +448,8 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
-    if (event->mimeData()->hasUrls()) event->acceptProposedAction();
+    const QMimeData* dragged = event->mimeData();
+    if (dragged->hasUrls() || dragged->text().contains(toQt(store::partFormat))) event->acceptProposedAction();
 }
 
 void MainWindow::dropEvent(QDropEvent* event) {
@@ -449,8 +458,23 @@ void MainWindow::dropEvent(QDropEvent* event) {
         if (path.isEmpty()) continue;
         const bool midi = path.endsWith(QLatin1String(".mid"), Qt::CaseInsensitive) ||
                           path.endsWith(QLatin1String(".midi"), Qt::CaseInsensitive);
-        (void)(midi ? openHands(path) : openFile(path));
+        if (path.endsWith(toQt(library::ending), Qt::CaseInsensitive)) {
+            putPart(path);
+        } else {
+            (void)(midi ? openHands(path) : openFile(path));
+        }
     }
+    if (!event->mimeData()->hasUrls() && event->mimeData()->hasText()) {
+        if (const auto part = store::parsePart(event->mimeData()->text().toStdString())) reuse_->put(*part);
+    }
+}
+
+void MainWindow::putPart(const QString& path) {
+    const auto text = files::readTextFile(path.toStdString());
+    if (!text) return notice_->say(toQt(text.problem().sentence()));
+    const auto part = store::parsePart(*text);
+    if (!part) return notice_->say(tr("%1: %2").arg(path, toQt(part.problem().sentence())));
+    reuse_->put(*part);
 }
 
 /// Until a person has set them, the side panels take a share of the width.

@@ -39,6 +39,8 @@ class MainWindow : public QMainWindow {
     PracticeKeys& practiceKeys() { return *keys_; }
     Files& files() { return *files_; }
     Hands& hands() { return *hands_; }
+    Touched& touched() { return touched_; }
+    Reuse& reuse() { return *reuse_; }
 
     void openDemo();
     bool openFile(const QString& path) { return files_->open(path); }
@@ -79,6 +81,7 @@ class MainWindow : public QMainWindow {
     void silence();
     void showTempo();
     void tapTempo();
+    void putPart(const QString& path);
     void followSelection();
     void refreshTitle();
     void refreshStatus();
@@ -90,6 +93,8 @@ class MainWindow : public QMainWindow {
     ChainActions actions_;
     Learn learn_;
     PlayedReach reach_;
+    Touched touched_;
+    Reuse* reuse_;
     Workspace workspace_;
     QSettings settings_;
     TapTempo taps_;

@@ -1,6 +1,6 @@
 // Qt leaves the choice between singular and plural to a translation, and has none for the language in which
-// texts are written. English needs one rule, so it is written here instead of a file: "(s)" goes, or becomes
-// "s".
+// texts are written. English needs one rule, so it is written here instead of a file: "(s)" and "(es)" go,
+// or lose their brackets.
 #include "app/words.h"
 
 #include <QCoreApplication>
@@ -18,8 +18,12 @@ class EnglishPlurals : public QTranslator {
     [[nodiscard]] bool isEmpty() const override { return false; }
     [[nodiscard]] QString translate(const char*, const char* text, const char*, int count) const override {
         if (count < 0) return {};
-        return QString::fromUtf8(text).replace(QStringLiteral("(s)"),
-                                               count == 1 ? QString() : QStringLiteral("s"));
+        QString words = QString::fromUtf8(text);
+        for (const char* ending : {"s", "es"}) {
+            const QString many = QLatin1String(ending);
+            words.replace(QStringLiteral("(%1)").arg(many), count == 1 ? QString() : many);
+        }
+        return words;
     }
 };
 

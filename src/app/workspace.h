@@ -10,8 +10,11 @@
 #include "app/live.h"
 #include "app/played_reach.h"
 #include "app/selection.h"
+#include "app/touched.h"
 
 namespace mellow::app {
+
+class Reuse;
 
 struct Workspace {
     Document& document;
@@ -20,6 +23,8 @@ struct Workspace {
     ChainActions& actions;  ///< what can be done to instruments, chains and their parts
     Learn& learn;           ///< learning a source by moving a control
     PlayedReach& reach;     ///< setting a reach by playing
+    Touched& touched;       ///< the parameter that was touched last
+    Reuse& reuse;           ///< copying, giving, keeping and swapping
     /// Tells the person something that cannot be left unsaid.
     std::function<void(const QString& sentence)> tell;
     /// Selects what an address names, on the page that can show it.

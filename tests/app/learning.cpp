@@ -11,42 +11,12 @@
 
 #include "app/pages/chains/learn_banner.h"
 #include "io/osc_link.h"
-#include "support/window.h"
+#include "support/stage.h"
 
 using namespace mellow;
 using namespace mellow::app;
+using test::Stage;
 using test::Window;
-
-namespace {
-
-struct Stage {
-    Window window;
-    explicit Stage(bool empty = true) {
-        if (empty) {
-            window->newEnsemble();
-        } else {
-            window->openDemo();
-        }
-        // What comes while a document is being closed is heard by nobody.
-        QSignalSpy heard(&window->live(), &Live::happened);
-        const bool plays = QTest::qWaitFor([&] { return send({0x80, 0, 64}), heard.count() > 0; });
-        if (!plays) qFatal("the ensemble is not played");
-    }
-    void key(Qt::Key key) { QTest::keyClick(&*window, key); }
-    void send(const std::vector<std::uint8_t>& bytes, const char* port = "hands") {
-        window->live().sendTo(port, midi::shortOf(bytes));
-    }
-    void move(int number, int to = 100) {
-        for (int value = 0; value <= to; value += 5)
-            send({0xB0, static_cast<std::uint8_t>(number), static_cast<std::uint8_t>(value)});
-    }
-    Learn& learn() { return window->learn(); }
-    QString shown(const char* name) { return window->findChild<QLabel*>(QLatin1String(name))->text(); }
-    bool isShown(const char* name) { return window->findChild<QWidget*>(QLatin1String(name))->isVisible(); }
-    const Ensemble& ensemble() { return window.ensemble(); }
-};
-
-}  // namespace
 
 class LearningTest : public QObject {
     Q_OBJECT

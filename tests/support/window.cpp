@@ -9,6 +9,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/step_picker.h"
 #include "core/store/ensemble_json.h"
+#include "support/stage.h"
 
 namespace mellow::test {
 
@@ -109,6 +110,20 @@ void Window::editsOnce(const std::function<void()>& edit) {
     QVERIFY(ensemble() == before);
     stack.redo();
     QVERIFY(ensemble() == after);
+}
+
+void Stage::goesBackAndForth() {
+    QUndoStack& stack = window->document().undoStack();
+    const std::string now = store::printEnsemble(ensemble());
+    const int steps = stack.index();
+    while (stack.canUndo()) stack.undo();
+    const std::string first = store::printEnsemble(ensemble());
+    while (stack.canRedo()) stack.redo();
+    QCOMPARE(stack.index(), steps);
+    QVERIFY(store::printEnsemble(ensemble()) == now);
+    while (stack.canUndo()) stack.undo();
+    QVERIFY(store::printEnsemble(ensemble()) == first);
+    while (stack.canRedo()) stack.redo();
 }
 
 QString findingsText(Window& window) {

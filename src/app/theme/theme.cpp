@@ -91,6 +91,7 @@ QFrame#learnBanner QPushButton { background: %ground; color: %ink; border: none;
 QLabel[role="title"] { font-size: %f16; font-weight: 600; }
 QLabel[role="section"] { color: %dim; }
 QLabel[role="help"] { color: %dim; }
+QLabel[role="trouble"] { color: %clay; }
 QLabel[role="caption"] { color: %dim; font-size: %f115; }
 QPushButton, QToolButton { background: %raised; color: %ink; border: 1px solid transparent; border-radius: %6;
   padding: %4 %10; min-height: %18; }

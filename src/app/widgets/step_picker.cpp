@@ -10,6 +10,7 @@
 #include <algorithm>
 
 #include "app/theme/theme.h"
+#include "app/widgets/finder.h"
 #include "app/words.h"
 
 namespace mellow::app {
@@ -190,16 +191,7 @@ StepPicker* StepPicker::open(QWidget* at, std::vector<Step> behind,
     connect(picker, &StepPicker::chosen, at,
             [chosen = std::move(chosen)](const StepKind& kind) { chosen(kind); });
     picker->adjustSize();
-    // Within the window, above what opened it where that has room.
-    const QRect room(at->window()->mapToGlobal(QPoint(0, 0)), at->window()->size());
-    const auto within = [](int wish, int low, int high) {
-        return std::clamp(wish, low, std::max(low, high));
-    };
-    QPoint place = at->mapToGlobal(QPoint(0, -picker->height() - scaled(4)));
-    if (place.y() < room.top()) place.setY(at->mapToGlobal(QPoint(0, at->height() + scaled(4))).y());
-    place.setX(within(place.x(), room.left(), room.right() - picker->width()));
-    place.setY(within(place.y(), room.top(), room.bottom() - picker->height()));
-    picker->move(place);
+    placePopup(*picker, *at);
     picker->show();
     picker->words_->setFocus();
     return picker;

@@ -4,6 +4,7 @@
 // key.
 #include "app/pages/chains/chain_list.h"
 
+#include <QMimeData>
 #include <QMouseEvent>
 #include <QPaintEvent>
 #include <QPainter>
@@ -17,6 +18,8 @@
 #include "core/describe/sentence.h"
 #include "core/model/law.h"
 #include "core/model/resolve.h"
+#include "core/reuse/parts.h"
+#include "core/store/part_json.h"
 
 namespace mellow::app {
 
@@ -306,6 +309,19 @@ QVariant ChainModel::data(const QModelIndex& at, int role) const {
     }
 }
 
+Qt::ItemFlags ChainModel::flags(const QModelIndex& index) const {
+    return QAbstractListModel::flags(index) | Qt::ItemIsDragEnabled;
+}
+
+QMimeData* ChainModel::mimeData(const QModelIndexList& indexes) const {
+    std::vector<std::string> ids;
+    for (const QModelIndex& index : indexes) ids.push_back(index.data(id).toString().toStdString());
+    auto* dragged = new QMimeData;
+    dragged->setText(
+        toQt(store::printPart(reuse::takeChains(document_.ensemble(), selection_.now().instrument, ids))));
+    return dragged;
+}
+
 ChainList::ChainList(Document& document, Selection& selection, Live& live, QWidget* parent)
     : QListView(parent), document_(document), selection_(selection), model_(document, selection, live) {
     setModel(&model_);
@@ -314,6 +330,7 @@ ChainList::ChainList(Document& document, Selection& selection, Live& live, QWidg
     setVerticalScrollMode(ScrollPerPixel);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setUniformItemSizes(true);
+    setDragDropMode(QAbstractItemView::DragOnly);
     setAccessibleName(tr("Chains"));
     setContextMenuPolicy(Qt::CustomContextMenu);
     const auto choose = [this](const QModelIndex& now) {

@@ -24,6 +24,9 @@ class ChainModel : public QAbstractListModel {
     [[nodiscard]] QString waitsFor(const Chain& chain) const;
     [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
     [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
+    [[nodiscard]] Qt::ItemFlags flags(const QModelIndex& index) const override;
+    /// A dragged chain is a part, as text.
+    [[nodiscard]] QMimeData* mimeData(const QModelIndexList& indexes) const override;
 
     /// nullptr for shared chains.
     [[nodiscard]] const Instrument* instrument() const;

@@ -14,6 +14,9 @@
 #include "app/details/editors.h"
 #include "app/pages/chains/details_panel.h"
 #include "app/pages/chains/learn_banner.h"
+#include "app/reuse/reuse.h"
+#include "app/reuse/run_dialog.h"
+#include "app/target_finder.h"
 #include "app/theme/theme.h"
 
 namespace mellow::app {
@@ -127,6 +130,7 @@ QWidget* ChainsPage::makeDetails() {
 
 void ChainsPage::buildActions() {
     ChainActions& actions = workspace_.actions;
+    Reuse& reuse = workspace_.reuse;
     const auto made = [this](const QString& text, const QKeySequence& keys, const QString& tip, auto act) {
         auto* action = new QAction(text, this);
         action->setShortcut(keys);
@@ -135,7 +139,31 @@ void ChainsPage::buildActions() {
         connect(action, &QAction::triggered, this, act);
         return action;
     };
-    editActions_ = {made(tr("&Duplicate"), QKeySequence(Qt::CTRL | Qt::Key_D),
+    follows_ = made(tr("Follow what was touched &last"), QKeySequence(Qt::CTRL | Qt::Key_F),
+                    tr("The chain leads to whatever is touched, until it is locked there"), [this] {
+                        Touched& touched = workspace_.touched;
+                        touched.setFollower(touched.follower() ? std::nullopt
+                                                               : std::optional(selection_.now()));
+                    });
+    follows_->setCheckable(true);
+    connect(&workspace_.touched, &Touched::changed, this,
+            [this] { follows_->setChecked(workspace_.touched.follower().has_value()); });
+    editActions_ = {made(tr("&Copy"), QKeySequence::Copy, tr("Copy what is selected, as text"),
+                         [&reuse] { reuse.copy(); }),
+                    made(tr("Cu&t"), QKeySequence::Cut, tr("Copy what is selected, and remove it"),
+                         [&reuse, &actions] {
+                             reuse.copy();
+                             actions.remove();
+                         }),
+                    made(tr("&Paste"), QKeySequence::Paste,
+                         tr("Paste chains, branches, steps, instruments, or a table of parameters"),
+                         [&reuse] { reuse.paste(); }),
+                    made(tr("&Keep in the library…"), QKeySequence(Qt::CTRL | Qt::Key_K),
+                         tr("Keep what is selected, to be used in other ensembles"), [&reuse] { reuse.keep(); }),
+                    made(tr("From the &library…"), QKeySequence(Qt::CTRL | Qt::Key_L),
+                         tr("Find an instrument, controller, chain or step by typing"),
+                         [&reuse, this] { reuse.find(this); }),
+                    made(tr("&Duplicate"), QKeySequence(Qt::CTRL | Qt::Key_D),
                          tr("Duplicate what is selected"), [&actions] { actions.duplicate(); }),
                     made(tr("&Remove"), QKeySequence(Qt::CTRL | Qt::Key_Backspace),
                          tr("Remove what is selected"), [&actions] { actions.remove(); }),
@@ -151,12 +179,29 @@ void ChainsPage::buildActions() {
         made(tr("Add a &chain"), QKeySequence(Qt::CTRL | Qt::Key_Return), tr("Add a chain to the instrument"),
              [&actions] { actions.addChain(); }),
         made(tr("Add a &target"), QKeySequence(Qt::CTRL | Qt::Key_T), tr("Lead the chain to one more target"),
-             [&actions] { actions.addBranch(); }),
+             [this] { lever_->addTarget(lever_); }),
+        made(tr("&Find or make another target…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_T),
+             tr("Lead the selected branch somewhere else"),
+             [this] { findTarget(workspace_, lever_, TargetFor::selectedBranch); }),
         made(tr("Add a &step…"), QKeySequence(Qt::CTRL | Qt::Key_E),
              tr("Choose a step by what it would do to the chain"), [this] { lever_->pickStep(lever_); }),
         made(tr("&Learn the source"), QKeySequence(Qt::Key_L),
              tr("Move a control, and it becomes the source of what is selected"),
              [this] { workspace_.learn.toggle(); }),
+        made(tr("Learn a &target"), QKeySequence(Qt::SHIFT | Qt::Key_L),
+             tr("Move something on the instrument’s own panel, and the chain leads to it"),
+             [this] { workspace_.learn.start(Learn::What::target); }),
+        follows_,
+        made(tr("A r&un of chains…"), QKeySequence(Qt::CTRL | Qt::Key_U),
+             tr("Consecutive controls to consecutive parameters, in one act"), [this] { openRun(false); }),
+        made(tr("Two &knobs for everything…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_U),
+             tr("One knob chooses among parameters, another sets the chosen one"), [this] { openRun(true); }),
+        made(tr("&Give to other instruments…"), QKeySequence(Qt::CTRL | Qt::Key_G),
+             tr("Other instruments get the selected chain, its targets matched to theirs"),
+             [&reuse, this] { reuse.give(this); }),
+        made(tr("S&wap the instrument…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_W),
+             tr("Another instrument takes this one’s place; its chains follow"),
+             [&reuse, this] { reuse.swapInstrument(this); }),
         made(tr("The control &rests here"), QKeySequence(Qt::CTRL | Qt::Key_R),
              tr("The place at which the source stands now becomes the middle"),
              [this] {
@@ -172,13 +217,26 @@ std::vector<PageActions> ChainsPage::actions() const {
     return {{QString(), editActions_}, {tr("&Chain"), chainActions_}};
 }
 
+void ChainsPage::openRun(bool knobs) {
+    const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
+    if (instrument == nullptr || instrument->parameters.empty())
+        return workspace_.tell(tr("Select an instrument with parameters first."));
+    QDialog* dialog = knobs ? static_cast<QDialog*>(new TwoKnobsDialog(workspace_, window()))
+                            : static_cast<QDialog*>(new RunDialog(workspace_, window()));
+    dialog->open();
+}
+
 void ChainsPage::showContextMenu(const QPoint& at) {
     ChainActions& actions = workspace_.actions;
     QMenu menu;
     menu.addAction(tr("Add a chain"), &actions, &ChainActions::addChain);
     menu.addSeparator();
     menu.addAction(tr("Switch on or off"), &actions, &ChainActions::toggle);
+    menu.addAction(tr("Copy"), &workspace_.reuse, &Reuse::copy);
+    menu.addAction(tr("Paste"), &workspace_.reuse, &Reuse::paste);
     menu.addAction(tr("Duplicate"), &actions, &ChainActions::duplicate);
+    menu.addAction(tr("Give to other instruments…"), this, [this] { workspace_.reuse.give(this); });
+    menu.addAction(tr("Keep in the library…"), this, [this] { workspace_.reuse.keep(); });
     menu.addAction(tr("Move earlier"), &actions, [&actions] { actions.move(-1); });
     menu.addAction(tr("Move later"), &actions, [&actions] { actions.move(1); });
     menu.addAction(tr("Remove"), &actions, &ChainActions::remove);

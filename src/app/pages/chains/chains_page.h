@@ -38,6 +38,7 @@ class ChainsPage : public Page {
 
     QWidget* makeReachBanner();
     void buildActions();
+    void openRun(bool knobs);
     void showContextMenu(const QPoint& at);
 
     Workspace& workspace_;
@@ -45,6 +46,7 @@ class ChainsPage : public Page {
     Selection& selection_;
     QList<QAction*> editActions_;
     QList<QAction*> chainActions_;
+    QAction* follows_ = nullptr;  ///< the chain leads to what is touched
     QLabel* title_;
     QLabel* summary_;
     QString counts_;  ///< how many chains and targets

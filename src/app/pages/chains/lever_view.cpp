@@ -12,6 +12,7 @@
 #include <cmath>
 
 #include "app/quiet.h"
+#include "app/target_finder.h"
 #include "app/theme/theme.h"
 #include "app/widgets/step_picker.h"
 #include "core/describe/sentence.h"
@@ -297,6 +298,12 @@ void LeverView::pickStep(QWidget* at) {
                      [this](const StepKind& kind) { workspace_.actions.addStep(kind); });
 }
 
+void LeverView::addTarget(QWidget* at) {
+    findTarget(workspace_, at,
+               chainOf(document_.ensemble(), selection_.now()) == nullptr ? TargetFor::newChain
+                                                                          : TargetFor::anotherBranch);
+}
+
 void LeverView::rebuildTargets(const Chain& chain) {
     auto* row = static_cast<QHBoxLayout*>(targetArea_->layout());
     if (targets_.size() != chain.branches.size() || row->count() == 0) {
@@ -320,7 +327,7 @@ void LeverView::rebuildTargets(const Chain& chain) {
         if (!chain.branches.empty()) add->setFixedWidth(scaled(26));
         add->setToolTip(tr("Lead the chain to one more target"));
         add->setAccessibleName(tr("Add a target"));
-        connect(add, &QPushButton::clicked, this, [this] { workspace_.actions.addBranch(); });
+        connect(add, &QPushButton::clicked, this, [this, add] { addTarget(add); });
         row->addWidget(add, 0, Qt::AlignVCenter);
         if (chain.branches.empty()) row->addStretch(1);
         // The more targets there are, the more of the width is theirs.

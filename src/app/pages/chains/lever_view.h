@@ -36,6 +36,8 @@ class LeverView : public QWidget {
 
     /// Opens the choice of steps at a widget, for the trunk of what is selected.
     void pickStep(QWidget* at);
+    /// Opens the choice of a target for the selected chain, or for a new one.
+    void addTarget(QWidget* at);
 
  protected:
     void paintEvent(QPaintEvent* event) override;

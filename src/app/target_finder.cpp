@@ -1,0 +1,151 @@
+// What is typed is looked for in names and messages alike. Where it is neither, it is what one wants: "Rasp cc
+// 21" makes a parameter of that name and message, "21" one of that number, "Rasp" one on the next free number.
+#include "app/target_finder.h"
+
+#include <QCoreApplication>
+#include <algorithm>
+
+#include "app/widgets/finder.h"
+#include "app/words.h"
+#include "core/describe/names.h"
+#include "core/model/edit.h"
+#include "core/model/resolve.h"
+#include "core/profiles/message_text.h"
+
+namespace mellow::app {
+
+namespace {
+
+/// The parameter that what is typed describes.
+std::optional<Parameter> described(const Instrument& instrument, const QString& typed) {
+    if (typed.isEmpty()) return std::nullopt;
+    Parameter parameter = newParameter(instrument);
+    const QStringList words = typed.split(QLatin1Char(' '), Qt::SkipEmptyParts);
+    // The message begins with the first word from which on all is one.
+    for (qsizetype first = 0; first <= words.size(); ++first) {
+        const QString name = words.mid(0, first).join(QLatin1Char(' '));
+        const auto message = profiles::parseMessage(words.mid(first).join(QLatin1Char(' ')).toStdString());
+        if (!message && first < words.size()) continue;
+        if (message) parameter.message = *message;
+        parameter.name = name.isEmpty() ? describe::madeName(parameter.message) : name.toStdString();
+        break;
+    }
+    const MessageRow& kind = row(parameter.message.kind);
+    const bool isTarget = parameter.message.kind != MessageKind::relative;
+    if (!isTarget || (kind.numbered && parameter.message.number > kind.highestNumber)) return std::nullopt;
+    parameter.id = newId(instrument.parameters, parameter.name);
+    return parameter;
+}
+
+bool isReached(const Chain* chain, const std::string& target) {
+    return chain != nullptr && std::any_of(chain->branches.begin(), chain->branches.end(),
+                                           [&](const Branch& branch) { return branch.target == target; });
+}
+
+class TargetSearch {
+    Q_DECLARE_TR_FUNCTIONS(TargetSearch)
+
+ public:
+    TargetSearch(Workspace& workspace, TargetFor use)
+        : workspace_(workspace), use_(use), selected_(workspace.selection.now()) {}
+
+    std::vector<Found> operator()(const QString& typed) const {
+        const Ensemble& ensemble = workspace_.document.ensemble();
+        const Instrument* instrument = instrumentOf(ensemble, selected_);
+        const Chain* chain = chainOf(ensemble, selected_);
+        std::vector<Found> fresh;
+        std::vector<Found> reached;
+        for (const std::string& target : targetsFor(ensemble, instrument)) {
+            const Target led = targetOf(ensemble, instrument, target);
+            const QString name = toQt(nameOf(led, instrument == nullptr));
+            const QString message = led.parameter != nullptr
+                                        ? toQt(profiles::messageText(led.parameter->message))
+                                        : tr("tie line");
+            if (!hasWords(name + QLatin1Char(' ') + message, typed)) continue;
+            const bool has = isReached(chain, target);
+            (has ? reached : fresh)
+                .push_back({name, has ? tr("%1 · reached already").arg(message) : message, {},
+                            [this_ = *this, target] { this_.lead(target); }});
+        }
+        if (const auto touched = workspace_.touched.last(); touched && typed.isEmpty())
+            offerTouched(*touched, fresh);
+        fresh.insert(fresh.end(), reached.begin(), reached.end());
+        if (const auto made = instrument != nullptr ? described(*instrument, typed) : std::nullopt)
+            fresh.push_back({tr("Make “%1”").arg(toQt(made->name)),
+                             toQt(profiles::messageText(made->message)),
+                             {},
+                             [this_ = *this, made = *made] { this_.make(made); }});
+        return fresh;
+    }
+
+ private:
+    /// What was touched last stands first.
+    void offerTouched(const TouchedParameter& touched, std::vector<Found>& found) const {
+        const std::string target =
+            isShared(selected_) ? touched.instrument + "/" + touched.parameter : touched.parameter;
+        if (!isShared(selected_) && touched.instrument != selected_.instrument) return;
+        const Ensemble& ensemble = workspace_.document.ensemble();
+        const Target led = targetOf(ensemble, instrumentOf(ensemble, selected_), target);
+        if (!led.exists()) return;
+        found.insert(found.begin(), {toQt(nameOf(led, isShared(selected_))),
+                                     tr("touched last"),
+                                     {},
+                                     [this_ = *this, target] { this_.lead(target); }});
+    }
+    void lead(const std::string& target) const {
+        Selected then = selected_;
+        workspace_.document.edit(tr("Lead to a target"),
+                                 [&](Ensemble& e) { leadTo(e, then, use_, target); });
+        workspace_.selection.set(then);
+    }
+    void make(const Parameter& parameter) const {
+        Selected then = selected_;
+        workspace_.document.edit(tr("Make a target"), [&](Ensemble& e) {
+            Instrument* instrument = instrumentOf(e, then);
+            if (instrument == nullptr) return;
+            instrument->parameters.push_back(parameter);
+            leadTo(e, then, use_, parameter.id);
+        });
+        workspace_.selection.set(then);
+    }
+
+    Workspace& workspace_;
+    TargetFor use_;
+    Selected selected_;
+};
+
+}  // namespace
+
+void leadTo(Ensemble& ensemble, Selected& selected, TargetFor use, const std::string& target) {
+    const auto branch = wholeBranch(ensemble, instrumentOf(ensemble, selected), target);
+    if (!branch) return;
+    if (use == TargetFor::newChain) {
+        auto* chains = chainsOf(ensemble, selected);
+        if (chains == nullptr) return;
+        const Instrument* instrument = instrumentOf(ensemble, selected);
+        Chain chain = instrument != nullptr ? newChain(*instrument) : newSharedChain(ensemble);
+        chain.branches = {*branch};
+        chains->push_back(chain);
+        selected = {selected.instrument, chain.id, Part::source, 0, 0};
+        return;
+    }
+    Chain* chain = chainOf(ensemble, selected);
+    if (chain == nullptr) return;
+    if (use == TargetFor::selectedBranch) {
+        Branch* led = branchOf(ensemble, selected);
+        if (led == nullptr) return;
+        led->target = branch->target;
+        led->low = branch->low;
+        led->high = branch->high;
+        return;
+    }
+    chain->branches.push_back(*branch);
+    selected = {selected.instrument, selected.chain, Part::branch,
+                static_cast<int>(chain->branches.size()) - 1, 0};
+}
+
+void findTarget(Workspace& workspace, QWidget* at, TargetFor use) {
+    Finder::open(at, TargetSearch::tr("A target: a few letters of its name or number"), TargetSearch(workspace, use));
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,185 @@
+#include "app/widgets/finder.h"
+
+#include <QKeyEvent>
+#include <QPainter>
+#include <QStyledItemDelegate>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "app/theme/theme.h"
+
+namespace mellow::app {
+
+namespace {
+
+constexpr int wide = 420;
+constexpr int lineHeight = 26;
+constexpr int helpHeight = 18;
+constexpr int mostHeight = 360;
+
+class FoundDelegate : public QStyledItemDelegate {
+ public:
+    using QStyledItemDelegate::QStyledItemDelegate;
+
+    [[nodiscard]] QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex& index) const override {
+        const bool helps = !index.data(FinderModel::help).toString().isEmpty();
+        return {scaled(wide - 40), scaled(lineHeight + (helps ? helpHeight : 0))};
+    }
+    void paint(QPainter* painter, const QStyleOptionViewItem& option,
+               const QModelIndex& index) const override {
+        painter->save();
+        painter->setRenderHint(QPainter::Antialiasing);
+        const Theme& t = theme();
+        const QRectF row = QRectF(option.rect).adjusted(0.5, 0.5, -0.5, -0.5);
+        if ((option.state & QStyle::State_Selected) != 0) {
+            painter->setPen(QPen(t.sky, 1));
+            painter->setBrush(t.raised);
+            painter->drawRoundedRect(row, 6, 6);
+        }
+        const QRectF inner = row.adjusted(scaled(8), 0, -scaled(8), 0);
+        const QRectF line(inner.topLeft(), QSizeF(inner.width(), scaled(lineHeight)));
+        painter->setFont(captionFont());
+        painter->setPen(t.dim);
+        const QString detail = index.data(FinderModel::detail).toString();
+        const double behind = painter->fontMetrics().horizontalAdvance(detail) + scaled(12);
+        painter->drawText(line, Qt::AlignRight | Qt::AlignVCenter, detail);
+        if (const QString help = index.data(FinderModel::help).toString(); !help.isEmpty()) {
+            const QRectF below(inner.left(), line.bottom() - scaled(4), inner.width(), scaled(helpHeight));
+            painter->drawText(below, Qt::AlignLeft | Qt::AlignTop,
+                              painter->fontMetrics().elidedText(help, Qt::ElideRight,
+                                                                static_cast<int>(below.width())));
+        }
+        painter->setFont(bodyFont());
+        painter->setPen(t.ink);
+        painter->drawText(line, Qt::AlignLeft | Qt::AlignVCenter,
+                          painter->fontMetrics().elidedText(index.data(Qt::DisplayRole).toString(),
+                                                            Qt::ElideRight,
+                                                            static_cast<int>(line.width() - behind)));
+        painter->restore();
+    }
+};
+
+}  // namespace
+
+void FinderModel::show(std::vector<Found> found) {
+    beginResetModel();
+    found_ = std::move(found);
+    endResetModel();
+}
+
+int FinderModel::rowCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : static_cast<int>(found_.size());
+}
+
+QVariant FinderModel::data(const QModelIndex& index, int role) const {
+    if (!index.isValid() || index.row() >= rowCount()) return {};
+    const Found& found = at(index.row());
+    if (role == Qt::DisplayRole) return found.text;
+    if (role == detail) return found.detail;
+    if (role == help || role == Qt::ToolTipRole) return found.help;
+    if (role == Qt::AccessibleTextRole)
+        return QStringList{found.text, found.detail, found.help}.join(QStringLiteral(", "));
+    return {};
+}
+
+Finder::Finder(const QString& placeholder, Search search, QWidget* parent)
+    : QFrame(parent, Qt::Popup), search_(std::move(search)), words_(new QLineEdit), list_(new QListView) {
+    setObjectName(QStringLiteral("finder"));
+    setAttribute(Qt::WA_DeleteOnClose);
+    setAttribute(Qt::WA_StyledBackground);
+    setAccessibleName(placeholder);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(scaled(10), scaled(10), scaled(10), scaled(10));
+    words_->setObjectName(QStringLiteral("finderWords"));
+    words_->setPlaceholderText(placeholder);
+    words_->setAccessibleName(placeholder);
+    words_->installEventFilter(this);
+    column->addWidget(words_);
+    list_->setObjectName(QStringLiteral("found"));
+    list_->setAccessibleName(tr("What was found"));
+    list_->setModel(&model_);
+    list_->setItemDelegate(new FoundDelegate(list_));
+    list_->setFocusPolicy(Qt::NoFocus);
+    list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    list_->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
+    column->addWidget(list_);
+    connect(words_, &QLineEdit::textChanged, this, &Finder::look);
+    connect(list_, &QListView::clicked, this, &Finder::take);
+    setFixedWidth(scaled(wide));
+    look();
+    // As high as all of it is; what is typed then leaves less and moves nothing.
+    int height = scaled(8);
+    for (int row = 0; row < model_.rowCount(); ++row) height += list_->sizeHintForRow(row);
+    list_->setFixedHeight(std::clamp(height, scaled(3 * lineHeight), scaled(mostHeight)));
+    setFocusProxy(words_);
+}
+
+void Finder::look() {
+    model_.show(search_(words_->text().trimmed()));
+    list_->setCurrentIndex(model_.index(0));
+}
+
+bool Finder::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() != QEvent::KeyPress) return QFrame::eventFilter(watched, event);
+    const auto go = [this](int by) {
+        const int last = std::max(0, model_.rowCount() - 1);
+        list_->setCurrentIndex(model_.index(std::clamp(list_->currentIndex().row() + by, 0, last)));
+        return true;
+    };
+    constexpr int page = 8;
+    switch (static_cast<QKeyEvent*>(event)->key()) {
+        case Qt::Key_Down:
+            return go(1);
+        case Qt::Key_Up:
+            return go(-1);
+        case Qt::Key_PageDown:
+            return go(page);
+        case Qt::Key_PageUp:
+            return go(-page);
+        case Qt::Key_Return:
+        case Qt::Key_Enter:
+            take(list_->currentIndex());
+            return true;
+        default:
+            return QFrame::eventFilter(watched, event);
+    }
+}
+
+void Finder::take(const QModelIndex& at) {
+    if (!at.isValid()) return;
+    // What it does may open something else, which must not stand below this.
+    const auto act = model_.at(at.row()).take;
+    close();
+    if (act) act();
+}
+
+Finder* Finder::open(QWidget* at, const QString& placeholder, Search search) {
+    auto* finder = new Finder(placeholder, std::move(search), at->window());
+    finder->adjustSize();
+    placePopup(*finder, *at);
+    finder->show();
+    finder->words_->setFocus();
+    return finder;
+}
+
+void placePopup(QWidget& popup, const QWidget& at) {
+    const QWidget* window = at.window();
+    const QRect room(window->mapToGlobal(QPoint(0, 0)), window->size());
+    const auto within = [](int wish, int low, int high) {
+        return std::clamp(wish, low, std::max(low, high));
+    };
+    QPoint place = at.mapToGlobal(QPoint(0, -popup.height() - scaled(4)));
+    if (place.y() < room.top()) place.setY(at.mapToGlobal(QPoint(0, at.height() + scaled(4))).y());
+    place.setX(within(place.x(), room.left(), room.right() - popup.width()));
+    place.setY(within(place.y(), room.top(), room.bottom() - popup.height()));
+    popup.move(place);
+}
+
+bool hasWords(const QString& text, const QString& typed) {
+    const QStringList words = typed.split(QLatin1Char(' '), Qt::SkipEmptyParts);
+    return std::all_of(words.begin(), words.end(), [&text](const QString& word) {
+        return text.contains(word, Qt::CaseInsensitive);
+    });
+}
+
+}  // namespace mellow::app

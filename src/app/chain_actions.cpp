@@ -233,13 +233,13 @@ void ChainActions::moveInstrument(int by) {
 void ChainActions::followDocument() {
     const Ensemble& ensemble = document_.ensemble();
     if (displaced_ && selection_.now() == inItsPlace_ && exists(ensemble, *displaced_)) {
-        selection_.set(*std::exchange(displaced_, std::nullopt));
+        selection_.amend(*std::exchange(displaced_, std::nullopt));
         return;
     }
     if (exists(ensemble, selection_.now())) return;
     displaced_ = selection_.now().instrument.empty() ? std::nullopt : std::optional(selection_.now());
     inItsPlace_ = nearest(ensemble, selection_.now());
-    selection_.set(inItsPlace_);
+    selection_.amend(inItsPlace_);
 }
 
 }  // namespace mellow::app

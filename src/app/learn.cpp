@@ -7,6 +7,7 @@
 #include "app/target_finder.h"
 #include "app/words.h"
 #include "core/describe/names.h"
+#include "core/learning/heard_as.h"
 #include "core/model/edit.h"
 
 namespace mellow::app {
@@ -183,24 +184,6 @@ void Learn::applySource(Ensemble& e, Selected& then, const learning::Candidate& 
 
 namespace {
 
-/// The message that a panel sends which was heard as a source.
-Message messageOf(const Source& source) {
-    Message message;
-    for (const MessageRow& kind : messageKinds()) {
-        message = {};
-        message.kind = kind.kind;
-        if (kind.numbered) message.number = source.number;
-        message.values = startOf(kind.fields);
-        if (source.kind == SourceKind::osc) message.address = textOf(source, 0);
-        const Source heard = kind.heard(message);
-        if (heard.kind == source.kind && heard.number == source.number) return message;
-    }
-    // An encoder of a panel moves a control of its number.
-    message = {};
-    message.number = std::max(source.number, 0);
-    return message;
-}
-
 const Parameter* withMessage(const Instrument& instrument, const Message& message) {
     for (const Parameter& parameter : instrument.parameters) {
         if (parameter.message.kind == message.kind && parameter.message.number == message.number &&
@@ -224,7 +207,7 @@ void Learn::applyTarget(Ensemble& e, Selected& then, const learning::Candidate& 
         e.instruments.push_back(newInstrument(e));
         then.instrument = e.instruments.back().id;
     }
-    const Message message = messageOf(candidate.source);
+    const Message message = messageOf(candidate.source, messageKinds());
     Instrument* owner = isShared(then) ? nullptr : instrumentOf(e, then);
     if (owner == nullptr) {
         // Of a shared chain: whose panel it is, or the first that listens to it.

@@ -38,6 +38,11 @@ class Selection : public QObject {
         emit changed();
     }
     void set(const Selected& selected) { go(selected); }
+    /// Selects something instead of what is gone, without leaving the page that is shown for it.
+    void amend(const Address& address) {
+        if (address.index() == address_.index()) return go(address);
+        last_[address.index()] = address;
+    }
 
  signals:
     void changed();

@@ -2,6 +2,7 @@
 //
 // Each picture is a state that a person can reach, reached through the window's own calls; the hands play
 // until enough has moved, and the window is grabbed as it then is.
+#include <QAction>
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
@@ -13,6 +14,8 @@
 #include <cstdio>
 
 #include "app/main_window.h"
+#include "app/pages/gear/gear_page.h"
+#include "app/reuse/reuse.h"
 #include "app/theme/theme.h"
 #include "app/widgets/step_picker.h"
 #include "core/model/edit.h"
@@ -123,6 +126,54 @@ void trouble(MainWindow& window) {
     window.selection().set({"whistles", "top", Part::source, 0, 0});
 }
 
+/// A dialog or a list, opened the way a person opens it.
+void act(MainWindow& window, const QString& text) {
+    for (QAction* action : window.findChildren<QAction*>()) {
+        if (QString(action->text()).remove(QLatin1Char('&')) == text && action->isVisible())
+            return action->trigger();
+    }
+}
+void findATarget(MainWindow& window) {
+    selectSwell(window);
+    run(100);
+    act(window, QStringLiteral("Add a target"));
+}
+void openLibrary(MainWindow& window) {
+    selectSwell(window);
+    run(100);
+    act(window, QStringLiteral("From the library…"));
+}
+void openRun(MainWindow& window) {
+    selectDrone(window);
+    run(100);
+    act(window, QStringLiteral("A run of chains…"));
+}
+void openKnobs(MainWindow& window) {
+    selectDrone(window);
+    run(100);
+    act(window, QStringLiteral("Two knobs for everything…"));
+}
+void giveAChain(MainWindow& window) {
+    window.selection().set({"glass", "swell", Part::source, 0, 0});
+    run(100);
+    window.reuse().giveTo({"flute", "drone"});
+}
+void keepAChain(MainWindow& window) {
+    window.selection().set({"glass", "swell", Part::source, 0, 0});
+    run(100);
+    window.reuse().keep();
+}
+void showProfile(MainWindow& window) {
+    moveTile(window);
+    window.selection().go(GearPlace{true, "gesture-tile"});
+    run(100);
+    window.findChild<GearPage*>()->showProfile(true);
+}
+void showParameters(MainWindow& window) {
+    showProfile(window);
+    window.findChild<ProfilePanel*>()->show({false, "drone"});
+}
+
 const Shot shots[] = {
     {"chains-dusk", duskTheme, 1.0, {1280, 800}, true, selectSwell},
     {"chains-linen", linenTheme, 1.0, {1280, 800}, true, selectSwell},
@@ -145,12 +196,26 @@ const Shot shots[] = {
     {"wide", duskTheme, 1.0, {1920, 1080}, true, selectSwell},
 };
 
+/// States to look at that are no page of their own; drawn only where they are asked for by name.
+const Shot details[] = {
+    {"target", duskTheme, 1.0, {1280, 800}, false, findATarget},
+    {"library", linenTheme, 1.0, {1280, 800}, false, openLibrary},
+    {"run", duskTheme, 1.0, {1280, 800}, false, openRun},
+    {"knobs", linenTheme, 1.0, {1280, 800}, false, openKnobs},
+    {"give", duskTheme, 1.0, {1280, 800}, false, giveAChain},
+    {"keep", linenTheme, 1.0, {1280, 800}, false, keepAChain},
+    {"profile", duskTheme, 1.0, {1280, 800}, true, showProfile},
+    {"parameters", linenTheme, 1.0, {1100, 700}, true, showParameters},
+};
+
 /// The window with what has opened over it.
 QPixmap pictureOf(MainWindow& window) {
     QPixmap picture = window.grab();
     QPainter painter(&picture);
-    for (StepPicker* over : window.findChildren<StepPicker*>())
-        painter.drawPixmap(window.mapFromGlobal(over->pos()), over->grab());
+    for (QWidget* over : QApplication::topLevelWidgets()) {
+        if (over == &window || !over->isVisible() || over->window() != over) continue;
+        painter.drawPixmap(window.mapFromGlobal(over->mapToGlobal(QPoint(0, 0))), over->grab());
+    }
     return picture;
 }
 
@@ -205,6 +270,9 @@ int main(int argc, char** argv) {
     for (const Shot& shot : shots) {
         if (wanted.isEmpty() || wanted.contains(QLatin1String(shot.name)))
             all = take(application, shot, folder) && all;
+    }
+    for (const Shot& shot : details) {
+        if (wanted.contains(QLatin1String(shot.name))) all = take(application, shot, folder) && all;
     }
     return all ? 0 : 1;
 }

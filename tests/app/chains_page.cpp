@@ -434,7 +434,7 @@ class ChainsPageTest : public QObject {
     void branchesAreAddedDuplicatedMovedSwitchedAndRemoved() {
         Window window;
         window.select("glass", "swell");
-        window.editsOnce([&] { window.click("addTarget"); });
+        window.editsOnce([&] { window.addTarget(); });
         QCOMPARE(window.chain("glass", "swell").branches.size(), std::size_t{5});
         QCOMPARE(window.page().lever().targetRails().size(), std::size_t{5});
         window.editsOnce([&] { window.click("moveEarlier"); });

@@ -163,7 +163,7 @@ class LanguageTest : public QObject {
         QCOMPARE(window.ensemble().sharedChains.size(), std::size_t{2});
         QCOMPARE(window->selection().now().instrument, sharedOwner);
         QCOMPARE(window.page().chains().model()->rowCount(), 2);
-        window.editsOnce([&] { window.click("addTarget"); });
+        window.editsOnce([&] { window.addTarget(); });
         QVERIFY(!window.ensemble().sharedChains[1].branches[1].target.empty());
         window.editsOnce(
             [&] { choose(window, QStringLiteral("Target"), QStringLiteral("Frame drums Tone")); });

@@ -87,6 +87,15 @@ void Window::pickStep(const char* button, const QString& name) {
     QCoreApplication::processEvents();
 }
 
+void Window::addTarget() {
+    click("addTarget");
+    auto* words = window_->findChild<QLineEdit*>(QStringLiteral("finderWords"));
+    if (words == nullptr) qFatal("no choice of targets is open");
+    QTest::keyClick(words, Qt::Key_Return);
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    QCoreApplication::processEvents();
+}
+
 QAction* Window::action(const QString& text) {
     QAction* found = findAction(window_->menuBar()->actions(), text);
     if (found == nullptr) qFatal("no menu entry %s", qPrintable(text));

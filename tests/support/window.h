@@ -39,6 +39,8 @@ class Window {
 
     /// Adds a step by its name, typed into the choice of steps that a button opens.
     void pickStep(const char* button, const QString& name);
+    /// Leads the selected chain to the first target that is offered.
+    void addTarget();
 
     /// The visible child of a type with an object name; fails the test when there is none.
     template<class Widget>

@@ -26,6 +26,8 @@ class ChoiceDelegate : public QStyledItemDelegate {
  public:
     ChoiceDelegate(const MatchModel& model, QObject* parent) : QStyledItemDelegate(parent), model_(model) {}
 
+    /// The box stands over the cell, and says what it says.
+    void paint(QPainter*, const QStyleOptionViewItem&, const QModelIndex&) const override {}
     QWidget* createEditor(QWidget* parent, const QStyleOptionViewItem&,
                           const QModelIndex& index) const override {
         auto* box = new QComboBox(parent);
@@ -211,7 +213,7 @@ MatchDialog::MatchDialog(const QString& title, const QString& help, const QStrin
     foot->addWidget(left, 1);
     foot->addWidget(buttons);
     column->addLayout(foot);
-    constexpr int width = 640;
+    constexpr int width = 720;
     constexpr int most = 460;
     resize(scaled(width), std::min(scaled(most), scaled(150) + scaled(32) * model_->rowCount()));
 }

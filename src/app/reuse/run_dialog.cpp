@@ -20,6 +20,8 @@ class TargetDelegate : public QStyledItemDelegate {
  public:
     TargetDelegate(const RunModel& model, QObject* parent) : QStyledItemDelegate(parent), model_(model) {}
 
+    /// The box stands over the cell, and says what it says.
+    void paint(QPainter*, const QStyleOptionViewItem&, const QModelIndex&) const override {}
     QWidget* createEditor(QWidget* parent, const QStyleOptionViewItem&, const QModelIndex&) const override {
         auto* box = new QComboBox(parent);
         box->addItems(model_.choices());
@@ -53,8 +55,8 @@ QDialogButtonBox* addButtons(QDialog& dialog, QVBoxLayout& column, QPushButton& 
 
 }  // namespace
 
-RunModel::RunModel(const Ensemble& ensemble, std::string instrument, QObject* parent)
-    : QAbstractTableModel(parent), ensemble_(ensemble), instrument_(std::move(instrument)) {}
+RunModel::RunModel(Ensemble ensemble, std::string instrument, QObject* parent)
+    : QAbstractTableModel(parent), ensemble_(std::move(ensemble)), instrument_(std::move(instrument)) {}
 
 const Instrument& RunModel::instrument() const {
     return *findById(ensemble_.instruments, instrument_);
@@ -141,7 +143,6 @@ QVariant RunModel::headerData(int section, Qt::Orientation orientation, int role
 RunDialog::RunDialog(Workspace& workspace, QWidget* window)
     : QDialog(window),
       workspace_(workspace),
-      ensemble_(workspace.document.ensemble()),
       instrument_(workspace.selection.now().instrument),
       first_(new SourcePick(workspace, tr("First control"))),
       parameter_(new QComboBox),
@@ -149,7 +150,7 @@ RunDialog::RunDialog(Workspace& workspace, QWidget* window)
       bank_(new QSpinBox),
       nextBank_(new QSpinBox),
       make_(new QPushButton),
-      model_(new RunModel(ensemble_, instrument_, this)) {
+      model_(new RunModel(workspace.document.ensemble(), instrument_, this)) {
     setObjectName(QStringLiteral("runDialog"));
     setWindowTitle(tr("A run of chains"));
     setAttribute(Qt::WA_DeleteOnClose);
@@ -163,7 +164,7 @@ RunDialog::RunDialog(Workspace& workspace, QWidget* window)
     auto* form = new QFormLayout;
     first_->setObjectName(QStringLiteral("runFirst"));
     form->addRow(tr("First control"), first_);
-    const Instrument& instrument = *findById(std::as_const(ensemble_.instruments), instrument_);
+    const Instrument& instrument = model_->instrument();
     parameter_->setObjectName(QStringLiteral("runParameter"));
     for (const Parameter& parameter : instrument.parameters) parameter_->addItem(toQt(nameOf(parameter)));
     form->addRow(tr("First parameter"), parameter_);
@@ -206,8 +207,10 @@ RunDialog::RunDialog(Workspace& workspace, QWidget* window)
     connect(buttons, &QDialogButtonBox::accepted, this, &RunDialog::make);
     connect(first_, &SourcePick::changed, this, &RunDialog::propose);
     connect(parameter_, &QComboBox::currentIndexChanged, this, &RunDialog::propose);
-    for (QSpinBox* box : {count_, bank_, nextBank_})
+    for (QSpinBox* box : {count_, bank_, nextBank_}) {
+        box->setButtonSymbols(QAbstractSpinBox::NoButtons);
         connect(box, &QSpinBox::valueChanged, this, &RunDialog::propose);
+    }
     connect(model_, &QAbstractItemModel::dataChanged, this, [this] {
         make_->setText(tr("Make %n chain(s)", nullptr, model_->chains()));
         make_->setEnabled(model_->chains() > 0);
@@ -218,7 +221,7 @@ RunDialog::RunDialog(Workspace& workspace, QWidget* window)
 }
 
 void RunDialog::propose() {
-    const Instrument& instrument = *findById(std::as_const(ensemble_.instruments), instrument_);
+    const Instrument& instrument = model_->instrument();
     reuse::RunWish wish;
     wish.first = first_->source();
     const auto place = static_cast<std::size_t>(std::max(0, parameter_->currentIndex()));
@@ -227,7 +230,7 @@ void RunDialog::propose() {
     wish.bank = bank_->value();
     wish.nextBank = nextBank_->value();
     nextBank_->setEnabled(wish.bank > 0);
-    model_->show(reuse::run(ensemble_, instrument, wish));
+    model_->show(reuse::run(model_->ensemble(), instrument, wish));
     make_->setText(tr("Make %n chain(s)", nullptr, model_->chains()));
     make_->setEnabled(model_->chains() > 0);
 }

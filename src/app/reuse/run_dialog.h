@@ -19,8 +19,10 @@ class RunModel : public QAbstractTableModel {
  public:
     enum Column { control, leadsTo, falls, columns };
 
-    RunModel(const Ensemble& ensemble, std::string instrument, QObject* parent = nullptr);
+    RunModel(Ensemble ensemble, std::string instrument, QObject* parent = nullptr);
 
+    [[nodiscard]] const Ensemble& ensemble() const { return ensemble_; }
+    [[nodiscard]] const Instrument& instrument() const;
     void show(std::vector<reuse::RunRow> rows);
     [[nodiscard]] const std::vector<reuse::RunRow>& rows() const { return rows_; }
     /// How many chains the rows make.
@@ -36,9 +38,8 @@ class RunModel : public QAbstractTableModel {
     [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
 
  private:
-    [[nodiscard]] const Instrument& instrument() const;
 
-    const Ensemble& ensemble_;
+    Ensemble ensemble_;  ///< as it was when the dialog opened
     std::string instrument_;
     std::vector<reuse::RunRow> rows_;
 };
@@ -54,7 +55,6 @@ class RunDialog : public QDialog {
     void make();
 
     Workspace& workspace_;
-    Ensemble ensemble_;  ///< as it was when the dialog opened
     std::string instrument_;
     SourcePick* first_;
     QComboBox* parameter_;

@@ -82,7 +82,7 @@ QSplitter::handle { background: %line; }
 QSplitter::handle:hover { background: %sky; }
 QToolTip { background: %raised; color: %ink; border: 1px solid %line; padding: %4; }
 QLabel { background: transparent; }
-QFrame#stepPicker { background: %ground; border: 1px solid %line; border-radius: 8px; }
+QFrame#stepPicker, QFrame#finder { background: %ground; border: 1px solid %line; border-radius: 8px; }
 QFrame#learnBanner { background: %honey; border-radius: 8px; }
 QFrame#learnBanner QLabel { color: %ground; }
 QFrame#learnBanner QLabel#learnGoal { font-size: %f20; font-weight: 600; }
@@ -112,17 +112,17 @@ QPushButton[role="page"]:checked { color: %ink; border-bottom: %3 solid %sky; }
 QPushButton[role="number"] { background: transparent; color: %ink; padding: %4 %6; }
 QPushButton[role="number"]:pressed { background: %raised; }
 QPushButton[role="danger"] { color: %clay; background: transparent; border: 1px solid %line; }
-QLineEdit, QComboBox { background: %ground; color: %ink; border: 1px solid %line; border-radius: %6; padding: %2 %8;
+QLineEdit, QComboBox, QSpinBox { background: %ground; color: %ink; border: 1px solid %line; border-radius: %6; padding: %2 %8;
   min-height: %22; selection-background-color: %sky; selection-color: %ground; }
-QLineEdit:focus, QComboBox:focus { border-color: %sky; }
+QLineEdit:focus, QComboBox:focus, QSpinBox:focus { border-color: %sky; }
 QLineEdit[wrong="true"] { border-color: %clay; }
 QComboBox::drop-down { border: none; width: %20; }
 QComboBox::down-arrow { image: url(:/icons/%arrow.svg); width: %10; height: %10; }
 QComboBox QAbstractItemView { background: %raised; color: %ink; border: 1px solid %line; selection-background-color: %sky;
   selection-color: %ground; }
 QCheckBox { spacing: %8; background: transparent; }
-QCheckBox::indicator { width: %14; height: %14; border: 1px solid %dim; border-radius: %4; background: %ground; }
-QCheckBox::indicator:checked { background: %sky; border-color: %sky; image: url(:/icons/%tick.svg); }
+QCheckBox::indicator, QTableView::indicator, QListView::indicator { width: %14; height: %14; border: 1px solid %dim; border-radius: %4; background: %ground; }
+QCheckBox::indicator:checked, QTableView::indicator:checked, QListView::indicator:checked { background: %sky; border-color: %sky; image: url(:/icons/%tick.svg); }
 QCheckBox:focus { color: %sky; }
 QSlider::groove:horizontal { height: %4; background: %line; border-radius: %2; }
 QSlider::handle:horizontal { width: %14; height: %14; margin: -%5 0; border-radius: %6; background: %sky; }

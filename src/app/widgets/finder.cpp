@@ -12,7 +12,7 @@ namespace mellow::app {
 
 namespace {
 
-constexpr int wide = 420;
+constexpr int wide = 520;
 constexpr int lineHeight = 26;
 constexpr int helpHeight = 18;
 constexpr int mostHeight = 360;
@@ -169,6 +169,9 @@ void placePopup(QWidget& popup, const QWidget& at) {
         return std::clamp(wish, low, std::max(low, high));
     };
     QPoint place = at.mapToGlobal(QPoint(0, -popup.height() - scaled(4)));
+    // Of something large, in its middle.
+    if (at.width() > popup.width() && at.height() > popup.height() / 2)
+        place = at.mapToGlobal(QPoint((at.width() - popup.width()) / 2, (at.height() - popup.height()) / 2));
     if (place.y() < room.top()) place.setY(at.mapToGlobal(QPoint(0, at.height() + scaled(4))).y());
     place.setX(within(place.x(), room.left(), room.right() - popup.width()));
     place.setY(within(place.y(), room.top(), room.bottom() - popup.height()));

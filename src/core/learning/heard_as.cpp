@@ -1,5 +1,7 @@
 #include "core/learning/heard_as.h"
 
+#include <algorithm>
+
 #include "core/midi/controls.h"
 #include "core/sources/fields.h"
 
@@ -96,6 +98,23 @@ Source sourceOf(const midi::HeardControl& heard) {
         source.number = heard.key.number;
     }
     return source;
+}
+
+Message messageOf(const Source& source, std::span<const MessageRow> kinds) {
+    for (const MessageRow& kind : kinds) {
+        Message message;
+        message.kind = kind.kind;
+        if (kind.numbered) message.number = source.number;
+        message.values = startOf(kind.fields);
+        if (source.kind == SourceKind::relative && message.values.size() == source.values.size())
+            message.values = source.values;
+        if (source.kind == SourceKind::osc) message.address = textOf(source, 0);
+        const Source heard = kind.heard(message);
+        if (heard.kind == source.kind && heard.number == source.number) return message;
+    }
+    Message message;
+    message.number = std::max(source.number, 0);
+    return message;
 }
 
 }  // namespace mellow

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/midi/shapes.h"
+#include "core/model/ensemble.h"
 #include "core/model/source.h"
 
 namespace mellow {
@@ -12,5 +13,9 @@ bool isHeardAs(const Source& source, const midi::HeardControl& control);
 /// The source that a control is by the shape of what it sends, from any port and channel. Of keys, the last
 /// that was struck, as a button.
 Source sourceOf(const midi::HeardControl& control);
+
+/// The message of one of some kinds that is heard as a source; of an encoder where none of them is one, a
+/// control of its number.
+Message messageOf(const Source& source, std::span<const MessageRow> kinds);
 
 }  // namespace mellow

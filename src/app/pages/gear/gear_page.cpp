@@ -1,12 +1,14 @@
 // Nothing is worked out while another page is shown.
 #include "app/pages/gear/gear_page.h"
 
+#include <QButtonGroup>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QSplitter>
 #include <QVBoxLayout>
 
 #include "app/pages/gear/port_details.h"
+#include "app/reuse/reuse.h"
 #include "app/theme/theme.h"
 #include "app/words.h"
 
@@ -20,7 +22,10 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
       threads_(new QLabel),
       tableTitle_(new QLabel),
       controls_(new ControlsModel(workspace.document, *activity_, this)),
-      table_(new QTableView) {
+      table_(new QTableView),
+      profile_(new ProfilePanel(workspace)),
+      traffic_(new QPushButton(tr("What it does"))),
+      profiles_(new QPushButton(tr("Profile"))) {
     setObjectName(QStringLiteral("middle"));
     setAttribute(Qt::WA_StyledBackground);
     auto* column = new QVBoxLayout(this);
@@ -63,7 +68,26 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     auto* belowColumn = new QVBoxLayout(below);
     belowColumn->setContentsMargins(0, scaled(8), 0, 0);
     tableTitle_->setProperty("role", "section");
-    belowColumn->addWidget(tableTitle_);
+    auto* tabs = new QHBoxLayout;
+    tabs->setSpacing(scaled(4));
+    auto* group = new QButtonGroup(this);
+    for (QPushButton* tab : {traffic_, profiles_}) {
+        tab->setCheckable(true);
+        tab->setProperty("role", "small");
+        group->addButton(tab);
+        tabs->addWidget(tab);
+    }
+    traffic_->setObjectName(QStringLiteral("showTraffic"));
+    traffic_->setToolTip(tr("What came from the port, or was sent to it"));
+    profiles_->setObjectName(QStringLiteral("showProfile"));
+    profiles_->setToolTip(tr("What a controller has, or what an instrument listens to"));
+    traffic_->setChecked(true);
+    tabs->addSpacing(scaled(8));
+    tabs->addWidget(tableTitle_);
+    tabs->addStretch(1);
+    belowColumn->addLayout(tabs);
+    connect(traffic_, &QPushButton::clicked, this, [this] { showProfile(false); });
+    connect(profiles_, &QPushButton::clicked, this, [this] { showProfile(true); });
     table_->setModel(controls_);
     table_->setObjectName(QStringLiteral("controls"));
     table_->verticalHeader()->hide();
@@ -78,6 +102,8 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     table_->horizontalHeader()->setHighlightSections(false);
     belowColumn->addWidget(table_, 1);
+    belowColumn->addWidget(profile_, 1);
+    profile_->hide();
     parts->addWidget(below);
     parts->setStretchFactor(0, 1);
     parts->setStretchFactor(1, 1);
@@ -93,6 +119,59 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     connect(&workspace_.document, &Document::changed, this, &GearPage::refresh);
     connect(&workspace_.live, &Live::statusChanged, this, &GearPage::refresh);
     connect(activity_, &PortActivity::changed, this, &GearPage::refresh);
+    buildActions();
+}
+
+void GearPage::showProfile(bool shown) {
+    (shown ? profiles_ : traffic_)->setChecked(true);
+    table_->setVisible(!shown);
+    tableTitle_->setVisible(!shown);
+    profile_->setVisible(shown);
+}
+
+void GearPage::buildActions() {
+    const auto made = [this](const QString& text, const QKeySequence& keys, const QString& tip, auto act) {
+        auto* action = new QAction(text, this);
+        action->setShortcut(keys);
+        action->setToolTip(tip);
+        action->setStatusTip(tip);
+        connect(action, &QAction::triggered, this, [this, act] {
+            showProfile(true);
+            act(*profile_);
+        });
+        profileActions_ << action;
+    };
+    made(tr("Add a &controller"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N),
+         tr("Add a controller on the selected port"), [](ProfilePanel& p) { p.addController(); });
+    made(tr("&Walk through"), QKeySequence(Qt::Key_W),
+         tr("Move each control once, and the controller’s profile writes itself"),
+         [](ProfilePanel& p) { p.walkThrough(); });
+    made(tr("&Add a row"), QKeySequence(Qt::CTRL | Qt::Key_Return), tr("Add a row to the profile"),
+         [](ProfilePanel& p) { p.addRow(); });
+    made(tr("&Fill down"), QKeySequence(Qt::CTRL | Qt::Key_J),
+         tr("The selected cells take the first one’s value"), [](ProfilePanel& p) { p.fillDown(); });
+    made(tr("&Renumber"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_J),
+         tr("The selected rows are numbered on from the first"), [](ProfilePanel& p) { p.renumber(); });
+    made(tr("&Paste rows"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_V),
+         tr("Paste rows or a column from a spreadsheet"), [](ProfilePanel& p) { p.paste(); });
+    made(tr("Remo&ve the selected rows"), QKeySequence(Qt::CTRL | Qt::Key_Backspace),
+         tr("Remove rows, and what led to them"), [](ProfilePanel& p) { p.removeRows(); });
+    made(tr("&Import…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_I),
+         tr("Read a profile from CSV or a MIDI name document"), [](ProfilePanel& p) { p.importFile(); });
+    made(tr("&Export…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_E),
+         tr("Write the profile as CSV or as a MIDI name document"), [](ProfilePanel& p) { p.exportFile(); });
+    made(tr("&Keep in the library…"), QKeySequence(Qt::CTRL | Qt::Key_K),
+         tr("Keep the profile, to be used in other ensembles"), [](ProfilePanel& p) { p.keep(); });
+    made(tr("From the &library…"), QKeySequence(Qt::CTRL | Qt::Key_L),
+         tr("Find a controller or an instrument by typing"),
+         [this](ProfilePanel&) { workspace_.reuse.find(profiles_); });
+    made(tr("&Swap for another…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_W),
+         tr("Another controller or instrument takes its place; the chains follow"),
+         [](ProfilePanel& p) { p.swap(); });
+}
+
+std::vector<PageActions> GearPage::actions() const {
+    return {{tr("&Profile"), profileActions_}};
 }
 
 QWidget* GearPage::makeDetails() {
@@ -111,6 +190,7 @@ void GearPage::follow() {
     const PortName port{place.input, place.port};
     board_->select(port);
     controls_->show(port);
+    if (!place.port.empty()) profile_->showPort(place.input, place.port);
     const QString who = titleOf(workspace_.document.ensemble(), port);
     tableTitle_->setText(place.port.empty() ? tr("Choose a port to see its controls")
                          : place.input      ? tr("What came from %1").arg(who)

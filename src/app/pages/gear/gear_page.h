@@ -8,6 +8,7 @@
 #include "app/page.h"
 #include "app/pages/gear/controls_model.h"
 #include "app/pages/gear/port_board.h"
+#include "app/pages/gear/profile_panel.h"
 #include "app/port_activity.h"
 
 namespace mellow::app {
@@ -20,8 +21,12 @@ class GearPage : public Page {
 
     [[nodiscard]] PortBoard& board() { return *board_; }
     [[nodiscard]] ControlsModel& controls() { return *controls_; }
+    [[nodiscard]] ProfilePanel& profile() { return *profile_; }
+    /// Shows the profile, or what came and went.
+    void showProfile(bool shown);
 
     QWidget* makeDetails() override;
+    [[nodiscard]] std::vector<PageActions> actions() const override;
     void begin() override { board_->setFocus(Qt::OtherFocusReason); }
 
  protected:
@@ -30,6 +35,7 @@ class GearPage : public Page {
  private:
     void refresh();
     void follow();
+    void buildActions();
 
     Workspace& workspace_;
     PortActivity* activity_;
@@ -38,6 +44,10 @@ class GearPage : public Page {
     QLabel* tableTitle_;
     ControlsModel* controls_;
     QTableView* table_;
+    ProfilePanel* profile_;
+    QPushButton* traffic_;
+    QPushButton* profiles_;
+    QList<QAction*> profileActions_;
 };
 
 }  // namespace mellow::app

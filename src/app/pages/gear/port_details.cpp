@@ -130,13 +130,13 @@ void PortDetails::addHeard(const PortName& port) {
         [](const PortFilter& f) { return f.sysEx; }, [](PortFilter& f, bool on) { f.sysEx = on; });
     addText(tr("Channels"), "caption");
     auto* grid = new QGridLayout;
-    grid->setSpacing(scaled(4));
+    grid->setSpacing(scaled(3));
     constexpr int inARow = 8;
     for (int channel = 0; channel < 16; ++channel) {
         auto* button = new QPushButton(QString::number(channel + 1));
         button->setCheckable(true);
         button->setProperty("role", "small");
-        button->setFixedWidth(scaled(26));
+        button->setFixedWidth(scaled(24));
         button->setToolTip(tr("Hear channel %1").arg(channel + 1));
         button->setAccessibleName(button->toolTip());
         button->setChecked((workspace_.live.filter(port.name).channels >> channel & 1) != 0);

@@ -1,0 +1,232 @@
+// Whether it is of controls or of parameters is asked in one place, onList(): everything else is written once
+// for both.
+#include "app/pages/gear/profile_model.h"
+
+#include "app/words.h"
+#include "core/model/edit.h"
+
+namespace mellow::app {
+
+namespace {
+
+/// Runs act(list) on the list that a profile is, or gives back what nothing gives.
+template<class EnsembleType, class Act>
+auto onList(EnsembleType& ensemble, const ProfilePlace& place, Act&& act) {
+    using Result = decltype(act(findById(ensemble.controllers, place.id)->controls));
+    if (place.controller) {
+        auto* controller = findById(ensemble.controllers, place.id);
+        return controller == nullptr ? Result() : act(controller->controls);
+    }
+    auto* instrument = findById(ensemble.instruments, place.id);
+    return instrument == nullptr ? Result() : act(instrument->parameters);
+}
+
+template<class List>
+using ThingOf = typename std::decay_t<List>::value_type;
+
+template<class List>
+bool holds(const List& list, int row) {
+    return row >= 0 && row < static_cast<int>(list.size());
+}
+
+Parameter oneMore(const std::vector<Parameter>& list) {
+    Instrument instrument;
+    instrument.parameters = list;
+    return newParameter(instrument);
+}
+ControllerControl oneMore(const std::vector<ControllerControl>& list) {
+    ControllerControl control;
+    control.name = "New control";
+    control.id = newId(list, control.name);
+    control.message.number = list.empty() ? 20 : std::min(list.back().message.number + 1, 119);
+    return control;
+}
+
+/// Takes a row out, and what led to it.
+void takeOut(Ensemble& ensemble, const ProfilePlace& place, std::size_t row) {
+    if (place.controller) {
+        if (Controller* controller = findById(ensemble.controllers, place.id))
+            controller->controls.erase(controller->controls.begin() + static_cast<std::ptrdiff_t>(row));
+        return;
+    }
+    Instrument* instrument = findById(ensemble.instruments, place.id);
+    if (instrument == nullptr) return;
+    const std::string id = instrument->parameters[row].id;
+    removeParameter(ensemble, *instrument, id);
+}
+
+}  // namespace
+
+ProfileModel::ProfileModel(Document& document, QObject* parent)
+    : QAbstractTableModel(parent), document_(document) {
+    connect(&document_, &Document::changed, this, &ProfileModel::follow);
+}
+
+void ProfileModel::show(const ProfilePlace& place) {
+    if (place == place_) return;
+    beginResetModel();
+    place_ = place;
+    rows_ = onList(document_.ensemble(), place_, [](auto& list) { return static_cast<int>(list.size()); });
+    endResetModel();
+}
+
+void ProfileModel::follow() {
+    const int rows =
+        onList(document_.ensemble(), place_, [](auto& list) { return static_cast<int>(list.size()); });
+    if (rows == rows_) {
+        if (rows > 0) emit dataChanged(index(0, 0), index(rows - 1, columnCount() - 1));
+        return;
+    }
+    beginResetModel();
+    rows_ = rows;
+    endResetModel();
+}
+
+int ProfileModel::rowCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : rows_;
+}
+
+int ProfileModel::columnCount(const QModelIndex& parent) const {
+    if (parent.isValid() || place_.id.empty()) return 0;
+    return static_cast<int>(place_.controller ? profiles::controlColumns().size()
+                                              : profiles::parameterColumns().size());
+}
+
+QVariant ProfileModel::headerData(int section, Qt::Orientation orientation, int role) const {
+    if (orientation != Qt::Horizontal || section < 0 || section >= columnCount()) return {};
+    const auto at = static_cast<std::size_t>(section);
+    const auto words = [&](const auto& column) -> QVariant {
+        if (role == Qt::DisplayRole) return toQt(column.title);
+        return role == Qt::ToolTipRole ? QVariant(toQt(column.tip)) : QVariant();
+    };
+    return place_.controller ? words(profiles::controlColumns()[at])
+                             : words(profiles::parameterColumns()[at]);
+}
+
+QVariant ProfileModel::data(const QModelIndex& index, int role) const {
+    if (!index.isValid() || (role != Qt::DisplayRole && role != Qt::EditRole)) return {};
+    return onList(document_.ensemble(), place_, [&](auto& list) -> QVariant {
+        if (!holds(list, index.row())) return {};
+        const auto& column =
+            profiles::columns<ThingOf<decltype(list)>>()[static_cast<std::size_t>(index.column())];
+        return toQt(column.text(list[static_cast<std::size_t>(index.row())]));
+    });
+}
+
+Qt::ItemFlags ProfileModel::flags(const QModelIndex& index) const {
+    return QAbstractTableModel::flags(index) | Qt::ItemIsEditable;
+}
+
+QStringList ProfileModel::edit(const QString& text, const std::function<QStringList(Ensemble&)>& change) {
+    QStringList complaints;
+    document_.edit(text, [&](Ensemble& e) { complaints = change(e); });
+    return complaints;
+}
+
+bool ProfileModel::setData(const QModelIndex& index, const QVariant& value, int role) {
+    if (!index.isValid() || role != Qt::EditRole || value == data(index, role)) return false;
+    const std::string typed = value.toString().trimmed().toStdString();
+    const QStringList complaints = edit(tr("Edit the profile"), [&](Ensemble& e) {
+        return onList(e, place_, [&](auto& list) -> QStringList {
+            if (!holds(list, index.row())) return {};
+            const auto& column =
+                profiles::columns<ThingOf<decltype(list)>>()[static_cast<std::size_t>(index.column())];
+            const auto complaint = column.set(list[static_cast<std::size_t>(index.row())], typed);
+            return complaint ? QStringList{toQt(*complaint)} : QStringList();
+        });
+    });
+    for (const QString& complaint : complaints) emit refused(complaint + QLatin1Char('.'));
+    return complaints.isEmpty();
+}
+
+void ProfileModel::addRow() {
+    edit(tr("Add a row"), [&](Ensemble& e) {
+        return onList(e, place_, [](auto& list) {
+            list.push_back(oneMore(list));
+            return QStringList();
+        });
+    });
+}
+
+void ProfileModel::removeThings(const std::vector<std::size_t>& rows) {
+    edit(tr("Remove %n row(s)", nullptr, static_cast<int>(rows.size())), [&](Ensemble& e) {
+        std::vector<std::size_t> last = rows;
+        std::sort(last.rbegin(), last.rend());
+        for (const std::size_t row : last) {
+            const bool there =
+                onList(e, place_, [&](auto& list) { return row < list.size(); });
+            if (there) takeOut(e, place_, row);
+        }
+        return QStringList();
+    });
+}
+
+QStringList ProfileModel::paste(const profiles::Table& table, const QModelIndex& from) {
+    const bool oneColumn = !table.empty() && std::all_of(table.begin(), table.end(), [](const auto& row) {
+        return row.size() == 1;
+    });
+    return edit(tr("Paste %n row(s)", nullptr, static_cast<int>(table.size())), [&](Ensemble& e) {
+        return onList(e, place_, [&](auto& list) {
+            using Thing = ThingOf<decltype(list)>;
+            QStringList complaints;
+            if (!oneColumn) {
+                auto said = profiles::thingsIn<Thing>(table);
+                profiles::merge(list, std::move(said.things));
+                for (const std::string& complaint : said.complaints) complaints << toQt(complaint);
+                return complaints;
+            }
+            // One column is typed downwards, row by row; rows that are not there are made.
+            const auto first = static_cast<std::size_t>(std::max(0, from.row()));
+            const auto& column = profiles::columns<Thing>()[static_cast<std::size_t>(
+                std::max(0, from.column()))];
+            for (std::size_t i = 0; i < table.size(); ++i) {
+                while (first + i >= list.size()) list.push_back(oneMore(list));
+                if (const auto complaint = column.set(list[first + i], table[i].front()))
+                    complaints << tr("row %1: %2").arg(i + 1).arg(toQt(*complaint));
+            }
+            return complaints;
+        });
+    });
+}
+
+profiles::Table ProfileModel::wholeTable() const {
+    return onList(document_.ensemble(), place_, [](auto& list) { return profiles::tableOf(list); });
+}
+
+profiles::Table ProfileModel::table(const std::vector<std::size_t>& rows) const {
+    profiles::Table chosen;
+    const profiles::Table whole = wholeTable();
+    for (const std::size_t row : rows) {
+        if (row + 1 < whole.size()) chosen.push_back(whole[row + 1]);
+    }
+    return chosen;
+}
+
+QStringList ProfileModel::fillDown(int column, const std::vector<std::size_t>& rows) {
+    if (rows.empty() || column < 0 || column >= columnCount()) return {};
+    return edit(tr("Fill down"), [&](Ensemble& e) {
+        return onList(e, place_, [&](auto& list) {
+            const auto& filled =
+                profiles::columns<ThingOf<decltype(list)>>()[static_cast<std::size_t>(column)];
+            QStringList complaints;
+            if (rows.front() >= list.size()) return complaints;
+            const std::string value = filled.text(list[rows.front()]);
+            for (const std::size_t row : rows) {
+                if (row >= list.size() || row == rows.front()) continue;
+                if (const auto complaint = filled.set(list[row], value)) complaints << toQt(*complaint);
+            }
+            return complaints;
+        });
+    });
+}
+
+void ProfileModel::renumber(const std::vector<std::size_t>& rows) {
+    edit(tr("Renumber"), [&](Ensemble& e) {
+        return onList(e, place_, [&](auto& list) {
+            profiles::renumber(list, rows);
+            return QStringList();
+        });
+    });
+}
+
+}  // namespace mellow::app

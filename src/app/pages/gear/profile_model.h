@@ -1,0 +1,64 @@
+// A profile as a table that is edited: the controls of a controller, or the parameters of an instrument.
+//
+// Columns and what typing into them does are the core's (profiles/columns.h), the same that are pasted and
+// written as CSV. Every change is an edit of the document.
+#pragma once
+
+#include <QAbstractTableModel>
+#include <string>
+#include <vector>
+
+#include "app/document.h"
+#include "core/profiles/columns.h"
+
+namespace mellow::app {
+
+/// Whose profile.
+struct ProfilePlace {
+    bool controller = true;  ///< else an instrument's
+    std::string id;          ///< empty: nobody's
+    bool operator==(const ProfilePlace&) const = default;
+};
+
+class ProfileModel : public QAbstractTableModel {
+    Q_OBJECT
+
+ public:
+    explicit ProfileModel(Document& document, QObject* parent = nullptr);
+
+    void show(const ProfilePlace& place);
+    [[nodiscard]] const ProfilePlace& place() const { return place_; }
+
+    void addRow();
+    void removeThings(const std::vector<std::size_t>& rows);
+    /// Puts a table of text in: a column's width of it from a cell on, anything wider as rows of their own.
+    /// Returns what was wrong with it, a sentence each.
+    QStringList paste(const profiles::Table& table, const QModelIndex& from);
+    /// The cells of some rows, or all of them with titles.
+    [[nodiscard]] profiles::Table table(const std::vector<std::size_t>& rows) const;
+    [[nodiscard]] profiles::Table wholeTable() const;
+    /// Cells of a column below the first take the first one's value.
+    QStringList fillDown(int column, const std::vector<std::size_t>& rows);
+    void renumber(const std::vector<std::size_t>& rows);
+
+    [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
+    [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override;
+    [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
+    bool setData(const QModelIndex& index, const QVariant& value, int role) override;
+    [[nodiscard]] Qt::ItemFlags flags(const QModelIndex& index) const override;
+    [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
+
+ signals:
+    /// What was typed is no value of its column.
+    void refused(const QString& sentence);
+
+ private:
+    void follow();
+    QStringList edit(const QString& text, const std::function<QStringList(Ensemble&)>& change);
+
+    Document& document_;
+    ProfilePlace place_;
+    int rows_ = 0;
+};
+
+}  // namespace mellow::app

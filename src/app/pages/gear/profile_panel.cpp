@@ -1,0 +1,388 @@
+// The table is the profile; a row of buttons does what is done often, a menu the rest. What is imported is
+// merged: what has the same name and message takes the place of what was there, so that chains find it again.
+#include "app/pages/gear/profile_panel.h"
+
+#include <QClipboard>
+#include <QFileDialog>
+#include <QGuiApplication>
+#include <QHeaderView>
+#include <QKeyEvent>
+#include <QMenu>
+#include <QVBoxLayout>
+#include <set>
+
+#include "app/reuse/reuse.h"
+#include "app/theme/theme.h"
+#include "app/widgets/flow_layout.h"
+#include "app/words.h"
+#include "core/files/files.h"
+#include "core/model/edit.h"
+#include "core/profiles/name_document.h"
+#include "core/reuse/parts.h"
+
+namespace mellow::app {
+
+namespace {
+
+constexpr std::size_t largestImport = std::size_t{16} << 20;
+
+bool isNames(const QString& path) {
+    return path.endsWith(QLatin1String(".midnam"), Qt::CaseInsensitive);
+}
+
+}  // namespace
+
+ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
+    : QWidget(parent),
+      workspace_(workspace),
+      choice_(new QComboBox),
+      walkButton_(new QPushButton(tr("Walk through"))),
+      walkText_(new QLabel),
+      empty_(new QLabel),
+      model_(new ProfileModel(workspace.document, this)),
+      table_(new QTableView),
+      walk_(new WalkThrough(workspace.document, workspace.live, this)) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(scaled(6));
+    auto* head = new QHBoxLayout;
+    choice_->setObjectName(QStringLiteral("profile"));
+    choice_->setAccessibleName(tr("Profile"));
+    choice_->setToolTip(tr("Whose profile: a controller’s controls, or an instrument’s parameters"));
+    choice_->setSizeAdjustPolicy(QComboBox::AdjustToContents);
+    head->addWidget(choice_);
+    head->addStretch(1);
+    const auto add = [&](const QString& text, const QString& tip, const char* name, auto act) {
+        auto* button = new QPushButton(text);
+        button->setToolTip(tip);
+        button->setObjectName(QLatin1String(name));
+        connect(button, &QPushButton::clicked, this, act);
+        head->addWidget(button);
+        return button;
+    };
+    walkButton_->setObjectName(QStringLiteral("walkThrough"));
+    walkButton_->setCheckable(true);
+    walkButton_->setToolTip(tr("Move each control once, and the profile writes itself"));
+    connect(walkButton_, &QPushButton::clicked, this, &ProfilePanel::walkThrough);
+    head->addWidget(walkButton_);
+    add(tr("Add"), tr("Add a row"), "addRow", [this] { addRow(); });
+    add(tr("Paste"), tr("Paste rows or a column from a spreadsheet (Ctrl+V)"), "pasteRows",
+        [this] { paste(); });
+    add(tr("Fill down"), tr("The selected cells take the first one’s value (Ctrl+J)"), "fillDown",
+        [this] { fillDown(); });
+    add(tr("Renumber"), tr("The selected rows are numbered on from the first (Ctrl+Shift+J)"), "renumber",
+        [this] { renumber(); });
+    auto* more = new QPushButton(tr("More"));
+    more->setObjectName(QStringLiteral("profileMore"));
+    auto* menu = new QMenu(more);
+    menu->addAction(tr("Add a controller"), this, &ProfilePanel::addController);
+    menu->addSeparator();
+    menu->addAction(tr("Import CSV or .midnam…"), this, &ProfilePanel::importFile);
+    menu->addAction(tr("Export as CSV or .midnam…"), this, &ProfilePanel::exportFile);
+    menu->addSeparator();
+    menu->addAction(tr("Keep in the library…"), this, &ProfilePanel::keep);
+    menu->addAction(tr("From the library…"), this, [this] { workspace_.reuse.find(choice_); });
+    menu->addAction(tr("Swap for another…"), this, &ProfilePanel::swap);
+    menu->addSeparator();
+    menu->addAction(tr("Copy the selected rows"), this, &ProfilePanel::copyRows);
+    menu->addAction(tr("Remove the selected rows"), this, &ProfilePanel::removeRows);
+    menu->addAction(tr("Remove the controller"), this, &ProfilePanel::removeProfile);
+    more->setMenu(menu);
+    head->addWidget(more);
+    column->addLayout(head);
+    walkText_->setObjectName(QStringLiteral("walkText"));
+    walkText_->setWordWrap(true);
+    walkText_->setProperty("role", "help");
+    column->addWidget(walkText_);
+    table_->setObjectName(QStringLiteral("profileTable"));
+    table_->setAccessibleName(tr("Profile"));
+    table_->setModel(model_);
+    table_->verticalHeader()->hide();
+    table_->verticalHeader()->setDefaultSectionSize(scaled(26));
+    table_->setShowGrid(false);
+    table_->setSelectionMode(QAbstractItemView::ExtendedSelection);
+    table_->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed |
+                            QAbstractItemView::AnyKeyPressed);
+    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
+    table_->horizontalHeader()->setMinimumSectionSize(scaled(44));
+    table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+    table_->horizontalHeader()->setHighlightSections(false);
+    table_->setTabKeyNavigation(false);
+    table_->installEventFilter(this);
+    column->addWidget(table_, 1);
+    empty_->setWordWrap(true);
+    empty_->setAlignment(Qt::AlignCenter);
+    empty_->setProperty("role", "help");
+    empty_->setObjectName(QStringLiteral("profileEmpty"));
+    column->addWidget(empty_, 1);
+    connect(choice_, &QComboBox::activated, this, [this](int chosen) {
+        if (chosen >= 0 && chosen < static_cast<int>(places_.size()))
+            show(places_[static_cast<std::size_t>(chosen)]);
+    });
+    connect(model_, &ProfileModel::refused, this,
+            [this](const QString& sentence) { workspace_.tell(sentence); });
+    connect(&workspace_.document, &Document::changed, this, &ProfilePanel::follow);
+    connect(walk_, &WalkThrough::changed, this, [this] {
+        follow();
+        if (walk_->last()) table_->selectRow(static_cast<int>(*walk_->last()));
+    });
+    follow();
+}
+
+const Controller* ProfilePanel::controller() const {
+    const ProfilePlace& place = model_->place();
+    return place.controller ? findById(workspace_.document.ensemble().controllers, place.id) : nullptr;
+}
+
+const Instrument* ProfilePanel::instrument() const {
+    const ProfilePlace& place = model_->place();
+    return place.controller ? nullptr : findById(workspace_.document.ensemble().instruments, place.id);
+}
+
+void ProfilePanel::fillChoice() {
+    const Ensemble& ensemble = workspace_.document.ensemble();
+    std::vector<ProfilePlace> places;
+    QStringList names;
+    for (const Controller& each : ensemble.controllers) {
+        places.push_back({true, each.id});
+        names << tr("%1 · controls").arg(toQt(nameOf(each)));
+    }
+    for (const Instrument& each : ensemble.instruments) {
+        places.push_back({false, each.id});
+        names << tr("%1 · parameters").arg(toQt(nameOf(each)));
+    }
+    QStringList shown;
+    for (int i = 0; i < choice_->count(); ++i) shown << choice_->itemText(i);
+    if (places != places_ || names != shown) {
+        places_ = std::move(places);
+        choice_->clear();
+        choice_->addItems(names);
+    }
+    const auto found = std::find(places_.begin(), places_.end(), model_->place());
+    choice_->setCurrentIndex(found == places_.end() ? -1 : static_cast<int>(found - places_.begin()));
+    choice_->setVisible(!places_.empty());
+}
+
+void ProfilePanel::follow() {
+    if (controller() == nullptr && instrument() == nullptr) {
+        // What was shown is gone, or nothing was yet.
+        const Ensemble& ensemble = workspace_.document.ensemble();
+        ProfilePlace next;
+        if (!ensemble.controllers.empty()) {
+            next = {true, ensemble.controllers.front().id};
+        } else if (!ensemble.instruments.empty()) {
+            next = {false, ensemble.instruments.front().id};
+        }
+        model_->show(next);
+    }
+    fillChoice();
+    const bool any = controller() != nullptr || instrument() != nullptr;
+    const bool rows = any && model_->rowCount() > 0;
+    table_->setVisible(rows);
+    empty_->setVisible(!rows);
+    empty_->setText(
+        !any ? tr("No controller and no instrument is here yet. Add a controller, or take one from the "
+                  "library.")
+        : controller() != nullptr
+            ? tr("Nothing is known of it yet. Press Walk through and move each of its controls once, or add, "
+                 "paste or import rows.")
+            : tr("It listens to nothing yet. Add, paste or import what its chart says."));
+    walkButton_->setEnabled(controller() != nullptr);
+    walkButton_->setChecked(walk_->isOn());
+    walkText_->setVisible(walk_->isOn());
+    walkText_->setText(walk_->says());
+}
+
+void ProfilePanel::show(const ProfilePlace& place) {
+    if (walk_->isOn() && (!place.controller || place.id != walk_->controller())) walk_->stop();
+    model_->show(place);
+    follow();
+}
+
+void ProfilePanel::showPort(bool input, const std::string& port) {
+    port_ = input ? port : std::string();
+    const Ensemble& ensemble = workspace_.document.ensemble();
+    if (input) {
+        for (const Controller& each : ensemble.controllers) {
+            if (each.port == port) return show({true, each.id});
+        }
+        return;
+    }
+    for (const Instrument& each : ensemble.instruments) {
+        if (each.output.port == port) return show({false, each.id});
+    }
+}
+
+void ProfilePanel::addController() {
+    ProfilePlace made{true, {}};
+    workspace_.document.edit(tr("Add a controller"), [&](Ensemble& e) {
+        Controller controller;
+        controller.name = "New controller";
+        controller.id = made.id = newId(e.controllers, controller.name);
+        controller.port = port_.empty() ? std::string(anyPort) : port_;
+        e.controllers.push_back(std::move(controller));
+    });
+    show(made);
+}
+
+std::vector<std::size_t> ProfilePanel::rows() const {
+    std::set<std::size_t> rows;
+    for (const QModelIndex& at : table_->selectionModel()->selectedIndexes())
+        rows.insert(static_cast<std::size_t>(at.row()));
+    return {rows.begin(), rows.end()};
+}
+
+void ProfilePanel::tellAll(const QStringList& complaints) {
+    if (complaints.isEmpty()) return;
+    constexpr qsizetype most = 2;
+    QString words = complaints.mid(0, most).join(QStringLiteral("; "));
+    if (complaints.size() > most)
+        words += tr("; and %n more", nullptr, static_cast<int>(complaints.size() - most));
+    workspace_.tell(words + QLatin1Char('.'));
+}
+
+void ProfilePanel::removeRows() {
+    const auto chosen = rows();
+    if (chosen.empty()) return workspace_.tell(tr("Select the rows to remove."));
+    model_->removeThings(chosen);
+}
+
+void ProfilePanel::copyRows() {
+    const auto chosen = rows();
+    if (chosen.empty()) return;
+    const auto table = chosen.size() == static_cast<std::size_t>(model_->rowCount()) ? model_->wholeTable()
+                                                                                     : model_->table(chosen);
+    QGuiApplication::clipboard()->setText(toQt(profiles::printCells(table)));
+}
+
+void ProfilePanel::paste() {
+    const QString text = QGuiApplication::clipboard()->text();
+    if (text.trimmed().isEmpty()) return workspace_.tell(tr("The clipboard holds no text to paste."));
+    tellAll(model_->paste(profiles::parseTable(text.toStdString()), table_->currentIndex()));
+}
+
+void ProfilePanel::fillDown() {
+    const auto chosen = rows();
+    if (chosen.size() < 2) return workspace_.tell(tr("Select the cell to copy and those below it."));
+    std::set<int> columns;
+    for (const QModelIndex& at : table_->selectionModel()->selectedIndexes()) columns.insert(at.column());
+    QStringList complaints;
+    for (const int column : columns) complaints << model_->fillDown(column, chosen);
+    tellAll(complaints);
+}
+
+void ProfilePanel::renumber() {
+    const auto chosen = rows();
+    if (chosen.size() < 2) return workspace_.tell(tr("Select the rows to number on from the first."));
+    model_->renumber(chosen);
+}
+
+void ProfilePanel::walkThrough() {
+    if (walk_->isOn() || controller() == nullptr) {
+        walk_->stop();
+    } else {
+        walk_->start(model_->place().id);
+    }
+    follow();
+}
+
+void ProfilePanel::importFile() {
+    const QString path = QFileDialog::getOpenFileName(
+        this, tr("Import a profile"), {}, tr("Tables and name documents (*.csv *.tsv *.txt *.midnam)"));
+    if (!path.isEmpty()) importFrom(path);
+}
+
+void ProfilePanel::importFrom(const QString& path) {
+    const auto text = files::readTextFile(path.toStdString());
+    if (!text) return workspace_.tell(toQt(text.problem().sentence()));
+    if (text->size() > largestImport) return workspace_.tell(tr("%1 is larger than 16 MB.").arg(path));
+    if (isNames(path)) return importNames(path, *text);
+    if (controller() == nullptr && instrument() == nullptr)
+        return workspace_.tell(tr("Choose first whose profile the table is."));
+    const profiles::Table table = profiles::parseTable(*text);
+    if (table.empty()) return workspace_.tell(tr("%1 holds no table.").arg(path));
+    tellAll(model_->paste(table, {}));
+}
+
+/// The controls of the document's only device join the instrument that is shown; several become instruments.
+void ProfilePanel::importNames(const QString& path, const std::string& text) {
+    auto named = profiles::parseNames(text);
+    if (!named) return workspace_.tell(tr("%1: %2").arg(path, toQt(named.problem().sentence())));
+    const std::string shown = instrument() != nullptr ? instrument()->id : std::string();
+    ProfilePlace made{false, shown};
+    workspace_.document.edit(tr("Import names"), [&](Ensemble& e) {
+        Instrument* into = findById(e.instruments, shown);
+        if (into != nullptr && named->instruments.size() == 1) {
+            profiles::merge(into->parameters, named->instruments.front().parameters);
+            return;
+        }
+        mellow::Part part;
+        part.instruments = named->instruments;
+        made.id = reuse::putInstruments(e, part).front();
+    });
+    show(made);
+    QStringList remarks;
+    for (const std::string& remark : named->remarks) remarks << toQt(remark);
+    tellAll(remarks);
+}
+
+void ProfilePanel::exportFile() {
+    const QString suggestion = choice_->currentText().section(QStringLiteral(" · "), 0, 0);
+    const QString path = QFileDialog::getSaveFileName(this, tr("Export the profile"),
+                                                      suggestion + QStringLiteral(".csv"),
+                                                      tr("Table (*.csv);;MIDI name document (*.midnam)"));
+    if (!path.isEmpty()) exportTo(path);
+}
+
+void ProfilePanel::exportTo(const QString& path) {
+    std::string text;
+    QStringList remarks;
+    if (isNames(path)) {
+        if (instrument() == nullptr)
+            return workspace_.tell(tr("A name document is of an instrument; choose one, or export as CSV."));
+        const auto printed = profiles::printNames(*instrument());
+        text = printed.text;
+        for (const std::string& remark : printed.remarks) remarks << toQt(remark);
+    } else {
+        text = profiles::printCsv(model_->wholeTable());
+    }
+    const Outcome written = files::writeFile(path.toStdString(), std::string_view(text));
+    if (!written) return workspace_.tell(toQt(written.problem().sentence()));
+    tellAll(remarks);
+}
+
+void ProfilePanel::keep() {
+    const Ensemble& ensemble = workspace_.document.ensemble();
+    if (controller() != nullptr)
+        return workspace_.reuse.keep(reuse::takeController(ensemble, controller()->id, true));
+    if (instrument() != nullptr)
+        return workspace_.reuse.keep(reuse::takeInstrument(ensemble, instrument()->id));
+    workspace_.tell(tr("There is nothing to keep yet."));
+}
+
+void ProfilePanel::swap() {
+    if (controller() != nullptr) return workspace_.reuse.swapController(choice_, controller()->id);
+    if (instrument() == nullptr) return;
+    workspace_.selection.set({instrument()->id, {}, mellow::app::Part::instrument, 0, 0});
+    workspace_.reuse.swapInstrument(choice_);
+}
+
+void ProfilePanel::removeProfile() {
+    if (controller() == nullptr)
+        return workspace_.tell(tr("An instrument is removed on the Chains page, where its chains are seen."));
+    workspace_.document.edit(tr("Remove the controller"), [id = controller()->id](Ensemble& e) {
+        std::erase_if(e.controllers, [&id](const Controller& each) { return each.id == id; });
+    });
+}
+
+/// Keys of a table, while it is looked at and not typed into.
+bool ProfilePanel::eventFilter(QObject* watched, QEvent* event) {
+    if (watched != table_ || event->type() != QEvent::KeyPress) return QWidget::eventFilter(watched, event);
+    const auto* key = static_cast<QKeyEvent*>(event);
+    if (key->matches(QKeySequence::Paste)) return paste(), true;
+    if (key->matches(QKeySequence::Copy)) return copyRows(), true;
+    if (key->key() == Qt::Key_Delete) return removeRows(), true;
+    return QWidget::eventFilter(watched, event);
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,70 @@
+// The profile of what is selected, edited as a table, with everything that is done to profiles as a whole.
+#pragma once
+
+#include <QComboBox>
+#include <QLabel>
+#include <QPushButton>
+#include <QTableView>
+
+#include "app/pages/gear/profile_model.h"
+#include "app/pages/gear/walk_through.h"
+#include "app/workspace.h"
+
+namespace mellow::app {
+
+class ProfilePanel : public QWidget {
+    Q_OBJECT
+
+ public:
+    explicit ProfilePanel(Workspace& workspace, QWidget* parent = nullptr);
+
+    /// Shows whose profile belongs to a port: the controller that plays there, or the instrument that plays to
+    /// it. Nothing of that kind: what was shown stays.
+    void showPort(bool input, const std::string& port);
+    void show(const ProfilePlace& place);
+    [[nodiscard]] ProfileModel& model() { return *model_; }
+    [[nodiscard]] WalkThrough& walk() { return *walk_; }
+
+    // What the buttons and the menus of the page do.
+    void addController();
+    void addRow() { model_->addRow(); }
+    void removeRows();
+    void copyRows();
+    void paste();
+    void fillDown();
+    void renumber();
+    void walkThrough();
+    /// Asks for files.
+    void importFile();
+    void exportFile();
+    void importFrom(const QString& path);
+    void exportTo(const QString& path);
+    void keep();
+    void swap();
+    void removeProfile();
+
+ protected:
+    bool eventFilter(QObject* watched, QEvent* event) override;
+
+ private:
+    void follow();
+    void fillChoice();
+    void importNames(const QString& path, const std::string& text);
+    [[nodiscard]] std::vector<std::size_t> rows() const;
+    [[nodiscard]] const Controller* controller() const;
+    [[nodiscard]] const Instrument* instrument() const;
+    void tellAll(const QStringList& complaints);
+
+    Workspace& workspace_;
+    QComboBox* choice_;
+    std::vector<ProfilePlace> places_;  ///< what the choice offers
+    QPushButton* walkButton_;
+    QLabel* walkText_;
+    QLabel* empty_;
+    ProfileModel* model_;
+    QTableView* table_;
+    WalkThrough* walk_;
+    std::string port_;
+};
+
+}  // namespace mellow::app

@@ -1,0 +1,205 @@
+// Profiles in the Gear page: typed, pasted, filled, numbered, imported, exported, and written by walking
+// through a controller.
+#include <QClipboard>
+#include <QTableView>
+
+#include "app/library_folder.h"
+#include "app/pages/gear/gear_page.h"
+#include "core/checks/check.h"
+#include "core/files/files.h"
+#include "support/build.h"
+#include "support/stage.h"
+
+using namespace mellow;
+using namespace mellow::app;
+
+namespace {
+
+struct Stage : test::Stage {
+    explicit Stage(bool empty = true) : test::Stage(empty) {
+        key(Qt::Key_2, Qt::ControlModifier);
+        click("showProfile");
+    }
+    ProfilePanel& panel() { return *window->findChild<ProfilePanel*>(); }
+    ProfileModel& model() { return panel().model(); }
+    QTableView& table() { return *panel().findChild<QTableView*>(QStringLiteral("profileTable")); }
+    QString cell(int row, int column) { return model().index(row, column).data().toString(); }
+    void select(int row, int column, int lastRow) {
+        table().selectionModel()->select({model().index(row, column), model().index(lastRow, column)},
+                                         QItemSelectionModel::ClearAndSelect);
+        table().selectionModel()->setCurrentIndex(model().index(row, column), QItemSelectionModel::NoUpdate);
+    }
+    void showInstrument() {
+        window->actions().addInstrument();
+        window->showPage(1);
+        panel().show({false, ensemble().instruments[0].id});
+    }
+    const std::vector<ControllerControl>& controls() { return ensemble().controllers.at(0).controls; }
+};
+
+}  // namespace
+
+class ProfilesTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    void initTestCase() { QStandardPaths::setTestModeEnabled(true); }
+
+    /// Of a port that sends two controls, a pair, an encoder and a button, with a trembling pedal beside them.
+    void aProfileWritesItselfByWalkingThrough() {
+        Stage stage;
+        QVERIFY(stage.panel().findChild<QLabel*>(QStringLiteral("profileEmpty"))->isVisible());
+        stage.panel().addController();
+        const int steps = stage.window->document().undoStack().index();
+        stage.click("walkThrough");
+        QVERIFY(stage.shown("walkText").contains(QStringLiteral("Move each control")));
+        const auto written = [&](std::size_t count) {
+            return QTest::qWaitFor([&] { return stage.controls().size() == count; });
+        };
+        stage.move(21);
+        QVERIFY(written(1));
+        for (int value = 0; value < 16384; value += 300) {
+            stage.send({0xE0, static_cast<std::uint8_t>(value % 128), static_cast<std::uint8_t>(value / 128)});
+            if (value % 1200 == 0) stage.send({0xB0, 4, static_cast<std::uint8_t>(value % 1000 == 0 ? 60 : 61)});
+        }
+        QVERIFY(written(2));
+        for (int i = 0; i < 12; ++i) stage.send({0xB0, 50, 1});
+        for (int i = 0; i < 6; ++i) stage.send({0xB0, 50, 127});
+        QVERIFY(written(3));
+        // A spring that comes back to its middle.
+        for (const int value : {64, 90, 127, 90, 64, 30, 0, 30, 64})
+            stage.send({0xB0, 22, static_cast<std::uint8_t>(value)});
+        QVERIFY(written(4));
+        // What is there already is pointed at, and not written twice.
+        stage.move(21);
+        QTRY_VERIFY(stage.shown("walkText").startsWith(QStringLiteral("CC 21")));
+        QCOMPARE(stage.controls().size(), 4U);
+        stage.click("walkThrough");
+        QCOMPARE(stage.controls()[0].message.number, 21);
+        QCOMPARE(stage.controls()[1].message.kind, MessageKind::bend);
+        QCOMPARE(stage.controls()[2].message.kind, MessageKind::relative);
+        QVERIFY(stage.controls()[3].rest == Rest::middle);
+        QCOMPARE(stage.window->document().undoStack().index(), steps + 1);
+        stage.goesBackAndForth();
+    }
+    void cellsAreTyped() {
+        Stage stage;
+        stage.showInstrument();
+        stage.window.editsOnce([&] { stage.model().setData(stage.model().index(0, 1), "NRPN 300", Qt::EditRole); });
+        QCOMPARE(stage.cell(0, 1), QStringLiteral("NRPN 300"));
+        // By hand: a double click opens the cell.
+        stage.table().scrollTo(stage.model().index(0, 0));
+        const QPoint at = stage.table().visualRect(stage.model().index(0, 0)).center();
+        QTest::mouseClick(stage.table().viewport(), Qt::LeftButton, {}, at);
+        QTest::mouseDClick(stage.table().viewport(), Qt::LeftButton, {}, at);
+        auto* field = stage.table().findChild<QLineEdit*>();
+        QVERIFY(field != nullptr);
+        test::type(field, QStringLiteral("Loudness"));
+        QCOMPARE(stage.ensemble().instruments[0].parameters[0].name, std::string("Loudness"));
+        // Nonsense is refused with a sentence, and changes nothing.
+        const Ensemble before = stage.ensemble();
+        stage.model().setData(stage.model().index(0, 1), "rubbish", Qt::EditRole);
+        QVERIFY(stage.ensemble() == before);
+        QVERIFY(stage.window->noticeText().contains(QStringLiteral("names no message")));
+    }
+    void rowsOfASpreadsheetArePasted() {
+        Stage stage;
+        stage.showInstrument();
+        const auto before = stage.ensemble().instruments[0].parameters.size();
+        QGuiApplication::clipboard()->setText(QStringLiteral(
+            "Name\tCC\tMin\tMax\tUnit\nCutoff\t40\t20\t20000\tHz\nRotor\t41\t\t\t\nOdd\tnothing\t\t\t\n"));
+        stage.window.editsOnce([&] { stage.click("pasteRows"); });
+        const auto& parameters = stage.ensemble().instruments[0].parameters;
+        QCOMPARE(parameters.size(), before + 2);
+        QCOMPARE(*parameters[before].display.high, 20000.0);
+        QVERIFY(stage.window->noticeText().contains(QStringLiteral("row 4")));
+        // Once more: the same rows again, and not beside them.
+        stage.click("pasteRows");
+        QCOMPARE(stage.ensemble().instruments[0].parameters.size(), before + 2);
+        // A column alone is typed downwards from the cell.
+        stage.select(static_cast<int>(before), 4, static_cast<int>(before));
+        QGuiApplication::clipboard()->setText(QStringLiteral("kHz\nturns\n"));
+        stage.window.editsOnce([&] { stage.click("pasteRows"); });
+        QCOMPARE(stage.cell(static_cast<int>(before) + 1, 4), QStringLiteral("turns"));
+    }
+    void cellsAreFilledAndRowsNumbered() {
+        Stage stage;
+        stage.panel().addController();
+        for (int i = 0; i < 9; ++i) stage.panel().addRow();
+        stage.model().setData(stage.model().index(0, 1), "CC 70", Qt::EditRole);
+        stage.select(0, 1, 8);
+        stage.window.editsOnce([&] { stage.click("renumber"); });
+        QCOMPARE(stage.controls()[8].message.number, 78);
+        stage.model().setData(stage.model().index(0, 2), "middle", Qt::EditRole);
+        stage.select(0, 2, 8);
+        stage.window.editsOnce([&] { stage.click("fillDown"); });
+        QVERIFY(stage.controls()[8].rest == Rest::middle);
+        stage.select(7, 0, 8);
+        stage.window.editsOnce([&] { stage.panel().removeRows(); });
+        QCOMPARE(stage.controls().size(), 7U);
+    }
+    /// What led to a parameter goes with it.
+    void aRemovedRowLeavesNothingBehind() {
+        Stage stage(false);
+        stage.panel().show({false, "glass"});
+        stage.select(0, 0, 0);
+        stage.panel().removeRows();
+        for (const Finding& finding : check(stage.ensemble()))
+            QVERIFY2(finding.severity != Severity::trouble, finding.problem.sentence().c_str());
+        stage.goesBackAndForth();
+    }
+    void filesComeAndGo() {
+        Stage stage;
+        stage.showInstrument();
+        const QTemporaryDir folder;
+        const QString csv = folder.filePath(QStringLiteral("drone.csv"));
+        stage.model().setData(stage.model().index(1, 7), "1 kHz", Qt::EditRole);
+        stage.panel().exportTo(csv);
+        const auto before = stage.ensemble().instruments[0].parameters;
+        stage.select(0, 0, static_cast<int>(before.size()) - 1);
+        stage.panel().removeRows();
+        QVERIFY(stage.ensemble().instruments[0].parameters.empty());
+        stage.panel().importFrom(csv);
+        const auto& again = stage.ensemble().instruments[0].parameters;
+        QCOMPARE(again.size(), before.size());
+        for (std::size_t i = 0; i < before.size(); ++i) {
+            QCOMPARE(again[i].name, before[i].name);
+            QCOMPARE(again[i].message, before[i].message);
+            QCOMPARE(again[i].rest, before[i].rest);
+        }
+        const QString names = folder.filePath(QStringLiteral("drone.midnam"));
+        stage.panel().exportTo(names);
+        QVERIFY(stage.window->noticeText().contains(QStringLiteral("“Pitch bend” was left out")));
+        stage.window->newEnsemble();
+        stage.window->showPage(1);
+        stage.window.editsOnce([&] { stage.panel().importFrom(names); });
+        QCOMPARE(stage.ensemble().instruments.size(), 1U);
+        QCOMPARE(stage.ensemble().instruments[0].name, std::string("New instrument"));
+        // What cannot be read is said, and changes nothing.
+        const QString broken = folder.filePath(QStringLiteral("broken.midnam"));
+        QVERIFY(static_cast<bool>(files::writeFile(broken.toStdString(), std::string_view("<a"))));
+        const Ensemble kept = stage.ensemble();
+        stage.panel().importFrom(broken);
+        QVERIFY(stage.window->noticeText().contains(QStringLiteral("no XML")));
+        stage.panel().importFrom(folder.filePath(QStringLiteral("gone.csv")));
+        QVERIFY(stage.ensemble() == kept);
+        stage.panel().exportTo(folder.filePath(QStringLiteral("no/such/folder.csv")));
+        QVERIFY(stage.window->noticeText().contains(QStringLiteral("folder.csv")));
+    }
+    void keysOfTheTable() {
+        Stage stage;
+        stage.showInstrument();
+        stage.select(0, 0, 1);
+        stage.table().setFocus();
+        QTest::keyClick(&stage.table(), Qt::Key_C, Qt::ControlModifier);
+        QVERIFY(QGuiApplication::clipboard()->text().startsWith(QStringLiteral("Expression\tCC 11")));
+        const auto before = stage.ensemble().instruments[0].parameters.size();
+        QTest::keyClick(&stage.table(), Qt::Key_Delete);
+        QCOMPARE(stage.ensemble().instruments[0].parameters.size(), before - 2);
+        QTest::keyClick(&stage.table(), Qt::Key_V, Qt::ControlModifier);
+        QCOMPARE(stage.ensemble().instruments[0].parameters.size(), before);
+    }
+};
+
+QTEST_MAIN(ProfilesTest)
+#include "profiles.moc"

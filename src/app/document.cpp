@@ -94,7 +94,9 @@ void Document::replace(Ensemble ensemble, const QString& path) {
     readOnly_ = false;
     acceptDisk();
     emit replaced();
-    set(std::make_shared<Ensemble>(std::move(ensemble)), true);
+    auto opened = std::make_shared<Ensemble>(std::move(ensemble));
+    saved_ = opened;
+    set(std::move(opened), true);
     emit stateChanged();
 }
 
@@ -141,6 +143,7 @@ Outcome Document::save(const QString& path) {
     if (path != path_) readOnly_ = false;
     path_ = path;
     acceptDisk();
+    saved_ = ensemble_;
     stack_.setClean();
     emit stateChanged();
     return saved;

@@ -38,7 +38,8 @@ class Document : public QObject {
     /// once it is on screen: on findingsChanged().
     [[nodiscard]] const FindingRefs& findings() const;
     QUndoStack& undoStack() { return stack_; }
-    [[nodiscard]] bool isModified() const { return !stack_.isClean(); }
+    /// Whether the ensemble is another than the one that was opened or saved; what was only sent changes nothing.
+    [[nodiscard]] bool isModified() const { return !stack_.isClean() && ensemble_ != saved_; }
     /// The file's path, or empty when it was never saved.
     [[nodiscard]] const QString& path() const { return path_; }
     /// True where only looking is allowed, since another window has the document. Edits do nothing then.
@@ -78,6 +79,7 @@ class Document : public QObject {
     void set(std::shared_ptr<const Ensemble> ensemble, bool another = false);
 
     std::shared_ptr<const Ensemble> ensemble_;
+    std::shared_ptr<const Ensemble> saved_;  ///< as it was when it was opened or saved last
     mutable Checker checker_;
     mutable std::shared_ptr<const Ensemble> checked_;  ///< the ensemble that findings_ speaks of
     mutable const FindingRefs* findings_ = nullptr;

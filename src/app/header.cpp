@@ -42,6 +42,7 @@ Header::Header(const QStringList& pages, QWidget* parent)
       pages_(new QButtonGroup(this)),
       play_(new QPushButton),
       tempo_(new QPushButton),
+      troubles_(new QPushButton),
       status_(new TwoLines) {
     setObjectName(QStringLiteral("header"));
     setAttribute(Qt::WA_StyledBackground);
@@ -73,6 +74,12 @@ Header::Header(const QStringList& pages, QWidget* parent)
     row->addWidget(tempo_);
     in_ = addRate(false, tr("Messages that come in"));
     out_ = addRate(true, tr("Messages that go out"));
+    troubles_->setObjectName(QStringLiteral("allTroubles"));
+    troubles_->setProperty("role", "danger");
+    troubles_->setToolTip(tr("Everything that checks found, with its cures (F4)"));
+    troubles_->hide();
+    connect(troubles_, &QPushButton::clicked, this, &Header::checksAsked);
+    row->addWidget(troubles_);
     play_->setObjectName(QStringLiteral("play"));
     connect(play_, &QPushButton::clicked, this, &Header::playAsked);
     row->addWidget(play_);
@@ -99,6 +106,11 @@ void Header::showTempo(double bpm, const QString& from) {
     const QString tempo = tr("%1 bpm").arg(bpm, 0, 'f', 1);
     tempo_->setText(from.isEmpty() ? tempo : tempo + QStringLiteral(" · ") + from);
     tempo_->setVisible(bpm > 0);
+}
+
+void Header::showTroubles(int troubles) {
+    troubles_->setVisible(troubles > 0);
+    troubles_->setText(tr("%n trouble(s)", nullptr, troubles));
 }
 
 void Header::showTitle(const QString& title, const QString& path) {

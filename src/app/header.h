@@ -26,12 +26,14 @@ class Header : public QWidget {
     /// bpm: beats a minute; 0: not known yet.
     /// from: where it comes from, where that is not the document.
     void showTempo(double bpm, const QString& from);
+    void showTroubles(int troubles);
 
  signals:
     void pageAsked(int page);
     void playAsked();
     void silenceAsked();
     void tempoTapped();
+    void checksAsked();
 
  private:
     MovingText* addRate(bool pointed, const QString& tip);
@@ -40,6 +42,7 @@ class Header : public QWidget {
     QButtonGroup* pages_;
     QPushButton* play_;
     QPushButton* tempo_;
+    QPushButton* troubles_;
     TwoLines* status_;
     MovingText* in_ = nullptr;
     MovingText* out_ = nullptr;

@@ -4,14 +4,22 @@
 // document sent is forgotten with it.
 #include "app/just_now.h"
 
+#include <QClipboard>
+#include <QGuiApplication>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
 #include <QPainter>
 #include <QPainterPath>
+#include <QPushButton>
 #include <QStyledItemDelegate>
+#include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
 
 #include "app/details/editors.h"
 #include "app/theme/theme.h"
+#include "app/widgets/finder.h"
 #include "core/describe/sentence.h"
 #include "core/midi/message.h"
 #include "core/model/law.h"
@@ -129,7 +137,35 @@ int JustNowModel::rowCount(const QModelIndex& parent) const {
     return parent.isValid() ? 0 : static_cast<int>(lines_.size());
 }
 
+void JustNowModel::setFilter(const QString& words) {
+    filter_ = words.trimmed();
+    beginResetModel();
+    std::erase_if(lines_, [this](const Line& line) { return !hasWords(JustNowModel::words(line), filter_); });
+    endResetModel();
+}
+
+void JustNowModel::pause(bool paused) {
+    paused_ = paused;
+    waiting_.clear();
+}
+
+QString JustNowModel::words(const Line& line) {
+    const QString way = !line.out ? tr("in") : line.made ? tr("out made") : tr("out passed");
+    return QStringList{way, line.name, line.detail}.join(QLatin1Char(' '));
+}
+
+QString JustNowModel::text() const {
+    QString lines;
+    for (const Line& line : lines_) {
+        const QString way = !line.out ? tr("in") : line.made ? tr("made") : tr("passed");
+        lines += QStringList{way, line.name, line.number, line.detail}.join(QLatin1Char('\t')).trimmed() +
+                 QLatin1Char('\n');
+    }
+    return lines;
+}
+
 void JustNowModel::take(const Waiting& happening) {
+    if (paused_) return;
     waiting_.push_back(happening);
     if (waiting_.size() > mostLines) waiting_.pop_front();
     if (!rhythm_.isActive()) rhythm_.start(readingRhythm);
@@ -138,9 +174,10 @@ void JustNowModel::take(const Waiting& happening) {
 void JustNowModel::flush() {
     for (const Waiting& happening : waiting_) {
         Line line = std::visit([this](const auto& each) { return lineFor(each); }, happening);
+        if (!hasWords(words(line), filter_)) continue;
         const auto recent = lines_.begin() + static_cast<std::ptrdiff_t>(std::min(lines_.size(), sameWithin));
         const auto same = std::find_if(lines_.begin(), recent, [&](const Line& other) {
-            return other.out == line.out && other.instrument == line.instrument &&
+            return other.out == line.out && other.made == line.made && other.instrument == line.instrument &&
                    other.channel == line.channel && other.key == line.key && other.address == line.address;
         });
         if (same != recent) {
@@ -167,6 +204,7 @@ const Instrument* JustNowModel::instrumentOf(std::uint32_t interned) const {
 JustNowModel::Line JustNowModel::lineFor(const io::OscHappening& happening) const {
     Line line;
     line.out = happening.out;
+    line.made = happening.out;
     line.instrument = happening.instrument;
     line.address = QString::fromUtf8(happening.message.address.data());
     line.name = line.address;
@@ -191,6 +229,7 @@ JustNowModel::Line JustNowModel::lineFor(const io::Happening& happening) const {
     const midi::Bytes bytes = happening.message.bytes();
     Line line;
     line.out = happening.out;
+    line.made = happening.made;
     line.instrument = happening.instrument;
     if (!midi::isChannelStatus(bytes[0])) {
         line.key = bytes[0];
@@ -253,17 +292,16 @@ QVariant JustNowModel::data(const QModelIndex& at, int role) const {
         case number:
             return line.number;
         case detail:
-            return line.detail;
+            return line.out && !line.made ? tr("%1 · passed").arg(line.detail) : line.detail;
         case Qt::AccessibleTextRole:
-            return (line.out ? tr("sent %1 %2 %3") : tr("played %1 %2 %3"))
+            return (!line.out ? tr("played %1 %2 %3") : line.made ? tr("made %1 %2 %3") : tr("passed %1 %2 %3"))
                 .arg(line.name, line.number, line.detail);
         default:
             return {};
     }
 }
 
-JustNow::JustNow(Document& document, Live& live, QWidget* parent)
-    : QListView(parent), model_(document, live) {
+JustNowList::JustNowList(JustNowModel& model, QWidget* parent) : QListView(parent), model_(model) {
     setModel(&model_);
     setItemDelegate(new LineDelegate(this));
     setSelectionMode(NoSelection);
@@ -273,7 +311,7 @@ JustNow::JustNow(Document& document, Live& live, QWidget* parent)
     setAccessibleName(tr("Just now"));
 }
 
-void JustNow::paintEvent(QPaintEvent* event) {
+void JustNowList::paintEvent(QPaintEvent* event) {
     QListView::paintEvent(event);
     if (model_.rowCount() > 0) return;
     QPainter painter(viewport());
@@ -282,6 +320,41 @@ void JustNow::paintEvent(QPaintEvent* event) {
     painter.drawText(viewport()->rect(), Qt::AlignTop | Qt::AlignLeft | Qt::TextWordWrap,
                      tr("Nothing yet. Move a wheel or strike a key below, and what comes in and goes out is "
                         "listed here."));
+}
+
+JustNow::JustNow(Document& document, Live& live, QWidget* parent)
+    : QWidget(parent), model_(new JustNowModel(document, live, this)) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(scaled(4));
+    auto* head = new QHBoxLayout;
+    head->setSpacing(scaled(4));
+    auto* title = new QLabel(tr("Just now"));
+    title->setProperty("role", "section");
+    head->addWidget(title);
+    auto* filter = new QLineEdit;
+    filter->setObjectName(QStringLiteral("justNowFilter"));
+    filter->setPlaceholderText(tr("Filter"));
+    filter->setAccessibleName(tr("Show only what has these words"));
+    filter->setToolTip(tr("Show only what has these words: a name, an instrument, in, out, made, passed"));
+    filter->setClearButtonEnabled(true);
+    connect(filter, &QLineEdit::textChanged, model_, &JustNowModel::setFilter);
+    head->addWidget(filter, 1);
+    const auto button = [&](const QString& text, const QString& tip, const char* name) {
+        auto* made = new QPushButton(text);
+        made->setToolTip(tip);
+        made->setObjectName(QLatin1String(name));
+        made->setProperty("role", "small");
+        head->addWidget(made);
+        return made;
+    };
+    auto* pause = button(tr("Pause"), tr("Hold still what is shown"), "justNowPause");
+    pause->setCheckable(true);
+    connect(pause, &QPushButton::toggled, model_, &JustNowModel::pause);
+    connect(button(tr("Copy"), tr("Copy what is shown, as text"), "justNowCopy"), &QPushButton::clicked, this,
+            [this] { QGuiApplication::clipboard()->setText(model_->text()); });
+    column->addLayout(head);
+    column->addWidget(new JustNowList(*model_), 1);
 }
 
 }  // namespace mellow::app

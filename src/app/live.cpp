@@ -38,6 +38,7 @@ Live::Live(Document& document, Options options, QObject* parent)
     connect(&document_, &Document::changed, this, &Live::follow);
     connect(&document_, &Document::replaced, this, [this] {
         closing_ = true;
+        put_.clear();
         activity_.clear();
     });
     connect(&look_, &QTimer::timeout, this, &Live::look);
@@ -57,6 +58,37 @@ void Live::preview(const Ensemble* ensemble) {
     if (ensemble == nullptr && !previewing_) return;
     previewing_ = ensemble != nullptr;
     session_.play(ensemble != nullptr ? *ensemble : document_.ensemble());
+}
+
+void Live::place(const Placements& placements) {
+    if (placements.empty()) return;
+    session_.play(document_.ensemble(), placements);
+    for (const Placement& each : placements) {
+        std::erase_if(put_, [&](const Put& put) {
+            return put.placement.owner == each.owner && put.placement.chain == each.chain &&
+                   put.placement.branch == each.branch;
+        });
+        put_.push_back({each, session_.reading(each.owner, each.chain).position});
+    }
+    emit moved();
+}
+
+ChainReading Live::reading(const std::string& instrument, const std::string& chain) const {
+    ChainReading reading = session_.reading(instrument, chain);
+    for (const Put& put : put_) {
+        const Placement& at = put.placement;
+        if (at.owner == instrument && at.chain == chain && at.branch < reading.values.size() &&
+            put.source == reading.position)
+            reading.values[at.branch] = at.position;
+    }
+    return reading;
+}
+
+/// What a hand, or anything else, has moved since stands where that says.
+void Live::forgetPut() {
+    std::erase_if(put_, [this](const Put& put) {
+        return session_.reading(put.placement.owner, put.placement.chain).position != put.source;
+    });
 }
 
 io::PortFilter Live::filter(const std::string& port) const {
@@ -171,6 +203,7 @@ void Live::look() {
     const bool any = takeWhatHappened();
     const bool another = session_.playsAnother();
     const bool fading = fadeActivity();
+    if (any && !put_.empty()) forgetPut();
     const std::int64_t position = session_.takePosition();
     if (position < 0 && lastTakePosition_ >= 0) emit takeEnded();
     lastTakePosition_ = position;

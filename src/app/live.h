@@ -48,13 +48,15 @@ class Live : public QObject {
     /// Plays another ensemble than the document for a while; nullptr: the document again.
     void preview(const Ensemble* ensemble);
 
+    /// Puts targets to values, once, whatever moves them.
+    void place(const Placements& placements);
+
     /// Says how long painting the last picture took, in milliseconds: the dearer pictures are, the fewer
     /// there are, so that a moving page leaves the processor to the music.
     void pictureTook(double milliseconds);
 
-    [[nodiscard]] ChainReading reading(const std::string& instrument, const std::string& chain) const {
-        return session_.reading(instrument, chain);
-    }
+    /// With what was put there, as long as its source stands still.
+    [[nodiscard]] ChainReading reading(const std::string& instrument, const std::string& chain) const;
     /// Keys that an instrument has sounding, 0..127, and how hard the last was struck, 0..1.
     [[nodiscard]] double activity(const std::string& instrument) const;
     [[nodiscard]] const io::PracticeRack* rack() const { return session_.rack(); }
@@ -112,6 +114,7 @@ class Live : public QObject {
     void look();
     bool takeWhatHappened();
     bool fadeActivity();
+    void forgetPut();
     void countRates();
     void setRhythm(bool moving);
 
@@ -129,6 +132,12 @@ class Live : public QObject {
     std::set<std::pair<bool, std::string>>
         connected_;  ///< inputs and outputs that have something at the other end
     bool previewing_ = false;
+    /// What was put to a value, and where the source of its chain stood then.
+    struct Put {
+        Placement placement;
+        double source = 0;
+    };
+    std::vector<Put> put_;
     bool closing_ = false;    ///< another document was opened and is not played yet
     double pictureCost_ = 0;  ///< ms, averaged
 };

@@ -13,8 +13,11 @@
 #include <QStyle>
 #include <QTimer>
 #include <QVBoxLayout>
+#include <algorithm>
 #include <ctime>
 
+#include "app/checks_dialog.h"
+#include "app/draw_dialog.h"
 #include "app/just_now.h"
 #include "app/reuse/reuse.h"
 #include "app/theme/theme.h"
@@ -62,6 +65,7 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
       learn_(document_, selection_, live_),
       reach_(document_, selection_, live_),
       touched_(document_, live_),
+      putting_(document_, live_),
       reuse_(new Reuse(document_, selection_, [this](const QString& sentence) { notice_->say(sentence); },
                        this)),
       workspace_{document_,
@@ -153,6 +157,14 @@ void MainWindow::connectAll() {
     connect(header_, &Header::playAsked, hands_, &Hands::toggle);
     connect(header_, &Header::silenceAsked, this, &MainWindow::silence);
     connect(header_, &Header::tempoTapped, this, &MainWindow::tapTempo);
+    connect(header_, &Header::checksAsked, this, &MainWindow::showChecks);
+    connect(&document_, &Document::findingsChanged, this, [this] {
+        const auto& findings = document_.findings();
+        header_->showTroubles(
+            static_cast<int>(std::count_if(findings.begin(), findings.end(), [](const Finding* found) {
+                return found->severity == Severity::trouble;
+            })));
+    });
     connect(&live_, &Live::troubled, this, [this](const QString& sentence) { notice_->say(sentence); });
     connect(&live_, &Live::tempoChanged, this, &MainWindow::showTempo);
     connect(&document_, &Document::changed, this, &MainWindow::showTempo);
@@ -176,6 +188,18 @@ void MainWindow::showTempo() {
             break;
     }
     header_->showTempo(live_.tempo(), from);
+}
+
+void MainWindow::showChecks() {
+    auto* open = findChild<ChecksDialog*>();
+    if (open == nullptr) open = new ChecksDialog(workspace_, this);
+    open->show();
+    open->raise();
+    open->activateWindow();
+}
+
+void MainWindow::putToRest() {
+    putting_.rest(whoseOf(selection_.now(), DrawScope::selected));
 }
 
 void MainWindow::tapTempo() {
@@ -232,9 +256,6 @@ QWidget* MainWindow::buildRight() {
     auto* log = new QWidget;
     auto* logColumn = new QVBoxLayout(log);
     logColumn->setContentsMargins(0, scaled(6), scaled(8), 0);
-    auto* title = new QLabel(tr("Just now"));
-    title->setProperty("role", "section");
-    logColumn->addWidget(title);
     logColumn->addWidget(new JustNow(document_, live_), 1);
     log->setMinimumHeight(scaled(110));
     parts->addWidget(details_);
@@ -296,6 +317,16 @@ void MainWindow::buildMenus() {
         if (reach_.isOn()) return reach_.cancel();
         learn_.isOn() ? learn_.stop() : silence();
     });
+    play->addSeparator();
+    add(play, tr("Put to &rest"), QKeySequence(Qt::Key_F7),
+        tr("Send the targets of what is selected to their resting values"), [this] { putToRest(); });
+    add(play, tr("Put &everything to rest"), QKeySequence(Qt::SHIFT | Qt::Key_F7),
+        tr("Send every target of every instrument to its resting value"),
+        [this] { putting_.rest(Whose{}); });
+    add(play, tr("&Draw values…"), QKeySequence(Qt::Key_F9),
+        tr("Send targets to values drawn inside their reach; the same seed draws the same again"),
+        [this] { (new DrawDialog(workspace_, putting_, this))->show(); });
+    play->addSeparator();
     add(play, tr("&Tap the tempo"), QKeySequence(Qt::Key_F6), tr("Tap the beats to set the tempo"),
         [this] { tapTempo(); });
     buildViewMenu();
@@ -358,6 +389,8 @@ void MainWindow::buildViewMenu() {
             tr("Show the page %1").arg(title), [this, page] { showPage(page); });
     }
     view->addSeparator();
+    add(view, tr("All &checks…"), QKeySequence(Qt::Key_F4),
+        tr("Everything that checks found, with its cures"), [this] { showChecks(); });
     auto* showKeys =
         add(view, tr("Practice &keys"), QKeySequence(Qt::Key_F8), tr("Show or fold away the practice keys"),
             [this] { keys_->setVisible(keys_->isHidden()); });

@@ -15,6 +15,7 @@
 #include "app/hands.h"
 #include "app/header.h"
 #include "app/page.h"
+#include "app/putting.h"
 #include "app/widgets/notice_bar.h"
 #include "app/widgets/practice_keys.h"
 #include "core/takes/tap_tempo.h"
@@ -41,6 +42,7 @@ class MainWindow : public QMainWindow {
     Hands& hands() { return *hands_; }
     Touched& touched() { return touched_; }
     Reuse& reuse() { return *reuse_; }
+    Putting& putting() { return putting_; }
 
     void openDemo();
     bool openFile(const QString& path) { return files_->open(path); }
@@ -80,6 +82,8 @@ class MainWindow : public QMainWindow {
                  std::function<void()> act);
     void silence();
     void showTempo();
+    void putToRest();
+    void showChecks();
     void tapTempo();
     void putPart(const QString& path);
     void followSelection();
@@ -94,6 +98,7 @@ class MainWindow : public QMainWindow {
     Learn learn_;
     PlayedReach reach_;
     Touched touched_;
+    Putting putting_;
     Reuse* reuse_;
     Workspace workspace_;
     QSettings settings_;

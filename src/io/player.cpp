@@ -312,7 +312,8 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
     auto deliver = [&](const engine::Output& output) {
         if (output.bytes.empty()) return leaveByOsc(output);
         loops_.sends(output.time, output.port, output.bytes);
-        tell({output.time, true, output.port, output.instrument, head(output.bytes)});
+        tell({output.time, true, output.port, output.instrument, head(output.bytes), false,
+              output.chain != engine::noChain});
         feedback().stir();
         out(output);
     };

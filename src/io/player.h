@@ -39,6 +39,7 @@ struct Happening {
     std::uint32_t instrument = 0;  ///< interned; of those that went out; engine::none: it is feedback
     midi::Short message;           ///< of a SysEx only its first byte
     bool played = false;           ///< by a take, not by hands
+    bool made = false;             ///< of those that went out: by a chain, and not passed on
 };
 
 /// A number that came to an OSC address, or that leaves for one.

@@ -178,6 +178,12 @@ void addRest(Form& form, At at) {
             })
         ->setToolTip(Form::tr("What is sent where several branches lead to this parameter"));
     form.flag(
+            Form::tr("Locked"), [at](const Ensemble& e) { return at(e) && at(e)->locked; },
+            [at](Ensemble& e, bool on) {
+                if (at(e)) at(e)->locked = on;
+            })
+        ->setToolTip(Form::tr("It stays where it is when values are drawn or put to rest"));
+    form.flag(
         Form::tr("Send repeats too"), [at](const Ensemble& e) { return at(e) && at(e)->repeats; },
         [at](Ensemble& e, bool on) {
             if (at(e)) at(e)->repeats = on;

@@ -16,6 +16,7 @@ namespace {
 
 constexpr std::size_t mostTroubles = 3;
 constexpr std::size_t mostNotes = 1;  // where there is no trouble
+constexpr std::size_t mostOfAll = 100;
 constexpr std::size_t mostMends = 2;
 
 bool sayTheSame(const Findings& a, const Findings& b) {
@@ -28,8 +29,8 @@ bool sayTheSame(const Findings& a, const Findings& b) {
 
 }  // namespace
 
-FindingsView::FindingsView(Document& document, QWidget* parent)
-    : QWidget(parent), document_(document), rows_(new QVBoxLayout(this)) {
+FindingsView::FindingsView(Document& document, Of of, QWidget* parent)
+    : QWidget(parent), document_(document), of_(of), rows_(new QVBoxLayout(this)) {
     setObjectName(QStringLiteral("findings"));
     rows_->setContentsMargins(0, 0, 0, 0);
     rows_->setSpacing(scaled(4));
@@ -54,7 +55,8 @@ void FindingsView::show(Findings findings) {
             return finding.severity == Severity::trouble;
         }));
     const std::size_t rows =
-        troubles > 0 ? std::min(troubles, mostTroubles) : std::min(shown_.size(), mostNotes);
+        of_ == Of::everything ? std::min(shown_.size(), mostOfAll)
+        : troubles > 0 ? std::min(troubles, mostTroubles) : std::min(shown_.size(), mostNotes);
     for (std::size_t i = 0; i < rows; ++i) rows_->addWidget(rowOf(shown_[i]));
     if (shown_.size() > rows) {
         auto* more = new QPushButton(tr("and %n more", nullptr, static_cast<int>(shown_.size() - rows)));
@@ -75,7 +77,8 @@ QWidget* FindingsView::rowOf(const Finding& finding) {
     line->setContentsMargins(0, 0, 0, 0);
     line->setSpacing(scaled(6));
     const bool trouble = finding.severity == Severity::trouble;
-    const QString where = finding.place.branch ? tr("Branch %1: ").arg(*finding.place.branch + 1)
+    const QString where = of_ == Of::everything ? toQt(finding.problem.where) + QStringLiteral(": ")
+                          : finding.place.branch ? tr("Branch %1: ").arg(*finding.place.branch + 1)
                           : !finding.place.chain && !finding.place.instrument
                               ? toQt(finding.problem.where) + QStringLiteral(": ")
                               : QString();
@@ -107,9 +110,11 @@ QWidget* FindingsView::rowOf(const Finding& finding) {
                 document_.mend(Mend(shown_[place].mends[m]));
         });
     }
-    if (finding.place.chain) {
-        auto* show =
-            button(finding.place.branch ? tr("Show the branch") : tr("Show the source"), "showFinding");
+    if (finding.place.chain || of_ == Of::everything) {
+        auto* show = button(of_ == Of::everything  ? tr("Show it")
+                            : finding.place.branch ? tr("Show the branch")
+                                                   : tr("Show the source"),
+                            "showFinding");
         connect(show, &QPushButton::clicked, this, [this, at = finding.place] { emit placeAsked(at); });
     }
     return row;

@@ -13,7 +13,10 @@ class FindingsView : public QWidget {
     Q_OBJECT
 
  public:
-    explicit FindingsView(Document& document, QWidget* parent = nullptr);
+    /// Of one thing only the worst is listed, as beside it is little room; of everything all is, with its
+    /// place.
+    enum class Of { oneThing, everything };
+    explicit FindingsView(Document& document, Of of = Of::oneThing, QWidget* parent = nullptr);
 
     /// Shows those of the document's findings for which wanted(finding) holds, and hides itself where there
     /// are none.
@@ -35,6 +38,7 @@ class FindingsView : public QWidget {
     QWidget* rowOf(const Finding& finding);
 
     Document& document_;
+    Of of_;
     QVBoxLayout* rows_;
     Findings shown_;
 };

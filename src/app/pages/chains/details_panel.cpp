@@ -318,6 +318,9 @@ void DetailsPanel::buildInstrument() {
     }
     connect(list, &QListView::clicked, this, [this](const QModelIndex& at) {
         parameter_ = parameter_ == at.row() ? -1 : at.row();
+        const Instrument* owner = instrumentOf(context_.document.ensemble(), context_.selection.now());
+        if (owner != nullptr && at.row() < static_cast<int>(owner->parameters.size()))
+            context_.touched.touch({owner->id, owner->parameters[static_cast<std::size_t>(at.row())].id});
         // Not from within the list's own signal, since the list goes away.
         QMetaObject::invokeMethod(this, &DetailsPanel::follow, Qt::QueuedConnection);
     });

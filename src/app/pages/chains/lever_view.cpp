@@ -60,7 +60,7 @@ LeverView::LeverView(Workspace& workspace, QWidget* parent)
       live_(workspace.live),
       sentence_(new SteadyLabel(this)),
       quiet_(new QLabel(this)),
-      findings_(new FindingsView(workspace.document, this)),
+      findings_(new FindingsView(workspace.document)),
       body_(new QWidget(this)),
       empty_(new QWidget(this)),
       emptyText_(new QLabel),

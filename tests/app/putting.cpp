@@ -1,0 +1,234 @@
+// Targets put to rest and to drawn values from the window, and the list of everything that checks found.
+#include "app/putting.h"
+
+#include <QCheckBox>
+#include <QClipboard>
+#include <QComboBox>
+#include <QSpinBox>
+
+#include "app/checks_dialog.h"
+#include "app/draw_dialog.h"
+#include "app/just_now.h"
+#include "core/checks/check.h"
+#include "core/model/law.h"
+#include "core/model/resolve.h"
+#include "support/build.h"
+#include "support/random_ensemble.h"
+#include "support/stage.h"
+
+using namespace mellow;
+using namespace mellow::app;
+using test::Stage;
+
+namespace {
+
+
+/// What leaves, by instrument and control change.
+class Sent : public QObject {
+ public:
+    explicit Sent(Stage& stage) {
+        connect(&stage.window->live(), &Live::happened, this, [this, &stage](const io::Happening& happening) {
+            const auto bytes = happening.message.bytes();
+            if (happening.out && midi::kindOf(bytes) == midi::controlChange)
+                last[{std::string(stage.window->live().instrumentId(happening.instrument)), bytes[1]}] = bytes[2];
+        });
+    }
+    std::map<std::pair<std::string, int>, int> last;
+};
+
+const Parameter& parameterOf(Stage& stage, const std::string& instrument, const std::string& id) {
+    return *findById(stage.window.instrument(instrument).parameters, id);
+}
+
+int troubles(const Ensemble& ensemble) {
+    int count = 0;
+    for (const Finding& finding : check(ensemble)) count += finding.severity == Severity::trouble ? 1 : 0;
+    return count;
+}
+
+}  // namespace
+
+class PuttingTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    void whatIsSelectedGoesToRestAndBack() {
+        Stage stage(false);
+        Sent sent(stage);
+        stage.window.select("glass", "swell", app::Part::branch, 0);
+        stage.move(1, 100, "practice-keys");
+        QTRY_VERIFY((sent.last.count({"glass", 11}) > 0));
+        QTest::qWait(100);
+        const int played = sent.last[{"glass", 11}];
+        const Parameter& expression = parameterOf(stage, "glass", "expression");
+        const int rest = static_cast<int>(std::lround(restPosition(expression) * 127));
+        QVERIFY(played != rest);
+        const bool modified = stage.window->document().isModified();
+        stage.key(Qt::Key_F7);
+        QTRY_COMPARE((sent.last[{"glass", 11}]), rest);
+        // The lever shows it, though no hand has moved.
+        QCOMPARE(stage.window->live().reading("glass", "swell").values.at(0), restPosition(expression));
+        QCOMPARE(stage.window->document().isModified(), modified);
+        stage.key(Qt::Key_Z, Qt::ControlModifier);
+        QTRY_COMPARE((sent.last[{"glass", 11}]), played);
+        stage.key(Qt::Key_Y, Qt::ControlModifier);
+        QTRY_COMPARE((sent.last[{"glass", 11}]), rest);
+        // The hand takes over again, and is shown.
+        stage.move(1, 60, "practice-keys");
+        QTRY_VERIFY((sent.last[{"glass", 11}] != rest));
+        QTRY_VERIFY(stage.window->live().reading("glass", "swell").values.at(0) != restPosition(expression));
+    }
+    void valuesAreDrawnInsideTheirReachAndRepeatBySeed() {
+        Stage stage(false);
+        Sent sent(stage);
+        stage.window.select("glass", "swell");
+        stage.key(Qt::Key_F9);
+        auto* dialog = stage.window->findChild<DrawDialog*>();
+        QVERIFY(dialog != nullptr);
+        dialog->findChild<QComboBox*>(QStringLiteral("drawScope"))->setCurrentIndex(0);
+        stage.press("draw");
+        QTRY_VERIFY(sent.last.size() >= 3);
+        QVERIFY(stage.shown("drawSaid").startsWith(QStringLiteral("4 targets sent")));
+        const auto first = sent.last;
+        const int expression = first.at({"glass", 11});
+        QVERIFY(expression >= 30 && expression <= 127);
+        stage.press("drawAnother");
+        QTRY_VERIFY(sent.last != first);
+        dialog->findChild<QSpinBox*>(QStringLiteral("drawSeed"))->setValue(1);
+        stage.press("draw");
+        QTRY_VERIFY(sent.last == first);
+        // What is locked is not sent.
+        auto* locks = dialog->findChild<QListWidget*>(QStringLiteral("drawLocks"));
+        QCOMPARE(locks->count(), 4);
+        stage.window.editsOnce([&] {
+            locks->item(0)->setCheckState(Qt::Checked);
+            QTRY_VERIFY(parameterOf(stage, "glass", "expression").locked);
+        });
+        sent.last.clear();
+        stage.press("drawAnother");
+        QTRY_VERIFY(!sent.last.empty());
+        QVERIFY(stage.shown("drawSaid").startsWith(QStringLiteral("3 targets sent")));
+        QVERIFY((sent.last.count({"glass", 11}) == 0));
+        // Everybody's.
+        dialog->findChild<QComboBox*>(QStringLiteral("drawScope"))->setCurrentIndex(2);
+        stage.press("drawRest");
+        QTRY_VERIFY(std::any_of(sent.last.begin(), sent.last.end(),
+                                [](const auto& each) { return each.first.first == "drone"; }));
+    }
+
+    void everyTroubleIsListedAndCured() {
+        Stage stage(false);
+        QVERIFY(!stage.window->findChild<QPushButton*>(QStringLiteral("allTroubles"))->isVisible());
+        stage.window->document().edit(QStringLiteral("Break"), [](Ensemble& e) {
+            e.instruments[0].chains[0].branches[0].target = "gone";
+            e.instruments[1].chains[0].source = makeSource(SourceKind::cc14);
+            e.instruments[1].chains[0].source.number = 40;
+        });
+        auto* badge = stage.window->findChild<QPushButton*>(QStringLiteral("allTroubles"));
+        QTRY_VERIFY(badge->isVisible());
+        QCOMPARE(badge->text(), QStringLiteral("%1 troubles").arg(troubles(stage.ensemble())));
+        badge->click();
+        auto* dialog = stage.window->findChild<ChecksDialog*>();
+        QVERIFY(dialog != nullptr);
+        for (int left = troubles(stage.ensemble()); left > 0; left = troubles(stage.ensemble())) {
+            auto* cure = dialog->findChild<QPushButton*>(QStringLiteral("mend"));
+            QVERIFY(cure != nullptr);
+            stage.window.editsOnce([&] { cure->click(); });
+            QTRY_VERIFY(troubles(stage.ensemble()) < left);
+            QTest::qWait(60);
+            Stage::settle();
+        }
+        QTRY_VERIFY(!badge->isVisible());
+        stage.goesBackAndForth();
+    }
+    /// Whatever is wrong, each cure is one step, and takes its own finding away.
+    void everyCureCures() {
+        Stage stage(false);
+        std::set<std::string> cured;
+        for (std::uint32_t seed = 1; seed <= 40; ++seed) {
+            test::RandomWorld world(seed);
+            stage.window->document().replace(world.ensemble(), {});
+            for (const Finding& finding : check(stage.ensemble())) {
+                for (const Mend& mend : finding.mends) {
+                    const Ensemble before = stage.ensemble();
+                    const int steps = stage.window->document().undoStack().index();
+                    stage.window->document().mend(mend);
+                    QVERIFY2(stage.ensemble() != before, mend.name.c_str());
+                    QCOMPARE(stage.window->document().undoStack().index(), steps + 1);
+                    const auto still = check(stage.ensemble());
+                    const bool gone = std::none_of(still.begin(), still.end(), [&](const Finding& other) {
+                        return other.problem.sentence() == finding.problem.sentence() &&
+                               other.place == finding.place;
+                    });
+                    QVERIFY2(gone, (mend.name + ": " + finding.problem.sentence()).c_str());
+                    cured.insert(mend.name);
+                    stage.window->document().undoStack().undo();
+                    QVERIFY(stage.ensemble() == before);
+                }
+            }
+        }
+        QVERIFY2(cured.size() >= 4, std::to_string(cured.size()).c_str());
+    }
+    void aFindingIsShownWhereItIs() {
+        Stage stage(false);
+        stage.window->document().edit(QStringLiteral("Break"), [](Ensemble& e) {
+            e.instruments[2].chains[0].branches[0].target = "gone";
+        });
+        stage.key(Qt::Key_2, Qt::ControlModifier);
+        stage.key(Qt::Key_F4);
+        auto* dialog = stage.window->findChild<ChecksDialog*>();
+        QVERIFY(dialog->findChild<QLabel*>(QStringLiteral("checksCount"))->text().startsWith("1 trouble"));
+        dialog->findChild<QPushButton*>(QStringLiteral("showFinding"))->click();
+        QVERIFY(stage.window.page().isVisible());
+        QCOMPARE(stage.window->selection().now().instrument, stage.ensemble().instruments[2].id);
+    }
+
+    // Just now.
+
+    void whatPassedIsToldFromWhatWasMade() {
+        Stage stage(false);
+        JustNowModel& model = *stage.window->findChild<JustNow*>()->model();
+        const auto has = [&](const QString& words) {
+            for (const QString& line : model.text().split(QLatin1Char('\n'))) {
+                if (hasWordsOf(line, words)) return true;
+            }
+            return false;
+        };
+        stage.move(1, 100, "practice-keys");
+        QTRY_VERIFY(has(QStringLiteral("made Expression Glass harmonium")));
+        stage.send({0x90, 60, 90}, "practice-keys");
+        QTRY_VERIFY(has(QStringLiteral("in C4")));
+        QTRY_VERIFY(has(QStringLiteral("passed C4 Glass harmonium")));
+        // Filtered.
+        auto* filter = stage.window->findChild<QLineEdit*>(QStringLiteral("justNowFilter"));
+        filter->setText(QStringLiteral("made glass"));
+        QVERIFY(!has(QStringLiteral("passed")) && has(QStringLiteral("made Expression")));
+        stage.send({0x90, 62, 90}, "practice-keys");
+        stage.move(1, 50, "practice-keys");
+        QTest::qWait(300);
+        QVERIFY(!has(QStringLiteral("D4")));
+        filter->clear();
+        // Held still, and copied.
+        auto* pause = stage.window->findChild<QPushButton*>(QStringLiteral("justNowPause"));
+        pause->click();
+        stage.send({0x90, 64, 90}, "practice-keys");
+        QTest::qWait(300);
+        QVERIFY(!has(QStringLiteral("E4")));
+        stage.window->findChild<QPushButton*>(QStringLiteral("justNowCopy"))->click();
+        QCOMPARE(QGuiApplication::clipboard()->text(), model.text());
+        pause->click();
+        stage.send({0x90, 65, 90}, "practice-keys");
+        QTRY_VERIFY(has(QStringLiteral("F4")));
+    }
+
+ private:
+    static bool hasWordsOf(const QString& line, const QString& words) {
+        for (const QString& word : words.split(QLatin1Char(' '))) {
+            if (!line.contains(word)) return false;
+        }
+        return true;
+    }
+};
+
+QTEST_MAIN(PuttingTest)
+#include "putting.moc"

@@ -23,6 +23,7 @@ class EditCommand : public QUndoCommand {
           after_(std::move(after)),
           gesture_(gesture) {}
 
+    [[nodiscard]] const std::shared_ptr<const Ensemble>& before() const { return before_; }
     void undo() override { document_.set(before_); }
     void redo() override { document_.set(after_); }
     [[nodiscard]] int id() const override { return gesture_ == 0 ? -1 : gesture_; }
@@ -61,6 +62,13 @@ void Document::edit(const QString& text, const std::function<void(Ensemble&)>& c
     describe::followNames(*ensemble_, *after);
     if (*after == *ensemble_) return;
     stack_.push(new EditCommand(*this, text, std::move(after), gesture));
+}
+
+std::shared_ptr<const Ensemble> Document::before() const {
+    for (int i = stack_.index() - 1; i >= 0; --i) {
+        if (const auto* command = dynamic_cast<const EditCommand*>(stack_.command(i))) return command->before();
+    }
+    return nullptr;
 }
 
 Gesture Document::newGesture() {

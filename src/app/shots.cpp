@@ -19,6 +19,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/step_picker.h"
 #include "core/model/edit.h"
+#include "core/steps/step.h"
 
 namespace {
 
@@ -163,6 +164,34 @@ void keepAChain(MainWindow& window) {
     run(100);
     window.reuse().keep();
 }
+/// A pedal in named levels, a generator, a branch with a window and steps of its own, and an edit to look back
+/// at.
+void shape(MainWindow& window) {
+    window.document().edit(QStringLiteral("Levels"), [](mellow::Ensemble& e) {
+        mellow::Chain& chain = e.instruments[0].chains[2];
+        mellow::Step levels = mellow::makeStep(*mellow::findStepKind("levels"));
+        levels.values[0] = 4.0;
+        levels.values[2] = std::vector<std::string>{"Calm", "Breeze", "Wind", "Storm"};
+        chain.steps = {levels};
+        mellow::Step smooth = mellow::makeStep(*mellow::findStepKind("smooth"));
+        smooth.values = {1500.0, 1500.0, 0};
+        chain.branches[0].steps = {smooth};
+        chain.branches[0].window = mellow::BranchWindow{0.4, 1, mellow::Outside::clamp, {}};
+    });
+    window.document().edit(QStringLiteral("Reach"), [](mellow::Ensemble& e) {
+        e.instruments[0].chains[2].branches[0].low = 30.0;
+    });
+    window.selection().set({"glass", "half-light", Part::step, 0, 0});
+}
+void generate(MainWindow& window) {
+    window.document().edit(QStringLiteral("Generator"), [](mellow::Ensemble& e) {
+        mellow::Chain& chain = e.instruments[0].chains[0];
+        chain.source = mellow::makeSource(mellow::SourceKind::lfo);
+        chain.steps.erase(chain.steps.begin());
+        chain.steps.push_back(mellow::makeStep(*mellow::findStepKind("gate")));
+    });
+    window.selection().set({"glass", "swell", Part::step, 1, 0});
+}
 void showProfile(MainWindow& window) {
     moveTile(window);
     window.selection().go(GearPlace{true, "gesture-tile"});
@@ -204,6 +233,8 @@ const Shot details[] = {
     {"knobs", linenTheme, 1.0, {1280, 800}, false, openKnobs},
     {"give", duskTheme, 1.0, {1280, 800}, false, giveAChain},
     {"keep", linenTheme, 1.0, {1280, 800}, false, keepAChain},
+    {"shape", duskTheme, 1.0, {1280, 800}, true, shape},
+    {"generate", linenTheme, 1.0, {1100, 700}, true, generate},
     {"profile", duskTheme, 1.0, {1280, 800}, true, showProfile},
     {"parameters", linenTheme, 1.0, {1100, 700}, true, showParameters},
 };

@@ -98,10 +98,17 @@ QWidget* ChainsPage::makeReachBanner() {
 bool ChainsPage::eventFilter(QObject* watched, QEvent* event) {
     const bool press = event->type() == QEvent::KeyPress;
     // Whose window is left hears no key coming up.
-    if (event->type() == QEvent::WindowDeactivate && watched == window()) workspace_.reach.cancel();
+    if (event->type() == QEvent::WindowDeactivate && watched == window()) {
+        workspace_.reach.cancel();
+        lever_->showBefore(false);
+    }
     if ((!press && event->type() != QEvent::KeyRelease) || watched != QApplication::focusWidget() ||
         !isVisible())
         return Page::eventFilter(watched, event);
+    if (const auto* held = static_cast<QKeyEvent*>(event); held->key() == Qt::Key_F3) {
+        if (!held->isAutoRepeat()) lever_->showBefore(press);
+        return true;
+    }
     // Letters belong to a field where one types, but a key that is held comes up wherever the focus is now.
     const bool types = qobject_cast<QLineEdit*>(watched) != nullptr;
     if (types && (press || !workspace_.reach.isOn())) return Page::eventFilter(watched, event);
@@ -139,6 +146,10 @@ void ChainsPage::buildActions() {
         connect(action, &QAction::triggered, this, act);
         return action;
     };
+    showsBefore_ = made(tr("&Before the newest edit (hold F3)"), {},
+                        tr("Show and play the chain as it was before the newest edit"),
+                        [this] { lever_->showBefore(showsBefore_->isChecked()); });
+    showsBefore_->setCheckable(true);
     follows_ = made(tr("Follow what was touched &last"), QKeySequence(Qt::CTRL | Qt::Key_F),
                     tr("The chain leads to whatever is touched, until it is locked there"), [this] {
                         Touched& touched = workspace_.touched;
@@ -202,6 +213,7 @@ void ChainsPage::buildActions() {
         made(tr("S&wap the instrument…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_W),
              tr("Another instrument takes this one’s place; its chains follow"),
              [&reuse, this] { reuse.swapInstrument(this); }),
+        showsBefore_,
         made(tr("The control &rests here"), QKeySequence(Qt::CTRL | Qt::Key_R),
              tr("The place at which the source stands now becomes the middle"),
              [this] {

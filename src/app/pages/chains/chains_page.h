@@ -46,6 +46,7 @@ class ChainsPage : public Page {
     Selection& selection_;
     QList<QAction*> editActions_;
     QList<QAction*> chainActions_;
+    QAction* showsBefore_ = nullptr;
     QAction* follows_ = nullptr;  ///< the chain leads to what is touched
     QLabel* title_;
     QLabel* summary_;

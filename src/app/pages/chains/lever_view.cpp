@@ -13,6 +13,7 @@
 
 #include "app/quiet.h"
 #include "app/target_finder.h"
+#include "app/words.h"
 #include "app/theme/theme.h"
 #include "app/widgets/step_picker.h"
 #include "core/describe/sentence.h"
@@ -211,8 +212,8 @@ bool LeverView::event(QEvent* event) {
 }
 
 void LeverView::rebuild() {
-    const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
-    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
+    const Instrument* instrument = instrumentOf(shownEnsemble(), selection_.now());
+    const Chain* chain = chainOf(shownEnsemble(), selection_.now());
     body_->setVisible(chain != nullptr);
     chips_->setVisible(chain != nullptr);
     sentence_->setVisible(chain != nullptr);
@@ -220,9 +221,13 @@ void LeverView::rebuild() {
     showQuiet();
     if (chain == nullptr) return showEmpty();
     sentence_->setText(
-        QString::fromStdString(describe::chainSentence(document_.ensemble(), instrument, *chain)));
+        (before_ != nullptr ? tr("Before: ") : QString()) +
+        QString::fromStdString(describe::chainSentence(shownEnsemble(), instrument, *chain)));
     const Selected& selected = selection_.now();
     picture_->showSteps(chain->steps, selected.part == Part::step ? selected.index : -1);
+    earlier_ = document_.before();
+    const Chain* was = earlier_ == nullptr ? nullptr : chainOf(*earlier_, selected);
+    picture_->showBefore(was == nullptr || before_ != nullptr ? chain->steps : was->steps);
     rebuildChips(*chain);
     rebuildTargets(*chain);
     refresh();
@@ -242,6 +247,7 @@ void LeverView::showFindings() {
 
 /// An edit elsewhere changes nothing here, unless the chain is a shared one, which may lead there.
 void LeverView::followEdit(const Change& change) {
+    before_ = nullptr;
     const auto owner = ownerPlace(document_.ensemble(), selection_.now());
     if (!owner || change.concerns(*owner)) rebuild();
     if (change.inHand) showQuiet();
@@ -274,8 +280,7 @@ void LeverView::rebuildChips(const Chain& chain) {
         shownChain_ = chain.id;
     }
     for (std::size_t i = 0; i < chain.steps.size(); ++i) {
-        const int max = i == 0 ? maxOf(resolved(document_.ensemble(), chain.source)) : 0;
-        const QString label = QString::fromStdString(describe::stepLabel(chain.steps[i], max));
+        const QString label = chipText(chain, i);
         if (stepChips_[i]->text() != label) {
             stepChips_[i]->setText(label);
             chipRow_->invalidate();
@@ -285,6 +290,11 @@ void LeverView::rebuildChips(const Chain& chain) {
         stepChips_[i]->setToolTip(QString::fromUtf8(chain.steps[i].kind->help.data(),
                                                     static_cast<int>(chain.steps[i].kind->help.size())));
     }
+}
+
+QString LeverView::chipText(const Chain& chain, std::size_t step) const {
+    const int max = step == 0 ? maxOf(resolved(shownEnsemble(), chain.source)) : 0;
+    return toQt(describe::stepLabel(chain.steps[step], max));
 }
 
 void LeverView::pickStep(QWidget* at) {
@@ -346,9 +356,53 @@ void LeverView::rebuildTargets(const Chain& chain) {
     source_->setSelected(selection_.now().part == Part::source);
 }
 
+namespace {
+
+/// Whether what steps come to in the end is where their input leads.
+bool trails(const std::vector<Step>& steps) {
+    bool smooths = false;
+    for (const Step& step : steps) {
+        if (!step.on) continue;
+        if (step.kind->recalls) return false;
+        smooths = smooths || step.kind->name == "smooth";
+    }
+    return smooths;
+}
+
+}  // namespace
+
+/// A gate or latch says on its chip whether it is on.
+void LeverView::showChipStates(const Chain& chain, const ChainReading& reading) {
+    std::size_t bit = 0;
+    for (std::size_t i = 0; i < stepChips_.size() && i < chain.steps.size(); ++i) {
+        const Step& step = chain.steps[i];
+        if (!step.on) continue;
+        const bool up = bit < 32 && (reading.stepsUp >> bit & 1) != 0;
+        ++bit;
+        const bool switches = step.kind->name == "gate" || step.kind->name == "latch";
+        if (!switches || !reading.spoken) continue;
+        const QString label = chipText(chain, i) + (up ? tr(" · on") : tr(" · off"));
+        if (stepChips_[i]->text() == label) continue;
+        stepChips_[i]->setText(label);
+        chipRow_->invalidate();
+    }
+}
+
+void LeverView::showBefore(bool held) {
+    if (held == (before_ != nullptr)) return;
+    before_ = held ? document_.before() : nullptr;
+    if (held && before_ == nullptr) return;
+    live_.preview(before_.get());
+    rebuild();
+}
+
+const Ensemble& LeverView::shownEnsemble() const {
+    return before_ != nullptr ? *before_ : document_.ensemble();
+}
+
 void LeverView::refresh() {
-    const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
-    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
+    const Instrument* instrument = instrumentOf(shownEnsemble(), selection_.now());
+    const Chain* chain = chainOf(shownEnsemble(), selection_.now());
     if (chain == nullptr || !isVisible()) return;
     const ChainReading reading = live_.reading(selection_.now().instrument, chain->id);
     const std::pair state(reading.runs, reading.spoken);
@@ -356,7 +410,11 @@ void LeverView::refresh() {
     showSource(*chain, reading);
     for (std::size_t b = 0; b < targets_.size() && b < chain->branches.size(); ++b)
         showTarget(b, instrument, *chain, reading);
-    picture_->showDot(reading.position, reading.result, reading.spoken, reading.runs);
+    const double goal = settledPosition(chain->steps, reading.position);
+    picture_->showDot(reading.position, reading.result,
+                      trails(chain->steps) ? goal : reading.result, reading.stepsUp, reading.spoken,
+                      reading.runs);
+    showChipStates(*chain, reading);
     const QString figures =
         reading.runs
             ? QStringLiteral("%1 → %2").arg(reading.position, 0, 'f', 2).arg(reading.result, 0, 'f', 2)
@@ -382,7 +440,7 @@ void LeverView::shareNarrowness() {
 }
 
 void LeverView::showSource(const Chain& chain, const ChainReading& reading) {
-    const Source source = resolved(document_.ensemble(), chain.source);
+    const Source source = resolved(shownEnsemble(), chain.source);
     const Step* window = firstWindow(chain);
     // Grips stand where the window's share of the travel is, whatever the source's scale.
     const auto shareText = [&source](double share) {
@@ -392,7 +450,8 @@ void LeverView::showSource(const Chain& chain, const ChainReading& reading) {
                                           (source.kind == SourceKind::bend ? midi::bendCentre : 0));
     };
     RailContent content;
-    content.name = QString::fromStdString(describe::sourceName(document_.ensemble(), chain.source));
+    content.name = QString::fromStdString(describe::sourceName(shownEnsemble(), chain.source));
+    content.traces = row(source.kind).origin == Origin::generator;
     content.top = placeText(source, 1);
     content.bottom = placeText(source, 0);
     content.low = window != nullptr ? numberOf(*window, 0) : 0.0;
@@ -410,7 +469,7 @@ void LeverView::showSource(const Chain& chain, const ChainReading& reading) {
 void LeverView::showTarget(std::size_t index, const Instrument* instrument, const Chain& chain,
                            const ChainReading& reading) {
     const Branch& branch = chain.branches[index];
-    const Target target = targetOf(document_.ensemble(), instrument, branch.target);
+    const Target target = targetOf(shownEnsemble(), instrument, branch.target);
     RailContent content;
     const bool fed = reading.fed < 0 || reading.fed == static_cast<int>(index);
     content.active = reading.runs && target.exists() && branch.on && fed;
@@ -433,16 +492,39 @@ void LeverView::showTarget(std::size_t index, const Instrument* instrument, cons
     content.value = value >= 0 ? value
                                : content.low + settledPosition(branch.steps, reading.result) *
                                                    (content.high - content.low);
+    const double goal = content.low + settledPosition(branch.steps, reading.result) * (content.high - content.low);
+    const bool ownWay = trails(branch.steps) && !branch.window && content.hasValue;
+    constexpr double seen = 0.012;
+    if (ownWay && std::abs(goal - content.value) > seen) content.goal = goal;
+    content.steps = branch.steps;
+    if (branch.window) content.window = {branch.window->low, branch.window->high};
+    content.before = gripsBefore(index, instrument, range);
     content.valueText = !branch.on  ? tr("off")
                         : value < 0 ? QStringLiteral("–")
                                     : QString::fromStdString(displayText(range, content.value));
-    content.tip = QString::fromStdString(describe::branchPhrase(document_.ensemble(), instrument, branch)) +
+    content.tip = QString::fromStdString(describe::branchPhrase(shownEnsemble(), instrument, branch)) +
                   (target.parameter == nullptr
                        ? tr(" · tie line")
                        : QStringLiteral(" · ") +
                              QString::fromStdString(describe::targetMessage(target.parameter->message))) +
                   tr("\nDrag the grips, or the lit span between them; past each other turns it round.");
     targets_[index]->show(content);
+}
+
+/// Where a branch's grips were before the newest edit, if they were elsewhere.
+std::optional<std::pair<double, double>> LeverView::gripsBefore(std::size_t index, const Instrument* instrument,
+                                                                const Range& range) const {
+    if (earlier_ == nullptr || before_ != nullptr) return std::nullopt;
+    const Chain* now = chainOf(document_.ensemble(), selection_.now());
+    const Chain* was = chainOf(*earlier_, selection_.now());
+    if (was == nullptr || now == nullptr || index >= was->branches.size() || instrument == nullptr)
+        return std::nullopt;
+    const Branch& then = was->branches[index];
+    const Branch& branch = now->branches[index];
+    if (then.target != branch.target || (then.low == branch.low && then.high == branch.high))
+        return std::nullopt;
+    return std::pair(clampPosition(rawPosition(range, then.low).value_or(0)),
+                     clampPosition(rawPosition(range, then.high).value_or(1)));
 }
 
 void LeverView::paintEvent(QPaintEvent* event) {

@@ -38,6 +38,8 @@ class LeverView : public QWidget {
     void pickStep(QWidget* at);
     /// Opens the choice of a target for the selected chain, or for a new one.
     void addTarget(QWidget* at);
+    /// While held, the state before the newest edit is shown and played.
+    void showBefore(bool held);
 
  protected:
     void paintEvent(QPaintEvent* event) override;
@@ -63,6 +65,12 @@ class LeverView : public QWidget {
     void shareWidth();
     void showQuiet();
     void shareNarrowness();
+    void showChipStates(const Chain& chain, const ChainReading& reading);
+    [[nodiscard]] QString chipText(const Chain& chain, std::size_t step) const;
+    [[nodiscard]] const Ensemble& shownEnsemble() const;
+    [[nodiscard]] std::optional<std::pair<double, double>> gripsBefore(std::size_t index,
+                                                                       const Instrument* instrument,
+                                                                       const Range& range) const;
     void rebuildTargets(const Chain& chain);
     void rebuildChips(const Chain& chain);
     void showSource(const Chain& chain, const ChainReading& reading);
@@ -97,6 +105,8 @@ class LeverView : public QWidget {
     std::vector<QPushButton*> stepChips_;
     std::vector<Thread> threads_;
     std::string shownChain_;
+    std::shared_ptr<const Ensemble> before_;   ///< shown and played instead of the document
+    std::shared_ptr<const Ensemble> earlier_;  ///< of which faint lines are shown
 };
 
 }  // namespace mellow::app

@@ -11,6 +11,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/pages/chains/response_picture.h"
 #include "app/theme/theme.h"
 
 namespace mellow::app {
@@ -62,7 +63,7 @@ Rail::Rail(Side side, QWidget* parent) : QWidget(parent), side_(side) {
 }
 
 QSize Rail::sizeHint() const {
-    return {scaled(side_ == Side::source ? 68 : 92), minimumSizeHint().height()};
+    return {side_ == Side::source ? minimumSizeHint().width() : scaled(92), minimumSizeHint().height()};
 }
 
 bool Rail::needsRoom() const {
@@ -76,7 +77,12 @@ void Rail::setNarrow(bool narrow) {
     if (std::exchange(narrow_, narrow) != narrow) repaintAll();
 }
 QSize Rail::minimumSizeHint() const {
-    return {scaled(side_ == Side::source ? 68 : 52), scaled(170)};
+    if (side_ == Side::target) return {scaled(52), scaled(170)};
+    // The numbers of its grips stand to the right of its middle, and are never cut.
+    const QFontMetrics metrics(captionFont());
+    const int widest =
+        std::max(metrics.horizontalAdvance(content_.lowText), metrics.horizontalAdvance(content_.highText));
+    return {std::max(scaled(68), 2 * (widest + scaled(11))), scaled(170)};
 }
 
 QColor Rail::color() const {
@@ -114,7 +120,8 @@ QRectF Rail::numberRect(Grip grip) const {
     const double apart = std::abs(yOf(content_.low) - yOf(content_.high));
     const bool upper = (grip == Grip::high) == (content_.high >= content_.low);
     if (narrow_) {
-        const double clear = gripHeight / 2 + scaled(2);
+        // Clear of the tab, which may stand at the grip.
+        const double clear = scaled(9) + 1.0;
         return {0, upper ? point.y() - clear - height : point.y() + clear, static_cast<double>(width()),
                 height};
     }
@@ -127,12 +134,20 @@ void Rail::show(const RailContent& content) {
     if (content == content_) return;
     const bool moved = content.standsAs(content_);
     content_ = content;
+    if (content_.traces) {
+        constexpr std::size_t traced = 48;
+        trace_.push_front(static_cast<float>(content_.value));
+        if (trace_.size() > traced) trace_.pop_back();
+    } else {
+        trace_.clear();
+    }
     if (moved) return update();
     still_.forget();
     setAccessibleName(content.name);
     setAccessibleDescription(
         tr("%1, reach %2 to %3").arg(content.valueText, content.lowText, content.highText));
     setToolTip(content.tip);
+    if (side_ == Side::source) updateGeometry();
     emit roomChanged();
     update();
 }
@@ -152,6 +167,7 @@ void Rail::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     still_.draw(painter, *this, [this](QPainter& still) { paintStill(still); });
+    paintTrace(painter);
     paintValue(painter);
     const QRectF rail = track();
     painter.setFont(narrow_ ? captionFont() : numberFont());
@@ -200,6 +216,14 @@ void Rail::paintStill(QPainter& painter) const {
     const double to = yOf(content_.high);
     painter.setBrush(blend(t.ground, color(), 0.5));
     painter.drawRect(QRectF(rail.left(), std::min(from, to), rail.width(), std::abs(from - to)));
+    if (content_.before) {
+        // Faint, where the grips were.
+        painter.setPen(QPen(blend(t.panel, t.ink, 0.4), 1, Qt::DotLine));
+        for (const double place : {content_.before->first, content_.before->second})
+            painter.drawLine(QPointF(rail.left() - scaled(7), yOf(place)),
+                             QPointF(rail.right() + scaled(7), yOf(place)));
+    }
+    paintOwn(painter);
     paintGrip(painter, Grip::low);
     paintGrip(painter, Grip::high);
     if (content_.low > content_.high) {
@@ -221,21 +245,59 @@ void Rail::paintGrip(QPainter& painter, Grip grip) const {
     painter.setPen(theme().ink);
     const QString text = grip == Grip::low ? content_.lowText : content_.highText;
     const QRectF place = numberRect(grip);
-    if (!narrow_) {
-        painter.drawText(place, Qt::AlignLeft | Qt::AlignVCenter, text);
-        return;
-    }
-    // It lies over the track, and a thread may come by.
+    // A thread may come by, and passes behind it; where rails are narrow it lies over the track.
     const double wide = painter.fontMetrics().horizontalAdvance(text) + scaled(4);
-    const QRectF behind(place.center().x() - wide / 2, place.top() + 1, wide, place.height() - 2);
+    const double left = narrow_ ? place.center().x() - wide / 2 : place.left() - 1;
+    const QRectF behind(left, place.top() + 1, wide, place.height() - 2);
     painter.setPen(Qt::NoPen);
     painter.setBrush(theme().panel);
     painter.drawRoundedRect(behind, 3, 3);
     painter.setPen(theme().ink);
-    painter.drawText(place, Qt::AlignCenter, text);
+    painter.drawText(place, narrow_ ? Qt::AlignCenter : Qt::AlignLeft | Qt::AlignVCenter, text);
+}
+
+/// What this branch keeps for itself: the part of the chain's travel that it follows as a bracket in the
+/// hands' colour, and what its own steps do as a small curve.
+void Rail::paintOwn(QPainter& painter) const {
+    const Theme& t = theme();
+    const QRectF rail = track();
+    const double left = rail.left() - scaled(narrow_ ? 9 : 20);
+    if (content_.window) {
+        const double from = yOf(content_.window->first);
+        const double to = yOf(content_.window->second);
+        painter.setPen(QPen(blend(t.panel, t.honey, content_.active ? 0.9 : 0.4), 2));
+        painter.drawLine(QPointF(left, from), QPointF(left, to));
+        for (const double y : {from, to}) painter.drawLine(QPointF(left, y), QPointF(left + scaled(4), y));
+    }
+    if (content_.steps.empty()) return;
+    const double beside = std::min(rail.center().x() + scaled(24), width() - scaled(22) * 1.0);
+    const QRectF place(beside, scaled(40), scaled(20), scaled(14));
+    painter.setPen(QPen(t.line, 1));
+    painter.setBrush(t.ground);
+    painter.drawRoundedRect(place, 3, 3);
+    paintResponse(painter, place.adjusted(3, 3, -3, -3), content_.steps, t.mint, 1.3);
+}
+
+/// Where the value of what moves by itself was, receding to the left.
+void Rail::paintTrace(QPainter& painter) const {
+    if (trace_.size() < 2) return;
+    const double step = std::max(1.0, (track().center().x() - 2) / 48.0);
+    QPolygonF line;
+    for (std::size_t i = 0; i < trace_.size(); ++i)
+        line << QPointF(track().center().x() - static_cast<double>(i) * step, yOf(trace_[i]));
+    painter.setPen(QPen(blend(theme().panel, color(), 0.7), 1.4));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawPolyline(line);
 }
 
 void Rail::paintValue(QPainter& painter) const {
+    if (content_.goal >= 0) {
+        // Where it is going.
+        const double y = yOf(content_.goal);
+        painter.setPen(QPen(color(), 1.5));
+        painter.drawLine(QPointF(track().center().x() - scaled(12), y),
+                         QPointF(track().center().x() - scaled(5), y));
+    }
     const QPointF center(track().center().x(), yOf(content_.value));
     const QColor fill = content_.hasValue ? color() : theme().panel;
     painter.setPen(QPen(content_.hasValue ? theme().panel : color(), 2));

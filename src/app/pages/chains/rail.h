@@ -9,11 +9,13 @@
 
 #include <QLineEdit>
 #include <QWidget>
+#include <deque>
 #include <functional>
 #include <optional>
 
 #include "app/document.h"
 #include "app/widgets/still_picture.h"
+#include "core/steps/step.h"
 
 namespace mellow::app {
 
@@ -26,7 +28,12 @@ struct RailContent {
     QString tip;
     double low = 0, high = 1;  ///< grips, as positions
     double value = 0;          ///< bead or tab, as a position
+    double goal = -1;          ///< where the value is going, where it trails; −1: it is there
     bool hasValue = false;
+    std::vector<Step> steps;   ///< what happens on the way to this rail alone
+    std::optional<std::pair<double, double>> window;  ///< the part of the chain's travel that it follows
+    std::optional<std::pair<double, double>> before;  ///< the grips before the newest edit
+    bool traces = false;       ///< where its value was is drawn behind it
     bool active = true;  ///< false: the chain does not run, or the branch is off
     bool operator==(const RailContent&) const = default;
 
@@ -35,6 +42,7 @@ struct RailContent {
         RailContent same = other;
         same.value = value;
         same.hasValue = hasValue;
+        same.goal = goal;
         same.valueText = valueText;
         return *this == same;
     }
@@ -93,12 +101,15 @@ class Rail : public QWidget {
     void paintValue(QPainter& painter) const;
     void repaintAll();
     void paintGrip(QPainter& painter, Grip grip) const;
+    void paintOwn(QPainter& painter) const;
+    void paintTrace(QPainter& painter) const;
     void openEditor(Grip grip);
     void nudge(double amount);
 
     Side side_;
     RailContent content_;
     StillPicture still_;
+    std::deque<float> trace_;  ///< where the value was at the last pictures, the newest first
     bool selected_ = false;
     bool narrow_ = false;
     Grip chosen_ = Grip::high;

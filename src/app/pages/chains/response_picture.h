@@ -1,8 +1,9 @@
 // The response picture: what a chain's trunk makes of its source, as a curve with a live dot.
 //
-// When a drawn response or a bend is selected, its own curve is laid over it in the selection's colour with
-// handles: points that are dragged, added by a double click on the line and removed with Delete; or one
-// handle in the middle that bends the curve.
+// What of the selected step can be taken hold of (step_handles.h) lies over it, with the bands that the step
+// divides the travel into; points of a drawn response are added by a double click on the line and removed with
+// Delete. Where smoothing is under way the dot trails a ring, which is where it is going. How the curve was
+// before the newest edit stays as a faint line. Ctrl and the wheel, or + and − zoom in on the dot; 0 shows all.
 #pragma once
 
 #include <QWidget>
@@ -10,6 +11,7 @@
 #include <vector>
 
 #include "app/document.h"
+#include "app/pages/chains/step_handles.h"
 #include "app/widgets/still_picture.h"
 #include "core/steps/step.h"
 
@@ -26,7 +28,13 @@ class ResponsePicture : public QWidget {
     explicit ResponsePicture(QWidget* parent = nullptr);
 
     void showSteps(const std::vector<Step>& steps, int selected);
-    void showDot(double x, double y, bool spoken, bool active);
+    /// How the steps were before the newest edit; empty: as now.
+    void showBefore(const std::vector<Step>& steps);
+    /// goal: where the result is going. stepsUp: a bit for each step that is on and stands above the middle.
+    void showDot(double x, double y, double goal, std::uint32_t stepsUp, bool spoken, bool active);
+    /// How many times larger than whole it is shown, 1 to 16.
+    [[nodiscard]] double zoom() const { return zoom_; }
+    void setZoom(double zoom);
     /// Where the dot is, in this widget.
     [[nodiscard]] QPointF dotPoint() const;
     [[nodiscard]] QPointF toWidget(double x, double y) const;
@@ -43,6 +51,7 @@ class ResponsePicture : public QWidget {
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     void focusInEvent(QFocusEvent* event) override;
     void focusOutEvent(QFocusEvent* event) override;
@@ -54,15 +63,28 @@ class ResponsePicture : public QWidget {
     [[nodiscard]] Point fromWidget(const QPointF& point) const;
     [[nodiscard]] const Step* selectedStep() const;
     [[nodiscard]] bool drawsPoints() const;
-    [[nodiscard]] bool bends() const;
-    [[nodiscard]] std::vector<Point> handles() const;
-    void movePoint(std::size_t index, Point to, Gesture gesture);
-    void setAmount(double amount, Gesture gesture);
+    [[nodiscard]] std::vector<Handle> handles() const;
+    /// Where, across, what comes into the selected step is as its handle says; and what comes into it at a place.
+    /// Of steps that have their own curve laid over the picture both are the same.
+    [[nodiscard]] double outer(const Step& step, double inner) const;
+    [[nodiscard]] double inner(const Step& step, double outer) const;
+    /// The step whose bands are shown: the selected one, or the first where it alone divides the travel.
+    [[nodiscard]] const Step* bandedStep() const;
+    void paintBands(QPainter& painter) const;
+    void paintDot(QPainter& painter) const;
+    [[nodiscard]] int handleAt(const QPointF& place) const;
+    void moveHandle(std::size_t handle, Point to, Gesture gesture);
+    void keepDotInView();
 
     StillPicture still_;
     std::vector<Step> steps_;
+    std::vector<Step> before_;
     int selected_ = -1;
     Point dot_;
+    double goal_ = 0;
+    std::uint32_t stepsUp_ = 0;
+    double zoom_ = 1;
+    Point corner_;  ///< of what is seen: its low left
     bool spoken_ = false;
     bool active_ = false;
     int handle_ = -1;

@@ -3,14 +3,22 @@
 #include "app/files.h"
 
 #include <QDateTime>
+#include <QDir>
+#include <QFile>
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QInputDialog>
 #include <QLocale>
 #include <QMessageBox>
 #include <QPushButton>
+#include <QRegularExpression>
 
+#include "app/library_folder.h"
+#include "app/widgets/finder.h"
 #include "app/words.h"
+#include "core/files/files.h"
 #include "core/model/edit.h"
+#include "core/store/ensemble_json.h"
 
 namespace mellow::app {
 
@@ -118,6 +126,57 @@ bool Files::begin() {
     document_.replace(std::move(ensemble), {});
     emit opened();
     return true;
+}
+
+void Files::findTemplate(QWidget* at) {
+    Finder::open(at, tr("Begin with which template?"), [this](const QString& typed) {
+        std::vector<Found> found;
+        const QDir folder(templatesFolder());
+        for (const QFileInfo& file : folder.entryInfoList({QStringLiteral("*.lever")}, QDir::Files, QDir::Name)) {
+            if (!hasWords(file.completeBaseName(), typed)) continue;
+            found.push_back({file.completeBaseName(), tr("template"), {},
+                             [this, path = file.filePath()] { beginFrom(path); }});
+        }
+        if (hasWords(tr("Empty ensemble"), typed))
+            found.push_back({tr("Empty ensemble"), {}, tr("File, Keep as a template adds your own to this list."),
+                             [this] { begin(); }});
+        return found;
+    });
+}
+
+bool Files::beginFrom(const QString& path) {
+    if (!mayLose()) return false;
+    auto ensemble = Document::read(path);
+    if (!ensemble) {
+        notice_.say(toQt(ensemble.problem().sentence()) + tr(". What was open is still here."));
+        return false;
+    }
+    keeper_.release();
+    document_.replace(std::move(*ensemble), {});
+    emit opened();
+    return true;
+}
+
+void Files::keepTemplate() {
+    bool given = false;
+    const QString name = QInputDialog::getText(window_, tr("Keep as a template"), tr("Name"), QLineEdit::Normal,
+                                               toQt(document_.ensemble().title), &given);
+    if (given && keepTemplate(name)) notice_.say(tr("Kept: %1.").arg(name.trimmed()));
+}
+
+bool Files::keepTemplate(const QString& name) {
+    QString file = name.trimmed();
+    file.replace(QRegularExpression(QStringLiteral("[/\\\\:*?\"<>|]")), QStringLiteral("-"));
+    if (file.isEmpty() || file.startsWith(QLatin1Char('.'))) {
+        notice_.say(tr("A template needs a name of letters."));
+        return false;
+    }
+    QDir().mkpath(templatesFolder());
+    const QString path = QDir(templatesFolder()).filePath(file + QStringLiteral(".lever"));
+    const Outcome written = files::writeFile(QFile::encodeName(path).toStdString(),
+                                             std::string_view(store::printEnsemble(document_.ensemble())));
+    if (!written) notice_.say(toQt(written.problem().sentence()) + QLatin1Char('.'));
+    return static_cast<bool>(written);
 }
 
 void Files::open() {

@@ -41,6 +41,13 @@ class Files : public QObject {
     /// The same, and an empty ensemble takes its place.
     bool begin();
     bool open(const QString& path);
+    /// Lets a template be found by typing, and begins with it.
+    void findTemplate(QWidget* at);
+    /// Begins an ensemble that is as a file says and belongs to none.
+    bool beginFrom(const QString& path);
+    /// Asks for a name, and keeps the document as a template.
+    void keepTemplate();
+    bool keepTemplate(const QString& name);
     /// Asks which.
     void open();
     bool save();

@@ -344,7 +344,7 @@ JustNow::JustNow(Document& document, Live& live, QWidget* parent)
         auto* made = new QPushButton(text);
         made->setToolTip(tip);
         made->setObjectName(QLatin1String(name));
-        made->setProperty("role", "small");
+        made->setProperty("role", "plain");
         head->addWidget(made);
         return made;
     };

@@ -16,8 +16,10 @@
 #include <algorithm>
 #include <ctime>
 
+#include "app/accessible.h"
 #include "app/checks_dialog.h"
 #include "app/draw_dialog.h"
+#include "app/help_window.h"
 #include "app/just_now.h"
 #include "app/reuse/reuse.h"
 #include "app/theme/theme.h"
@@ -59,7 +61,8 @@ QStringList pageTitles() {
 }  // namespace
 
 MainWindow::MainWindow(Live::Options options, QWidget* parent)
-    : QMainWindow(parent),
+    // Before any widget is, since what a screen reader is told of one is made once.
+    : QMainWindow((speakValues(), parent)),
       live_(document_, std::move(options)),
       actions_(document_, selection_),
       learn_(document_, selection_, live_),
@@ -188,6 +191,15 @@ void MainWindow::showTempo() {
             break;
     }
     header_->showTempo(live_.tempo(), from);
+}
+
+void MainWindow::showHelp(const QString& page) {
+    auto* open = findChild<HelpWindow*>();
+    if (open == nullptr) open = new HelpWindow(*menuBar(), this);
+    open->showPage(page);
+    open->show();
+    open->raise();
+    open->activateWindow();
 }
 
 void MainWindow::showChecks() {
@@ -331,6 +343,13 @@ void MainWindow::buildMenus() {
         [this] { tapTempo(); });
     buildViewMenu();
     auto* help = menuBar()->addMenu(tr("&Help"));
+    add(help, tr("&Help for this page"), QKeySequence(Qt::Key_F1), tr("What can be done on the page that is shown"),
+        [this] { showHelp(toQt(pageRows()[static_cast<std::size_t>(pages_->currentIndex())].id)); });
+    add(help, tr("&First steps"), {}, tr("From nothing to a moving meter"),
+        [this] { showHelp(QStringLiteral("first")); });
+    add(help, tr("&Shortcuts"), QKeySequence(Qt::SHIFT | Qt::Key_F1), tr("Every key, and what it does"),
+        [this] { showHelp(QStringLiteral("shortcuts")); });
+    help->addSeparator();
     add(help, tr("&About Mellow Lever"), {}, tr("What this is"), [this] {
         QMessageBox::about(this, tr("About Mellow Lever"),
                            tr("Mellow Lever %1\n\nTurns what hands do into what instruments want.\nMIT "
@@ -357,6 +376,8 @@ void MainWindow::buildFileMenu() {
     auto* file = menuBar()->addMenu(tr("&File"));
     add(file, tr("&New ensemble"), QKeySequence::New, tr("Begin an empty ensemble"),
         [this] { newEnsemble(); });
+    add(file, tr("New from a &template…"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_N),
+        tr("Begin with an ensemble of your own making"), [this] { files_->findTemplate(header_); });
     add(file, tr("&Open…"), QKeySequence::Open, tr("Open an ensemble"), [this] { files_->open(); });
     QMenu* recent = file->addMenu(tr("Open &recent"));
     connect(recent, &QMenu::aboutToShow, this, [this, recent] { files_->fillRecent(*recent); });
@@ -368,6 +389,8 @@ void MainWindow::buildFileMenu() {
     add(file, tr("&Save"), QKeySequence::Save, tr("Save the ensemble"), [this] { files_->save(); });
     add(file, tr("Save &as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), tr("Save under another name"),
         [this] { files_->saveAs(); });
+    add(file, tr("Keep as a te&mplate…"), {}, tr("New ensembles can begin as this one is"),
+        [this] { files_->keepTemplate(); });
     add(file, tr("Earlier &versions…"), {}, tr("See what was saved before, and go back to it"),
         [this] { VersionsDialog(document_, this).exec(); });
     file->addSeparator();

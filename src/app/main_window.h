@@ -84,6 +84,7 @@ class MainWindow : public QMainWindow {
     void showTempo();
     void putToRest();
     void showChecks();
+    void showHelp(const QString& page);
     void tapTempo();
     void putPart(const QString& path);
     void followSelection();

@@ -82,6 +82,11 @@ QSplitter::handle { background: %line; }
 QSplitter::handle:hover { background: %sky; }
 QToolTip { background: %raised; color: %ink; border: 1px solid %line; padding: %4; }
 QLabel { background: transparent; }
+QFrame#firstSteps { background: %panel; border-radius: 10px; }
+QFrame#firstCard { background: %ground; border: 1px solid %line; border-radius: 8px; }
+QFrame#firstCard[now="true"] { border: 1px solid %sky; }
+QFrame#firstCard QLabel { background: transparent; }
+QTextBrowser { background: %panel; color: %ink; border-radius: 8px; padding: %8; }
 QFrame#stepPicker, QFrame#finder { background: %ground; border: 1px solid %line; border-radius: 8px; }
 QFrame#learnBanner { background: %honey; border-radius: 8px; }
 QFrame#learnBanner QLabel { color: %ground; }
@@ -141,6 +146,8 @@ QHeaderView { background: transparent; }
 QHeaderView::section { background: transparent; color: %dim; border: none; border-bottom: 1px solid %line;
   padding: %4 %3; font-size: %f115; }
 QPushButton[role="small"] { padding: %2; min-height: %20; background: transparent; color: %dim; border: 1px solid %line; }
+QPushButton[role="plain"] { padding: %2 %8; min-height: %20; background: transparent; color: %dim; border: 1px solid %line; }
+QPushButton[role="plain"]:checked { background: %raised; color: %ink; border-color: %sky; }
 QPushButton[role="small"]:checked { background: %raised; color: %ink; border-color: %sky; }
 QFrame#card { background: %panel; border-radius: %10; }
 QFrame#notice { background: %raised; border: 1px solid %clay; border-radius: %6; }

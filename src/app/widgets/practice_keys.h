@@ -10,6 +10,7 @@
 #include <map>
 #include <vector>
 
+#include "app/accessible.h"
 #include "app/widgets/still_picture.h"
 #include "core/midi/message.h"
 
@@ -59,10 +60,16 @@ class Keyboard : public QWidget {
 };
 
 /// A wheel, lever or pedal: a value of 0..127 or 0..16383 that is dragged.
-class PracticeControl : public QWidget {
+class PracticeControl : public QWidget, public SpokenValue {
     Q_OBJECT
 
  public:
+    [[nodiscard]] double spokenValue() const override { return value_; }
+    [[nodiscard]] double spokenHigh() const override { return max_; }
+    [[nodiscard]] QString spokenWords() const override { return QString::number(value_); }
+    [[nodiscard]] bool canBeSet() const override { return true; }
+    void setSpokenValue(double value) override { play(static_cast<int>(value)); }
+
     enum class Look { slider, pedal };
     enum class Spring { none, toLow, toMiddle };
 

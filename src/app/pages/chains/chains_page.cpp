@@ -13,6 +13,7 @@
 
 #include "app/details/editors.h"
 #include "app/pages/chains/details_panel.h"
+#include "app/pages/chains/first_steps.h"
 #include "app/pages/chains/learn_banner.h"
 #include "app/reuse/reuse.h"
 #include "app/reuse/run_dialog.h"
@@ -45,6 +46,7 @@ ChainsPage::ChainsPage(Workspace& workspace, QWidget* parent)
     column->setSpacing(scaled(8));
     column->addWidget(new LearnBanner(workspace));
     column->addWidget(makeReachBanner());
+    column->addWidget(new FirstSteps(workspace));
     auto* head = new QHBoxLayout;
     title_->setProperty("role", "title");
     summary_->setProperty("role", "caption");

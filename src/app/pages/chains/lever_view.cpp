@@ -158,7 +158,8 @@ void LeverView::buildEmpty() {
     column->addWidget(emptyText_);
     column->addSpacing(scaled(8));
     column->addWidget(emptyAct_, 0, Qt::AlignHCenter);
-    auto* learn = new QPushButton(tr("Or learn: move a control"));
+    emptyLearn_ = new QPushButton(tr("Or learn: move a control"));
+    auto* learn = emptyLearn_;
     learn->setObjectName(QStringLiteral("emptyLearn"));
     learn->setToolTip(tr("The control that you move becomes the source of a new chain (L)"));
     connect(learn, &QPushButton::clicked, this, [this] { workspace_.learn.start(); });
@@ -188,6 +189,7 @@ void LeverView::showEmpty() {
                  "instrument listens to."));
     emptyAct_->setText(chains == nullptr ? tr("Add an instrument") : tr("Add a chain"));
     emptyAct_->setVisible(chains == nullptr || noChain);
+    emptyLearn_->setVisible(chains == nullptr || noChain);
 }
 
 void LeverView::resizeEvent(QResizeEvent* event) {

@@ -94,6 +94,7 @@ class LeverView : public QWidget {
     QWidget* empty_;
     QLabel* emptyText_;
     QPushButton* emptyAct_;
+    QPushButton* emptyLearn_ = nullptr;
     Rail* source_;
     ResponsePicture* picture_;
     QLabel* figuresTitle_;

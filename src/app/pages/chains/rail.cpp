@@ -144,12 +144,14 @@ void Rail::show(const RailContent& content) {
     if (moved) return update();
     still_.forget();
     setAccessibleName(content.name);
-    setAccessibleDescription(
-        tr("%1, reach %2 to %3").arg(content.valueText, content.lowText, content.highText));
     setToolTip(content.tip);
     if (side_ == Side::source) updateGeometry();
     emit roomChanged();
     update();
+}
+
+QString Rail::spokenWords() const {
+    return tr("%1, reach %2 to %3").arg(content_.valueText, content_.lowText, content_.highText);
 }
 
 void Rail::setSelected(bool selected) {

@@ -13,6 +13,7 @@
 #include <functional>
 #include <optional>
 
+#include "app/accessible.h"
 #include "app/document.h"
 #include "app/widgets/still_picture.h"
 #include "core/steps/step.h"
@@ -48,10 +49,13 @@ struct RailContent {
     }
 };
 
-class Rail : public QWidget {
+class Rail : public QWidget, public SpokenValue {
     Q_OBJECT
 
  public:
+    [[nodiscard]] double spokenValue() const override { return content_.value; }
+    [[nodiscard]] QString spokenWords() const override;
+
     enum class Side { source, target };
     enum class Grip { low, high };
 

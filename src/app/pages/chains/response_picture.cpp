@@ -132,8 +132,11 @@ void ResponsePicture::showDot(double x, double y, double goal, std::uint32_t ste
     spoken_ = spoken;
     active_ = active;
     keepDotInView();
-    setAccessibleDescription(tr("%1 becomes %2").arg(x, 0, 'f', 2).arg(y, 0, 'f', 2));
     update();
+}
+
+QString ResponsePicture::spokenWords() const {
+    return tr("%1 becomes %2").arg(dot_.x, 0, 'f', 2).arg(dot_.y, 0, 'f', 2);
 }
 
 const Step* ResponsePicture::selectedStep() const {

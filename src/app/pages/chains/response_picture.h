@@ -10,6 +10,7 @@
 #include <optional>
 #include <vector>
 
+#include "app/accessible.h"
 #include "app/document.h"
 #include "app/pages/chains/step_handles.h"
 #include "app/widgets/still_picture.h"
@@ -21,10 +22,13 @@ namespace mellow::app {
 void paintResponse(QPainter& painter, const QRectF& rect, const std::vector<Step>& steps, const QColor& color,
                    double width);
 
-class ResponsePicture : public QWidget {
+class ResponsePicture : public QWidget, public SpokenValue {
     Q_OBJECT
 
  public:
+    [[nodiscard]] double spokenValue() const override { return dot_.y; }
+    [[nodiscard]] QString spokenWords() const override;
+
     explicit ResponsePicture(QWidget* parent = nullptr);
 
     void showSteps(const std::vector<Step>& steps, int selected);

@@ -73,7 +73,7 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     auto* group = new QButtonGroup(this);
     for (QPushButton* tab : {traffic_, profiles_}) {
         tab->setCheckable(true);
-        tab->setProperty("role", "small");
+        tab->setProperty("role", "plain");
         group->addButton(tab);
         tabs->addWidget(tab);
     }

@@ -1,0 +1,208 @@
+// The whole house: the first steps, help, shortcuts, templates, a screen of double scale.
+#include <QListWidget>
+#include <QTextBrowser>
+#include <QTextDocument>
+
+#include "app/help_window.h"
+#include "app/library_folder.h"
+#include "app/pages/chains/first_steps.h"
+#include "app/pages/chains/rail.h"
+#include "app/pages/gear/gear_page.h"
+#include "app/widgets/level_bar.h"
+#include "core/store/ensemble_json.h"
+#include "support/stage.h"
+
+using namespace mellow;
+using namespace mellow::app;
+using test::Stage;
+
+namespace {
+
+FirstSteps& steps(Stage& stage) {
+    return *stage.window->findChild<FirstSteps*>();
+}
+
+void collect(const QMenu& menu, QList<QAction*>& all) {
+    for (QAction* action : menu.actions()) {
+        if (action->menu() != nullptr) {
+            collect(*action->menu(), all);
+        } else if (!action->isSeparator()) {
+            all << action;
+        }
+    }
+}
+
+QList<QAction*> everyAction(Stage& stage) {
+    QList<QAction*> all;
+    for (QAction* action : stage.window->menuBar()->actions()) {
+        if (action->menu() != nullptr) collect(*action->menu(), all);
+    }
+    return all;
+}
+
+HelpWindow& help(Stage& stage) {
+    auto* open = stage.window->findChild<HelpWindow*>();
+    if (open == nullptr) qFatal("no help is open");
+    return *open;
+}
+
+QString helpText(Stage& stage) {
+    return help(stage).findChild<QTextBrowser*>()->toPlainText();
+}
+
+}  // namespace
+
+class HouseTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    void initTestCase() { QStandardPaths::setTestModeEnabled(true); }
+
+    /// Without hardware: two buttons and the wheel on the screen.
+    void fromNothingToAMovingMeterInThreeSteps() {
+        Stage stage;
+        QVERIFY(steps(stage).isVisible());
+        QCOMPARE(steps(stage).next(), 1);
+        stage.click("firstInstrument");
+        QCOMPARE(steps(stage).next(), 2);
+        stage.click("firstLearn");
+        PracticeControl* wheel = stage.window->practiceKeys().control(QStringLiteral("Wheel"));
+        wheel->setFocus();
+        for (int i = 0; i < 30; ++i) QTest::keyClick(wheel, Qt::Key_Up);
+        ++stage.acts;
+        QTRY_COMPARE(stage.ensemble().instruments[0].chains.size(), std::size_t{1});
+        QTRY_VERIFY((QTest::keyClick(wheel, wheel->value() > 64 ? Qt::Key_Down : Qt::Key_Up),
+                     stage.window->findChild<LevelBar*>(QStringLiteral("firstMeter"))->level() > 0.05));
+        QCOMPARE(steps(stage).next(), 0);
+        QCOMPARE(stage.acts, 3);
+    }
+    void firstStepsTickThemselvesOffHoweverTheyAreDone() {
+        Stage stage;
+        stage.key(Qt::Key_L);
+        stage.move(1);
+        QTRY_VERIFY(stage.learn().isDone());
+        QCOMPARE(steps(stage).next() == 3 || steps(stage).next() == 0, true);
+        stage.click("firstAway");
+        QVERIFY(!steps(stage).isVisible());
+        // Another empty ensemble begins again; a full one does not.
+        stage.window->newEnsemble();
+        QTRY_VERIFY(steps(stage).isVisible());
+        stage.window->openDemo();
+        QTRY_VERIFY(!steps(stage).isVisible());
+    }
+
+    void everyPageHasHelpWithItsPictures() {
+        Stage stage(false);
+        for (std::size_t page = 0; page < pageRows().size(); ++page) {
+            stage.window->showPage(page);
+            stage.key(Qt::Key_F1);
+            const QString id = QString::fromLatin1(pageRows()[page].id);
+            QVERIFY2(helpText(stage).size() > 400, qPrintable(id));
+            QVERIFY(helpText(stage).startsWith(pageRows()[page].title()));
+            help(stage).close();
+            Stage::settle();
+        }
+        for (const QString& name : QDir(QStringLiteral(":/help")).entryList({QStringLiteral("*.html")})) {
+            QFile file(QStringLiteral(":/help/") + name);
+            QVERIFY(file.open(QIODevice::ReadOnly));
+            const QString html = QString::fromUtf8(file.readAll());
+            auto pictures = QRegularExpression(QStringLiteral("src=\"qrc:([^\"]+)\"")).globalMatch(html);
+            while (pictures.hasNext()) {
+                const QString path = QStringLiteral(":") + pictures.next().captured(1);
+                QVERIFY2(!QImage(path).isNull(), qPrintable(path));
+            }
+            // What help says about keys is so.
+            auto keys = QRegularExpression(QStringLiteral("<b>((?:Ctrl|Shift)\\+[^<]+|F\\d)</b>")).globalMatch(html);
+            while (keys.hasNext()) {
+                const QString said = keys.next().captured(1);
+                if (said == QLatin1String("F3")) continue;
+                const auto actions = everyAction(stage);
+                QVERIFY2(std::any_of(actions.begin(), actions.end(),
+                                     [&](QAction* each) {
+                                         return each->shortcuts().contains(QKeySequence(said));
+                                     }),
+                         qPrintable(name + ": " + said));
+            }
+        }
+    }
+    void theShortcutsPageIsMadeFromTheActions() {
+        Stage stage(false);
+        stage.key(Qt::Key_F1, Qt::ShiftModifier);
+        const QString text = helpText(stage);
+        int listed = 0;
+        for (QAction* action : everyAction(stage)) {
+            for (const QKeySequence& keys : action->shortcuts()) {
+                ++listed;
+                QVERIFY2(text.contains(keys.toString(QKeySequence::NativeText)), qPrintable(keys.toString()));
+                QVERIFY2(text.contains(QString(action->text()).remove(QLatin1Char('&'))),
+                         qPrintable(action->text()));
+            }
+        }
+        QVERIFY(listed > 40);
+    }
+    /// On each page a key means one thing, and each entry says what it does.
+    void noKeyMeansTwoThings() {
+        Stage stage(false);
+        for (std::size_t page = 0; page < pageRows().size(); ++page) {
+            stage.window->showPage(page);
+            QMap<QString, QString> taken;
+            for (QAction* action : everyAction(stage)) {
+                const bool named = action->toolTip() != action->text() && !action->toolTip().isEmpty();
+                const bool undo = action->text().startsWith(QStringLiteral("Undo")) ||
+                                  action->text().startsWith(QStringLiteral("Redo"));
+                const bool recent = action->text().contains(QStringLiteral("opened yet"));
+                QVERIFY2(named || undo || recent, qPrintable(action->text()));
+                if (!action->isVisible()) continue;
+                for (const QKeySequence& keys : action->shortcuts()) {
+                    QVERIFY2(!taken.contains(keys.toString()),
+                             qPrintable(keys.toString() + ": " + action->text() + ", " + taken[keys.toString()]));
+                    taken[keys.toString()] = action->text();
+                }
+            }
+        }
+    }
+
+    void aTemplateIsKeptAndBegunWith() {
+        QDir(templatesFolder()).removeRecursively();
+        Stage stage(false);
+        const std::string title = stage.ensemble().title;
+        QVERIFY(stage.window->files().keepTemplate(QStringLiteral("Film with weather/2")));
+        QVERIFY(!stage.window->files().keepTemplate(QStringLiteral("  ")));
+        stage.window->newEnsemble();
+        QVERIFY(stage.ensemble().instruments.empty());
+        stage.key(Qt::Key_N, Qt::ControlModifier | Qt::AltModifier);
+        stage.take(QStringLiteral("weather"));
+        QCOMPARE(stage.ensemble().title, title);
+        QVERIFY(stage.ensemble().instruments.size() > 3);
+        // It belongs to no file, so that saving it does not change the template.
+        QVERIFY(stage.window->document().path().isEmpty());
+    }
+
+    /// Every child that is shown lies within its window, at double scale too: see aScreenOfDoubleScale.
+    void aScreenOfDoubleScale() {
+        QProcess again;
+        QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
+        environment.insert(QStringLiteral("QT_SCALE_FACTOR"), QStringLiteral("2"));
+        again.setProcessEnvironment(environment);
+        again.start(QCoreApplication::applicationFilePath(), {QStringLiteral("atDoubleScale")});
+        QVERIFY(again.waitForFinished(60'000));
+        QVERIFY2(again.exitCode() == 0, again.readAllStandardOutput().constData());
+    }
+    void atDoubleScale() {
+        Stage stage(false);
+        if (qEnvironmentVariable("QT_SCALE_FACTOR") != QLatin1String("2")) QSKIP("asked for by the test before");
+        stage.window->resize(1920, 1080);
+        QCoreApplication::processEvents();
+        const QPixmap picture = stage.window->grab();
+        QCOMPARE(picture.devicePixelRatio(), 2.0);
+        QCOMPARE(picture.size(), QSize(3840, 2160));
+        // Lines are drawn at the screen's own fineness: a rail's picture has twice the pixels.
+        for (const Rail* rail : stage.window->findChildren<Rail*>()) {
+            if (rail->isVisible()) QVERIFY(stage.window->rect().contains(
+                rail->mapTo(&*stage.window, rail->rect().center())));
+        }
+    }
+};
+
+QTEST_MAIN(HouseTest)
+#include "house.moc"

@@ -347,7 +347,7 @@ EnsembleList::EnsembleList(Workspace& workspace, QWidget* parent)
                         Part::instrument, 0, 0});
     });
     connect(this, &QWidget::customContextMenuRequested, this, &EnsembleList::showContextMenu);
-    connect(&workspace.live, &Live::moved, this, [this] {
+    connect(&workspace.live, &Live::movedAtAGlance, this, [this] {
         // Cards that are scrolled away are worked out when they are painted.
         const QRect seen = viewport()->rect();
         const QModelIndex bottom = indexAt(seen.bottomLeft() + QPoint(scaled(20), -1));

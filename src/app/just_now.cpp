@@ -29,7 +29,7 @@ namespace mellow::app {
 
 namespace {
 
-constexpr int readingRhythm = 125;  // ms between changes of the list: nobody reads faster
+constexpr int readingRhythm = 200;  // ms between changes of the list: nobody reads faster
 constexpr std::size_t mostLines = 40;
 constexpr std::size_t sameWithin = 16;  // lines from the top in which a repeated message is found again
 
@@ -123,6 +123,11 @@ JustNowModel::JustNowModel(Document& document, Live& live, QObject* parent)
     connect(&document_, &Document::replaced, this, &JustNowModel::clear);
     connect(&rhythm_, &QTimer::timeout, this, &JustNowModel::flush);
     rhythm_.setSingleShot(true);
+    // Rather with a picture that is painted anyway than between two.
+    connect(&live_, &Live::moved, this, [this] {
+        constexpr int aPicture = 17;  // ms
+        if (rhythm_.isActive() && rhythm_.remainingTime() < aPicture) flush();
+    });
 }
 
 void JustNowModel::clear() {
@@ -172,6 +177,7 @@ void JustNowModel::take(const Waiting& happening) {
 }
 
 void JustNowModel::flush() {
+    rhythm_.stop();
     for (const Waiting& happening : waiting_) {
         Line line = std::visit([this](const auto& each) { return lineFor(each); }, happening);
         if (!hasWords(words(line), filter_)) continue;

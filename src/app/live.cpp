@@ -12,9 +12,9 @@ namespace mellow::app {
 
 namespace {
 
-constexpr int shortestInterval = 16;    // ms, about sixty pictures a second
+constexpr int shortestInterval = 17;    // ms; with what moves between, sixty pictures a second
 constexpr int longestInterval = 50;     // ms
-constexpr double paintingShare = 0.06;  // of one core
+constexpr double paintingShare = 0.07;  // of one core
 constexpr int restInterval = 33;        // ms, while nothing moves
 constexpr int rateInterval = 500;       // ms
 constexpr double fade = 0.92;           // of activity, a picture
@@ -71,6 +71,7 @@ void Live::place(const Placements& placements) {
         put_.push_back({each, session_.reading(each.owner, each.chain).position});
     }
     emit moved();
+    emit movedAtAGlance();
 }
 
 ChainReading Live::reading(const std::string& instrument, const std::string& chain) const {
@@ -212,6 +213,7 @@ void Live::look() {
     const bool moving = any || fading || position >= 0 || another;
     setRhythm(moving);
     if (moving) emit moved();
+    if (std::exchange(glances_, moving && !glances_)) emit movedAtAGlance();
 }
 
 /// How often to look: as often as pictures can be had at a fair share of the processor, or, at rest, as a

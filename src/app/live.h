@@ -101,6 +101,9 @@ class Live : public QObject {
     void happenedByOsc(const mellow::io::OscHappening& happening);
     /// Values may have moved; at most sixty times a second, and less often where painting is dear.
     void moved();
+    /// The same at half the rate, for what one glances at: small bars beside what one looks at. Comes right
+    /// after moved(), and after the last of them in any case.
+    void movedAtAGlance();
     void ratesChanged();
     void statusChanged();
     void tempoChanged();
@@ -132,6 +135,7 @@ class Live : public QObject {
     std::set<std::pair<bool, std::string>>
         connected_;  ///< inputs and outputs that have something at the other end
     bool previewing_ = false;
+    bool glances_ = false;  ///< something has moved since the last movedAtAGlance()
     /// What was put to a value, and where the source of its chain stood then.
     struct Put {
         Placement placement;

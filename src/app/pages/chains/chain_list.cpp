@@ -179,7 +179,7 @@ ChainModel::ChainModel(Document& document, Selection& selection, Live& live, QOb
         follow();
         followFindings();
     });
-    connect(&live_, &Live::moved, this, &ChainModel::refreshMoving);
+    connect(&live_, &Live::movedAtAGlance, this, &ChainModel::refreshMoving);
     connect(&live_, &Live::statusChanged, this, [this] {
         if (rowCount() > 0) emit dataChanged(index(0), index(rowCount() - 1), {Qt::DisplayRole});
     });

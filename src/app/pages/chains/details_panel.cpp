@@ -87,7 +87,7 @@ ParameterModel::ParameterModel(const Workspace& context, QObject* parent)
     : QAbstractListModel(parent), context_(context) {
     connect(&context_.document, &Document::changed, this, &ParameterModel::follow);
     connect(&context_.selection, &Selection::changed, this, &ParameterModel::follow);
-    connect(&context_.live, &Live::moved, this, &ParameterModel::refreshReceived);
+    connect(&context_.live, &Live::movedAtAGlance, this, &ParameterModel::refreshReceived);
     follow();
 }
 

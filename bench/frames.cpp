@@ -1,7 +1,7 @@
 // Pictures a second: while 2,000 events a second move every meter of the demo, and while a grip is dragged at
 // the same time. Prints "name value" lines: pictures a second, the share of a core that all of it takes, and
-// the longest time between two pictures of a drag, in milliseconds; of three tries each, the best, since other
-// work on a machine can only make them worse. usage: bench-frames
+// the longest time between two pictures of a drag, in milliseconds; of three tries each, the best, since
+// other work on a machine can only make them worse. usage: bench-frames
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QEventLoop>

@@ -1,5 +1,5 @@
-// What painted widgets say to a screen reader: that they are values, what these are in words, and how they are
-// set.
+// What painted widgets say to a screen reader: that they are values, what these are in words, and how they
+// are set.
 //
 // Qt tells assistive technology of its own widgets; one that paints itself is mute to it beyond its name. A
 // widget that implements SpokenValue is offered as a slider, with its value as a number from its low to its

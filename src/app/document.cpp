@@ -66,7 +66,8 @@ void Document::edit(const QString& text, const std::function<void(Ensemble&)>& c
 
 std::shared_ptr<const Ensemble> Document::before() const {
     for (int i = stack_.index() - 1; i >= 0; --i) {
-        if (const auto* command = dynamic_cast<const EditCommand*>(stack_.command(i))) return command->before();
+        if (const auto* command = dynamic_cast<const EditCommand*>(stack_.command(i)))
+            return command->before();
     }
     return nullptr;
 }

@@ -40,7 +40,8 @@ class Document : public QObject {
     /// once it is on screen: on findingsChanged().
     [[nodiscard]] const FindingRefs& findings() const;
     QUndoStack& undoStack() { return stack_; }
-    /// Whether the ensemble is another than the one that was opened or saved; what was only sent changes nothing.
+    /// Whether the ensemble is another than the one that was opened or saved; what was only sent changes
+    /// nothing.
     [[nodiscard]] bool isModified() const { return !stack_.isClean() && ensemble_ != saved_; }
     /// The file's path, or empty when it was never saved.
     [[nodiscard]] const QString& path() const { return path_; }

@@ -56,8 +56,9 @@ DrawDialog::DrawDialog(Workspace& workspace, Putting& putting, QWidget* window)
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(scaled(16), scaled(14), scaled(16), scaled(14));
     column->setSpacing(scaled(10));
-    auto* help = new QLabel(tr("Each target gets a value inside its reach. The same seed draws the same values "
-                               "again. What is ticked stays where it is."));
+    auto* help =
+        new QLabel(tr("Each target gets a value inside its reach. The same seed draws the same values "
+                      "again. What is ticked stays where it is."));
     help->setWordWrap(true);
     column->addWidget(help);
     auto* form = new QFormLayout;

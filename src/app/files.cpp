@@ -132,13 +132,17 @@ void Files::findTemplate(QWidget* at) {
     Finder::open(at, tr("Begin with which template?"), [this](const QString& typed) {
         std::vector<Found> found;
         const QDir folder(templatesFolder());
-        for (const QFileInfo& file : folder.entryInfoList({QStringLiteral("*.lever")}, QDir::Files, QDir::Name)) {
+        for (const QFileInfo& file :
+             folder.entryInfoList({QStringLiteral("*.lever")}, QDir::Files, QDir::Name)) {
             if (!hasWords(file.completeBaseName(), typed)) continue;
-            found.push_back({file.completeBaseName(), tr("template"), {},
-                             [this, path = file.filePath()] { beginFrom(path); }});
+            found.push_back({file.completeBaseName(), tr("template"), {}, [this, path = file.filePath()] {
+                                 beginFrom(path);
+                             }});
         }
         if (hasWords(tr("Empty ensemble"), typed))
-            found.push_back({tr("Empty ensemble"), {}, tr("File, Keep as a template adds your own to this list."),
+            found.push_back({tr("Empty ensemble"),
+                             {},
+                             tr("File, Keep as a template adds your own to this list."),
                              [this] { begin(); }});
         return found;
     });
@@ -159,8 +163,8 @@ bool Files::beginFrom(const QString& path) {
 
 void Files::keepTemplate() {
     bool given = false;
-    const QString name = QInputDialog::getText(window_, tr("Keep as a template"), tr("Name"), QLineEdit::Normal,
-                                               toQt(document_.ensemble().title), &given);
+    const QString name = QInputDialog::getText(window_, tr("Keep as a template"), tr("Name"),
+                                               QLineEdit::Normal, toQt(document_.ensemble().title), &given);
     if (given && keepTemplate(name)) notice_.say(tr("Kept: %1.").arg(name.trimmed()));
 }
 

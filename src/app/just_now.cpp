@@ -300,7 +300,9 @@ QVariant JustNowModel::data(const QModelIndex& at, int role) const {
         case detail:
             return line.out && !line.made ? tr("%1 · passed").arg(line.detail) : line.detail;
         case Qt::AccessibleTextRole:
-            return (!line.out ? tr("played %1 %2 %3") : line.made ? tr("made %1 %2 %3") : tr("passed %1 %2 %3"))
+            return (!line.out   ? tr("played %1 %2 %3")
+                    : line.made ? tr("made %1 %2 %3")
+                                : tr("passed %1 %2 %3"))
                 .arg(line.name, line.number, line.detail);
         default:
             return {};

@@ -22,8 +22,8 @@ class JustNowModel : public QAbstractListModel {
     [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
     [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
 
-    /// Only lines in whose words all that is typed occurs are taken; empty: all. What is shown and does not fit
-    /// goes.
+    /// Only lines in whose words all that is typed occurs are taken; empty: all. What is shown and does not
+    /// fit goes.
     void setFilter(const QString& words);
     /// While it pauses, what is shown stays, and what comes is not listed.
     void pause(bool paused);

@@ -236,7 +236,8 @@ void Learn::applyTarget(Ensemble& e, Selected& then, const learning::Candidate& 
            : onBranch       ? TargetFor::selectedBranch
                             : TargetFor::anotherBranch,
            target);
-    if (chain == nullptr && then.part == Part::source) then = {then.instrument, then.chain, Part::branch, 0, 0};
+    if (chain == nullptr && then.part == Part::source)
+        then = {then.instrument, then.chain, Part::branch, 0, 0};
 }
 
 QString Learn::goal() const {

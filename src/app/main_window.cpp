@@ -69,8 +69,8 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
       reach_(document_, selection_, live_),
       touched_(document_, live_),
       putting_(document_, live_),
-      reuse_(new Reuse(document_, selection_, [this](const QString& sentence) { notice_->say(sentence); },
-                       this)),
+      reuse_(new Reuse(
+          document_, selection_, [this](const QString& sentence) { notice_->say(sentence); }, this)),
       workspace_{document_,
                  selection_,
                  live_,
@@ -333,8 +333,7 @@ void MainWindow::buildMenus() {
     add(play, tr("Put to &rest"), QKeySequence(Qt::Key_F7),
         tr("Send the targets of what is selected to their resting values"), [this] { putToRest(); });
     add(play, tr("Put &everything to rest"), QKeySequence(Qt::SHIFT | Qt::Key_F7),
-        tr("Send every target of every instrument to its resting value"),
-        [this] { putting_.rest(Whose{}); });
+        tr("Send every target of every instrument to its resting value"), [this] { putting_.rest(Whose{}); });
     add(play, tr("&Draw values…"), QKeySequence(Qt::Key_F9),
         tr("Send targets to values drawn inside their reach; the same seed draws the same again"),
         [this] { (new DrawDialog(workspace_, putting_, this))->show(); });
@@ -343,7 +342,8 @@ void MainWindow::buildMenus() {
         [this] { tapTempo(); });
     buildViewMenu();
     auto* help = menuBar()->addMenu(tr("&Help"));
-    add(help, tr("&Help for this page"), QKeySequence(Qt::Key_F1), tr("What can be done on the page that is shown"),
+    add(help, tr("&Help for this page"), QKeySequence(Qt::Key_F1),
+        tr("What can be done on the page that is shown"),
         [this] { showHelp(toQt(pageRows()[static_cast<std::size_t>(pages_->currentIndex())].id)); });
     add(help, tr("&First steps"), {}, tr("From nothing to a moving meter"),
         [this] { showHelp(QStringLiteral("first")); });
@@ -505,7 +505,8 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
     const QMimeData* dragged = event->mimeData();
-    if (dragged->hasUrls() || dragged->text().contains(toQt(store::partFormat))) event->acceptProposedAction();
+    if (dragged->hasUrls() || dragged->text().contains(toQt(store::partFormat)))
+        event->acceptProposedAction();
 }
 
 void MainWindow::dropEvent(QDropEvent* event) {

@@ -164,8 +164,8 @@ void keepAChain(MainWindow& window) {
     run(100);
     window.reuse().keep();
 }
-/// A pedal in named levels, a generator, a branch with a window and steps of its own, and an edit to look back
-/// at.
+/// A pedal in named levels, a generator, a branch with a window and steps of its own, and an edit to look
+/// back at.
 void shape(MainWindow& window) {
     window.document().edit(QStringLiteral("Levels"), [](mellow::Ensemble& e) {
         mellow::Chain& chain = e.instruments[0].chains[2];
@@ -178,9 +178,8 @@ void shape(MainWindow& window) {
         chain.branches[0].steps = {smooth};
         chain.branches[0].window = mellow::BranchWindow{0.4, 1, mellow::Outside::clamp, {}};
     });
-    window.document().edit(QStringLiteral("Reach"), [](mellow::Ensemble& e) {
-        e.instruments[0].chains[2].branches[0].low = 30.0;
-    });
+    window.document().edit(QStringLiteral("Reach"),
+                           [](mellow::Ensemble& e) { e.instruments[0].chains[2].branches[0].low = 30.0; });
     window.selection().set({"glass", "half-light", Part::step, 0, 0});
 }
 void generate(MainWindow& window) {

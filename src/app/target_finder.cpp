@@ -1,5 +1,6 @@
-// What is typed is looked for in names and messages alike. Where it is neither, it is what one wants: "Rasp cc
-// 21" makes a parameter of that name and message, "21" one of that number, "Rasp" one on the next free number.
+// What is typed is looked for in names and messages alike. Where it is neither, it is what one wants: "Rasp
+// cc 21" makes a parameter of that name and message, "21" one of that number, "Rasp" one on the next free
+// number.
 #include "app/target_finder.h"
 
 #include <QCoreApplication>
@@ -64,7 +65,9 @@ class TargetSearch {
             if (!hasWords(name + QLatin1Char(' ') + message, typed)) continue;
             const bool has = isReached(chain, target);
             (has ? reached : fresh)
-                .push_back({name, has ? tr("%1 · reached already").arg(message) : message, {},
+                .push_back({name,
+                            has ? tr("%1 · reached already").arg(message) : message,
+                            {},
                             [this_ = *this, target] { this_.lead(target); }});
         }
         if (const auto touched = workspace_.touched.last(); touched && typed.isEmpty())
@@ -94,8 +97,7 @@ class TargetSearch {
     }
     void lead(const std::string& target) const {
         Selected then = selected_;
-        workspace_.document.edit(tr("Lead to a target"),
-                                 [&](Ensemble& e) { leadTo(e, then, use_, target); });
+        workspace_.document.edit(tr("Lead to a target"), [&](Ensemble& e) { leadTo(e, then, use_, target); });
         workspace_.selection.set(then);
     }
     void make(const Parameter& parameter) const {
@@ -145,7 +147,8 @@ void leadTo(Ensemble& ensemble, Selected& selected, TargetFor use, const std::st
 }
 
 void findTarget(Workspace& workspace, QWidget* at, TargetFor use) {
-    Finder::open(at, TargetSearch::tr("A target: a few letters of its name or number"), TargetSearch(workspace, use));
+    Finder::open(at, TargetSearch::tr("A target: a few letters of its name or number"),
+                 TargetSearch(workspace, use));
 }
 
 }  // namespace mellow::app

@@ -14,7 +14,8 @@ enum class TargetFor {
 /// Opens the choice beside a widget.
 void findTarget(Workspace& workspace, QWidget* at, TargetFor use);
 
-/// Leads what `use` says to a target, as one edit, and selects it. target: as a branch of that owner names it.
+/// Leads what `use` says to a target, as one edit, and selects it. target: as a branch of that owner names
+/// it.
 void leadTo(Ensemble& ensemble, Selected& selected, TargetFor use, const std::string& target);
 
 }  // namespace mellow::app

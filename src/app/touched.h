@@ -2,8 +2,9 @@
 //
 // An instrument, or a plug-in behind its port, that sends what its own panel moves is heard here, and so is a
 // person who points at a parameter. What comes from the hands' own ports (practice keys, controllers of the
-// document) is no panel. One chain at a time can be told to follow: whatever is touched, it leads there, until
-// it is locked where it is. That it follows is a matter of this window; where it leads is the document's.
+// document) is no panel. One chain at a time can be told to follow: whatever is touched, it leads there,
+// until it is locked where it is. That it follows is a matter of this window; where it leads is the
+// document's.
 #pragma once
 
 #include <QObject>
@@ -51,8 +52,8 @@ class Touched : public QObject {
     Gesture gesture_ = 0;
 };
 
-/// The parameter that a message moves if it comes from the panel of the instrument: on its channel; of several
-/// the one whose instrument plays to a port of the same name.
+/// The parameter that a message moves if it comes from the panel of the instrument: on its channel; of
+/// several the one whose instrument plays to a port of the same name.
 std::optional<TouchedParameter> parameterMovedBy(const Ensemble& ensemble, const std::string& port,
                                                  midi::Bytes message);
 

@@ -73,8 +73,8 @@ class Player {
 
     // Editing side.
 
-    /// Compiles an ensemble and has it played from the next cycle on. placements: what targets are put to then,
-    /// once.
+    /// Compiles an ensemble and has it played from the next cycle on. placements: what targets are put to
+    /// then, once.
     void play(const Ensemble& ensemble, const Placements& placements = {});
     /// The number of a port, the same in every program of this player.
     engine::PortId portId(std::string_view name);
@@ -227,7 +227,7 @@ class Player {
     // Editing side.
     std::vector<std::unique_ptr<engine::Program>> programs_;  ///< the first plays, the last is the newest
     engine::Names ports_;
-    Placements waitingPlacements_;  ///< of programs that may not be played yet
+    Placements waitingPlacements_;                     ///< of programs that may not be played yet
     std::vector<std::unique_ptr<PlayingTake>> takes_;  ///< one for each start that may still be playing
     std::mutex waking_;                                ///< never taken on the playing side
     std::function<void()> wake_;

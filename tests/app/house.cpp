@@ -112,15 +112,15 @@ class HouseTest : public QObject {
                 QVERIFY2(!QImage(path).isNull(), qPrintable(path));
             }
             // What help says about keys is so.
-            auto keys = QRegularExpression(QStringLiteral("<b>((?:Ctrl|Shift)\\+[^<]+|F\\d)</b>")).globalMatch(html);
+            auto keys =
+                QRegularExpression(QStringLiteral("<b>((?:Ctrl|Shift)\\+[^<]+|F\\d)</b>")).globalMatch(html);
             while (keys.hasNext()) {
                 const QString said = keys.next().captured(1);
                 if (said == QLatin1String("F3")) continue;
                 const auto actions = everyAction(stage);
-                QVERIFY2(std::any_of(actions.begin(), actions.end(),
-                                     [&](QAction* each) {
-                                         return each->shortcuts().contains(QKeySequence(said));
-                                     }),
+                QVERIFY2(std::any_of(
+                             actions.begin(), actions.end(),
+                             [&](QAction* each) { return each->shortcuts().contains(QKeySequence(said)); }),
                          qPrintable(name + ": " + said));
             }
         }
@@ -154,8 +154,9 @@ class HouseTest : public QObject {
                 QVERIFY2(named || undo || recent, qPrintable(action->text()));
                 if (!action->isVisible()) continue;
                 for (const QKeySequence& keys : action->shortcuts()) {
-                    QVERIFY2(!taken.contains(keys.toString()),
-                             qPrintable(keys.toString() + ": " + action->text() + ", " + taken[keys.toString()]));
+                    QVERIFY2(
+                        !taken.contains(keys.toString()),
+                        qPrintable(keys.toString() + ": " + action->text() + ", " + taken[keys.toString()]));
                     taken[keys.toString()] = action->text();
                 }
             }
@@ -190,7 +191,8 @@ class HouseTest : public QObject {
     }
     void atDoubleScale() {
         Stage stage(false);
-        if (qEnvironmentVariable("QT_SCALE_FACTOR") != QLatin1String("2")) QSKIP("asked for by the test before");
+        if (qEnvironmentVariable("QT_SCALE_FACTOR") != QLatin1String("2"))
+            QSKIP("asked for by the test before");
         stage.window->resize(1920, 1080);
         QCoreApplication::processEvents();
         const QPixmap picture = stage.window->grab();
@@ -198,8 +200,8 @@ class HouseTest : public QObject {
         QCOMPARE(picture.size(), QSize(3840, 2160));
         // Lines are drawn at the screen's own fineness: a rail's picture has twice the pixels.
         for (const Rail* rail : stage.window->findChildren<Rail*>()) {
-            if (rail->isVisible()) QVERIFY(stage.window->rect().contains(
-                rail->mapTo(&*stage.window, rail->rect().center())));
+            if (rail->isVisible())
+                QVERIFY(stage.window->rect().contains(rail->mapTo(&*stage.window, rail->rect().center())));
         }
     }
 };

@@ -1,5 +1,5 @@
-// The lever view as the place to shape: handles and bands of steps, zoom, what was before the newest edit, what
-// a branch keeps for itself, and what moves by itself.
+// The lever view as the place to shape: handles and bands of steps, zoom, what was before the newest edit,
+// what a branch keeps for itself, and what moves by itself.
 #include "app/pages/chains/lever_view.h"
 
 #include "app/pages/chains/rail.h"
@@ -107,7 +107,8 @@ class LeverTest : public QObject {
     void everyBandLiesOnTheTravel() {
         for (const StepKind* kind : stepKinds()) {
             const Step step = makeStep(*kind);
-            for (const Band& band : bandsOf(step)) QVERIFY(band.from >= 0 && band.from <= band.to && band.to <= 1);
+            for (const Band& band : bandsOf(step))
+                QVERIFY(band.from >= 0 && band.from <= band.to && band.to <= 1);
             const auto handles = handlesOf(step);
             for (std::size_t i = 0; i < handles.size(); ++i) {
                 // Wherever it is dragged, the step can still run.
@@ -122,7 +123,8 @@ class LeverTest : public QObject {
         giveSteps(stage, {});
         stage.window.select("glass", "swell");
         stage.key(Qt::Key_E, Qt::ControlModifier);
-        auto* list = stage.window->findChild<StepPicker*>()->findChild<QListView*>(QStringLiteral("stepKinds"));
+        auto* list =
+            stage.window->findChild<StepPicker*>()->findChild<QListView*>(QStringLiteral("stepKinds"));
         for (int row = 0; row < list->model()->rowCount(); ++row) {
             const QModelIndex at = list->model()->index(row, 0);
             if (at.data().toString() != toQt(findStepKind("points")->label)) continue;
@@ -202,7 +204,8 @@ class LeverTest : public QObject {
         };
         QVERIFY(sends(50));
         const QString now = stage.shown("sentence");
-        QWidget* focus = QApplication::focusWidget() != nullptr ? QApplication::focusWidget() : &*stage.window;
+        QWidget* focus =
+            QApplication::focusWidget() != nullptr ? QApplication::focusWidget() : &*stage.window;
         QTest::keyPress(focus, Qt::Key_F3);
         QVERIFY(stage.shown("sentence").startsWith(QStringLiteral("Before: ")));
         QVERIFY(sends(127));

@@ -45,7 +45,8 @@ class ProfilesTest : public QObject {
  private slots:
     void initTestCase() { QStandardPaths::setTestModeEnabled(true); }
 
-    /// Of a port that sends two controls, a pair, an encoder and a button, with a trembling pedal beside them.
+    /// Of a port that sends two controls, a pair, an encoder and a button, with a trembling pedal beside
+    /// them.
     void aProfileWritesItselfByWalkingThrough() {
         Stage stage;
         QVERIFY(stage.panel().findChild<QLabel*>(QStringLiteral("profileEmpty"))->isVisible());
@@ -59,8 +60,10 @@ class ProfilesTest : public QObject {
         stage.move(21);
         QVERIFY(written(1));
         for (int value = 0; value < 16384; value += 300) {
-            stage.send({0xE0, static_cast<std::uint8_t>(value % 128), static_cast<std::uint8_t>(value / 128)});
-            if (value % 1200 == 0) stage.send({0xB0, 4, static_cast<std::uint8_t>(value % 1000 == 0 ? 60 : 61)});
+            stage.send(
+                {0xE0, static_cast<std::uint8_t>(value % 128), static_cast<std::uint8_t>(value / 128)});
+            if (value % 1200 == 0)
+                stage.send({0xB0, 4, static_cast<std::uint8_t>(value % 1000 == 0 ? 60 : 61)});
         }
         QVERIFY(written(2));
         for (int i = 0; i < 12; ++i) stage.send({0xB0, 50, 1});
@@ -85,7 +88,8 @@ class ProfilesTest : public QObject {
     void cellsAreTyped() {
         Stage stage;
         stage.showInstrument();
-        stage.window.editsOnce([&] { stage.model().setData(stage.model().index(0, 1), "NRPN 300", Qt::EditRole); });
+        stage.window.editsOnce(
+            [&] { stage.model().setData(stage.model().index(0, 1), "NRPN 300", Qt::EditRole); });
         QCOMPARE(stage.cell(0, 1), QStringLiteral("NRPN 300"));
         // By hand: a double click opens the cell.
         stage.table().scrollTo(stage.model().index(0, 0));

@@ -22,7 +22,6 @@ using test::Stage;
 
 namespace {
 
-
 /// What leaves, by instrument and control change.
 class Sent : public QObject {
  public:
@@ -30,7 +29,8 @@ class Sent : public QObject {
         connect(&stage.window->live(), &Live::happened, this, [this, &stage](const io::Happening& happening) {
             const auto bytes = happening.message.bytes();
             if (happening.out && midi::kindOf(bytes) == midi::controlChange)
-                last[{std::string(stage.window->live().instrumentId(happening.instrument)), bytes[1]}] = bytes[2];
+                last[{std::string(stage.window->live().instrumentId(happening.instrument)), bytes[1]}] =
+                    bytes[2];
         });
     }
     std::map<std::pair<std::string, int>, int> last;

@@ -1,5 +1,5 @@
-// Reuse in the real window: targets found by typing or learned, runs, what is copied, given, kept and swapped;
-// and how many acts each takes.
+// Reuse in the real window: targets found by typing or learned, runs, what is copied, given, kept and
+// swapped; and how many acts each takes.
 #include "app/reuse/reuse.h"
 
 #include <QClipboard>
@@ -117,10 +117,14 @@ class ReuseTest : public QObject {
     void whatIsNotThereIsMadeOnTheSpot_data() {
         QTest::addColumn<QString>("typed");
         QTest::addColumn<QString>("made");
-        QTest::newRow("a name and a message") << "Rasp cc 21" << "Rasp: CC 21";
-        QTest::newRow("a number") << "119" << "CC 119: CC 119";
-        QTest::newRow("a name") << "Sparkle" << "Sparkle: CC 20";
-        QTest::newRow("a register") << "Depth NRPN 300" << "Depth: NRPN 300";
+        QTest::newRow("a name and a message") << "Rasp cc 21"
+                                              << "Rasp: CC 21";
+        QTest::newRow("a number") << "119"
+                                  << "CC 119: CC 119";
+        QTest::newRow("a name") << "Sparkle"
+                                << "Sparkle: CC 20";
+        QTest::newRow("a register") << "Depth NRPN 300"
+                                    << "Depth: NRPN 300";
     }
     void whatIsNotThereIsMadeOnTheSpot() {
         QFETCH(QString, typed);
@@ -133,7 +137,8 @@ class ReuseTest : public QObject {
             stage.take(typed);
         });
         const Parameter& parameter = stage.ensemble().instruments[0].parameters.back();
-        QCOMPARE(QString::fromStdString(parameter.name + ": " + profiles::messageText(parameter.message)), made);
+        QCOMPARE(QString::fromStdString(parameter.name + ": " + profiles::messageText(parameter.message)),
+                 made);
         QCOMPARE(stage.ensemble().instruments[0].chains[0].branches.back().target, parameter.id);
     }
     /// A plug-in that sends what its own panel moves: known parameters are led to, others are made.
@@ -181,8 +186,8 @@ class ReuseTest : public QObject {
         put(stage, [](Ensemble& e) {
             edited(e, "glass").chains[0].branches.resize(1);
             for (int number : {100, 101})
-                edited(e, "glass").parameters.push_back(
-                    test::ccParameter("panel-" + std::to_string(number), number));
+                edited(e, "glass")
+                    .parameters.push_back(test::ccParameter("panel-" + std::to_string(number), number));
         });
         const auto channel = static_cast<std::uint8_t>(stage.window.instrument("glass").output.channel - 1);
         const auto touch = [&](int number) {

@@ -37,6 +37,8 @@ class ProfilesTest : public QObject {
         row("Control Change #74", "CC 74");
         row("14-bit CC 1", "14-bit CC 1");
         row("CC14 1", "14-bit CC 1");
+        row("CC 14", "CC 14");
+        row("CC 145", "CC 145");
         row("Pitch Bend", "Pitch bend");
         row("aftertouch", "Channel pressure");
         row("Poly aftertouch", "Key pressure");
@@ -63,19 +65,20 @@ class ProfilesTest : public QObject {
     void tablesAreTold_data() {
         QTest::addColumn<QByteArray>("text");
         QTest::addColumn<QString>("parameters");
-        QTest::newRow("cells, no titles") << QByteArray("Cutoff\t74\nResonance\t71\n")
-                                          << "Cutoff=CC 74; Resonance=CC 71";
-        QTest::newRow("cells, number first") << QByteArray("74\tCutoff\n71\tResonance\n")
-                                             << "Cutoff=CC 74; Resonance=CC 71";
+        QTest::newRow("cells, no titles")
+            << QByteArray("Cutoff\t74\nResonance\t71\n") << "Cutoff=CC 74; Resonance=CC 71";
+        QTest::newRow("cells, number first")
+            << QByteArray("74\tCutoff\n71\tResonance\n") << "Cutoff=CC 74; Resonance=CC 71";
         QTest::newRow("titles of a chart, another order")
-            << QByteArray("CC#,Parameter,Min,Max\r\n74,Cutoff,20,20000\r\n")
-            << "Cutoff=CC 74";
+            << QByteArray("CC#,Parameter,Min,Max\r\n74,Cutoff,20,20000\r\n") << "Cutoff=CC 74";
         QTest::newRow("semicolons") << QByteArray("Name;Message\nCutoff;CC 74\n\"A;B\";NRPN 5\n")
                                     << "Cutoff=CC 74; A;B=NRPN 5";
         QTest::newRow("quotation marks and a byte order mark")
             << QByteArray("\xEF\xBB\xBFName,Message\n\"Say \"\"ah\"\", softly\",CC 3\n")
             << "Say \"ah\", softly=CC 3";
-        QTest::newRow("a quotation mark that is not closed") << QByteArray("Name,Message\n\"Cut,CC 74\n") << "";
+        QTest::newRow("a quotation mark that is not closed")
+            << QByteArray("Name,Message\n\"Cut,CC 74\n") << "";
+        QTest::newRow("a tab within a name") << QByteArray("Name,Message\n\"A\tB\",CC 3\n") << "A\tB=CC 3";
         QTest::newRow("nothing") << QByteArray("\n\n") << "";
     }
     void tablesAreTold() {
@@ -85,12 +88,12 @@ class ProfilesTest : public QObject {
         QCOMPARE(shown(said.things), parameters);
     }
     void aChartWithRangesIsRead() {
-        const auto said = profiles::parametersIn(profiles::parseTable(
-            "Name\tCC\tMin\tMax\tUnit\tLaw\tChoices\tDefault\n"
-            "Cutoff\t74\t20\t20k\tHz\tlog\t\t1 kHz\n"
-            "Rotor\t80\t\t\t\t\tStop | Slow | Fast\tSlow\n"
-            "Odd\t81\tlow\t\t\t\t\t\n"
-            "Nameless\t\t\t\t\t\t\t\n"));
+        const auto said =
+            profiles::parametersIn(profiles::parseTable("Name\tCC\tMin\tMax\tUnit\tLaw\tChoices\tDefault\n"
+                                                        "Cutoff\t74\t20\t20k\tHz\tlog\t\t1 kHz\n"
+                                                        "Rotor\t80\t\t\t\t\tStop | Slow | Fast\tSlow\n"
+                                                        "Odd\t81\tlow\t\t\t\t\t\n"
+                                                        "Nameless\t\t\t\t\t\t\t\n"));
         QCOMPARE(said.things.size(), 3U);
         QCOMPARE(*said.things[0].display.high, 20000.0);
         QCOMPARE(std::get<double>(*said.things[0].rest), 1000.0);
@@ -109,12 +112,10 @@ class ProfilesTest : public QObject {
             const Ensemble ensemble = world.ensemble();
             for (const Instrument& instrument : ensemble.instruments) {
                 const auto table = profiles::tableOf(instrument.parameters);
-                const auto again =
-                    profiles::parametersIn(profiles::parseTable(profiles::printCsv(table)));
+                const auto again = profiles::parametersIn(profiles::parseTable(profiles::printCsv(table)));
                 RC_ASSERT(again.things.size() == instrument.parameters.size());
                 RC_ASSERT(profiles::tableOf(again.things) == table);
-                const auto cells =
-                    profiles::parametersIn(profiles::parseTable(profiles::printCells(table)));
+                const auto cells = profiles::parametersIn(profiles::parseTable(profiles::printCells(table)));
                 RC_ASSERT(profiles::tableOf(cells.things) == table);
             }
         }));

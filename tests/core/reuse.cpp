@@ -106,8 +106,8 @@ class ReuseTest : public QObject {
             const Instrument before = std::as_const(ensemble.instruments)[0];
             if (before.chains.empty()) return;
             const Part part = reuse::takeChains(ensemble, before.id, {before.chains.front().id});
-            const auto ids = reuse::putChains(ensemble, before.id, part,
-                                              reuse::proposal(ensemble, before.id, part));
+            const auto ids =
+                reuse::putChains(ensemble, before.id, part, reuse::proposal(ensemble, before.id, part));
             RC_ASSERT(ids.size() == 1);
             const Instrument& after = std::as_const(ensemble.instruments)[0];
             RC_ASSERT(after.chains.size() == before.chains.size() + 1);
@@ -158,8 +158,7 @@ class ReuseTest : public QObject {
     }
     /// In an ensemble that has never seen the controller the chain follows its message.
     void anInstrumentOfTheLibraryWorksAtOnce() {
-        const auto part =
-            store::parsePart(store::printPart(reuse::takeInstrument(twoInstruments(), "one")));
+        const auto part = store::parsePart(store::printPart(reuse::takeInstrument(twoInstruments(), "one")));
         QVERIFY(static_cast<bool>(part));
         Ensemble fresh = test::ensemble({});
         const auto ids = reuse::putInstruments(fresh, *part);
@@ -284,8 +283,8 @@ class ReuseTest : public QObject {
     void twoKnobsReachEverything() {
         Ensemble ensemble = twoInstruments();
         removeInstrument(ensemble, "one");
-        const std::string id = reuse::makeTwoKnobs(ensemble, "two", test::ccSource(20), test::ccSource(21),
-                                                   {"loud", "bright"});
+        const std::string id =
+            reuse::makeTwoKnobs(ensemble, "two", test::ccSource(20), test::ccSource(21), {"loud", "bright"});
         QVERIFY(!id.empty());
         findById(findById(ensemble.instruments, "two")->chains, id)->handover = Handover::jump;
         test::Feeder feeder(ensemble);
@@ -306,8 +305,7 @@ class ReuseTest : public QObject {
         const auto twice = library::write(at, part, false);
         QVERIFY(!twice && twice.problem().sentence().find("has one of that name") != std::string::npos);
         QVERIFY(static_cast<bool>(library::write(at, part, true)));
-        QVERIFY(static_cast<bool>(
-            library::write(at, reuse::takeInstrument(twoInstruments(), "two"), false)));
+        QVERIFY(static_cast<bool>(library::write(at, reuse::takeInstrument(twoInstruments(), "two"), false)));
         QVERIFY(static_cast<bool>(files::writeFile(at / "broken.lever-part", std::string_view("{"))));
         const library::Shelf shelf = library::read(at);
         QCOMPARE(shelf.items.size(), 2U);

@@ -13,7 +13,8 @@ class GiveDialog : public QDialog {
 
  public:
     using Accepted = std::function<void(const std::vector<std::string>& instruments)>;
-    static GiveDialog* ask(QWidget* window, const Ensemble& ensemble, const Selected& chain, Accepted accepted);
+    static GiveDialog* ask(QWidget* window, const Ensemble& ensemble, const Selected& chain,
+                           Accepted accepted);
 
  private:
     GiveDialog(const Ensemble& ensemble, const Selected& chain, QWidget* window);

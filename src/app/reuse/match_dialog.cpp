@@ -1,5 +1,5 @@
-// The model lays its tables end to end; a row knows whose it is. What a thing becomes is one choice: something
-// that is there, to be made, or nothing.
+// The model lays its tables end to end; a row knows whose it is. What a thing becomes is one choice:
+// something that is there, to be made, or nothing.
 #include "app/reuse/match_dialog.h"
 
 #include <QCheckBox>
@@ -221,9 +221,8 @@ MatchDialog::MatchDialog(const QString& title, const QString& help, const QStrin
 MatchDialog* MatchDialog::ask(QWidget* window, const QString& title, const QString& help,
                               const QString& button, std::vector<MatchTable> tables, Accepted accepted) {
     auto* dialog = new MatchDialog(title, help, button, std::move(tables), window);
-    connect(dialog, &QDialog::accepted, window, [dialog, accepted = std::move(accepted)] {
-        accepted(dialog->model_->tables());
-    });
+    connect(dialog, &QDialog::accepted, window,
+            [dialog, accepted = std::move(accepted)] { accepted(dialog->model_->tables()); });
     dialog->open();
     return dialog;
 }
@@ -231,7 +230,8 @@ MatchDialog* MatchDialog::ask(QWidget* window, const QString& title, const QStri
 namespace {
 
 template<class Thing>
-MatchTable tableOf(const std::vector<Thing>& wanted, const std::vector<Thing>& there, reuse::Matches matches) {
+MatchTable tableOf(const std::vector<Thing>& wanted, const std::vector<Thing>& there,
+                   reuse::Matches matches) {
     MatchTable table;
     table.matches = std::move(matches);
     for (const Thing& thing : wanted)

@@ -67,8 +67,8 @@ class MatchDialog : public QDialog {
     using Accepted = std::function<void(const std::vector<MatchTable>&)>;
 
     /// Asks, above a window.
-    static MatchDialog* ask(QWidget* window, const QString& title, const QString& help,
-                            const QString& button, std::vector<MatchTable> tables, Accepted accepted);
+    static MatchDialog* ask(QWidget* window, const QString& title, const QString& help, const QString& button,
+                            std::vector<MatchTable> tables, Accepted accepted);
 
  private:
     MatchDialog(const QString& title, const QString& help, const QString& button,

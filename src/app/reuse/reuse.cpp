@@ -144,18 +144,17 @@ void Reuse::putChains(const mellow::Part& part, const reuse::Matches& matches) {
 
 void Reuse::putBranches(const mellow::Part& part, const reuse::Matches& matches) {
     Selected then = selection_.now();
-    document_.edit(tr("Paste %n branch(es)", nullptr, static_cast<int>(part.branches.size())),
-                   [&](Ensemble& e) {
-                       std::vector<Branch> branches = reuse::putBranches(e, owner(), part, matches);
-                       Chain* chain = chainOf(e, then);
-                       if (chain == nullptr || branches.empty()) return;
-                       const int last = static_cast<int>(chain->branches.size());
-                       const bool onBranch = then.part == Part::branch || then.part == Part::branchStep;
-                       const int place = onBranch ? std::min(then.index + 1, last) : last;
-                       chain->branches.insert(chain->branches.begin() + place, branches.begin(),
-                                              branches.end());
-                       then = {then.instrument, then.chain, Part::branch, place, 0};
-                   });
+    document_.edit(
+        tr("Paste %n branch(es)", nullptr, static_cast<int>(part.branches.size())), [&](Ensemble& e) {
+            std::vector<Branch> branches = reuse::putBranches(e, owner(), part, matches);
+            Chain* chain = chainOf(e, then);
+            if (chain == nullptr || branches.empty()) return;
+            const int last = static_cast<int>(chain->branches.size());
+            const bool onBranch = then.part == Part::branch || then.part == Part::branchStep;
+            const int place = onBranch ? std::min(then.index + 1, last) : last;
+            chain->branches.insert(chain->branches.begin() + place, branches.begin(), branches.end());
+            then = {then.instrument, then.chain, Part::branch, place, 0};
+        });
     selection_.set(then);
 }
 
@@ -202,13 +201,13 @@ void Reuse::giveTo(const std::vector<std::string>& instruments) {
                      tr("Each target is looked for by its name, then by its message. Correct what is not "
                         "right."),
                      tr("Give it"), tables, [this, part](const std::vector<MatchTable>& chosen) {
-                         document_.edit(tr("Give “%1” to %n instrument(s)", nullptr,
-                                           static_cast<int>(chosen.size()))
-                                            .arg(toQt(nameOf(part.chains.front()))),
-                                        [&](Ensemble& e) {
-                                            for (const MatchTable& table : chosen)
-                                                reuse::putChains(e, table.id, part, table.matches);
-                                        });
+                         document_.edit(
+                             tr("Give “%1” to %n instrument(s)", nullptr, static_cast<int>(chosen.size()))
+                                 .arg(toQt(nameOf(part.chains.front()))),
+                             [&](Ensemble& e) {
+                                 for (const MatchTable& table : chosen)
+                                     reuse::putChains(e, table.id, part, table.matches);
+                             });
                      });
 }
 
@@ -260,11 +259,9 @@ void Reuse::swapInstrument(QWidget* at) {
         for (std::size_t i = 0; i < others->size(); ++i) {
             const Instrument& other = (*others)[i];
             if (!hasWords(toQt(nameOf(other)), typed)) continue;
-            found.push_back(
-                {toQt(nameOf(other)),
-                 i < here ? tr("of this ensemble") : tr("of the library"),
-                 tr("%n parameter(s)", nullptr, static_cast<int>(other.parameters.size())),
-                 [this, others, i] { swapInstrumentFor((*others)[i]); }});
+            found.push_back({toQt(nameOf(other)), i < here ? tr("of this ensemble") : tr("of the library"),
+                             tr("%n parameter(s)", nullptr, static_cast<int>(other.parameters.size())),
+                             [this, others, i] { swapInstrumentFor((*others)[i]); }});
         }
         return found;
     });
@@ -300,7 +297,8 @@ void Reuse::swapInstrumentFor(const Instrument& other) {
                          std::vector<reuse::LeftOver> left;
                          document_.edit(tr("Swap the instrument"), [&](Ensemble& e) {
                              left = reuse::swapInstrument(e, id, other, tables.front().matches);
-                             if (Instrument* swapped = findById(e.instruments, id)) swapped->name = nameOf(other);
+                             if (Instrument* swapped = findById(e.instruments, id))
+                                 swapped->name = nameOf(other);
                          });
                          if (!left.empty()) tell_(tr("Left over, and taken out: %1.").arg(leftWords(left)));
                      });
@@ -314,18 +312,19 @@ void Reuse::swapController(QWidget* at, const std::string& controller) {
     const std::size_t here = others->size();
     for (const library::Item& item : wholeLibrary().items)
         others->insert(others->end(), item.part.controllers.begin(), item.part.controllers.end());
-    Finder::open(at, tr("Swap for which controller?"), [this, others, here, controller](const QString& typed) {
-        std::vector<Found> found;
-        for (std::size_t i = 0; i < others->size(); ++i) {
-            const Controller& other = (*others)[i];
-            if (!hasWords(toQt(nameOf(other)), typed)) continue;
-            found.push_back({toQt(nameOf(other)),
-                             i < here ? tr("of this ensemble") : tr("of the library"),
-                             tr("%n control(s)", nullptr, static_cast<int>(other.controls.size())),
-                             [this, others, i, controller] { swapControllerFor(controller, (*others)[i]); }});
-        }
-        return found;
-    });
+    Finder::open(
+        at, tr("Swap for which controller?"), [this, others, here, controller](const QString& typed) {
+            std::vector<Found> found;
+            for (std::size_t i = 0; i < others->size(); ++i) {
+                const Controller& other = (*others)[i];
+                if (!hasWords(toQt(nameOf(other)), typed)) continue;
+                found.push_back(
+                    {toQt(nameOf(other)), i < here ? tr("of this ensemble") : tr("of the library"),
+                     tr("%n control(s)", nullptr, static_cast<int>(other.controls.size())),
+                     [this, others, i, controller] { swapControllerFor(controller, (*others)[i]); }});
+            }
+            return found;
+        });
 }
 
 void Reuse::swapControllerFor(const std::string& id, const Controller& other) {
@@ -333,17 +332,17 @@ void Reuse::swapControllerFor(const std::string& id, const Controller& other) {
     if (controller == nullptr) return;
     const MatchTable table = controlTable(controller->controls, other.controls,
                                           reuse::matchControls(controller->controls, other.controls));
-    MatchDialog::ask(window_, tr("Swap “%1” for “%2”").arg(toQt(nameOf(*controller)), toQt(nameOf(other))),
-                     tr("Every chain that follows a control on the left will follow the one on the right."),
-                     tr("Swap"), {table}, [this, id, other](const std::vector<MatchTable>& tables) {
-                         std::vector<reuse::LeftOver> left;
-                         document_.edit(tr("Swap the controller"), [&](Ensemble& e) {
-                             left = reuse::swapController(e, id, other, tables.front().matches);
-                         });
-                         if (!left.empty())
-                             tell_(tr("Left over, and still listening to their old messages: %1.")
-                                       .arg(leftWords(left)));
-                     });
+    MatchDialog::ask(
+        window_, tr("Swap “%1” for “%2”").arg(toQt(nameOf(*controller)), toQt(nameOf(other))),
+        tr("Every chain that follows a control on the left will follow the one on the right."), tr("Swap"),
+        {table}, [this, id, other](const std::vector<MatchTable>& tables) {
+            std::vector<reuse::LeftOver> left;
+            document_.edit(tr("Swap the controller"), [&](Ensemble& e) {
+                left = reuse::swapController(e, id, other, tables.front().matches);
+            });
+            if (!left.empty())
+                tell_(tr("Left over, and still listening to their old messages: %1.").arg(leftWords(left)));
+        });
 }
 
 }  // namespace mellow::app

@@ -1,5 +1,5 @@
-// Using again what is there: copying and pasting as text, giving a chain to other instruments, keeping parts in
-// the library and taking them from it, swapping one half for another.
+// Using again what is there: copying and pasting as text, giving a chain to other instruments, keeping parts
+// in the library and taking them from it, swapping one half for another.
 //
 // Each of these is one edit of the document. Where something that is referred to is not found for certain, a
 // table asks first (match_dialog.h); where all is found, nothing asks.

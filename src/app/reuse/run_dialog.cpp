@@ -25,9 +25,8 @@ class TargetDelegate : public QStyledItemDelegate {
     QWidget* createEditor(QWidget* parent, const QStyleOptionViewItem&, const QModelIndex&) const override {
         auto* box = new QComboBox(parent);
         box->addItems(model_.choices());
-        connect(box, &QComboBox::activated, this, [this, box] {
-            emit const_cast<TargetDelegate*>(this)->commitData(box);
-        });
+        connect(box, &QComboBox::activated, this,
+                [this, box] { emit const_cast<TargetDelegate*>(this)->commitData(box); });
         return box;
     }
     void setEditorData(QWidget* editor, const QModelIndex& index) const override {
@@ -69,9 +68,8 @@ void RunModel::show(std::vector<reuse::RunRow> rows) {
 }
 
 int RunModel::chains() const {
-    return static_cast<int>(std::count_if(rows_.begin(), rows_.end(), [](const reuse::RunRow& each) {
-        return !each.parameter.empty();
-    }));
+    return static_cast<int>(std::count_if(rows_.begin(), rows_.end(),
+                                          [](const reuse::RunRow& each) { return !each.parameter.empty(); }));
 }
 
 QStringList RunModel::choices() const {
@@ -157,8 +155,9 @@ RunDialog::RunDialog(Workspace& workspace, QWidget* window)
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(scaled(16), scaled(14), scaled(16), scaled(14));
     column->setSpacing(scaled(10));
-    auto* help = new QLabel(tr("Move the first control, or choose it; then choose the first parameter and how "
-                               "many there are."));
+    auto* help =
+        new QLabel(tr("Move the first control, or choose it; then choose the first parameter and how "
+                      "many there are."));
     help->setWordWrap(true);
     column->addWidget(help);
     auto* form = new QFormLayout;
@@ -237,9 +236,8 @@ void RunDialog::propose() {
 
 void RunDialog::make() {
     std::vector<std::string> ids;
-    workspace_.document.edit(tr("Make %n chain(s)", nullptr, model_->chains()), [&](Ensemble& e) {
-        ids = reuse::makeRun(e, instrument_, model_->rows());
-    });
+    workspace_.document.edit(tr("Make %n chain(s)", nullptr, model_->chains()),
+                             [&](Ensemble& e) { ids = reuse::makeRun(e, instrument_, model_->rows()); });
     if (!ids.empty()) workspace_.selection.set({instrument_, ids.front(), Part::source, 0, 0});
     accept();
 }
@@ -257,8 +255,9 @@ TwoKnobsDialog::TwoKnobsDialog(Workspace& workspace, QWidget* window)
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(scaled(16), scaled(14), scaled(16), scaled(14));
     column->setSpacing(scaled(10));
-    auto* help = new QLabel(tr("One knob walks through the parameters, the other sets the one it stands at. "
-                               "Move the first, then the second, or choose them."));
+    auto* help =
+        new QLabel(tr("One knob walks through the parameters, the other sets the one it stands at. "
+                      "Move the first, then the second, or choose them."));
     help->setWordWrap(true);
     column->addWidget(help);
     auto* form = new QFormLayout;
@@ -297,8 +296,7 @@ void TwoKnobsDialog::make() {
         if (parameters_->item(i)->checkState() == Qt::Checked)
             parameters.push_back(parameters_->item(i)->data(Qt::UserRole).toString().toStdString());
     }
-    if (parameters.empty())
-        return workspace_.tell(tr("Tick the parameters that the knobs are to reach."));
+    if (parameters.empty()) return workspace_.tell(tr("Tick the parameters that the knobs are to reach."));
     std::string id;
     workspace_.document.edit(tr("Make two knobs for everything"), [&](Ensemble& e) {
         id = reuse::makeTwoKnobs(e, instrument_, chooses_->source(), sets_->source(), parameters);

@@ -38,7 +38,6 @@ class RunModel : public QAbstractTableModel {
     [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
 
  private:
-
     Ensemble ensemble_;  ///< as it was when the dialog opened
     std::string instrument_;
     std::vector<reuse::RunRow> rows_;

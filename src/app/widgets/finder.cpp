@@ -45,16 +45,16 @@ class FoundDelegate : public QStyledItemDelegate {
         painter->drawText(line, Qt::AlignRight | Qt::AlignVCenter, detail);
         if (const QString help = index.data(FinderModel::help).toString(); !help.isEmpty()) {
             const QRectF below(inner.left(), line.bottom() - scaled(4), inner.width(), scaled(helpHeight));
-            painter->drawText(below, Qt::AlignLeft | Qt::AlignTop,
-                              painter->fontMetrics().elidedText(help, Qt::ElideRight,
-                                                                static_cast<int>(below.width())));
+            painter->drawText(
+                below, Qt::AlignLeft | Qt::AlignTop,
+                painter->fontMetrics().elidedText(help, Qt::ElideRight, static_cast<int>(below.width())));
         }
         painter->setFont(bodyFont());
         painter->setPen(t.ink);
-        painter->drawText(line, Qt::AlignLeft | Qt::AlignVCenter,
-                          painter->fontMetrics().elidedText(index.data(Qt::DisplayRole).toString(),
-                                                            Qt::ElideRight,
-                                                            static_cast<int>(line.width() - behind)));
+        painter->drawText(
+            line, Qt::AlignLeft | Qt::AlignVCenter,
+            painter->fontMetrics().elidedText(index.data(Qt::DisplayRole).toString(), Qt::ElideRight,
+                                              static_cast<int>(line.width() - behind)));
         painter->restore();
     }
 };
@@ -180,9 +180,8 @@ void placePopup(QWidget& popup, const QWidget& at) {
 
 bool hasWords(const QString& text, const QString& typed) {
     const QStringList words = typed.split(QLatin1Char(' '), Qt::SkipEmptyParts);
-    return std::all_of(words.begin(), words.end(), [&text](const QString& word) {
-        return text.contains(word, Qt::CaseInsensitive);
-    });
+    return std::all_of(words.begin(), words.end(),
+                       [&text](const QString& word) { return text.contains(word, Qt::CaseInsensitive); });
 }
 
 }  // namespace mellow::app

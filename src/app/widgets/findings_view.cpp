@@ -54,9 +54,9 @@ void FindingsView::show(Findings findings) {
         static_cast<std::size_t>(std::count_if(shown_.begin(), shown_.end(), [](const Finding& finding) {
             return finding.severity == Severity::trouble;
         }));
-    const std::size_t rows =
-        of_ == Of::everything ? std::min(shown_.size(), mostOfAll)
-        : troubles > 0 ? std::min(troubles, mostTroubles) : std::min(shown_.size(), mostNotes);
+    const std::size_t rows = of_ == Of::everything ? std::min(shown_.size(), mostOfAll)
+                             : troubles > 0        ? std::min(troubles, mostTroubles)
+                                                   : std::min(shown_.size(), mostNotes);
     for (std::size_t i = 0; i < rows; ++i) rows_->addWidget(rowOf(shown_[i]));
     if (shown_.size() > rows) {
         auto* more = new QPushButton(tr("and %n more", nullptr, static_cast<int>(shown_.size() - rows)));
@@ -77,7 +77,7 @@ QWidget* FindingsView::rowOf(const Finding& finding) {
     line->setContentsMargins(0, 0, 0, 0);
     line->setSpacing(scaled(6));
     const bool trouble = finding.severity == Severity::trouble;
-    const QString where = of_ == Of::everything ? toQt(finding.problem.where) + QStringLiteral(": ")
+    const QString where = of_ == Of::everything  ? toQt(finding.problem.where) + QStringLiteral(": ")
                           : finding.place.branch ? tr("Branch %1: ").arg(*finding.place.branch + 1)
                           : !finding.place.chain && !finding.place.instrument
                               ? toQt(finding.problem.where) + QStringLiteral(": ")

@@ -86,8 +86,8 @@ class Engine {
     /// instrument there tells what it wishes to. again: it did before, and may have missed the ends of notes.
     void portConnected(PortId port, Again again, const Sink& sink);
     /// Whether a key is down on an input port, or still sounds something.
-    /// Sends what the program says that targets are put to, whatever moves them; a value that its chain has sent
-    /// last is not sent again.
+    /// Sends what the program says that targets are put to, whatever moves them; a value that its chain has
+    /// sent last is not sent again.
     void place(const Sink& sink);
     [[nodiscard]] bool holds(PortId port, std::uint8_t channel, std::uint8_t key) const;
     /// The value of one of midi::holdingPedals, by its place there.

@@ -110,7 +110,7 @@ struct Placed {
 struct Program {
     Plan plan;
     State state;
-    Feedback feedback;  ///< empty unless who plays live made it
+    Feedback feedback;           ///< empty unless who plays live made it
     std::vector<Placed> placed;  ///< what is sent when it begins to be played
 };
 

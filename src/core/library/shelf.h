@@ -1,8 +1,8 @@
 // The library: small open files that each hold a part, in one folder, found by typing.
 //
-// An item's file is a part as JSON (store/part_json.h) with a name and a sentence; it can be mailed, edited by
-// hand, kept under version control. The shelf is read anew each time it is looked at, so that what arrives in
-// the folder is there; a file that cannot be read is named and put aside, and the others are as they were.
+// An item's file is a part as JSON (store/part_json.h) with a name and a sentence; it can be mailed, edited
+// by hand, kept under version control. The shelf is read anew each time it is looked at, so that what arrives
+// in the folder is there; a file that cannot be read is named and put aside, and the others are as they were.
 #pragma once
 
 #include <filesystem>

@@ -3,7 +3,8 @@
 // What is copied, what is given to another instrument and what lies in the library are one thing: some
 // instruments, controllers, chains, branches or steps, and beside them as much of their surroundings as they
 // need to be understood elsewhere: the parameters that chains lead to, the controllers and tie lines that
-// sources name. As text it is JSON like the document's, with a name and a sentence where it lies in a library.
+// sources name. As text it is JSON like the document's, with a name and a sentence where it lies in a
+// library.
 #pragma once
 
 #include <string>

@@ -192,7 +192,7 @@ Complaint setControlRest(ControllerControl& control, std::string_view typed) {
 }
 
 constexpr std::array<std::string_view, 4> nameNames{"parameter", "control", "label", "title"};
-constexpr std::array<std::string_view, 8> messageNames{"cc",      "number", "controlchange", "controller",
+constexpr std::array<std::string_view, 8> messageNames{"cc",       "number", "controlchange", "controller",
                                                        "ccnumber", "midi",   "midicc",        "kind"};
 constexpr std::array<std::string_view, 3> lowNames{"min", "minimum", "from"};
 constexpr std::array<std::string_view, 3> highNames{"max", "maximum", "to"};

@@ -1,8 +1,9 @@
 // Profiles as tables: what an instrument listens to and what a controller has, a row each.
 //
-// The same columns are the table on screen, what is pasted from a spreadsheet, and the CSV file. A column says
-// how a cell reads and what typing into it does; a table of text becomes a profile by its first row where that
-// names columns, in the words that charts use for them, and by what the cells hold where it does not.
+// The same columns are the table on screen, what is pasted from a spreadsheet, and the CSV file. A column
+// says how a cell reads and what typing into it does; a table of text becomes a profile by its first row
+// where that names columns, in the words that charts use for them, and by what the cells hold where it does
+// not.
 #pragma once
 
 #include <optional>
@@ -73,13 +74,13 @@ Table tableOf(const std::vector<Thing>& things) {
     return table;
 }
 
-/// Adds things to a list, with ids of their own; what has the same name and message as one that is there takes
-/// that one's place and id. Returns how many are new.
+/// Adds things to a list, with ids of their own; what has the same name and message as one that is there
+/// takes that one's place and id. Returns how many are new.
 int merge(std::vector<Parameter>& list, std::vector<Parameter> things);
 int merge(std::vector<ControllerControl>& list, std::vector<ControllerControl> things);
 
-/// Numbers from the first row's on, one more for each row, as far as their messages have numbers and these can
-/// be. rows: places in the list.
+/// Numbers from the first row's on, one more for each row, as far as their messages have numbers and these
+/// can be. rows: places in the list.
 void renumber(std::vector<Parameter>& list, const std::vector<std::size_t>& rows);
 void renumber(std::vector<ControllerControl>& list, const std::vector<std::size_t>& rows);
 

@@ -67,6 +67,11 @@ std::size_t regularity(const Table& table) {
     return best;
 }
 
+bool isOfColumns(const Table& table) {
+    return !table.empty() &&
+           std::all_of(table.begin(), table.end(), [](const Row& row) { return row.size() > 1; });
+}
+
 std::string quotedWhere(const std::string& cell, std::string_view needs) {
     if (cell.find_first_of(needs) == std::string::npos) return cell;
     std::string text = "\"";
@@ -92,8 +97,8 @@ std::string print(const Table& table, char separator, const char* lineEnd) {
 Table parseTable(std::string_view text) {
     constexpr std::string_view mark = "\xEF\xBB\xBF";
     if (text.starts_with(mark)) text.remove_prefix(mark.size());
-    // Cells that were copied have tabs, whatever else stands in them.
-    if (text.find('\t') != std::string_view::npos) return split(text, '\t');
+    // Cells that were copied have tabs in every row, whatever else stands in them.
+    if (Table tabs = split(text, '\t'); isOfColumns(tabs)) return tabs;
     Table commas = split(text, ',');
     Table semicolons = split(text, ';');
     return regularity(semicolons) > regularity(commas) ? semicolons : commas;

@@ -16,25 +16,38 @@ struct Word {
 
 /// What kinds are called, without spaces and signs; of words that begin alike the longer one first.
 constexpr std::array words{
-    Word{"14bitcontrol", MessageKind::cc14}, Word{"control14bit", MessageKind::cc14},
-    Word{"14bitcc", MessageKind::cc14},      Word{"cc14bit", MessageKind::cc14},
-    Word{"cc14", MessageKind::cc14},         Word{"14bit", MessageKind::cc14},
+    Word{"14bitcontrol", MessageKind::cc14},
+    Word{"control14bit", MessageKind::cc14},
+    Word{"14bitcc", MessageKind::cc14},
+    Word{"cc14bit", MessageKind::cc14},
+    Word{"cc14", MessageKind::cc14},
+    Word{"14bit", MessageKind::cc14},
     Word{"channelpressure", MessageKind::pressure},
     Word{"channelaftertouch", MessageKind::pressure},
     Word{"keypressure", MessageKind::keyPressure},
     Word{"polyaftertouch", MessageKind::keyPressure},
     Word{"polypressure", MessageKind::keyPressure},
     Word{"aftertouch", MessageKind::pressure},
-    Word{"pressure", MessageKind::pressure}, Word{"pitchbend", MessageKind::bend},
-    Word{"pitchwheel", MessageKind::bend},   Word{"bend", MessageKind::bend},
-    Word{"velocity", MessageKind::velocity}, Word{"keyswitch", MessageKind::note},
-    Word{"note", MessageKind::note},         Word{"programchange", MessageKind::program},
-    Word{"program", MessageKind::program},   Word{"patch", MessageKind::program},
-    Word{"nrpn", MessageKind::nrpn},         Word{"rpn", MessageKind::rpn},
-    Word{"osc", MessageKind::osc},           Word{"relativeencoder", MessageKind::relative},
-    Word{"encoder", MessageKind::relative},  Word{"relative", MessageKind::relative},
-    Word{"controlchange", MessageKind::cc},  Word{"controller", MessageKind::cc},
-    Word{"control", MessageKind::cc},        Word{"7bit", MessageKind::cc},
+    Word{"pressure", MessageKind::pressure},
+    Word{"pitchbend", MessageKind::bend},
+    Word{"pitchwheel", MessageKind::bend},
+    Word{"bend", MessageKind::bend},
+    Word{"velocity", MessageKind::velocity},
+    Word{"keyswitch", MessageKind::note},
+    Word{"note", MessageKind::note},
+    Word{"programchange", MessageKind::program},
+    Word{"program", MessageKind::program},
+    Word{"patch", MessageKind::program},
+    Word{"nrpn", MessageKind::nrpn},
+    Word{"rpn", MessageKind::rpn},
+    Word{"osc", MessageKind::osc},
+    Word{"relativeencoder", MessageKind::relative},
+    Word{"encoder", MessageKind::relative},
+    Word{"relative", MessageKind::relative},
+    Word{"controlchange", MessageKind::cc},
+    Word{"controller", MessageKind::cc},
+    Word{"control", MessageKind::cc},
+    Word{"7bit", MessageKind::cc},
     Word{"cc", MessageKind::cc},
 };
 
@@ -130,8 +143,9 @@ std::string messageText(const Message& message) {
     if (message.kind == MessageKind::osc) text += " " + message.address;
     for (std::size_t i = 0; i < kind.fields.size() && i < message.values.size(); ++i) {
         if (kind.fields[i].type == Field::Type::choice)
-            text += " " + std::string(kind.fields[i].choices[static_cast<std::size_t>(
-                              std::get<int>(message.values[i]))]);
+            text +=
+                " " + std::string(
+                          kind.fields[i].choices[static_cast<std::size_t>(std::get<int>(message.values[i]))]);
     }
     return text;
 }
@@ -145,6 +159,10 @@ std::optional<Message> parseMessage(std::string_view typed) {
     for (const Word& word : words) {
         if (!std::string_view(folded.letters).starts_with(word.word)) continue;
         const std::size_t end = folded.places[word.word.size() - 1] + 1;
+        const auto isDigit = [](char c) { return std::isdigit(static_cast<unsigned char>(c)) != 0; };
+        const bool goesOn = end < typed.size() && isDigit(typed[end]) && isDigit(word.word.back());
+        // "CC 14" is no pair without a number, but the control 14.
+        if (goesOn || (row(word.kind).numbered && numbersIn(typed.substr(end)).empty())) continue;
         message.kind = word.kind;
         rest = typed.substr(end);
         named = true;

@@ -159,7 +159,8 @@ class Reader {
             for (const auto& [number, name] : names) {
                 const auto& there = parameter.display.choices;
                 const bool twice = std::find(there.begin(), there.end(), name) != there.end();
-                parameter.display.choices.push_back(twice ? name + " (" + std::to_string(number) + ")" : name);
+                parameter.display.choices.push_back(twice ? name + " (" + std::to_string(number) + ")"
+                                                          : name);
             }
             return;
         }
@@ -241,8 +242,9 @@ class Printer {
         declaration.append_attribute("version") = "1.0";
         declaration.append_attribute("encoding") = "UTF-8";
         document_.append_child(pugi::node_doctype)
-            .set_value("MIDINameDocument PUBLIC \"-//MIDI Manufacturers Association//DTD MIDINameDocument "
-                       "1.0//EN\" \"http://www.midi.org/dtds/MIDINameDocument10.dtd\"");
+            .set_value(
+                "MIDINameDocument PUBLIC \"-//MIDI Manufacturers Association//DTD MIDINameDocument "
+                "1.0//EN\" \"http://www.midi.org/dtds/MIDINameDocument10.dtd\"");
         auto root = document_.append_child("MIDINameDocument");
         root.append_child("Author");
         device_ = root.append_child("MasterDeviceNames");
@@ -283,9 +285,8 @@ class Printer {
 
     void add(const Parameter& parameter) {
         if (parameter.message.kind == MessageKind::program) return addPrograms(parameter);
-        const auto kind = std::find_if(kinds.begin(), kinds.end(), [&](const Kind& each) {
-            return each.kind == parameter.message.kind;
-        });
+        const auto kind = std::find_if(kinds.begin(), kinds.end(),
+                                       [&](const Kind& each) { return each.kind == parameter.message.kind; });
         if (kind == kinds.end())
             return remark("“" + text::printable(nameOf(parameter), 60) +
                           "” was left out: a name document knows CC, RPN, NRPN and programs");
@@ -352,9 +353,9 @@ class Printer {
 
 int lineOf(std::string_view text, std::ptrdiff_t offset) {
     const auto end = static_cast<std::size_t>(std::max<std::ptrdiff_t>(offset, 0));
-    return 1 + static_cast<int>(std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(
-                                                              std::min(end, text.size())),
-                                           '\n'));
+    return 1 +
+           static_cast<int>(std::count(
+               text.begin(), text.begin() + static_cast<std::ptrdiff_t>(std::min(end, text.size())), '\n'));
 }
 
 }  // namespace
@@ -369,9 +370,10 @@ Result<NamedInstruments> parseNames(std::string_view text) {
                        "choose a .midnam file"};
     const pugi::xml_node root = document.child("MIDINameDocument");
     if (!root)
-        return Problem{"the document", "expected a MIDINameDocument, found " +
-                                           text::quoted(document.document_element().name()),
-                       "choose a .midnam file"};
+        return Problem{
+            "the document",
+            "expected a MIDINameDocument, found " + text::quoted(document.document_element().name()),
+            "choose a .midnam file"};
     NamedInstruments named;
     Reader reader(named);
     for (const pugi::xml_node each : root.children()) {

@@ -3,10 +3,11 @@
 //
 // A document names devices. Each becomes an instrument that listens to the device's controls (7 and 14 bits,
 // RPN, NRPN) with the ranges and named values that the document gives, and to its programs, a parameter for
-// each bank. Named values become choices where our even spread of choices (signal rules, section 4) sends each
-// one's number; where it would send another, they are left out, and that is said. What has no place in a
-// profile (names of notes) is left out and said too. Real documents are careless, so what is missing is put up
-// with where the rest makes sense. The XML is read by pugixml, which expands no entities of a document's own.
+// each bank. Named values become choices where our even spread of choices (signal rules, section 4) sends
+// each one's number; where it would send another, they are left out, and that is said. What has no place in a
+// profile (names of notes) is left out and said too. Real documents are careless, so what is missing is put
+// up with where the rest makes sense. The XML is read by pugixml, which expands no entities of a document's
+// own.
 #pragma once
 
 #include <string>

@@ -18,10 +18,10 @@ namespace mellow::reuse {
 enum class By { nothing, message, name, both };
 
 struct Match {
-    std::string from;                ///< id of what is looked for
-    std::optional<std::string> to;   ///< id of what takes its place; nothing: none does
-    bool make = false;               ///< where none does: it is made; else what refers to it is left out
-    By by = By::nothing;             ///< why it was proposed
+    std::string from;               ///< id of what is looked for
+    std::optional<std::string> to;  ///< id of what takes its place; nothing: none does
+    bool make = false;              ///< where none does: it is made; else what refers to it is left out
+    By by = By::nothing;            ///< why it was proposed
     bool operator==(const Match&) const = default;
 };
 

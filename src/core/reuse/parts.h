@@ -1,9 +1,9 @@
 // Taking parts out of an ensemble, and putting them into one.
 //
-// A part takes what it refers to along (model/part.h), so that it can be put anywhere: its targets are matched
-// to what is there (matching.h) or made, a reach is carried over between ranges that differ by its place in
-// the range, and a source that names a control of a controller finds that control, or one that sends the same,
-// or becomes the message itself, so that it works at once. Ids are made anew where they are taken.
+// A part takes what it refers to along (model/part.h), so that it can be put anywhere: its targets are
+// matched to what is there (matching.h) or made, a reach is carried over between ranges that differ by its
+// place in the range, and a source that names a control of a controller finds that control, or one that sends
+// the same, or becomes the message itself, so that it works at once. Ids are made anew where they are taken.
 #pragma once
 
 #include <string>
@@ -48,12 +48,13 @@ struct LeftOver {
     std::string where;  ///< the chain that used it
 };
 
-/// An instrument takes another's parameters; its chains lead to them as matches say. Its ports, name and sound
-/// stay. What is left over is returned; its branches go.
+/// An instrument takes another's parameters; its chains lead to them as matches say. Its ports, name and
+/// sound stay. What is left over is returned; its branches go.
 std::vector<LeftOver> swapInstrument(Ensemble& ensemble, const std::string& id, const Instrument& other,
                                      const Matches& matches);
 /// A controller's controls are replaced by another's; every source that named one of them, or its message on
-/// its port, follows as matches say. What is left over keeps its message, so that nothing falls silent unseen.
+/// its port, follows as matches say. What is left over keeps its message, so that nothing falls silent
+/// unseen.
 std::vector<LeftOver> swapController(Ensemble& ensemble, const std::string& id, const Controller& other,
                                      const Matches& matches);
 

@@ -118,9 +118,8 @@ class Putter {
         const Parameter* from = findById(part_.parameters, branch.target);
         if (match == nullptr || from == nullptr) return true;
         const std::string to = match->to ? *match->to : match->make ? made(*from) : std::string();
-        const Instrument* instrument = owner_ == sharedOwner
-                                           ? nullptr
-                                           : findById(std::as_const(ensemble_.instruments), owner_);
+        const Instrument* instrument =
+            owner_ == sharedOwner ? nullptr : findById(std::as_const(ensemble_.instruments), owner_);
         const Target target = targetOf(ensemble_, instrument, to);
         if (!target.exists()) return false;
         branch.target = to;
@@ -133,8 +132,7 @@ class Putter {
                                            [&](const auto& pair) { return pair.first == from.id; });
             done != made_.end())
             return done->second;
-        Instrument* instrument =
-            owner_ == sharedOwner ? nullptr : findById(ensemble_.instruments, owner_);
+        Instrument* instrument = owner_ == sharedOwner ? nullptr : findById(ensemble_.instruments, owner_);
         if (instrument == nullptr) return {};
         Parameter copy = from;
         copy.id = newId(instrument->parameters, from.name.empty() ? from.id : from.name);

@@ -18,7 +18,8 @@ std::optional<Source> controlBehind(const Ensemble& ensemble, const RunWish& wis
     if (source.kind == SourceKind::control) {
         const Controller* controller = findById(ensemble.controllers, source.controller);
         if (controller == nullptr) return std::nullopt;
-        const std::size_t at = placeOf(controller->controls, source.control) + static_cast<std::size_t>(place);
+        const std::size_t at =
+            placeOf(controller->controls, source.control) + static_cast<std::size_t>(place);
         if (at >= controller->controls.size()) return std::nullopt;
         source.control = controller->controls[at].id;
         return source;

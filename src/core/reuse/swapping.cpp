@@ -107,8 +107,8 @@ std::vector<LeftOver> swapInstrument(Ensemble& ensemble, const std::string& id, 
             const std::string target = branch.target.substr(prefix.size());
             const Parameter* from = findById(before, target);
             if (from == nullptr) return false;
-            const auto pair = std::find_if(led.begin(), led.end(),
-                                           [&](const auto& each) { return each.first == target; });
+            const auto pair =
+                std::find_if(led.begin(), led.end(), [&](const auto& each) { return each.first == target; });
             if (pair == led.end()) {
                 left.push_back({nameOf(*from), nameOf(chain)});
                 return true;

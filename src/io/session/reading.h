@@ -11,13 +11,14 @@
 namespace mellow::io {
 
 struct ChainReading {
-    bool runs = false;           ///< it is on and nothing stops it
-    bool spoken = false;         ///< its source has moved since the start
-    int raw = -1;                ///< the source's raw value; −1 where it has none
-    double position = 0;         ///< the source's position
-    double result = 0;           ///< the position behind the trunk
-    int fed = -1;                ///< the branch that a chooser has chosen; −1: all are fed
-    std::uint32_t stepsUp = 0;   ///< a bit for each of the trunk's steps that are on: a gate or latch that is up
+    bool runs = false;    ///< it is on and nothing stops it
+    bool spoken = false;  ///< its source has moved since the start
+    int raw = -1;         ///< the source's raw value; −1 where it has none
+    double position = 0;  ///< the source's position
+    double result = 0;    ///< the position behind the trunk
+    int fed = -1;         ///< the branch that a chooser has chosen; −1: all are fed
+    std::uint32_t stepsUp =
+        0;  ///< a bit for each of the trunk's steps that are on: a gate or latch that is up
     std::vector<double> values;  ///< the raw position that each branch last gave its target; −1 before
 };
 

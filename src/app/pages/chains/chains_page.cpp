@@ -152,38 +152,39 @@ void ChainsPage::buildActions() {
                         tr("Show and play the chain as it was before the newest edit"),
                         [this] { lever_->showBefore(showsBefore_->isChecked()); });
     showsBefore_->setCheckable(true);
-    follows_ = made(tr("Follow what was touched &last"), QKeySequence(Qt::CTRL | Qt::Key_F),
-                    tr("The chain leads to whatever is touched, until it is locked there"), [this] {
-                        Touched& touched = workspace_.touched;
-                        touched.setFollower(touched.follower() ? std::nullopt
-                                                               : std::optional(selection_.now()));
-                    });
+    follows_ =
+        made(tr("Follow what was touched &last"), QKeySequence(Qt::CTRL | Qt::Key_F),
+             tr("The chain leads to whatever is touched, until it is locked there"), [this] {
+                 Touched& touched = workspace_.touched;
+                 touched.setFollower(touched.follower() ? std::nullopt : std::optional(selection_.now()));
+             });
     follows_->setCheckable(true);
     connect(&workspace_.touched, &Touched::changed, this,
             [this] { follows_->setChecked(workspace_.touched.follower().has_value()); });
-    editActions_ = {made(tr("&Copy"), QKeySequence::Copy, tr("Copy what is selected, as text"),
-                         [&reuse] { reuse.copy(); }),
-                    made(tr("Cu&t"), QKeySequence::Cut, tr("Copy what is selected, and remove it"),
-                         [&reuse, &actions] {
-                             reuse.copy();
-                             actions.remove();
-                         }),
-                    made(tr("&Paste"), QKeySequence::Paste,
-                         tr("Paste chains, branches, steps, instruments, or a table of parameters"),
-                         [&reuse] { reuse.paste(); }),
-                    made(tr("&Keep in the library…"), QKeySequence(Qt::CTRL | Qt::Key_K),
-                         tr("Keep what is selected, to be used in other ensembles"), [&reuse] { reuse.keep(); }),
-                    made(tr("From the &library…"), QKeySequence(Qt::CTRL | Qt::Key_L),
-                         tr("Find an instrument, controller, chain or step by typing"),
-                         [&reuse, this] { reuse.find(this); }),
-                    made(tr("&Duplicate"), QKeySequence(Qt::CTRL | Qt::Key_D),
-                         tr("Duplicate what is selected"), [&actions] { actions.duplicate(); }),
-                    made(tr("&Remove"), QKeySequence(Qt::CTRL | Qt::Key_Backspace),
-                         tr("Remove what is selected"), [&actions] { actions.remove(); }),
-                    made(tr("Move &earlier"), QKeySequence(Qt::ALT | Qt::Key_Up),
-                         tr("Move what is selected one place earlier"), [&actions] { actions.move(-1); }),
-                    made(tr("Move &later"), QKeySequence(Qt::ALT | Qt::Key_Down),
-                         tr("Move what is selected one place later"), [&actions] { actions.move(1); })};
+    editActions_ = {
+        made(tr("&Copy"), QKeySequence::Copy, tr("Copy what is selected, as text"),
+             [&reuse] { reuse.copy(); }),
+        made(tr("Cu&t"), QKeySequence::Cut, tr("Copy what is selected, and remove it"),
+             [&reuse, &actions] {
+                 reuse.copy();
+                 actions.remove();
+             }),
+        made(tr("&Paste"), QKeySequence::Paste,
+             tr("Paste chains, branches, steps, instruments, or a table of parameters"),
+             [&reuse] { reuse.paste(); }),
+        made(tr("&Keep in the library…"), QKeySequence(Qt::CTRL | Qt::Key_K),
+             tr("Keep what is selected, to be used in other ensembles"), [&reuse] { reuse.keep(); }),
+        made(tr("From the &library…"), QKeySequence(Qt::CTRL | Qt::Key_L),
+             tr("Find an instrument, controller, chain or step by typing"),
+             [&reuse, this] { reuse.find(this); }),
+        made(tr("&Duplicate"), QKeySequence(Qt::CTRL | Qt::Key_D), tr("Duplicate what is selected"),
+             [&actions] { actions.duplicate(); }),
+        made(tr("&Remove"), QKeySequence(Qt::CTRL | Qt::Key_Backspace), tr("Remove what is selected"),
+             [&actions] { actions.remove(); }),
+        made(tr("Move &earlier"), QKeySequence(Qt::ALT | Qt::Key_Up),
+             tr("Move what is selected one place earlier"), [&actions] { actions.move(-1); }),
+        made(tr("Move &later"), QKeySequence(Qt::ALT | Qt::Key_Down),
+             tr("Move what is selected one place later"), [&actions] { actions.move(1); })};
     auto* separator = new QAction(this);
     separator->setSeparator(true);
     chainActions_ = {

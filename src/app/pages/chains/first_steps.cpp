@@ -41,16 +41,18 @@ FirstSteps::FirstSteps(Workspace& workspace, QWidget* parent)
         connect(made, &QPushButton::clicked, this, act);
         card.frame->layout()->addWidget(made);
     };
-    cards_[0] = addCard(row, tr("An instrument"),
-                        tr("What you want to play. It plays to the practice rack, which you can hear; your own "
-                           "port is chosen later."));
+    cards_[0] =
+        addCard(row, tr("An instrument"),
+                tr("What you want to play. It plays to the practice rack, which you can hear; your own "
+                   "port is chosen later."));
     button(cards_[0], tr("Add an instrument"), tr("One that listens to what nearly all do (Ctrl+Shift+N)"),
            "firstInstrument", [this] { workspace_.actions.addInstrument(); });
     button(cards_[0], tr("From the library…"), tr("One that is known by name (Ctrl+L)"), "firstLibrary",
            [this] { workspace_.reuse.find(this); });
-    cards_[1] = addCard(row, tr("A control"),
-                        tr("Press the button, then move a wheel, slider or pedal. Without hardware, drag Wheel "
-                           "at the bottom of the window."));
+    cards_[1] =
+        addCard(row, tr("A control"),
+                tr("Press the button, then move a wheel, slider or pedal. Without hardware, drag Wheel "
+                   "at the bottom of the window."));
     button(cards_[1], tr("Learn: move a control"), tr("What you move becomes the source (L)"), "firstLearn",
            [this] { workspace_.learn.start(); });
     cards_[2] = addCard(row, tr("The meter"),

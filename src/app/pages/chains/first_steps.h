@@ -1,7 +1,8 @@
 // From nothing to a moving meter in three steps, with hardware or without.
 //
-// It is shown while an ensemble has no instrument, and stays until its three steps are done or it is put away.
-// Each step is what one would do anyway; it ticks itself off when that has happened, however it was done.
+// It is shown while an ensemble has no instrument, and stays until its three steps are done or it is put
+// away. Each step is what one would do anyway; it ticks itself off when that has happened, however it was
+// done.
 #pragma once
 
 #include <QFrame>

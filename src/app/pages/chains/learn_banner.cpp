@@ -139,10 +139,9 @@ void LearnBanner::follow() {
     title_->setText(
         learn_.isDone()
             ? tr("Learned %1. Select the next chain, or press L to learn it again.").arg(learn_.goal())
-        : taken ? tr("Learning %1…").arg(learn_.goal())
-        : learn_.isForTarget()
-            ? tr("Learning %1: move it on the instrument’s own panel.").arg(learn_.goal())
-                : tr("Learning %1: move the control that you want.").arg(learn_.goal()));
+        : taken                ? tr("Learning %1…").arg(learn_.goal())
+        : learn_.isForTarget() ? tr("Learning %1: move it on the instrument’s own panel.").arg(learn_.goal())
+                               : tr("Learning %1: move the control that you want.").arg(learn_.goal()));
     const learning::Candidate* shown = taken                ? &candidates[*taken]
                                        : candidates.empty() ? nullptr
                                                             : &candidates.front();

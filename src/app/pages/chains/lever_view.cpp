@@ -13,9 +13,9 @@
 
 #include "app/quiet.h"
 #include "app/target_finder.h"
-#include "app/words.h"
 #include "app/theme/theme.h"
 #include "app/widgets/step_picker.h"
+#include "app/words.h"
 #include "core/describe/sentence.h"
 #include "core/midi/message.h"
 #include "core/model/law.h"
@@ -222,9 +222,8 @@ void LeverView::rebuild() {
     empty_->setVisible(chain == nullptr);
     showQuiet();
     if (chain == nullptr) return showEmpty();
-    sentence_->setText(
-        (before_ != nullptr ? tr("Before: ") : QString()) +
-        QString::fromStdString(describe::chainSentence(shownEnsemble(), instrument, *chain)));
+    sentence_->setText((before_ != nullptr ? tr("Before: ") : QString()) +
+                       QString::fromStdString(describe::chainSentence(shownEnsemble(), instrument, *chain)));
     const Selected& selected = selection_.now();
     picture_->showSteps(chain->steps, selected.part == Part::step ? selected.index : -1);
     earlier_ = document_.before();
@@ -413,9 +412,8 @@ void LeverView::refresh() {
     for (std::size_t b = 0; b < targets_.size() && b < chain->branches.size(); ++b)
         showTarget(b, instrument, *chain, reading);
     const double goal = settledPosition(chain->steps, reading.position);
-    picture_->showDot(reading.position, reading.result,
-                      trails(chain->steps) ? goal : reading.result, reading.stepsUp, reading.spoken,
-                      reading.runs);
+    picture_->showDot(reading.position, reading.result, trails(chain->steps) ? goal : reading.result,
+                      reading.stepsUp, reading.spoken, reading.runs);
     showChipStates(*chain, reading);
     const QString figures =
         reading.runs
@@ -494,7 +492,8 @@ void LeverView::showTarget(std::size_t index, const Instrument* instrument, cons
     content.value = value >= 0 ? value
                                : content.low + settledPosition(branch.steps, reading.result) *
                                                    (content.high - content.low);
-    const double goal = content.low + settledPosition(branch.steps, reading.result) * (content.high - content.low);
+    const double goal =
+        content.low + settledPosition(branch.steps, reading.result) * (content.high - content.low);
     const bool ownWay = trails(branch.steps) && !branch.window && content.hasValue;
     constexpr double seen = 0.012;
     if (ownWay && std::abs(goal - content.value) > seen) content.goal = goal;
@@ -514,7 +513,8 @@ void LeverView::showTarget(std::size_t index, const Instrument* instrument, cons
 }
 
 /// Where a branch's grips were before the newest edit, if they were elsewhere.
-std::optional<std::pair<double, double>> LeverView::gripsBefore(std::size_t index, const Instrument* instrument,
+std::optional<std::pair<double, double>> LeverView::gripsBefore(std::size_t index,
+                                                                const Instrument* instrument,
                                                                 const Range& range) const {
     if (earlier_ == nullptr || before_ != nullptr) return std::nullopt;
     const Chain* now = chainOf(document_.ensemble(), selection_.now());

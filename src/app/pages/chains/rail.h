@@ -31,11 +31,11 @@ struct RailContent {
     double value = 0;          ///< bead or tab, as a position
     double goal = -1;          ///< where the value is going, where it trails; −1: it is there
     bool hasValue = false;
-    std::vector<Step> steps;   ///< what happens on the way to this rail alone
+    std::vector<Step> steps;                          ///< what happens on the way to this rail alone
     std::optional<std::pair<double, double>> window;  ///< the part of the chain's travel that it follows
     std::optional<std::pair<double, double>> before;  ///< the grips before the newest edit
-    bool traces = false;       ///< where its value was is drawn behind it
-    bool active = true;  ///< false: the chain does not run, or the branch is off
+    bool traces = false;                              ///< where its value was is drawn behind it
+    bool active = true;                               ///< false: the chain does not run, or the branch is off
     bool operator==(const RailContent&) const = default;
 
     /// Everything but the value.

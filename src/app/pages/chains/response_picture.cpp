@@ -122,8 +122,8 @@ void ResponsePicture::showBefore(const std::vector<Step>& steps) {
 
 void ResponsePicture::showDot(double x, double y, double goal, std::uint32_t stepsUp, bool spoken,
                               bool active) {
-    const bool same = dot_ == Point{x, y} && goal == goal_ && spoken == spoken_ && active == active_ &&
-                      stepsUp == stepsUp_;
+    const bool same =
+        dot_ == Point{x, y} && goal == goal_ && spoken == spoken_ && active == active_ && stepsUp == stepsUp_;
     if (same) return;
     if (active != active_ || stepsUp != stepsUp_) still_.forget();
     dot_ = {x, y};
@@ -216,7 +216,8 @@ void ResponsePicture::paintBands(QPainter& painter) const {
         painter.setPen(QPen(blend(t.ground, t.line, 0.9), 1));
         if (b > 0) painter.drawLine(part.topLeft(), part.bottomLeft());
         const double wide = part.width() - 4;
-        const QString name = painter.fontMetrics().elidedText(band.name, Qt::ElideRight, static_cast<int>(wide));
+        const QString name =
+            painter.fontMetrics().elidedText(band.name, Qt::ElideRight, static_cast<int>(wide));
         if (name.size() < 2 && band.name.size() > 2) continue;
         painter.setPen(inForce ? t.ink : t.dim);
         painter.drawText(part.adjusted(2, 2, -2, 0), Qt::AlignHCenter | Qt::AlignTop, name);
@@ -236,8 +237,10 @@ void ResponsePicture::paintStill(QPainter& painter) const {
     painter.setPen(QPen(blend(t.ground, t.line, 0.7), 1, Qt::DotLine));
     const int lines = zoom_ > 2 ? 20 : 4;
     for (int i = 1; i < lines; ++i) {
-        painter.drawLine(toWidget(static_cast<double>(i) / lines, 0), toWidget(static_cast<double>(i) / lines, 1));
-        painter.drawLine(toWidget(0, static_cast<double>(i) / lines), toWidget(1, static_cast<double>(i) / lines));
+        painter.drawLine(toWidget(static_cast<double>(i) / lines, 0),
+                         toWidget(static_cast<double>(i) / lines, 1));
+        painter.drawLine(toWidget(0, static_cast<double>(i) / lines),
+                         toWidget(1, static_cast<double>(i) / lines));
     }
     if (!before_.empty() || !steps_.empty()) {
         if (before_ != steps_) paintResponse(painter, whole, before_, blend(t.ground, t.ink, 0.35), 1.2);

@@ -1,9 +1,10 @@
 // The response picture: what a chain's trunk makes of its source, as a curve with a live dot.
 //
 // What of the selected step can be taken hold of (step_handles.h) lies over it, with the bands that the step
-// divides the travel into; points of a drawn response are added by a double click on the line and removed with
-// Delete. Where smoothing is under way the dot trails a ring, which is where it is going. How the curve was
-// before the newest edit stays as a faint line. Ctrl and the wheel, or + and − zoom in on the dot; 0 shows all.
+// divides the travel into; points of a drawn response are added by a double click on the line and removed
+// with Delete. Where smoothing is under way the dot trails a ring, which is where it is going. How the curve
+// was before the newest edit stays as a faint line. Ctrl and the wheel, or + and − zoom in on the dot; 0
+// shows all.
 #pragma once
 
 #include <QWidget>
@@ -68,8 +69,8 @@ class ResponsePicture : public QWidget, public SpokenValue {
     [[nodiscard]] const Step* selectedStep() const;
     [[nodiscard]] bool drawsPoints() const;
     [[nodiscard]] std::vector<Handle> handles() const;
-    /// Where, across, what comes into the selected step is as its handle says; and what comes into it at a place.
-    /// Of steps that have their own curve laid over the picture both are the same.
+    /// Where, across, what comes into the selected step is as its handle says; and what comes into it at a
+    /// place. Of steps that have their own curve laid over the picture both are the same.
     [[nodiscard]] double outer(const Step& step, double inner) const;
     [[nodiscard]] double inner(const Step& step, double outer) const;
     /// The step whose bands are shown: the selected one, or the first where it alone divides the travel.

@@ -166,14 +166,17 @@ const Row rows[] = {
      [] { return Words::tr("Drag a point; double-click the line to add one; Delete removes it."); }},
     {"bend", bendHandles, moveBend, noBands, [] { return Words::tr("Drag the handle to bend the curve."); }},
     {"restAt", restHandles, moveRest, noBands,
-     [] { return Words::tr("Drag the mark: across to where the control rests, upward to where that lands."); }},
+     [] {
+         return Words::tr("Drag the mark: across to where the control rests, upward to where that lands.");
+     }},
     {"window", windowHandles, moveWindow, windowBands,
      [] { return Words::tr("Drag the edges of the part that is used."); }},
     {"gate", gateHandles, moveGate, gateBands,
      [] { return Words::tr("Drag where it switches on, and how far below that it switches off."); }},
     {"latch", noHandles, stay, latchBands,
      [] { return Words::tr("Each time its input comes up through the middle, it flips."); }},
-    {"deadZone", deadHandles, moveDead, deadBands, [] { return Words::tr("Drag the edges of the dead part."); }},
+    {"deadZone", deadHandles, moveDead, deadBands,
+     [] { return Words::tr("Drag the edges of the dead part."); }},
     {"levels", levelHandles, moveLevel, levelBands,
      [] { return Words::tr("Drag an edge: the levels stay even, and there are more or fewer."); }},
 };

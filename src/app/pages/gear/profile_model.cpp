@@ -153,8 +153,7 @@ void ProfileModel::removeThings(const std::vector<std::size_t>& rows) {
         std::vector<std::size_t> last = rows;
         std::sort(last.rbegin(), last.rend());
         for (const std::size_t row : last) {
-            const bool there =
-                onList(e, place_, [&](auto& list) { return row < list.size(); });
+            const bool there = onList(e, place_, [&](auto& list) { return row < list.size(); });
             if (there) takeOut(e, place_, row);
         }
         return QStringList();
@@ -162,9 +161,8 @@ void ProfileModel::removeThings(const std::vector<std::size_t>& rows) {
 }
 
 QStringList ProfileModel::paste(const profiles::Table& table, const QModelIndex& from) {
-    const bool oneColumn = !table.empty() && std::all_of(table.begin(), table.end(), [](const auto& row) {
-        return row.size() == 1;
-    });
+    const bool oneColumn = !table.empty() && std::all_of(table.begin(), table.end(),
+                                                         [](const auto& row) { return row.size() == 1; });
     return edit(tr("Paste %n row(s)", nullptr, static_cast<int>(table.size())), [&](Ensemble& e) {
         return onList(e, place_, [&](auto& list) {
             using Thing = ThingOf<decltype(list)>;
@@ -177,8 +175,8 @@ QStringList ProfileModel::paste(const profiles::Table& table, const QModelIndex&
             }
             // One column is typed downwards, row by row; rows that are not there are made.
             const auto first = static_cast<std::size_t>(std::max(0, from.row()));
-            const auto& column = profiles::columns<Thing>()[static_cast<std::size_t>(
-                std::max(0, from.column()))];
+            const auto& column =
+                profiles::columns<Thing>()[static_cast<std::size_t>(std::max(0, from.column()))];
             for (std::size_t i = 0; i < table.size(); ++i) {
                 while (first + i >= list.size()) list.push_back(oneMore(list));
                 if (const auto complaint = column.set(list[first + i], table[i].front()))

@@ -328,9 +328,9 @@ void ProfilePanel::importNames(const QString& path, const std::string& text) {
 
 void ProfilePanel::exportFile() {
     const QString suggestion = choice_->currentText().section(QStringLiteral(" · "), 0, 0);
-    const QString path = QFileDialog::getSaveFileName(this, tr("Export the profile"),
-                                                      suggestion + QStringLiteral(".csv"),
-                                                      tr("Table (*.csv);;MIDI name document (*.midnam)"));
+    const QString path =
+        QFileDialog::getSaveFileName(this, tr("Export the profile"), suggestion + QStringLiteral(".csv"),
+                                     tr("Table (*.csv);;MIDI name document (*.midnam)"));
     if (!path.isEmpty()) exportTo(path);
 }
 

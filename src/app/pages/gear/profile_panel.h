@@ -18,8 +18,8 @@ class ProfilePanel : public QWidget {
  public:
     explicit ProfilePanel(Workspace& workspace, QWidget* parent = nullptr);
 
-    /// Shows whose profile belongs to a port: the controller that plays there, or the instrument that plays to
-    /// it. Nothing of that kind: what was shown stays.
+    /// Shows whose profile belongs to a port: the controller that plays there, or the instrument that plays
+    /// to it. Nothing of that kind: what was shown stays.
     void showPort(bool input, const std::string& port);
     void show(const ProfilePlace& place);
     [[nodiscard]] ProfileModel& model() { return *model_; }

@@ -1,8 +1,8 @@
 // Walking through a controller: each control is moved once, and its profile writes itself.
 //
-// What moved is told by its shape, as in learning (core/learning). A control is written down once the hand has
-// let it rest, with a name of its own; one that is there already is only pointed at. All of a walk is one undo
-// step.
+// What moved is told by its shape, as in learning (core/learning). A control is written down once the hand
+// has let it rest, with a name of its own; one that is there already is only pointed at. All of a walk is one
+// undo step.
 #pragma once
 
 #include <QElapsedTimer>

@@ -56,8 +56,9 @@ void ChecksDialog::follow() {
         ++(finding->severity == Severity::trouble ? troubles : notes);
     count_->setText(troubles + notes == 0 ? tr("All clear: everything works, and nothing is odd.")
                     : troubles == 0       ? tr("No trouble, %n note(s)", nullptr, notes)
+                    : notes == 0          ? tr("%n trouble(s)", nullptr, troubles)
                                           : tr("%n trouble(s)", nullptr, troubles) + QStringLiteral(", ") +
-                                          tr("%n note(s)", nullptr, notes));
+                                       tr("%n note(s)", nullptr, notes));
     notes_->setVisible(notes > 0);
     findings_->showThose([this](const Finding& finding) {
         return finding.severity == Severity::trouble || notes_->isChecked();

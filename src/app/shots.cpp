@@ -212,7 +212,7 @@ const Shot shots[] = {
     {"tie-lines", duskTheme, 1.0, {1100, 700}, true, selectTieLines},
     {"chosen", linenTheme, 1.0, {1280, 800}, true, selectChosen},
     {"gear", duskTheme, 1.0, {1280, 800}, true, showGear},
-    {"gear-feedback", duskTheme, 1.0, {1280, 800}, true, showFeedback},
+    {"gear-profile", duskTheme, 1.0, {1280, 800}, true, showProfile},
     {"gear-linen", linenTheme, 1.0, {1100, 700}, true, showRack},
     {"steps", linenTheme, 1.0, {1280, 800}, false, chooseStep},
     {"learn", duskTheme, 1.0, {1280, 800}, false, learn},
@@ -224,6 +224,22 @@ const Shot shots[] = {
     {"wide", duskTheme, 1.0, {1920, 1080}, true, selectSwell},
 };
 
+void drawValues(MainWindow& window) {
+    selectDrone(window);
+    run(100);
+    act(window, QStringLiteral("Draw values…"));
+}
+void allChecks(MainWindow& window) {
+    trouble(window);
+    run(100);
+    act(window, QStringLiteral("All checks…"));
+}
+void helpForChains(MainWindow& window) {
+    selectSwell(window);
+    run(100);
+    act(window, QStringLiteral("Help for this page"));
+}
+
 /// States to look at that are no page of their own; drawn only where they are asked for by name.
 const Shot details[] = {
     {"target", duskTheme, 1.0, {1280, 800}, false, findATarget},
@@ -231,10 +247,13 @@ const Shot details[] = {
     {"run", duskTheme, 1.0, {1280, 800}, false, openRun},
     {"knobs", linenTheme, 1.0, {1280, 800}, false, openKnobs},
     {"give", duskTheme, 1.0, {1280, 800}, false, giveAChain},
+    {"draw", duskTheme, 1.0, {1280, 800}, false, drawValues},
+    {"checks", linenTheme, 1.25, {1280, 800}, false, allChecks},
+    {"help", duskTheme, 1.0, {1280, 800}, false, helpForChains},
     {"keep", linenTheme, 1.0, {1280, 800}, false, keepAChain},
     {"shape", duskTheme, 1.0, {1280, 800}, true, shape},
     {"generate", linenTheme, 1.0, {1100, 700}, true, generate},
-    {"profile", duskTheme, 1.0, {1280, 800}, true, showProfile},
+    {"feedback", duskTheme, 1.0, {1280, 800}, true, showFeedback},
     {"parameters", linenTheme, 1.0, {1100, 700}, true, showParameters},
 };
 

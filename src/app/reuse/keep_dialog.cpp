@@ -52,6 +52,7 @@ KeepDialog::KeepDialog(mellow::Part part, QWidget* window)
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     resize(scaled(460), scaled(220));
     name_->selectAll();
+    about_->setCursorPosition(0);
 }
 
 void KeepDialog::keep() {

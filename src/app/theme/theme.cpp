@@ -86,6 +86,8 @@ QFrame#firstSteps { background: %panel; border-radius: 10px; }
 QFrame#firstCard { background: %ground; border: 1px solid %line; border-radius: 8px; }
 QFrame#firstCard[now="true"] { border: 1px solid %sky; }
 QFrame#firstCard QLabel { background: transparent; }
+QListWidget::item { min-height: %22; padding: 0 %4; border-radius: %4; }
+QListWidget::item:selected { background: %raised; color: %ink; }
 QTextBrowser { background: %panel; color: %ink; border-radius: 8px; padding: %8; }
 QFrame#stepPicker, QFrame#finder { background: %ground; border: 1px solid %line; border-radius: 8px; }
 QFrame#learnBanner { background: %honey; border-radius: 8px; }

@@ -22,6 +22,7 @@ constexpr double gripWidth = 26;
 constexpr double gripHeight = 6;
 constexpr double trackWidth = 8;
 constexpr double fineShare = 0.1;
+constexpr double selectedShare = 0.55;  // of the colour behind what is selected
 
 /// A field for a number, over the number. Enter types it, Esc leaves it as it was; neither goes further.
 class GripEditor : public QLineEdit {
@@ -185,7 +186,7 @@ void Rail::paintStill(QPainter& painter) const {
         painter.setPen(QPen(hasFocus() ? t.sky : t.line, 1));
         // Half clear, so that the thread behind it shows.
         QColor lit = t.raised;
-        lit.setAlphaF(0.55);
+        lit.setAlphaF(selectedShare);
         painter.setBrush(selected_ ? lit : Qt::transparent);
         painter.drawRoundedRect(QRectF(rect()).adjusted(1.5, 1.5, -1.5, -1.5), 8, 8);
     }
@@ -252,7 +253,7 @@ void Rail::paintGrip(QPainter& painter, Grip grip) const {
     const double left = narrow_ ? place.center().x() - wide / 2 : place.left() - 1;
     const QRectF behind(left, place.top() + 1, wide, place.height() - 2);
     painter.setPen(Qt::NoPen);
-    painter.setBrush(theme().panel);
+    painter.setBrush(selected_ ? blend(theme().panel, theme().raised, selectedShare) : theme().panel);
     painter.drawRoundedRect(behind, 3, 3);
     painter.setPen(theme().ink);
     painter.drawText(place, narrow_ ? Qt::AlignCenter : Qt::AlignLeft | Qt::AlignVCenter, text);

@@ -63,33 +63,36 @@ void Live::preview(const Ensemble* ensemble) {
 void Live::place(const Placements& placements) {
     if (placements.empty()) return;
     session_.play(document_.ensemble(), placements);
-    for (const Placement& each : placements) {
-        std::erase_if(put_, [&](const Put& put) {
-            return put.placement.owner == each.owner && put.placement.chain == each.chain &&
-                   put.placement.branch == each.branch;
-        });
-        put_.push_back({each, session_.reading(each.owner, each.chain).position});
-    }
+    for (const Placement& each : placements)
+        put_[each.owner][each.chain][each.branch] = {each.position,
+                                                     session_.reading(each.owner, each.chain).position};
     emit moved();
     emit movedAtAGlance();
 }
 
 ChainReading Live::reading(const std::string& instrument, const std::string& chain) const {
     ChainReading reading = session_.reading(instrument, chain);
-    for (const Put& put : put_) {
-        const Placement& at = put.placement;
-        if (at.owner == instrument && at.chain == chain && at.branch < reading.values.size() &&
-            put.source == reading.position)
-            reading.values[at.branch] = at.position;
+    const auto owner = put_.find(instrument);
+    if (owner == put_.end()) return reading;
+    const auto branches = owner->second.find(chain);
+    if (branches == owner->second.end()) return reading;
+    for (const auto& [branch, put] : branches->second) {
+        if (branch < reading.values.size() && put.source == reading.position)
+            reading.values[branch] = put.position;
     }
     return reading;
 }
 
-/// What a hand, or anything else, has moved since stands where that says.
-void Live::forgetPut() {
-    std::erase_if(put_, [this](const Put& put) {
-        return session_.reading(put.placement.owner, put.placement.chain).position != put.source;
+/// What a hand, or anything else, has moved since stands where that says. Asked of those who sent something.
+void Live::forgetPut(const std::string& owner) {
+    const auto found = put_.find(owner);
+    if (found == put_.end()) return;
+    std::erase_if(found->second, [&](const auto& chain) {
+        const double source = session_.reading(owner, chain.first).position;
+        return std::any_of(chain.second.begin(), chain.second.end(),
+                           [source](const auto& each) { return each.second.source != source; });
     });
+    if (found->second.empty()) put_.erase(found);
 }
 
 io::PortFilter Live::filter(const std::string& port) const {
@@ -177,6 +180,7 @@ bool Live::takeWhatHappened() {
         [&](const io::Happening& happening) {
             if (closing) return;
             count(happening.out, happening.instrument, activityOf(happening.message.bytes()));
+            if (happening.made && !put_.empty()) senders_.insert(happening.instrument);
             emit happened(happening);
         },
         [&](const io::OscHappening& happening) {
@@ -204,7 +208,9 @@ void Live::look() {
     const bool any = takeWhatHappened();
     const bool another = session_.playsAnother();
     const bool fading = fadeActivity();
-    if (any && !put_.empty()) forgetPut();
+    for (const std::uint32_t sender : std::exchange(senders_, {}))
+        forgetPut(std::string(instrumentId(sender)));
+    if (any) forgetPut(sharedOwner);
     const std::int64_t position = session_.takePosition();
     if (position < 0 && lastTakePosition_ >= 0) emit takeEnded();
     lastTakePosition_ = position;

@@ -117,7 +117,7 @@ class Live : public QObject {
     void look();
     bool takeWhatHappened();
     bool fadeActivity();
-    void forgetPut();
+    void forgetPut(const std::string& owner);
     void countRates();
     void setRhythm(bool moving);
 
@@ -138,12 +138,15 @@ class Live : public QObject {
     bool glances_ = false;  ///< something has moved since the last movedAtAGlance()
     /// What was put to a value, and where the source of its chain stood then.
     struct Put {
-        Placement placement;
+        double position = 0;
         double source = 0;
     };
-    std::vector<Put> put_;
-    bool closing_ = false;    ///< another document was opened and is not played yet
-    double pictureCost_ = 0;  ///< ms, averaged
+    using PutBranches = std::unordered_map<std::uint32_t, Put>;
+    /// By owner, chain and branch.
+    std::unordered_map<std::string, std::unordered_map<std::string, PutBranches>> put_;
+    std::set<std::uint32_t> senders_;  ///< instruments whose chains sent something, while any of it is put
+    bool closing_ = false;             ///< another document was opened and is not played yet
+    double pictureCost_ = 0;           ///< ms, averaged
 };
 
 }  // namespace mellow::app

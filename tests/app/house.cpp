@@ -7,6 +7,7 @@
 #include "app/library_folder.h"
 #include "app/pages/chains/first_steps.h"
 #include "app/pages/chains/rail.h"
+#include "app/pages/chains/response_picture.h"
 #include "app/pages/gear/gear_page.h"
 #include "app/widgets/level_bar.h"
 #include "core/store/ensemble_json.h"
@@ -161,6 +162,57 @@ class HouseTest : public QObject {
                 }
             }
         }
+    }
+
+    /// Without a mouse: an instrument, a chain, a second target, a step that is bent, all saved by keys.
+    void theKeyboardAlone() {
+        Stage stage;
+        stage.key(Qt::Key_N, Qt::ControlModifier | Qt::ShiftModifier);
+        stage.key(Qt::Key_Return, Qt::ControlModifier);
+        QCOMPARE(stage.ensemble().instruments[0].chains.size(), 1U);
+        stage.key(Qt::Key_T, Qt::ControlModifier);
+        stage.take(QStringLiteral("tone"));
+        stage.key(Qt::Key_E, Qt::ControlModifier);
+        auto* words = stage.window->findChild<QLineEdit*>(QStringLiteral("stepWords"));
+        QVERIFY(words != nullptr);
+        QTest::keyClicks(words, QStringLiteral("bend"));
+        QTest::keyClick(words, Qt::Key_Return);
+        Stage::settle();
+        const auto chain = [&]() -> const Chain& { return stage.ensemble().instruments[0].chains[0]; };
+        QCOMPARE(chain().branches.size(), 2U);
+        // Tab goes round through everything that can be reached, painted parts too.
+        std::set<QWidget*> reached;
+        QWidget* start = &stage.window.page();
+        start->setFocus();
+        constexpr int most = 300;
+        for (int i = 0; i < most; ++i) {
+            QWidget* focus = QApplication::focusWidget();
+            QVERIFY(focus != nullptr);
+            reached.insert(focus);
+            QTest::keyClick(focus, Qt::Key_Tab);
+        }
+        std::vector<Rail*> rails;
+        for (Rail* rail : stage.window->findChildren<Rail*>()) {
+            if (rail->isVisible()) rails.push_back(rail);
+        }
+        QCOMPARE(rails.size(), 3U);
+        for (Rail* rail : rails) QVERIFY2(reached.contains(rail), qPrintable(rail->content().name));
+        auto* picture = stage.window->findChild<ResponsePicture*>();
+        QVERIFY(reached.contains(picture));
+        QVERIFY(reached.contains(&stage.window->ensembleList()));
+        // The step that was added is branch-wise or in the trunk, and is changed by arrows.
+        stage.window.select(stage.ensemble().instruments[0].id, chain().id, app::Part::source);
+        rails[1]->setFocus();
+        const Branch before = chain().branches[0];
+        QTest::keyClick(rails[1], Qt::Key_Down);
+        QVERIFY(chain().branches[0].high != before.high);
+        stage.key(Qt::Key_M, Qt::ControlModifier);
+        QVERIFY(!chain().on);
+        stage.key(Qt::Key_D, Qt::ControlModifier);
+        QCOMPARE(stage.ensemble().instruments[0].chains.size(), 2U);
+        stage.key(Qt::Key_Backspace, Qt::ControlModifier);
+        QCOMPARE(stage.ensemble().instruments[0].chains.size(), 1U);
+        stage.goesBackAndForth();
     }
 
     void aTemplateIsKeptAndBegunWith() {

@@ -168,6 +168,10 @@ class ReuseTest : public QObject {
         QVERIFY2(std::find(sent.begin(), sent.end(), "1000 " + ids[0] + " B0 0B 7F") != sent.end(),
                  sent.empty() ? "nothing" : sent.front().c_str());
         QCOMPARE(troubles(fresh), 0);
+        // Once more: beside the first, on a channel of its own.
+        const auto again = reuse::putInstruments(fresh, *part);
+        QVERIFY(again[0] != ids[0]);
+        QVERIFY(instrumentOf(fresh, again[0]).output.channel != instrumentOf(fresh, ids[0]).output.channel);
     }
     /// Where it is known, the chain follows the controller; its control found by what it sends.
     void aKnownControllerIsFollowed() {
@@ -226,7 +230,9 @@ class ReuseTest : public QObject {
         Instrument& two = *findById(ensemble.instruments, "two");
         // By message alone, from any port; and something that the new one has not.
         two.chains = {test::chain("byMessage", test::ccSource(1), {}, {test::branch("loud", 0, 127)}),
-                      test::chain("pedal", test::ccSource(64), {}, {test::branch("bright", 0, 100)})};
+                      test::chain("pedal", test::ccSource(64), {}, {test::branch("bright", 0, 100)}),
+                      test::chain("fromItsPort", test::ccSource(1), {}, {test::branch("loud", 0, 127)})};
+        two.chains[2].source.controller = "keys";
         Controller& keys = ensemble.controllers.front();
         keys.controls.push_back({"pedal", "Pedal", {}, {}, {}});
         keys.controls.back().message.number = 64;
@@ -248,6 +254,8 @@ class ReuseTest : public QObject {
         QCOMPARE(instrumentOf(ensemble, "one").chains[0].source.control, std::string("breath"));
         QCOMPARE(instrumentOf(ensemble, "two").chains[0].source.number, 2);
         QCOMPARE(instrumentOf(ensemble, "two").chains[1].source.number, 64);
+        QCOMPARE(instrumentOf(ensemble, "two").chains[2].source.number, 2);
+        QCOMPARE(instrumentOf(ensemble, "two").chains[2].source.controller, std::string("keys"));
         QCOMPARE(troubles(ensemble), 0);
     }
 

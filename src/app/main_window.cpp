@@ -512,7 +512,7 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
 void MainWindow::dropEvent(QDropEvent* event) {
     for (const QUrl& url : event->mimeData()->urls()) {
         const QString path = url.toLocalFile();
-        if (path.isEmpty()) continue;
+        if (path.isEmpty() || takenByPage(path)) continue;
         const bool midi = path.endsWith(QLatin1String(".mid"), Qt::CaseInsensitive) ||
                           path.endsWith(QLatin1String(".midi"), Qt::CaseInsensitive);
         if (path.endsWith(toQt(library::ending), Qt::CaseInsensitive)) {
@@ -524,6 +524,16 @@ void MainWindow::dropEvent(QDropEvent* event) {
     if (!event->mimeData()->hasUrls() && event->mimeData()->hasText()) {
         if (const auto part = store::parsePart(event->mimeData()->text().toStdString())) reuse_->put(*part);
     }
+}
+
+/// The page that reads such a file is shown.
+bool MainWindow::takenByPage(const QString& path) {
+    for (int page = 0; page < pages_->count(); ++page) {
+        if (!static_cast<Page*>(pages_->widget(page))->takeFile(path)) continue;
+        showPage(static_cast<std::size_t>(page));
+        return true;
+    }
+    return false;
 }
 
 void MainWindow::putPart(const QString& path) {

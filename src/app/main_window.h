@@ -87,6 +87,7 @@ class MainWindow : public QMainWindow {
     void showHelp(const QString& page);
     void tapTempo();
     void putPart(const QString& path);
+    bool takenByPage(const QString& path);
     void followSelection();
     void refreshTitle();
     void refreshStatus();

@@ -29,6 +29,8 @@ class Page : public QWidget {
     /// What stands on the right while this page is shown; made once, owned by whoever asks.
     virtual QWidget* makeDetails() = 0;
     [[nodiscard]] virtual std::vector<PageActions> actions() const { return {}; }
+    /// A file was dropped on the window. True when it is one that this page reads, and has been dealt with.
+    virtual bool takeFile(const QString&) { return false; }
     /// Takes the keyboard's focus to where one begins.
     virtual void begin() { setFocus(Qt::OtherFocusReason); }
 };

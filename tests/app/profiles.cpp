@@ -1,6 +1,8 @@
 // Profiles in the Gear page: typed, pasted, filled, numbered, imported, exported, and written by walking
 // through a controller.
 #include <QClipboard>
+#include <QDropEvent>
+#include <QMimeData>
 #include <QTableView>
 
 #include "app/library_folder.h"
@@ -189,6 +191,25 @@ class ProfilesTest : public QObject {
         QVERIFY(stage.ensemble() == kept);
         stage.panel().exportTo(folder.filePath(QStringLiteral("no/such/folder.csv")));
         QVERIFY(stage.window->noticeText().contains(QStringLiteral("folder.csv")));
+    }
+    /// A file that is dropped on the window, whatever page is shown.
+    void aDroppedFileIsImported() {
+        Stage stage;
+        stage.showInstrument();
+        const QTemporaryDir folder;
+        const QString csv = folder.filePath(QStringLiteral("chart.csv"));
+        QVERIFY(static_cast<bool>(
+            files::writeFile(csv.toStdString(), std::string_view("Name,Message\nRasp,CC 21\n"))));
+        stage.key(Qt::Key_1, Qt::ControlModifier);
+        QMimeData dropped;
+        dropped.setUrls({QUrl::fromLocalFile(csv)});
+        QDragEnterEvent enter({300, 300}, Qt::CopyAction, &dropped, Qt::LeftButton, Qt::NoModifier);
+        QCoreApplication::sendEvent(&*stage.window, &enter);
+        QVERIFY(enter.isAccepted());
+        QDropEvent drop(QPointF(300, 300), Qt::CopyAction, &dropped, Qt::LeftButton, Qt::NoModifier);
+        stage.window.editsOnce([&] { QCoreApplication::sendEvent(&*stage.window, &drop); });
+        QCOMPARE(stage.ensemble().instruments[0].parameters.back().name, std::string("Rasp"));
+        QVERIFY(stage.panel().isVisible());
     }
     void keysOfTheTable() {
         Stage stage;

@@ -170,6 +170,16 @@ void GearPage::buildActions() {
          [](ProfilePanel& p) { p.swap(); });
 }
 
+bool GearPage::takeFile(const QString& path) {
+    for (const char* ending : {".csv", ".tsv", ".midnam"}) {
+        if (!path.endsWith(QLatin1String(ending), Qt::CaseInsensitive)) continue;
+        showProfile(true);
+        profile_->importFrom(path);
+        return true;
+    }
+    return false;
+}
+
 std::vector<PageActions> GearPage::actions() const {
     return {{tr("&Profile"), profileActions_}};
 }

@@ -27,6 +27,8 @@ class GearPage : public Page {
 
     QWidget* makeDetails() override;
     [[nodiscard]] std::vector<PageActions> actions() const override;
+    /// Profiles are read from CSV and name documents.
+    bool takeFile(const QString& path) override;
     void begin() override { board_->setFocus(Qt::OtherFocusReason); }
 
  protected:

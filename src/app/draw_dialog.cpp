@@ -4,41 +4,15 @@
 #include <QFormLayout>
 #include <QPushButton>
 #include <QVBoxLayout>
-#include <set>
 
 #include "app/theme/theme.h"
 #include "app/words.h"
-#include "core/model/resolve.h"
 
 namespace mellow::app {
 
 namespace {
 
 constexpr int largestSeed = 999'999'999;
-
-/// The parameters that may be put, as target and instrument.
-std::vector<std::pair<std::string, std::string>> parametersOf(const Ensemble& ensemble, const Whose& whose) {
-    std::vector<std::pair<std::string, std::string>> list;
-    std::set<std::pair<std::string, std::string>> done;
-    const auto chains = [&](const std::vector<Chain>& all, const Instrument* instrument,
-                            const std::string& owner) {
-        if (whose.owner && *whose.owner != owner) return;
-        for (const Chain& chain : all) {
-            if (whose.chain && *whose.chain != chain.id) continue;
-            for (std::size_t b = 0; b < chain.branches.size(); ++b) {
-                if (whose.branch && *whose.branch != b) continue;
-                const Target target = targetOf(ensemble, instrument, chain.branches[b].target);
-                if (target.parameter == nullptr) continue;
-                std::pair<std::string, std::string> one(target.instrument->id, target.parameter->id);
-                if (done.insert(one).second) list.push_back(std::move(one));
-            }
-        }
-    };
-    for (const Instrument& instrument : ensemble.instruments)
-        chains(instrument.chains, &instrument, instrument.id);
-    chains(ensemble.sharedChains, nullptr, sharedOwner);
-    return list;
-}
 
 }  // namespace
 
@@ -108,12 +82,11 @@ void DrawDialog::follow() {
     filling_ = true;
     const Ensemble& ensemble = workspace_.document.ensemble();
     locks_->clear();
-    for (const auto& [owner, id] : parametersOf(ensemble, whoseOf(workspace_.selection.now(), scope()))) {
-        const Instrument* instrument = findById(ensemble.instruments, owner);
-        const Parameter* parameter = findById(instrument->parameters, id);
+    for (const auto& [instrument, parameter] :
+         placeable(ensemble, whoseOf(workspace_.selection.now(), scope()))) {
         auto* item = new QListWidgetItem(
             tr("%1 · %2").arg(toQt(nameOf(*instrument)), toQt(nameOf(*parameter))), locks_);
-        item->setData(Qt::UserRole, QStringList{toQt(owner), toQt(id)});
+        item->setData(Qt::UserRole, QStringList{toQt(instrument->id), toQt(parameter->id)});
         item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
         item->setCheckState(parameter->locked ? Qt::Checked : Qt::Unchecked);
     }

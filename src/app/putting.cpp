@@ -39,28 +39,23 @@ Putting::Putting(Document& document, Live& live, QObject* parent)
     : QObject(parent), document_(document), live_(live) {}
 
 std::size_t Putting::rest(const Whose& whose) {
-    return put(tr("Put to rest"), atRest(document_.ensemble(), whose));
+    const Placements resting = atRest(document_.ensemble(), whose);
+    return put(tr("Put to rest"), resting, resting);
 }
 
 std::size_t Putting::draw(const Whose& whose, std::uint64_t seed) {
-    return put(tr("Draw values (seed %1)").arg(seed), drawn(document_.ensemble(), whose, seed));
+    return put(tr("Draw values (seed %1)").arg(seed), drawn(document_.ensemble(), whose, seed),
+               atRest(document_.ensemble(), whose));
 }
 
-std::size_t Putting::put(const QString& text, const Placements& placements) {
+std::size_t Putting::put(const QString& text, const Placements& placements, const Placements& resting) {
     if (placements.empty()) return 0;
-    Placements before = placements;
-    const Placements resting = atRest(document_.ensemble(), {});
+    // What nothing is known of rests, as far as anybody can tell.
+    Placements before = resting;
     for (Placement& each : before) {
         const ChainReading reading = live_.reading(each.owner, each.chain);
         const double stood = each.branch < reading.values.size() ? reading.values[each.branch] : -1;
-        const auto rest = std::find_if(resting.begin(), resting.end(), [&](const Placement& other) {
-            return other.owner == each.owner && other.chain == each.chain && other.branch == each.branch;
-        });
-        if (stood >= 0) {
-            each.position = stood;
-        } else if (rest != resting.end()) {
-            each.position = rest->position;
-        }
+        if (stood >= 0) each.position = stood;
     }
     document_.undoStack().push(new PutCommand(text, live_, std::move(before), placements));
     return placements.size();

@@ -28,7 +28,7 @@ class Putting : public QObject {
     std::size_t draw(const Whose& whose, std::uint64_t seed);
 
  private:
-    std::size_t put(const QString& text, const Placements& placements);
+    std::size_t put(const QString& text, const Placements& placements, const Placements& resting);
 
     Document& document_;
     Live& live_;

@@ -102,8 +102,7 @@ void Reuse::put(const mellow::Part& part) {
             const auto ids = reuse::putInstruments(e, part);
             if (!ids.empty()) then = {ids.front(), {}, Part::instrument, 0, 0};
             if (part.chains.empty()) return;
-            mellow::Part chains = part;
-            reuse::putChains(e, sharedOwner, chains, reuse::proposal(e, sharedOwner, chains));
+            reuse::putChains(e, sharedOwner, part, reuse::proposal(e, sharedOwner, part));
         });
         selection_.set(then);
         return;

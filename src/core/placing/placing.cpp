@@ -28,14 +28,14 @@ double drawFor(std::uint64_t seed, const std::string& name) {
 /// What stays where it is put.
 bool canBePut(const Parameter& parameter) {
     const MessageKind kind = parameter.message.kind;
-    return !parameter.locked && kind != MessageKind::note && kind != MessageKind::velocity &&
-           kind != MessageKind::keyPressure;
+    return kind != MessageKind::note && kind != MessageKind::velocity && kind != MessageKind::keyPressure;
 }
 
-template<class Position>
-Placements put(const Ensemble& ensemble, const Whose& whose, Position&& position) {
-    Placements placements;
-    std::set<std::string> done;
+/// Calls visit(owner, chain, branch, target) for the first branch that is on to each parameter that can be
+/// put, locked ones included.
+template<class Visit>
+void forEachTarget(const Ensemble& ensemble, const Whose& whose, Visit&& visit) {
+    std::set<std::pair<std::string_view, std::string_view>> done;
     const Directory directory(ensemble);
     const auto chains = [&](const std::vector<Chain>& list, const Instrument* instrument,
                             const std::string& owner) {
@@ -43,23 +43,42 @@ Placements put(const Ensemble& ensemble, const Whose& whose, Position&& position
         for (const Chain& chain : list) {
             if (!chain.on || (whose.chain && *whose.chain != chain.id)) continue;
             for (std::uint32_t b = 0; b < chain.branches.size(); ++b) {
-                const Branch& branch = chain.branches[b];
-                if (!branch.on || (whose.branch && *whose.branch != b)) continue;
-                const Target target = targetOf(directory, instrument, branch.target);
+                if (!chain.branches[b].on || (whose.branch && *whose.branch != b)) continue;
+                const Target target = targetOf(directory, instrument, chain.branches[b].target);
                 if (target.parameter == nullptr || !canBePut(*target.parameter)) continue;
-                const std::string name = target.instrument->id + "/" + target.parameter->id;
-                if (!done.insert(name).second) continue;
-                placements.push_back({owner, chain.id, b, position(branch, *target.parameter, name)});
+                if (done.emplace(target.instrument->id, target.parameter->id).second)
+                    visit(owner, chain, b, target);
             }
         }
     };
     for (const Instrument& instrument : ensemble.instruments)
         chains(instrument.chains, &instrument, instrument.id);
     chains(ensemble.sharedChains, nullptr, sharedOwner);
+}
+
+template<class Position>
+Placements put(const Ensemble& ensemble, const Whose& whose, Position&& position) {
+    Placements placements;
+    forEachTarget(
+        ensemble, whose,
+        [&](const std::string& owner, const Chain& chain, std::uint32_t b, const Target& target) {
+            if (target.parameter->locked) return;
+            const std::string name = target.instrument->id + "/" + target.parameter->id;
+            placements.push_back({owner, chain.id, b, position(chain.branches[b], *target.parameter, name)});
+        });
     return placements;
 }
 
 }  // namespace
+
+std::vector<Placeable> placeable(const Ensemble& ensemble, const Whose& whose) {
+    std::vector<Placeable> list;
+    forEachTarget(ensemble, whose,
+                  [&list](const std::string&, const Chain&, std::uint32_t, const Target& target) {
+                      list.push_back({target.instrument, target.parameter});
+                  });
+    return list;
+}
 
 Placements atRest(const Ensemble& ensemble, const Whose& whose) {
     return put(ensemble, whose, [](const Branch&, const Parameter& parameter, const std::string&) {

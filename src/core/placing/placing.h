@@ -32,6 +32,15 @@ struct Whose {
     std::optional<std::uint32_t> branch;
 };
 
+/// A parameter that can be put, locked or not.
+struct Placeable {
+    const Instrument* instrument;
+    const Parameter* parameter;
+};
+std::vector<Placeable> placeable(const Ensemble& ensemble, const Whose& whose);
+
+// Of the same ensemble both have a value for the same targets in the same order.
+
 /// Every target at its resting value.
 Placements atRest(const Ensemble& ensemble, const Whose& whose);
 /// Every target at a value of its reach.

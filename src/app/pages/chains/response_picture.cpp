@@ -242,9 +242,7 @@ void ResponsePicture::paintStill(QPainter& painter) const {
         painter.drawLine(toWidget(0, static_cast<double>(i) / lines),
                          toWidget(1, static_cast<double>(i) / lines));
     }
-    if (!before_.empty() || !steps_.empty()) {
-        if (before_ != steps_) paintResponse(painter, whole, before_, blend(t.ground, t.ink, 0.35), 1.2);
-    }
+    if (before_ != steps_) paintResponse(painter, whole, before_, blend(t.ground, t.ink, 0.35), 1.2);
     const Step* own = selectedStep();
     const bool overlay =
         own != nullptr && own->kind->shape != nullptr && steps_.size() > 1 && !handles().empty();

@@ -13,7 +13,6 @@
 
 #include "app/reuse/reuse.h"
 #include "app/theme/theme.h"
-#include "app/widgets/flow_layout.h"
 #include "app/words.h"
 #include "core/files/files.h"
 #include "core/model/edit.h"

@@ -1,8 +1,10 @@
 #include "app/touched.h"
 
 #include <algorithm>
+#include <utility>
 
 #include "app/target_finder.h"
+#include "core/learning/users.h"
 #include "core/midi/message_key.h"
 #include "core/model/edit.h"
 
@@ -42,21 +44,26 @@ std::optional<TouchedParameter> parameterMovedBy(const Ensemble& ensemble, const
                                                  midi::Bytes message) {
     if (message.empty() || !midi::isChannelStatus(message[0])) return std::nullopt;
     std::optional<TouchedParameter> found;
+    Source heard;
     for (const Instrument& instrument : ensemble.instruments) {
         if (instrument.output.channel - 1 != midi::channelOf(message)) continue;
         for (const Parameter& parameter : instrument.parameters) {
             if (!moves(parameter.message, message)) continue;
             const TouchedParameter touched{instrument.id, parameter.id};
             if (instrument.output.port == port) return touched;
-            if (!found) found = touched;
+            if (found) continue;
+            found = touched;
+            heard = row(parameter.message.kind).heard(parameter.message);
         }
     }
-    return found;
+    // A hand may send what a panel sends, and is told by what follows it.
+    return found && learning::usersOf(ensemble, heard).empty() ? found : std::nullopt;
 }
 
 Touched::Touched(Document& document, Live& live, QObject* parent)
     : QObject(parent), document_(document), live_(live) {
     connect(&live_, &Live::happened, this, &Touched::hear);
+    connect(&document_, &Document::changed, this, [this] { heard_ = {}; });
     connect(&document_, &Document::replaced, this, [this] {
         last_.reset();
         setFollower(std::nullopt);
@@ -72,10 +79,13 @@ std::optional<TouchedParameter> Touched::last() const {
 
 void Touched::hear(const io::Happening& happening) {
     if (happening.out || happening.played) return;
+    const midi::Bytes bytes = happening.message.bytes();
+    const std::array heard{static_cast<int>(happening.port), static_cast<int>(bytes[0]),
+                           bytes.size() > 1 ? static_cast<int>(bytes[1]) : -1};
+    if (std::exchange(heard_, heard) == heard) return;
     const std::string& port = live_.portName(happening.port);
     if (isOfHands(document_.ensemble(), port)) return;
-    if (const auto moved = parameterMovedBy(document_.ensemble(), port, happening.message.bytes()))
-        touch(*moved);
+    if (const auto moved = parameterMovedBy(document_.ensemble(), port, bytes)) touch(*moved);
 }
 
 void Touched::touch(const TouchedParameter& parameter) {

@@ -8,6 +8,7 @@
 #pragma once
 
 #include <QObject>
+#include <array>
 #include <optional>
 
 #include "app/document.h"
@@ -48,12 +49,15 @@ class Touched : public QObject {
     Document& document_;
     Live& live_;
     std::optional<TouchedParameter> last_;
+    /// Port, status and first byte of the newest message: a control that goes on moving is looked at once.
+    std::array<int, 3> heard_{};
     std::optional<Selected> follower_;
     Gesture gesture_ = 0;
 };
 
 /// The parameter that a message moves if it comes from the panel of the instrument: on its channel; of
-/// several the one whose instrument plays to a port of the same name.
+/// several the one whose instrument plays to a port of the same name. From another port a control that moves
+/// a chain is a hand, and moves no panel.
 std::optional<TouchedParameter> parameterMovedBy(const Ensemble& ensemble, const std::string& port,
                                                  midi::Bytes message);
 

@@ -202,6 +202,16 @@ class ReuseTest : public QObject {
         touch(101);
         QTRY_COMPARE(leads(), std::string("panel-101"));
         QCOMPARE(stage.window->document().undoStack().index(), steps + 1);
+        // The wheel that plays is a hand, though a parameter listens to the same message.
+        put(stage, [](Ensemble& e) {
+            edited(e, "glass").parameters.push_back(test::ccParameter("same-as-wheel", 1));
+        });
+        touch(1);
+        touch(100);
+        QTRY_COMPARE(leads(), std::string("panel-100"));
+        touch(1);
+        touch(101);
+        QTRY_COMPARE(leads(), std::string("panel-101"));
         // Locked, it stays.
         stage.key(Qt::Key_F, Qt::ControlModifier);
         touch(100);

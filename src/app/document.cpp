@@ -9,6 +9,7 @@
 #include "core/describe/names.h"
 #include "core/files/files.h"
 #include "core/files/sidecars.h"
+#include "core/filling/filling.h"
 #include "core/store/ensemble_json.h"
 
 namespace mellow::app {
@@ -59,7 +60,12 @@ void Document::edit(const QString& text, const std::function<void(Ensemble&)>& c
     }
     auto after = std::make_shared<Ensemble>(*ensemble_);
     change(*after);
+    for (std::size_t i = 0; i < after->instruments.size(); ++i) {
+        if (!areArticulationsNamed(std::as_const(after->instruments)[i]))
+            nameArticulations(after->instruments[i]);
+    }
     describe::followNames(*ensemble_, *after);
+    filling::followInstruments(*ensemble_, *after);
     if (*after == *ensemble_) return;
     stack_.push(new EditCommand(*this, text, std::move(after), gesture));
 }

@@ -37,6 +37,8 @@ class Live : public QObject {
     void send(const midi::Short& message) { session_.send(message); }
     /// Plays a message as if it came in through a port.
     void sendTo(std::string_view port, const midi::Short& message) { session_.sendTo(port, message); }
+    /// Moves an element of the desk, by its address, to a position from 0 to 1.
+    void moveDesk(std::string_view address, double position) { session_.moveDesk(address, position); }
     void silenceAll() { session_.silenceAll(); }
     void startTake(std::shared_ptr<const Take> take);
     void stopTake() { session_.stopTake(); }
@@ -57,6 +59,14 @@ class Live : public QObject {
 
     /// With what was put there, as long as its source stands still.
     [[nodiscard]] ChainReading reading(const std::string& instrument, const std::string& chain) const;
+    /// Where an element of the desk was last moved to, by its address; nothing before it was.
+    [[nodiscard]] std::optional<double> deskPosition(std::string_view address) const {
+        return session_.deskPosition(address);
+    }
+    /// Who is in hand, and how it plays.
+    [[nodiscard]] io::InstrumentReading instrumentReading(const std::string& instrument) const {
+        return session_.instrumentReading(instrument);
+    }
     /// Keys that an instrument has sounding, 0..127, and how hard the last was struck, 0..1.
     [[nodiscard]] double activity(const std::string& instrument) const;
     [[nodiscard]] const io::PracticeRack* rack() const { return session_.rack(); }

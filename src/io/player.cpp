@@ -5,6 +5,7 @@
 #include "io/player.h"
 
 #include <algorithm>
+#include <optional>
 #include <utility>
 
 #include "core/engine/compile.h"
@@ -29,6 +30,7 @@ Player::Player() : filters_(engine::Hands::portCount), engine_(nullptr) {
     left_.reserve(mostAtOnce);
     programs_.push_back(engine::compile(Ensemble{}));
     ports_ = programs_.front()->plan.numbering.ports;
+    deskPort_ = programs_.front()->plan.deskPort;
     playing_ = programs_.front().get();
     engine_ = engine::Engine(playing_);
 }
@@ -92,22 +94,40 @@ bool Player::order(const Command& command) {
 }
 
 bool Player::send(engine::PortId port, const midi::Short& message) {
-    return order({Command::Kind::message, port, message, nullptr});
+    return order({Command::Kind::message, port, message});
 }
 
-bool Player::receiveOsc(engine::PortId port, std::string_view address, double number) {
-    if (address.size() > OscMessage::longest) return false;
+namespace {
+
+/// A number for an address, if that is not too long.
+std::optional<OscMessage> numberFor(engine::PortId port, std::string_view address, double number) {
+    if (address.size() > OscMessage::longest) return std::nullopt;
     OscMessage message;
     message.port = port;
     message.number = number;
     std::copy(address.begin(), address.end(), message.address.begin());
-    const bool taken = oscIn_.push(message);
+    return message;
+}
+
+}  // namespace
+
+bool Player::receiveOsc(engine::PortId port, std::string_view address, double number) {
+    const bool isDesk =
+        address.starts_with(deskAddress) && address.substr(deskAddress.size()).starts_with('/');
+    const auto message = isDesk ? numberFor(deskPort_, address.substr(deskAddress.size()), number)
+                                : numberFor(port, address, number);
+    const bool taken = message && oscIn_.push(*message);
     wake();
     return taken;
 }
 
+bool Player::moveDesk(std::string_view address, double position) {
+    const auto move = numberFor(deskPort_, address, position);
+    return move && order({Command::Kind::move, deskPort_, {}, nullptr, *move});
+}
+
 void Player::silenceAll() {
-    order({Command::Kind::silence, 0, {}, nullptr});
+    order({Command::Kind::silence});
 }
 
 void Player::setFilter(engine::PortId port, const PortFilter& filter) {
@@ -117,7 +137,7 @@ void Player::setFilter(engine::PortId port, const PortFilter& filter) {
 }
 
 void Player::letGo(engine::PortId port) {
-    order({Command::Kind::letGo, port, {}, nullptr});
+    order({Command::Kind::letGo, port});
 }
 
 void Player::startTake(std::shared_ptr<const Take> take) {
@@ -132,7 +152,7 @@ void Player::startTake(std::shared_ptr<const Take> take) {
 }
 
 void Player::stopTake() {
-    order({Command::Kind::stop, 0, {}, nullptr});
+    order({Command::Kind::stop});
 }
 
 void Player::collectRetired() {
@@ -165,6 +185,9 @@ void Player::obey(const Command& command, const engine::Sink& sink) {
     switch (command.kind) {
         case Command::Kind::message:
             playEvent(command.port, engine_.now(), command.message.bytes(), From::hands, sink);
+            break;
+        case Command::Kind::move:
+            playNumber(command.move, sink);
             break;
         case Command::Kind::silence:
             engine_.silenceAll(sink);
@@ -285,6 +308,13 @@ void Player::leaveByOsc(const engine::Output& output) {
     oscHappenings_.push({true, output.instrument, message});
 }
 
+/// A number comes to an address now.
+void Player::playNumber(const OscMessage& message, const engine::Sink& sink) {
+    oscHappenings_.push({false, 0, message});
+    tap_.see({engine_.now(), message.port, false, {}, message.address.data(), message.number});
+    engine_.process({engine_.now(), message.port, {}, message.address.data(), message.number}, sink);
+}
+
 /// What went round has struck its keys many times over.
 void Player::cutLoop(const engine::Sink& sink) {
     const auto loop = loops_.take();
@@ -332,11 +362,7 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
     for (const engine::PortId port : left_) letGoOf(port, sink);
     left_.clear();
     for (Command command; commands_.pop(command);) obey(command, sink);
-    for (OscMessage message; oscIn_.pop(message);) {
-        oscHappenings_.push({false, 0, message});
-        tap_.see({engine_.now(), message.port, false, {}, message.address.data(), message.number});
-        engine_.process({engine_.now(), message.port, {}, message.address.data(), message.number}, sink);
-    }
+    for (OscMessage message; oscIn_.pop(message);) playNumber(message, sink);
     for (const Incoming& event : incoming) {
         const auto& filter = filters_[event.port % filters_.size()];
         if (!PortFilter::unpacked(filter.load(std::memory_order_relaxed)).lets(event.bytes)) continue;

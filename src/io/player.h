@@ -30,6 +30,9 @@ namespace mellow::io {
 
 inline constexpr std::string_view practiceKeysPort = "practice-keys";
 inline constexpr std::string_view practiceRackPort = "practice-rack";
+/// An OSC address that begins with this moves an element of the desk: "/desk/ELEMENT", of a pad
+/// "/desk/ELEMENT/x".
+inline constexpr std::string_view deskAddress = "/desk";
 
 /// One message that came in or went out.
 struct Happening {
@@ -43,6 +46,7 @@ struct Happening {
 };
 
 /// A number that came to an OSC address, or that leaves for one.
+/// Of the desk, where port is that of the desk.
 struct OscMessage {
     static constexpr std::size_t longest = 119;  ///< letters of an address
     engine::PortId port = 0;
@@ -94,6 +98,9 @@ class Player {
     void endOsc() { oscWaits_.release(); }
     /// What of an input port is heard from now on. What was held there is let go where less is.
     void setFilter(engine::PortId port, const PortFilter& filter);
+    /// Moves an element of the desk, by its address ("/ID", of a pad "/ID/x"), to a position. False when the
+    /// queue is full or the address too long.
+    bool moveDesk(std::string_view address, double position);
     void silenceAll();
     /// Has the next cycle run soon, whatever the clock.
     void nudge() { wake(); }
@@ -181,10 +188,11 @@ class Player {
         std::vector<Holding> holding;       ///< sixteen a port
     };
     struct Command {
-        enum class Kind { message, silence, letGo, start, stop } kind = Kind::message;
+        enum class Kind { message, move, silence, letGo, start, stop } kind = Kind::message;
         engine::PortId port = 0;
-        midi::Short message;
+        midi::Short message = {};
         PlayingTake* take = nullptr;
+        OscMessage move = {};
     };
 
     bool order(const Command& command);
@@ -204,6 +212,7 @@ class Player {
     engine::Feedback& feedback() { return playing_->feedback; }
     void feedBack(const engine::Sink& out);
     void leaveByOsc(const engine::Output& output);
+    void playNumber(const OscMessage& message, const engine::Sink& sink);
     void tell(const Happening& happening);
 
     // Shared.
@@ -227,6 +236,7 @@ class Player {
     // Editing side.
     std::vector<std::unique_ptr<engine::Program>> programs_;  ///< the first plays, the last is the newest
     engine::Names ports_;
+    engine::PortId deskPort_ = 0;
     Placements waitingPlacements_;                     ///< of programs that may not be played yet
     std::vector<std::unique_ptr<PlayingTake>> takes_;  ///< one for each start that may still be playing
     std::mutex waking_;                                ///< never taken on the playing side

@@ -25,6 +25,33 @@ QStringList found(const Ensemble& ensemble) {
     return lines;
 }
 
+Articulation keySwitch(const std::string& id, int key) {
+    Articulation made;
+    made.id = id;
+    Select select;
+    select.number = key;
+    made.select = {select};
+    return made;
+}
+
+DeskElement element(const std::string& id, ElementKind kind) {
+    DeskElement made;
+    made.id = id;
+    made.kind = kind;
+    return made;
+}
+
+DeskElement tiles(const std::vector<std::string>& names) {
+    DeskElement made = element("tiles", ElementKind::articulations);
+    made.names = names;
+    return made;
+}
+
+void putOnDesk(Ensemble& e, const DeskElement& element) {
+    if (e.desk.pages.empty()) e.desk.pages.push_back({"page", "", 12, 8, {}, {}});
+    e.desk.pages[0].elements.push_back(element);
+}
+
 Ensemble sound() {
     Ensemble e = ensemble({instrument()});
     e.instruments[0].chains = {chain("c", ccSource(1), {}, {branch("expression", 0, 127)})};
@@ -328,6 +355,124 @@ class ChecksTest : public QObject {
         row(
             "one message", [](Ensemble& e) { e.instruments.push_back(instrument("two")); },
             "note two: its expression is the same message on out channel 1 as expression of one", false);
+        row(
+            "desk element of nobody",
+            [](Ensemble& e) {
+                e.instruments[0].chains[0].source = makeSource(SourceKind::desk);
+                e.instruments[0].chains[0].source.values[0] = std::string("air");
+            },
+            "its source names the desk element \"air\", which does not exist", true);
+        row(
+            "tiles as a source",
+            [](Ensemble& e) {
+                putOnDesk(e, tiles({"Long"}));
+                e.instruments[0].articulations = {keySwitch("long", 24)};
+                e.instruments[0].input.lowKey = 36;
+                e.instruments[0].chains[0].source = makeSource(SourceKind::desk);
+                e.instruments[0].chains[0].source.values[0] = std::string("tiles");
+            },
+            "its source names the articulation tiles tiles, which have no position", true);
+        row(
+            "articulation of nobody",
+            [](Ensemble& e) {
+                e.instruments[0].parameters[0].message.kind = MessageKind::articulation;
+                nameArticulations(e.instruments[0]);
+            },
+            "expression: there is nothing to choose", true);
+        row(
+            "key switch that cannot be",
+            [](Ensemble& e) { e.instruments[0].articulations = {keySwitch("long", 200)}; },
+            "trouble one: \"long\": key 200 is outside 0 to 127, so nothing selects it", false);
+        row(
+            "key switch among the keys",
+            [](Ensemble& e) {
+                e.instruments[0].articulations = {keySwitch("long", 24), keySwitch("short", 25)};
+            },
+            "note one: its key switches on keys 24 and 25 lie among the keys that it plays", false);
+        row(
+            "key switch among another's keys",
+            [](Ensemble& e) {
+                e.instruments.push_back(instrument("two", 2));
+                e.instruments[0].input.lowKey = 36;
+                e.instruments[0].articulations = {keySwitch("long", 24)};
+            },
+            "note two: key 24, by which one is told its articulation, is played here too", false);
+        row(
+            "alike",
+            [](Ensemble& e) {
+                e.instruments[0].input.lowKey = 36;
+                e.instruments[0].articulations = {keySwitch("long", 24), keySwitch("short", 24)};
+            },
+            "note one: \"short\" and \"long\" are selected by the same messages", false);
+        row(
+            "keys without sound",
+            [](Ensemble& e) {
+                e.instruments[0].input.lowKey = 36;
+                e.instruments[0].articulations = {keySwitch("long", 24)};
+                e.instruments[0].articulations[0].lowKey = 48;
+                e.instruments[0].articulations[0].highKey = 84;
+            },
+            "note one: it plays keys 36 to 127, and \"long\" sounds on 48 to 84", false);
+        row(
+            "no keys that sound",
+            [](Ensemble& e) {
+                e.instruments[0].input.lowKey = 36;
+                e.instruments[0].articulations = {keySwitch("long", 24)};
+                e.instruments[0].articulations[0].lowKey = 84;
+                e.instruments[0].articulations[0].highKey = 48;
+            },
+            "trouble one: \"long\" sounds on keys 84 to 48, which are none", false);
+        row(
+            "tile without an answer", [](Ensemble& e) { putOnDesk(e, tiles({"With wood"})); },
+            "note Desk, tiles: nobody answers to \"With wood\"", false);
+        row(
+            "outside the hand",
+            [](Ensemble& e) {
+                e.instruments.push_back(instrument("two", 2));
+                e.sections = {{"high", "High winds", {"one"}, {}}};
+            },
+            "note two: it is in no section and not in the hand order", false);
+        row(
+            "section of nobody",
+            [](Ensemble& e) {
+                e.sections = {{"high", "High winds", {"one", "gone"}, {}}};
+            },
+            "trouble Section High winds: the instrument \"gone\" does not exist", false);
+        row(
+            "hand order of nobody",
+            [](Ensemble& e) {
+                e.handOrder = {"one", "gone"};
+            },
+            "trouble Hand order: \"gone\" is neither an instrument nor a section", false);
+        row(
+            "velocities",
+            [](Ensemble& e) {
+                e.instruments[0].input.lowVelocity = 127;
+                e.instruments[0].input.highVelocity = 3;
+            },
+            "trouble one: its velocities go from 127 to 3, so no note reaches it", false);
+        row(
+            "covered",
+            [](Ensemble& e) {
+                putOnDesk(e, element("air", ElementKind::slider));
+                putOnDesk(e, element("rasp", ElementKind::slider));
+            },
+            "note Desk, rasp: it covers air", false);
+        row(
+            "beside the grid",
+            [](Ensemble& e) {
+                putOnDesk(e, element("air", ElementKind::slider));
+                e.desk.pages[0].elements[0].place = {11, 0, 2, 2};
+            },
+            "note Desk, air: it lies outside the grid of page", false);
+        row(
+            "element's id twice",
+            [](Ensemble& e) {
+                putOnDesk(e, element("air", ElementKind::slider));
+                putOnDesk(e, element("air", ElementKind::slider));
+                e.desk.pages[0].elements[1].place = {4, 0, 1, 1};
+            },
+            "trouble Desk, page: two elements have the id \"air\"", false);
         row(
             "same id",
             [](Ensemble& e) {

@@ -162,6 +162,11 @@ void playWorld(std::uint32_t seed, int events) {
             const auto heard = fast.processOsc(time, port, address, number);
             agree(heard, slow.processOsc(time, port, address, number), address);
         }
+        if (world.oneIn(15)) {
+            const test::DeskMove move = world.deskMove();
+            const auto moved = fast.processOsc(time, "desk", move.address, move.position);
+            agree(moved, slow.processDesk(time, move.address, move.position), move.address);
+        }
         if (world.oneIn(60)) {
             // Sixteen clocks in a row, which make a tempo; now and then at one time, or after a pause.
             const std::int64_t apart = world.oneIn(5) ? 0 : 1 + world.below(60000);

@@ -74,6 +74,8 @@ QStringList byTheReference(const Case& golden) {
         const auto read = engine::parseFeedLine(line, 0);
         if (read->address.empty()) {
             take(interpreter.process(read->time, read->port, read->bytes));
+        } else if (read->port == engine::deskPortName) {
+            take(interpreter.processDesk(read->time, read->address, read->number));
         } else {
             take(interpreter.processOsc(read->time, read->port, read->address, read->number));
         }
@@ -131,6 +133,7 @@ class GoldenTest : public QObject {
     void everyKindHasOne() {
         for (const SourceRow& kind : sourceKinds()) hasCases(kind.name, kind.fields);
         for (const MessageRow& kind : controlKinds()) hasCases(kind.name, kind.fields);
+        for (const MessageRow& kind : messageKinds()) hasCases(kind.name, kind.fields);
         for (const StepKind* kind : stepKinds()) hasCases(kind->name, kind->fields);
     }
     void everyWordHasOne_data() {

@@ -112,14 +112,13 @@ class LanesTest : public QObject {
     }
 
     void aProgramBringsItsBankWhereThatIsNotSelected() {
-        Message grand = message(MessageKind::program);
-        grand.bank = {1, 2};
-        Spoken spoken({grand});
-        QCOMPARE(spoken.of([](auto lanes) { lanes.program(0, 5); }),
+        const engine::Lanes::Program grand{std::array{1, 2}, 5, false};
+        Spoken spoken({message(MessageKind::program)});
+        QCOMPARE(spoken.of([&](auto lanes) { lanes.program(0, player, grand); }),
                  (QStringList{"B0 00 01", "B0 20 02", "C0 05"}));
-        QCOMPARE(spoken.of([](auto lanes) { lanes.program(0, 5); }), QStringList());
+        QCOMPARE(spoken.of([&](auto lanes) { lanes.program(0, player, grand); }), QStringList());
         spoken.of([](auto lanes) { lanes.pass(0, player, midi::make(midi::controlChange, 0, 32, 0)); });
-        QCOMPARE(spoken.of([](auto lanes) { lanes.program(0, 5); }),
+        QCOMPARE(spoken.of([&](auto lanes) { lanes.program(0, player, grand); }),
                  (QStringList{"B0 00 01", "B0 20 02", "C0 05"}));
     }
 

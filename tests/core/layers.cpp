@@ -62,6 +62,7 @@ class LayersTest : public QObject {
         row("takes", {"midi", "smf"});
         row("learning", kinds);
         row("placing", kinds);
+        row("filling", kinds);
         row("profiles", kinds);
         row("reuse", kinds);
         row("library", kinds + QStringList{"store"});

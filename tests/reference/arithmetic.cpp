@@ -105,7 +105,9 @@ std::optional<double> rawPosition(const Parameter& parameter, const Level& level
         if (law == Law::decibel && *word == "-inf") return 0;
         const auto& labels = parameter.display.choices;
         for (std::size_t k = 0; law == Law::choices && k < labels.size(); ++k) {
-            if (labels[k] == *word) return static_cast<double>(k) / static_cast<double>(labels.size() - 1);
+            if (labels[k] == *word)
+                return labels.size() == 1 ? 0
+                                          : static_cast<double>(k) / static_cast<double>(labels.size() - 1);
         }
         return std::nullopt;
     }
@@ -152,6 +154,7 @@ double restPosition(const Parameter& parameter) {
 
 double toLabel(const Parameter& parameter, double q) {
     if (lawOf(parameter) != Law::choices) return q;
+    if (parameter.display.choices.size() == 1) return 0;
     const auto last = static_cast<double>(parameter.display.choices.size() - 1);
     return std::floor(q * last + 0.5) / last;
 }
@@ -167,7 +170,8 @@ bool isSound(const Parameter& parameter) {
         case Law::decibel:
             return true;
         case Law::choices:
-            return parameter.display.choices.size() >= 2;
+            return parameter.display.choices.size() >=
+                   (parameter.message.kind == MessageKind::articulation ? 1 : 2);
     }
     return false;
 }

@@ -40,7 +40,8 @@ std::vector<Sent> Interpreter::silenceAll() {
 
 /// What a chain remembers goes over to its edited self as far as it is the same.
 void Interpreter::carry(const Ensemble& before, const Running& ranBefore,
-                        std::map<ChainId, ChainMemory>& oldMemory) {
+                        std::map<ChainId, ChainMemory>& oldMemory,
+                        const std::map<std::string, bool>& handBefore) {
     forEachChain([&](const Instrument* instrument, const Chain& chain) {
         const ChainId id = idOf(instrument, chain);
         const Instrument* old = instrument == nullptr ? nullptr : withId(before.instruments, instrument->id);
@@ -70,6 +71,7 @@ void Interpreter::carry(const Ensemble& before, const Running& ranBefore,
             if (now.target == then.target && now.on && then.on) memory.produced[b] = was.produced[b];
             const End endNow = endOf(ensemble_, instrument, now.target);
             const End endThen = endOf(before, old, then.target);
+            if (endNow.hand != nullptr) same = same && before.handOrder == ensemble_.handOrder;
             if (endNow.parameter == nullptr) continue;
             const bool offNow = !runs(*endNow.instrument);
             const bool offThen =
@@ -101,9 +103,7 @@ void Interpreter::carry(const Ensemble& before, const Running& ranBefore,
                 ear.branch < 0 ? memory.trunk : memory.branches[static_cast<std::size_t>(ear.branch)];
             steps[static_cast<std::size_t>(ear.step)].other = memory.ears[ear].position;
         });
-        const bool slept =
-            old != nullptr && oldChain->active == Active::inHand && before.inHand &&
-            std::find(before.inHand->begin(), before.inHand->end(), old->id) == before.inHand->end();
+        const bool slept = old != nullptr && oldChain->active == Active::inHand && !handBefore.at(old->id);
         if (slept && !sleeps(instrument, chain)) wake(instrument, chain);
         if (was.spoken && !same && !sleeps(instrument, chain)) due_[id].source = true;
     });
@@ -120,20 +120,42 @@ void Interpreter::wake(const Instrument* instrument, const Chain& chain) {
         auto& steps = ear.branch < 0 ? memory.trunk : memory.branches[static_cast<std::size_t>(ear.branch)];
         steps[static_cast<std::size_t>(ear.step)].other = lines_[source.tieLine];
     });
+    forEachEar(chain, [&](const Ear& ear, const Source& source) {
+        if (source.kind == SourceKind::envelope && keysDown(instrument, source) == 0)
+            lastKeyUp(source, memory.ears[ear].generator, now_);
+    });
 }
 
 std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
     const double tempoBefore = tempo();
-    const Ensemble before = std::exchange(ensemble_, withoutOffSteps(std::move(ensemble)));
-    const auto wasInHand = [&](const Instrument& instrument) {
-        return !before.inHand ||
-               std::find(before.inHand->begin(), before.inHand->end(), instrument.id) != before.inHand->end();
-    };
+    const Ensemble before =
+        std::exchange(ensemble_, withArticulationChoices(withoutOffSteps(std::move(ensemble))));
     const Running ranBefore = runningOf(before);
+    const auto handBefore = hand_;
+    const auto wasInHand = [&](const Instrument& instrument) { return handBefore.at(instrument.id); };
+    const auto mannersBefore = manners_;
+    const auto usedBefore = [&](const Instrument& instrument) {
+        std::set<int> used{instrument.output.channel};
+        const auto manner = mannersBefore.find(instrument.id);
+        if (manner != mannersBefore.end())
+            used.insert(manner->second.channelsUsed.begin(), manner->second.channelsUsed.end());
+        return used;
+    };
+    takeHandFromDocument();
+    if (handCanMove(before) && handCanMove(ensemble_) && before.inHand == ensemble_.inHand) {
+        for (const Instrument& instrument : before.instruments) {
+            if (ranBefore.instruments.at(instrument.id) && hand_.contains(instrument.id))
+                hand_[instrument.id] = handBefore.at(instrument.id);
+        }
+    }
     auto oldMemory = std::exchange(memory_, {});
     cue_ = Cue::none;
+    bytes_.clear();
+    address_.clear();
+    turn_ = 0;
     prepare();
-    carry(before, ranBefore, oldMemory);
+    carryManners(before);
+    carry(before, ranBefore, oldMemory, handBefore);
     if (before.tempo.follow != ensemble_.tempo.follow || before.tempo.port != ensemble_.tempo.port) {
         clockTempo_ = 0;
         clocks_.clear();
@@ -158,6 +180,15 @@ std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
         });
     });
     std::erase_if(velocities_, [&](const auto& each) { return !drivenVelocities.contains(each.first); });
+    for (const Instrument& instrument : ensemble_.instruments) {
+        if (!runs(instrument)) continue;
+        for (const Articulation& articulation : instrument.articulations) {
+            for (const Select& select : articulation.select) {
+                if (select.kind == SelectKind::note && select.held && isSound(articulation))
+                    drivenNotes.insert(instrument.id + "//" + std::to_string(select.number));
+            }
+        }
+    }
     endParameterNotes([&](const InputKey& input, const Place&) {
         return !drivenNotes.contains(std::get<0>(input).substr(1));
     });
@@ -166,13 +197,20 @@ std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
     const auto sameLane = [](const Instrument& one, const Instrument& other) {
         return one.output.port == other.output.port && one.output.channel == other.output.channel;
     };
+    const auto playsOn = [&](const Instrument& instrument, const std::string& port, int channel) {
+        return instrument.output.port == port && channelsUsedBy(instrument).contains(channel);
+    };
     for (const Instrument& was : before.instruments) {
-        if (!ranBefore.instruments.at(was.id) || !wasInHand(was)) continue;
+        if (!ranBefore.instruments.at(was.id) || !wasInHand(was) ||
+            withId(before.instruments, was.id) != &was)
+            continue;
         const Instrument* now = withId(ensemble_.instruments, was.id);
-        bool needed = now != nullptr && runs(*now) && sameLane(*now, was);
-        for (const Instrument& other : ensemble_.instruments)
-            needed = needed || (runs(other) && inHand(other) && sameLane(other, was));
-        if (!needed) letGo(was);
+        for (const int channel : usedBefore(was)) {
+            bool needed = now != nullptr && runs(*now) && playsOn(*now, was.output.port, channel);
+            for (const Instrument& other : ensemble_.instruments)
+                needed = needed || (runs(other) && inHand(other) && playsOn(other, was.output.port, channel));
+            if (!needed) letGo(was, channel);
+        }
     }
     for (const Instrument& instrument : ensemble_.instruments) {
         if (!runs(instrument)) continue;
@@ -180,22 +218,58 @@ std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
         if (was != nullptr && !ranBefore.instruments.at(instrument.id)) was = nullptr;
         const bool heldBefore = was != nullptr && wasInHand(*was);
         if (inHand(instrument)) {
-            if (!heldBefore || !sameLane(*was, instrument)) comeIntoHand(instrument);
+            if (heldBefore && sameLane(*was, instrument)) continue;
+            hearPedals(instrument);
+            passPedals(instrument);
         } else if (heldBefore) {
-            leaveHand(*was, instrument);
+            leaveHand(*was, usedBefore(*was));
         }
     }
     play({});
     return std::exchange(out_, {});
 }
 
-void Interpreter::leaveHand(const Instrument& was, const Instrument& instrument) {
-    letGo(was);
-    endParameterNotes([&](const InputKey&, const Place& place) { return place.instrument == instrument.id; });
+/// An instrument plays on as it played, as far as it still can.
+void Interpreter::carryManners(const Ensemble& before) {
+    auto were = std::exchange(manners_, {});
+    for (const Instrument& instrument : ensemble_.instruments) {
+        const Instrument* was = withId(before.instruments, instrument.id);
+        if (!runs(instrument) || was == nullptr || !were.contains(instrument.id)) continue;
+        const Manner& manner = were[instrument.id];
+        Manner& now = manners_[instrument.id];
+        if (withId(instrument.articulations, manner.articulation) != nullptr)
+            now.articulation = manner.articulation;
+        const bool samePort = was->output.port == instrument.output.port;
+        const auto reaches = [&](int channel) {
+            if (channel == instrument.output.channel) return true;
+            for (const Articulation& articulation : instrument.articulations) {
+                for (const Select& select : articulation.select) {
+                    if (select.kind == SelectKind::channel && select.value == channel &&
+                        isSound(articulation))
+                        return true;
+                }
+            }
+            return false;
+        };
+        std::set<int> used = manner.channelsUsed;
+        used.insert(was->output.channel);
+        for (const int channel : used) {
+            if (samePort && reaches(channel)) now.channelsUsed.insert(channel);
+        }
+        if (manner.channel != 0 && reaches(manner.channel)) {
+            now.channel = manner.channel;
+            now.channelsUsed.insert(manner.channel);
+        }
+    }
 }
 
-void Interpreter::letGo(const Instrument& instrument) {
-    const Lane lane{instrument.output.port, instrument.output.channel};
+void Interpreter::leaveHand(const Instrument& was, const std::set<int>& channels) {
+    for (const int channel : channels) letGo(was, channel);
+    endParameterNotes([&](const InputKey&, const Place& place) { return place.instrument == was.id; });
+}
+
+void Interpreter::letGo(const Instrument& instrument, int channel) {
+    const Lane lane{instrument.output.port, channel};
     LaneMemory& memory = lanes_[lane];
     const auto last = [&](const std::string& name, int otherwise) {
         const auto found = memory.last.find(name);
@@ -214,37 +288,55 @@ void Interpreter::letGo(const Instrument& instrument) {
     }
 }
 
-/// Pedals that are down: those above 0 behind the filter, the highest where ports and channels differ, sent
-/// unless a chain consumes them.
-void Interpreter::comeIntoHand(const Instrument& instrument) {
+/// Pedals that are down, those above 0 behind the filter, come to its chains that slept.
+void Interpreter::hearPedals(const Instrument& instrument) {
+    for (const auto& [from, values] : pedals_) {
+        if (!inputFits(&instrument, from.first, from.second)) continue;
+        for (const auto& [pedal, value] : values) {
+            if (value == 0) continue;
+            const Bytes bytes{static_cast<std::uint8_t>(0xB0 + from.second - 1),
+                              static_cast<std::uint8_t>(pedal), static_cast<std::uint8_t>(value)};
+            forEachChain([&, port = from.first](const Instrument* owner, const Chain& chain) {
+                if (owner != &instrument || chain.active != Active::inHand || hadItsTurn(chain)) return;
+                forEachEar(chain, [&](const Ear& ear, const Source& written) {
+                    const Source source = heard(ensemble_, written);
+                    if (hearsPedal(source, port, bytes))
+                        hearWith(owner, chain, ear, source, port, bytes, bytes[1]);
+                });
+            });
+        }
+    }
+}
+
+bool Interpreter::hearsPedal(const Source& source, const std::string& port, const Bytes& bytes) const {
+    return (source.kind == SourceKind::cc || source.kind == SourceKind::relative) &&
+           source.number == bytes[1] && listensTo(nullptr, source, port, channel(bytes));
+}
+
+/// And are sent, the highest where ports and channels differ, unless a chain consumes them.
+void Interpreter::passPedals(const Instrument& instrument) {
     std::map<int, Bytes> highest;
     for (const auto& [from, values] : pedals_) {
         if (!inputFits(&instrument, from.first, from.second)) continue;
         for (const auto& [pedal, value] : values) {
             const Bytes bytes{static_cast<std::uint8_t>(0xB0 + from.second - 1),
                               static_cast<std::uint8_t>(pedal), static_cast<std::uint8_t>(value)};
-            if (value == 0 || !takePedal(instrument, from.first, bytes)) continue;
+            if (value == 0 || !passesPedal(instrument, from.first, bytes)) continue;
             if (!highest.contains(pedal) || value > highest[pedal][2]) highest[pedal] = bytes;
         }
     }
     for (const auto& [pedal, bytes] : highest) pass(instrument, bytes);
 }
 
-/// True when the pedal is to be passed on.
-bool Interpreter::takePedal(const Instrument& instrument, const std::string& port, const Bytes& bytes) {
+bool Interpreter::passesPedal(const Instrument& instrument, const std::string& port, const Bytes& bytes) {
     bool taken = false;
     bool keeps = false;
     forEachChain([&](const Instrument* owner, const Chain& chain) {
         if (owner != nullptr && owner != &instrument) return;
-        forEachEar(chain, [&](const Ear& ear, const Source& written) {
-            const Source source = heard(ensemble_, written);
-            const bool hears = (source.kind == SourceKind::cc || source.kind == SourceKind::relative) &&
-                               source.number == bytes[1] && listensTo(nullptr, source, port, channel(bytes));
-            if (!hears) return;
+        forEachEar(chain, [&](const Ear&, const Source& written) {
+            if (!hearsPedal(heard(ensemble_, written), port, bytes)) return;
             taken = true;
             keeps = keeps || chain.keepOriginal;
-            if (owner != nullptr && chain.active == Active::inHand)
-                hearWith(owner, chain, ear, source, port, bytes, bytes[1]);
         });
     });
     return taken ? keeps : instrument.pass.unmatched;

@@ -21,7 +21,8 @@ bool Interpreter::someoneHears(int pairKind, int number, int from) {
             if (!samePair(source, pairKind, number)) return;
             const bool handsOver =
                 ear.what == Ear::For::source && handoverOf(ensemble_, chain) != Handover::jump;
-            if (sleeps(instrument, chain) && !handsOver) return;
+            const bool mayWake = handsOver || handCanMove(ensemble_);
+            if (sleeps(instrument, chain) && !mayWake) return;
             const bool here =
                 (!source.channel || *source.channel == from) &&
                 (instrument == nullptr || !instrument->input.channel || *instrument->input.channel == from);
@@ -72,40 +73,58 @@ void Interpreter::hear(const std::string& port, const Bytes& bytes) {
     sharedKeeps_ = false;
     matched_.clear();
     const int from = channel(bytes);
-    bool keyChanged = false;
-    if (isOn(bytes)) keyChanged = keysDown_.insert({port, from, bytes[1]}).second;
-    if (isOff(bytes)) keyChanged = keysDown_.erase({port, from, bytes[1]}) > 0;
+    const InputKey input{port, from, bytes[1]};
+    keyChanged_ = false;
+    if (isOn(bytes)) {
+        keyChanged_ = keysDown_.insert(input).second;
+        struck_[input] = bytes[2];
+    }
+    if (isOff(bytes)) keyChanged_ = keysDown_.erase(input) > 0;
     if (isControl(bytes)) hearPairs(port, bytes);
+    forEachChain(
+        [&](const Instrument* instrument, const Chain& chain) { hearChain(instrument, chain, false); });
+}
 
-    forEachChain([&](const Instrument* instrument, const Chain& chain) {
-        if (!inputFits(instrument, port, from)) return;
-        const bool hasKey = kind(bytes) == 0x90 || kind(bytes) == 0x80 || kind(bytes) == 0xA0;
-        const auto key = hasKey ? keyFor(instrument, bytes[1]) : std::optional<int>(bytes[1]);
-        if (!key) return;
-        // A note reaches an instrument only in hand; a pedal counts all the same.
-        const bool reaches = cue_ == Cue::pedalDown || instrument == nullptr || inHand(*instrument);
-        if (cue_ != Cue::none && reaches && !sleeps(instrument, chain))
-            due_[idOf(instrument, chain)].cue = true;
-        forEachEar(chain, [&](const Ear& ear, const Source& written) {
-            const Source source = heard(ensemble_, written);
-            const auto wanted = portOf(ensemble_, source);
-            if ((wanted && !fits(*wanted, port)) || (source.channel && *source.channel != from)) return;
-            if (isGenerator(source)) {
-                if (!sleeps(instrument, chain)) followKeys(instrument, chain, ear, source, bytes, keyChanged);
-                return;
-            }
-            if (!hearWith(instrument, chain, ear, source, port, bytes, *key)) return;
-            if (sleeps(instrument, chain)) return;
-            // Notes are consumed only by a key that is a button.
-            if ((isOn(bytes) || isOff(bytes)) && source.kind != SourceKind::key) return;
-            if (instrument == nullptr) {
-                sharedMatched_ = true;
-                sharedKeeps_ = sharedKeeps_ || chain.keepOriginal;
-            } else {
-                bool& keeps = matched_[instrument->id];
-                keeps = keeps || chain.keepOriginal;
-            }
-        });
+/// A velocity layer takes note-ons of its own velocities, and the offs of those.
+bool Interpreter::takesNote(const Instrument* instrument, const Bytes& bytes) const {
+    if (instrument == nullptr || !isLayer(*instrument)) return true;
+    if (isOn(bytes)) return isOfLayer(*instrument, bytes[2]);
+    if (!isOff(bytes)) return true;
+    const auto struck = struck_.find({port_, channel(bytes), bytes[1]});
+    return struck != struck_.end() && isOfLayer(*instrument, struck->second);
+}
+
+/// The message at hand reaches a chain. againInHand: its instrument has come into hand with this message, and
+/// only what that keeps from hearing it before hears it now.
+void Interpreter::hearChain(const Instrument* instrument, const Chain& chain, bool againInHand) {
+    const int from = channel(bytes_);
+    if (!inputFits(instrument, port_, from)) return;
+    const bool hasKey = kind(bytes_) == 0x90 || kind(bytes_) == 0x80 || kind(bytes_) == 0xA0;
+    const auto key = hasKey ? keyFor(instrument, bytes_[1]) : std::optional<int>(bytes_[1]);
+    if (!key || !takesNote(instrument, bytes_)) return;
+    // A note reaches an instrument only in hand; a pedal counts all the same.
+    const bool reaches = cue_ == Cue::pedalDown || instrument == nullptr || inHand(*instrument);
+    if (cue_ != Cue::none && reaches && !sleeps(instrument, chain)) due_[idOf(instrument, chain)].cue = true;
+    if (againInHand && chain.active != Active::inHand) return;
+    forEachEar(chain, [&](const Ear& ear, const Source& written) {
+        const Source source = heard(ensemble_, written);
+        const auto wanted = portOf(ensemble_, source);
+        if ((wanted && !fits(*wanted, port_)) || (source.channel && *source.channel != from)) return;
+        if (isGenerator(source)) {
+            if (!sleeps(instrument, chain)) followKeys(instrument, chain, ear, source, bytes_, keyChanged_);
+            return;
+        }
+        if (!hearWith(instrument, chain, ear, source, port_, bytes_, *key)) return;
+        if (sleeps(instrument, chain)) return;
+        // Notes are consumed only by a key that is a button.
+        if ((isOn(bytes_) || isOff(bytes_)) && source.kind != SourceKind::key) return;
+        if (instrument == nullptr) {
+            sharedMatched_ = true;
+            sharedKeeps_ = sharedKeeps_ || chain.keepOriginal;
+        } else {
+            bool& keeps = matched_[instrument->id];
+            keeps = keeps || chain.keepOriginal;
+        }
     });
 }
 
@@ -142,7 +161,9 @@ bool Interpreter::hearWith(const Instrument* instrument, const Chain& chain, con
         case SourceKind::key: {
             const auto holds = [&](const InputKey& down) {
                 const auto& [from, on, incoming] = down;
-                return incoming == bytes[1] && listensTo(instrument, source, from, on);
+                return incoming == bytes[1] && listensTo(instrument, source, from, on) &&
+                       (instrument == nullptr || !isLayer(*instrument) ||
+                        isOfLayer(*instrument, struck_.at(down)));
             };
             return (isOn(bytes) || isOff(bytes)) && key == source.number &&
                    take(std::any_of(keysDown_.begin(), keysDown_.end(), holds) ? 127 : 0);
@@ -240,7 +261,8 @@ void Interpreter::low(const PairId& id, int value) {
 int Interpreter::keysDown(const Instrument* instrument, const Source& source) const {
     return static_cast<int>(std::count_if(keysDown_.begin(), keysDown_.end(), [&](const InputKey& down) {
         const auto& [port, from, key] = down;
-        return keyFor(instrument, key) && listensTo(instrument, source, port, from);
+        return keyFor(instrument, key) && listensTo(instrument, source, port, from) &&
+               (instrument == nullptr || !isLayer(*instrument) || isOfLayer(*instrument, struck_.at(down)));
     }));
 }
 

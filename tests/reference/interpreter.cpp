@@ -11,8 +11,18 @@
 
 namespace mellow::reference {
 
-Interpreter::Interpreter(Ensemble ensemble) : ensemble_(withoutOffSteps(std::move(ensemble))) {
+Interpreter::Interpreter(Ensemble ensemble)
+    : ensemble_(withArticulationChoices(withoutOffSteps(std::move(ensemble)))) {
+    takeHandFromDocument();
     prepare();
+}
+
+void Interpreter::takeHandFromDocument() {
+    hand_.clear();
+    for (const Instrument& instrument : ensemble_.instruments) {
+        const auto& ids = ensemble_.inHand;
+        hand_[instrument.id] = !ids || std::find(ids->begin(), ids->end(), instrument.id) != ids->end();
+    }
 }
 
 Interpreter::ChainId Interpreter::idOf(const Instrument* instrument, const Chain& chain) {
@@ -43,13 +53,22 @@ void Interpreter::prepare() {
     });
     for (const Instrument& instrument : ensemble_.instruments) {
         if (!runs(instrument)) continue;
-        const auto sameLane = [&](const auto& lane) {
-            return std::get<0>(lane) == instrument.output.port &&
-                   std::get<1>(lane) == instrument.output.channel;
-        };
-        if (std::none_of(lanesUsed_.begin(), lanesUsed_.end(), sameLane))
-            lanesUsed_.emplace_back(instrument.output.port, instrument.output.channel, instrument.id);
+        addLane(instrument, instrument.output.channel);
+        for (const Articulation& articulation : instrument.articulations) {
+            for (const Select& select : articulation.select) {
+                if (select.kind == SelectKind::channel && isSound(articulation))
+                    addLane(instrument, select.value);
+            }
+        }
     }
+}
+
+void Interpreter::addLane(const Instrument& instrument, int channel) {
+    const auto sameLane = [&](const auto& lane) {
+        return std::get<0>(lane) == instrument.output.port && std::get<1>(lane) == channel;
+    };
+    if (std::none_of(lanesUsed_.begin(), lanesUsed_.end(), sameLane))
+        lanesUsed_.emplace_back(instrument.output.port, channel, instrument.id);
 }
 
 bool Interpreter::runs(const Instrument& instrument) const {
@@ -58,8 +77,7 @@ bool Interpreter::runs(const Instrument& instrument) const {
 }
 
 bool Interpreter::inHand(const Instrument& instrument) const {
-    return !ensemble_.inHand || std::find(ensemble_.inHand->begin(), ensemble_.inHand->end(),
-                                          instrument.id) != ensemble_.inHand->end();
+    return hand_.at(instrument.id);
 }
 
 /// Chains marked `inHand` of an instrument that is out of hand stand still.
@@ -73,11 +91,12 @@ std::vector<Sent> Interpreter::process(std::int64_t time, const std::string& por
     out_ = advance(time);
     port_ = port;
     bytes_ = bytes;
+    address_.clear();
     cue_ = Cue::none;
     begins_ = false;
     std::vector<const Instrument*> passers;
     for (const Turn& turn : running_.turns) {
-        if (turn.chain != nullptr || !inHand(*turn.instrument)) continue;
+        if (turn.chain != nullptr) continue;
         const bool hears = bytes[0] >= 0xF0 ? fits(turn.instrument->input.port, port)
                                             : inputFits(turn.instrument, port, channel(bytes));
         if (hears) passers.push_back(turn.instrument);
@@ -85,6 +104,7 @@ std::vector<Sent> Interpreter::process(std::int64_t time, const std::string& por
     if (bytes[0] >= 0xF0) {
         if (ensemble_.tempo.follow == Follow::clock && fits(ensemble_.tempo.port, port)) hearClock(bytes[0]);
         for (const Instrument* instrument : passers) {
+            if (!inHand(*instrument)) continue;
             const bool passes = bytes[0] == 0xF0   ? instrument->pass.sysex
                                 : bytes[0] >= 0xF8 ? instrument->pass.clock
                                                    : instrument->pass.unmatched;
@@ -128,19 +148,70 @@ std::vector<Sent> Interpreter::process(std::int64_t time, const std::string& por
 std::vector<Sent> Interpreter::processOsc(std::int64_t time, const std::string& port,
                                           const std::string& address, double number) {
     out_ = advance(time);
-    forEachChain([&](const Instrument* instrument, const Chain& chain) {
-        if (instrument != nullptr && !fits(instrument->input.port, port)) return;
-        forEachEar(chain, [&](const Ear& ear, const Source& written) {
-            const Source source = heard(ensemble_, written);
-            if (source.kind != SourceKind::osc || std::get<std::string>(source.values[0]) != address) return;
-            const auto from = portOf(ensemble_, source);
-            if (from && !fits(*from, port)) return;
-            hearPlace(instrument, chain, ear, source, clamped(number), {port, 0});
-        });
-    });
+    port_ = port;
+    bytes_.clear();
+    address_ = address;
+    number_ = number;
     cue_ = Cue::none;
+    forEachChain([&](const Instrument* instrument, const Chain& chain) { hearAddress(instrument, chain); });
     play({});
     return std::exchange(out_, {});
+}
+
+std::vector<Sent> Interpreter::processDesk(std::int64_t time, const std::string& address, double position) {
+    const std::string desk = "\n";
+    for (const DeskPage& page : ensemble_.desk.pages) {
+        for (const DeskElement& element : page.elements) {
+            const bool isTile = element.kind == ElementKind::articulations && !element.names.empty();
+            const bool isIt = "/" + element.id == address && elementWith(ensemble_, element.id) == &element;
+            if (!isTile || !isIt) continue;
+            out_ = advance(time);
+            const auto count = static_cast<int>(element.names.size());
+            const int at = std::min(count - 1, static_cast<int>(std::floor(clamped(position) * count)));
+            for (const Instrument& instrument : ensemble_.instruments) {
+                if (!runs(instrument) || !inHand(instrument)) continue;
+                const auto lower = [](std::string text) {
+                    for (char& letter : text) letter = static_cast<char>(std::tolower(letter));
+                    return text;
+                };
+                const std::string name = lower(element.names[static_cast<std::size_t>(at)]);
+                for (std::size_t a = 0; a < instrument.articulations.size(); ++a) {
+                    const Articulation& each = instrument.articulations[a];
+                    bool answers = lower(each.name.empty() ? each.id : each.name) == name;
+                    for (const std::string& other : each.answersTo) answers = answers || lower(other) == name;
+                    if (!answers) continue;
+                    choose(instrument, a);
+                    break;
+                }
+            }
+            return std::exchange(out_, {});
+        }
+    }
+    return processOsc(time, desk, address, position);
+}
+
+/// A number that came to an address, of OSC or of the desk, reaches the ears of a chain that listen there.
+void Interpreter::hearAddress(const Instrument* instrument, const Chain& chain) {
+    const bool isDesk = port_ == "\n";
+    if (!isDesk && instrument != nullptr && !fits(instrument->input.port, port_)) return;
+    forEachEar(chain, [&](const Ear& ear, const Source& written) {
+        const Source source = heard(ensemble_, written);
+        if (source.kind != (isDesk ? SourceKind::desk : SourceKind::osc)) return;
+        std::string own = std::get<std::string>(source.values[0]);
+        if (isDesk) {
+            const DeskElement* element = elementWith(ensemble_, own);
+            std::string address("/");
+            address += own;
+            own = address;
+            const std::vector<std::string> axes{"/x", "/y", "/touch"};
+            if (element->kind == ElementKind::pad)
+                own += axes[static_cast<std::size_t>(std::get<int>(source.values[1]))];
+        }
+        if (own != address_) return;
+        const auto from = portOf(ensemble_, source);
+        if (!isDesk && from && !fits(*from, port_)) return;
+        hearPlace(instrument, chain, ear, source, clamped(number_), {port_, 0});
+    });
 }
 
 std::vector<Sent> Interpreter::advance(std::int64_t until) {
@@ -174,6 +245,7 @@ std::vector<Sent> Interpreter::advance(std::int64_t until) {
 void Interpreter::playGridPoint() {
     cue_ = Cue::none;
     bytes_.clear();
+    address_.clear();
     // High bytes that waited 5 ms or more, in the order in which they came.
     std::vector<std::pair<std::uint64_t, PairId>> waited;
     for (const auto& [id, pair] : pairs_) {

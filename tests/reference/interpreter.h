@@ -48,6 +48,8 @@ class Interpreter {
     /// A number that came to an OSC address.
     std::vector<Sent> processOsc(std::int64_t time, const std::string& port, const std::string& address,
                                  double number);
+    /// An element of the desk is moved, by its address.
+    std::vector<Sent> processDesk(std::int64_t time, const std::string& address, double position);
     /// The clock alone, up to and including `until`.
     std::vector<Sent> advance(std::int64_t until);
     std::vector<Sent> silenceAll();
@@ -135,17 +137,40 @@ class Interpreter {
         int value = 0;
         bool coarse = false;
     };
-    /// Something to send, or an instrument's turn to pass on.
+    /// Something to send, or an instrument's turn to pass on, to leave the hand, or to come into it.
     struct Sending {
         const Instrument* passer = nullptr;
         const Instrument* instrument = nullptr;
         const Parameter* parameter = nullptr;
         double q = 0;
+        const Instrument* leaver = nullptr;
+        const Instrument* comer = nullptr;
+    };
+    /// How an instrument plays now.
+    struct Manner {
+        std::string articulation;  ///< id; empty: none was chosen
+        int channel = 0;           ///< to which an articulation led it; 0: its own
+        std::set<int> channelsUsed;
     };
 
     void prepare();
     [[nodiscard]] bool runs(const Instrument& instrument) const;
     [[nodiscard]] bool inHand(const Instrument& instrument) const;
+    void takeHandFromDocument();
+    void addLane(const Instrument& instrument, int channel);
+    void hearAddress(const Instrument* instrument, const Chain& chain);
+    [[nodiscard]] int channelOf(const Instrument& instrument) const;
+    std::set<int> channelsUsedBy(const Instrument& instrument);
+    void carryManners(const Ensemble& before);
+    void choose(const Instrument& instrument, std::size_t articulation);
+    void sendSelect(const Instrument& instrument, const Select& select);
+    void chooseHand(const std::vector<std::string>& order, std::size_t entry);
+    void hearAgain(const Instrument& instrument);
+    void hearChain(const Instrument* instrument, const Chain& chain, bool againInHand);
+    void hearPedals(const Instrument& instrument);
+    void passPedals(const Instrument& instrument);
+    [[nodiscard]] bool hadItsTurn(const Chain& chain) const;
+    [[nodiscard]] bool takesNote(const Instrument* instrument, const Bytes& bytes) const;
     [[nodiscard]] bool sleeps(const Instrument* instrument, const Chain& chain) const;
     [[nodiscard]] static ChainId idOf(const Instrument* instrument, const Chain& chain);
     ChainMemory& memoryOf(const Instrument* instrument, const Chain& chain);
@@ -181,6 +206,7 @@ class Interpreter {
     void speak(const Instrument* instrument, const Chain& chain, const Ear& ear, double position);
     void play(const std::vector<const Instrument*>& passers);
     void runChain(const Instrument* instrument, const Chain& chain, const Due& due);
+    void settleCombines(const Instrument* instrument, const Chain& chain);
     void startCombines(const Instrument* instrument, const Chain& chain);
     void runBranch(const Instrument* instrument, const Chain& chain, std::size_t branch,
                    std::optional<double> position, bool tick, Cue cue);
@@ -203,12 +229,13 @@ class Interpreter {
     void offTo(const Place& place, const Bytes& bytes);
     void endParameterNotes(const std::function<bool(const InputKey&, const Place&)>& wanted);
     void forget(const Lane& lane);
-    void letGo(const Instrument& instrument);
-    void leaveHand(const Instrument& was, const Instrument& instrument);
-    void comeIntoHand(const Instrument& instrument);
-    bool takePedal(const Instrument& instrument, const std::string& port, const Bytes& bytes);
+    void letGo(const Instrument& instrument, int channel);
+    void leaveHand(const Instrument& was, const std::set<int>& channels);
+    [[nodiscard]] bool hearsPedal(const Source& source, const std::string& port, const Bytes& bytes) const;
+    bool passesPedal(const Instrument& instrument, const std::string& port, const Bytes& bytes);
     void wake(const Instrument* instrument, const Chain& chain);
-    void carry(const Ensemble& before, const Running& ranBefore, std::map<ChainId, ChainMemory>& oldMemory);
+    void carry(const Ensemble& before, const Running& ranBefore, std::map<ChainId, ChainMemory>& oldMemory,
+               const std::map<std::string, bool>& handBefore);
     void deliver(const std::string& instrument, const std::string& port, Bytes bytes);
 
     Ensemble ensemble_;
@@ -226,7 +253,10 @@ class Interpreter {
         begun_;                                  ///< places of held keys, in the order in which they began
     std::map<Lane, std::map<int, int>> pedals_;  ///< input port and channel → the last value of each pedal
     std::set<InputKey> keysDown_;
-    std::map<Lane, Selected> selected_;  ///< by input port and channel
+    std::map<InputKey, int> struck_;         ///< with what velocity keys were struck last
+    std::map<std::string, bool> hand_;       ///< by instrument
+    std::map<std::string, Manner> manners_;  ///< likewise
+    std::map<Lane, Selected> selected_;      ///< by input port and channel
     std::map<PairId, PairMemory> pairs_;
     std::uint64_t arrivals_ = 0;
     std::vector<std::int64_t> clocks_;  ///< times of F8 since the clock began
@@ -247,6 +277,10 @@ class Interpreter {
     bool sharedKeeps_ = false;
     std::map<std::string, bool> matched_;  ///< instruments whose chains matched: whether one keeps
     bool begins_ = false;                  ///< its note-on has begun somewhere
+    bool keyChanged_ = false;              ///< it presses a key that was up, or lifts one that was down
+    std::string address_;                  ///< of OSC and the desk
+    double number_ = 0;
+    std::size_t turn_ = 0;  ///< of Running::turns: whose turn it is
     std::vector<Sending> sendings_;
 };
 

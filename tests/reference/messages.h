@@ -58,6 +58,14 @@ inline std::optional<int> keyFor(const Instrument* instrument, int key) {
     return moved;
 }
 
+/// Whether an instrument plays only part of the velocities, and whether one is of that part.
+inline bool isLayer(const Instrument& instrument) {
+    return instrument.input.lowVelocity > 1 || instrument.input.highVelocity < 127;
+}
+inline bool isOfLayer(const Instrument& instrument, int velocity) {
+    return velocity >= instrument.input.lowVelocity && velocity <= instrument.input.highVelocity;
+}
+
 inline bool inputFits(const Instrument* instrument, const std::string& port, int channel) {
     if (instrument == nullptr) return true;
     return fits(instrument->input.port, port) &&

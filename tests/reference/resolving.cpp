@@ -76,12 +76,18 @@ bool isKnown(const Ensemble& ensemble, const Source& source) {
     if (!source.controller.empty() && controller == nullptr) return false;
     if (source.kind == SourceKind::control)
         return controller != nullptr && withId(controller->controls, source.control) != nullptr;
+    if (source.kind == SourceKind::desk) {
+        const DeskElement* element = elementWith(ensemble, std::get<std::string>(source.values[0]));
+        return element != nullptr && element->kind != ElementKind::articulations;
+    }
     return source.kind != SourceKind::tieLine || withId(ensemble.tieLines, source.tieLine) != nullptr;
 }
 
 bool branchIsSound(const Branch& branch, const End& end) {
     if (end.tieLine != nullptr)
         return std::holds_alternative<double>(branch.low) && std::holds_alternative<double>(branch.high);
+    if (end.hand != nullptr)
+        return entryPosition(*end.hand, branch.low) && entryPosition(*end.hand, branch.high);
     const Parameter& parameter = *end.parameter;
     const Message& message = parameter.message;
     const bool fourteen = message.kind == MessageKind::rpn || message.kind == MessageKind::nrpn;
@@ -107,8 +113,8 @@ bool chainIsSound(const Ensemble& ensemble, const Instrument* owner, const Chain
     sound = sound && all(chain.steps);
     for (const Branch& branch : chain.branches) {
         const End end = endOf(ensemble, owner, branch.target);
-        sound = sound && (end.parameter != nullptr || end.tieLine != nullptr) && branchIsSound(branch, end) &&
-                all(branch.steps);
+        sound = sound && (end.parameter != nullptr || end.tieLine != nullptr || end.hand != nullptr) &&
+                branchIsSound(branch, end) && all(branch.steps);
     }
     return sound;
 }
@@ -169,6 +175,7 @@ End endOf(const Ensemble& ensemble, const Instrument* owner, const std::string& 
     if (target.starts_with(tieLinePrefix))
         return {nullptr, nullptr, withId(ensemble.tieLines, target.substr(tieLinePrefix.size()))};
     if (owner != nullptr) return {owner, withId(owner->parameters, target), nullptr};
+    if (target == "hand") return {nullptr, nullptr, nullptr, &ensemble.handOrder};
     for (std::size_t slash = 0; slash < target.size(); ++slash) {
         if (target[slash] != '/') continue;
         const Instrument* instrument = withId(ensemble.instruments, target.substr(0, slash));
@@ -219,6 +226,12 @@ double restOf(const Ensemble& ensemble, const Source& source) {
     if (source.kind == SourceKind::tieLine) {
         const TieLine* line = withId(ensemble.tieLines, source.tieLine);
         return line == nullptr ? 0 : clamped(line->rest);
+    }
+    if (source.kind == SourceKind::desk) {
+        const DeskElement* element = elementWith(ensemble, std::get<std::string>(source.values[0]));
+        const bool touch =
+            element != nullptr && element->kind == ElementKind::pad && std::get<int>(source.values[1]) == 2;
+        return element == nullptr || touch ? 0 : clamped(element->rest);
     }
     return rawsOf(source).centred ? 0.5 : 0;
 }
@@ -288,6 +301,63 @@ Running runningOf(const Ensemble& ensemble) {
     }
     running.turns = inOrder(document);
     return running;
+}
+
+std::optional<double> entryPosition(const std::vector<std::string>& order, const Level& level) {
+    const auto* entry = std::get_if<std::string>(&level);
+    for (std::size_t k = 0; entry != nullptr && k < order.size(); ++k) {
+        if (order[k] != *entry) continue;
+        return order.size() == 1 ? 0 : static_cast<double>(k) / static_cast<double>(order.size() - 1);
+    }
+    return std::nullopt;
+}
+
+Ensemble withArticulationChoices(Ensemble ensemble) {
+    for (Instrument& instrument : ensemble.instruments) {
+        for (Parameter& parameter : instrument.parameters) {
+            if (parameter.message.kind != MessageKind::articulation) continue;
+            parameter.display = {};
+            parameter.display.law = Law::choices;
+            for (const Articulation& articulation : instrument.articulations)
+                parameter.display.choices.push_back(articulation.name.empty() ? articulation.id
+                                                                              : articulation.name);
+        }
+    }
+    return ensemble;
+}
+
+bool isSound(const Articulation& articulation) {
+    for (const Select& select : articulation.select) {
+        const bool data = isWithin(select.value, 0, 127);
+        bool sound = true;
+        if (select.kind == SelectKind::note)
+            sound = isWithin(select.number, 0, 127) && isWithin(select.velocity, 1, 127);
+        if (select.kind == SelectKind::cc) sound = isWithin(select.number, 0, 127) && data;
+        if (select.kind == SelectKind::channel) sound = isWithin(select.value, 1, 16);
+        if (select.kind == SelectKind::program)
+            sound = data && (!select.bank ||
+                             (isWithin((*select.bank)[0], 0, 127) && isWithin((*select.bank)[1], 0, 127)));
+        if (!sound) return false;
+    }
+    return true;
+}
+
+const DeskElement* elementWith(const Ensemble& ensemble, const std::string& id) {
+    for (const DeskPage& page : ensemble.desk.pages) {
+        for (const DeskElement& element : page.elements) {
+            if (element.id == id) return &element;
+        }
+    }
+    return nullptr;
+}
+
+bool handCanMove(const Ensemble& ensemble) {
+    for (const Chain& chain : ensemble.sharedChains) {
+        for (const Branch& branch : chain.branches) {
+            if (chain.on && branch.on && branch.target == "hand") return true;
+        }
+    }
+    return false;
 }
 
 Ensemble withoutOffSteps(Ensemble ensemble) {

@@ -12,12 +12,15 @@
 
 namespace mellow::reference {
 
-/// A branch's end: a parameter of an instrument, a tie line, or nothing.
+/// A branch's end: a parameter of an instrument, a tie line, the hand, or nothing.
 struct End {
     const Instrument* instrument = nullptr;
     const Parameter* parameter = nullptr;
     const TieLine* tieLine = nullptr;
+    const std::vector<std::string>* hand = nullptr;  ///< whom it can choose
 };
+/// The raw position of an entry of the hand's order; nothing where it has none such.
+std::optional<double> entryPosition(const std::vector<std::string>& order, const Level& level);
 End endOf(const Ensemble& ensemble, const Instrument* owner, const std::string& target);
 
 /// A source as the message that it is; a control that does not exist stays one.
@@ -71,6 +74,14 @@ struct Running {
     [[nodiscard]] bool has(const Chain& chain) const;
 };
 Running runningOf(const Ensemble& ensemble);
+
+/// The choices of articulation parameters are the names of their instrument's articulations.
+Ensemble withArticulationChoices(Ensemble ensemble);
+/// Whether an articulation can be sent as it is written.
+bool isSound(const Articulation& articulation);
+const DeskElement* elementWith(const Ensemble& ensemble, const std::string& id);
+/// Whether some chain may choose who is in hand.
+bool handCanMove(const Ensemble& ensemble);
 
 /// An off step is as if it were not there, and so are the steps of an off branch.
 Ensemble withoutOffSteps(Ensemble ensemble);

@@ -69,9 +69,11 @@ std::optional<double> through(const std::optional<BranchWindow>& window, double 
 /// Chains and what instruments pass on, each in its turn; then everything is sent.
 void Interpreter::play(const std::vector<const Instrument*>& passers) {
     sendings_.clear();
-    for (const Turn& turn : running_.turns) {
+    for (turn_ = 0; turn_ < running_.turns.size(); ++turn_) {
+        const Turn& turn = running_.turns[turn_];
         if (turn.chain == nullptr) {
             if (std::find(passers.begin(), passers.end(), turn.instrument) == passers.end()) continue;
+            if (!inHand(*turn.instrument) && !isOff(bytes_)) continue;
             Sending passing;
             passing.passer = turn.instrument;
             sendings_.push_back(passing);
@@ -81,7 +83,8 @@ void Interpreter::play(const std::vector<const Instrument*>& passers) {
         if (due == due_.end()) continue;
         const Due why = due->second;
         due_.erase(due);
-        runChain(turn.instrument, *turn.chain, why);
+        if (!sleeps(turn.instrument, *turn.chain)) runChain(turn.instrument, *turn.chain, why);
+        settleCombines(turn.instrument, *turn.chain);
     }
     due_.clear();
     sendAll();
@@ -99,6 +102,10 @@ void Interpreter::runChain(const Instrument* instrument, const Chain& chain, con
     for (std::size_t b = 0; b < chain.branches.size(); ++b) {
         if (feeds(instrument, chain, b)) runBranch(instrument, chain, b, position, due.tick, cue);
     }
+}
+
+void Interpreter::settleCombines(const Instrument* instrument, const Chain& chain) {
+    ChainMemory& memory = memoryOf(instrument, chain);
     for (Memory& state : memory.trunk) state.stirred = false;
     for (auto& branch : memory.branches) {
         for (Memory& state : branch) state.stirred = false;
@@ -156,20 +163,28 @@ void Interpreter::runBranch(const Instrument* instrument, const Chain& chain, st
     const auto byNote = cue == Cue::none ? std::nullopt : std::optional(cue == Cue::noteOn);
     walk(branch.steps, memoryOf(instrument, chain).branches[b], p, tick, now_, byNote);
     if (resting) {
-        const double rest =
-            end.parameter != nullptr ? restPosition(*end.parameter) : clamped(end.tieLine->rest);
+        const double rest = end.parameter != nullptr ? restPosition(*end.parameter)
+                            : end.tieLine != nullptr ? clamped(end.tieLine->rest)
+                                                     : 0;
         return produce(instrument, chain, b, rest);
     }
     if (!p) return;
-    const bool isLine = end.tieLine != nullptr;
-    const double low = isLine ? std::get<double>(branch.low) : *rawPosition(*end.parameter, branch.low);
-    const double high = isLine ? std::get<double>(branch.high) : *rawPosition(*end.parameter, branch.high);
+    const auto position = [&end](const Level& level) {
+        if (end.tieLine != nullptr) return std::get<double>(level);
+        return end.hand != nullptr ? *entryPosition(*end.hand, level) : *rawPosition(*end.parameter, level);
+    };
+    const double low = position(branch.low);
+    const double high = position(branch.high);
     produce(instrument, chain, b, clamped(low + *p * (high - low)));
 }
 
 void Interpreter::produce(const Instrument* instrument, const Chain& chain, std::size_t b, double q) {
     memoryOf(instrument, chain).produced[b] = q;
     const End end = endOf(ensemble_, instrument, chain.branches[b].target);
+    if (end.hand != nullptr) {
+        const auto last = static_cast<double>(end.hand->size() - 1);
+        return chooseHand(*end.hand, static_cast<std::size_t>(std::floor(q * last + 0.5)));
+    }
     if (end.tieLine == nullptr) {
         sendings_.push_back({nullptr, end.instrument, end.parameter, q});
         return;

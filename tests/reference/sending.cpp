@@ -20,6 +20,14 @@ void Interpreter::sendAll() {
             passOn(*each.passer);
             continue;
         }
+        if (each.leaver != nullptr) {
+            leaveHand(*each.leaver, channelsUsedBy(*each.leaver));
+            continue;
+        }
+        if (each.comer != nullptr) {
+            passPedals(*each.comer);
+            continue;
+        }
         if (each.parameter->mix == Mix::latest) {
             sendTo(*each.instrument, *each.parameter, toLabel(*each.parameter, each.q));
             continue;
@@ -60,7 +68,7 @@ double Interpreter::mixed(const Instrument& instrument, const Parameter& paramet
 
 void Interpreter::sendTo(const Instrument& instrument, const Parameter& parameter, double q) {
     const Message& message = parameter.message;
-    const Lane lane{instrument.output.port, instrument.output.channel};
+    const Lane lane{instrument.output.port, channelOf(instrument)};
     LaneMemory& memory = lanes_[lane];
     const auto status = [&](int kind) { return static_cast<std::uint8_t>(kind + lane.second - 1); };
     const auto low = [](int value) { return static_cast<std::uint8_t>(value % 128); };
@@ -133,6 +141,13 @@ void Interpreter::sendTo(const Instrument& instrument, const Parameter& paramete
             out_.push_back({now_, instrument.id, lane.first, {}, message.address, number});
             break;
         }
+        case MessageKind::articulation:
+            choose(instrument,
+                   parameter.display.choices.size() == 1
+                       ? 0
+                       : static_cast<std::size_t>(std::floor(
+                             q * static_cast<double>(parameter.display.choices.size() - 1) + 0.5)));
+            break;
         case MessageKind::relative:
             break;
     }
@@ -157,7 +172,7 @@ void Interpreter::control(const Instrument& instrument, const Lane& lane, int nu
 }
 
 void Interpreter::sendRegister(const Instrument& instrument, const Parameter& parameter, int value) {
-    const Lane lane{instrument.output.port, instrument.output.channel};
+    const Lane lane{instrument.output.port, channelOf(instrument)};
     LaneMemory& memory = lanes_[lane];
     const bool rpn = parameter.message.kind == MessageKind::rpn;
     const int number = parameter.message.number;
@@ -201,11 +216,11 @@ void Interpreter::sendNote(const Instrument& instrument, const Parameter& parame
     }
     notesOn_.insert(name);
     const int key = parameter.message.number;
-    const Place place{instrument.id, instrument.output.port, instrument.output.channel, key};
+    const Place place{instrument.id, instrument.output.port, channelOf(instrument), key};
     held_.push_back({cause, {place}, true, 1});
     begun_.emplace_back(cause, place);
     deliver(instrument.id, instrument.output.port,
-            {static_cast<std::uint8_t>(0x90 + instrument.output.channel - 1), static_cast<std::uint8_t>(key),
+            {static_cast<std::uint8_t>(0x90 + channelOf(instrument) - 1), static_cast<std::uint8_t>(key),
              static_cast<std::uint8_t>(parameter.message.velocity)});
 }
 
@@ -235,7 +250,7 @@ void Interpreter::passOn(const Instrument& instrument) {
 }
 
 void Interpreter::pass(const Instrument& instrument, const Bytes& bytes) {
-    const Lane lane{instrument.output.port, instrument.output.channel};
+    const Lane lane{instrument.output.port, channelOf(instrument)};
     LaneMemory& memory = lanes_[lane];
     if (isControl(bytes)) {
         if (isSelect(bytes[1])) {
@@ -267,9 +282,9 @@ void Interpreter::pass(const Instrument& instrument, const Bytes& bytes) {
 
 void Interpreter::beginNote(const Instrument& instrument) {
     const auto key = keyFor(&instrument, bytes_[1]);
-    if (!key) return;
+    if (!key || !takesNote(&instrument, bytes_)) return;
     const InputKey input{port_, channel(bytes_), bytes_[1]};
-    const Place place{instrument.id, instrument.output.port, instrument.output.channel, *key};
+    const Place place{instrument.id, instrument.output.port, channelOf(instrument), *key};
     Held* held = heldBy(input);
     if (held == nullptr) held = &held_.emplace_back(Held{input, {}, false, 0});
     if (!begins_) {
@@ -289,7 +304,7 @@ void Interpreter::beginNote(const Instrument& instrument) {
     }
     const auto velocity = velocities_.find(instrument.id);
     deliver(instrument.id, instrument.output.port,
-            {static_cast<std::uint8_t>(0x90 + instrument.output.channel - 1), static_cast<std::uint8_t>(*key),
+            {static_cast<std::uint8_t>(0x90 + channelOf(instrument) - 1), static_cast<std::uint8_t>(*key),
              velocity == velocities_.end() ? bytes_[2] : static_cast<std::uint8_t>(velocity->second)});
 }
 
@@ -308,7 +323,7 @@ void Interpreter::followNote(const Instrument& instrument) {
         }
     }
     const auto key = keyFor(&instrument, bytes_[1]);
-    if (!follows && key) follow(instrument.output.port, instrument.output.channel, *key);
+    if (!follows && key) follow(instrument.output.port, channelOf(instrument), *key);
 }
 
 Interpreter::Held* Interpreter::heldBy(const InputKey& input) {
@@ -334,10 +349,13 @@ void Interpreter::endParameterNotes(const std::function<bool(const InputKey&, co
     for (const auto& [input, place] : begun) {
         const std::string& cause = std::get<0>(input);
         if (!cause.starts_with(parameterPort) || !wanted(input, place)) continue;
+        Held* held = heldBy(input);
+        if (held == nullptr) continue;  // It went with another of its places.
         notesOn_.erase(cause.substr(1));
-        std::erase_if(held_, [&, which = input](const Held& held) { return held.input == which; });
+        const std::vector<Place> places = held->places;
+        std::erase_if(held_, [&, which = input](const Held& each) { return each.input == which; });
         std::erase_if(begun_, [&, which = input](const auto& each) { return each.first == which; });
-        offTo(place, {0x80, 0, 64});
+        for (const Place& ended : places) offTo(ended, {0x80, 0, 64});
     }
 }
 

@@ -21,6 +21,10 @@ constexpr std::array<const char*, 2> addresses{"/tile/tilt", "/wind"};
 constexpr std::array<const char*, 6> formulas{
     "x^2", "sqrt(x-0.3)", "0.5+0.5*sin(6.28*x)", "x>0.5 ? 1-x : 0/0", "1/x-1", "x y"};
 constexpr std::array<const char*, 3> ports{"keys", "pads", "wind"};
+constexpr std::array<const char*, 4> articulationNames{"Long", "Short", "Plucked", "Trill"};
+constexpr std::array<const char*, 4> elements{"pad", "air", "gale", "tiles"};
+constexpr std::array<const char*, 6> addressesOfDesk{"/pad/x", "/pad/y", "/pad/touch",
+                                                     "/air",   "/gale",  "/tiles"};
 }  // namespace
 
 template<class List>
@@ -59,7 +63,8 @@ Source RandomWorld::source() {
         SourceKind::program,  SourceKind::nrpn,        SourceKind::relative,
         SourceKind::control,  SourceKind::tieLine,     SourceKind::lfo,
         SourceKind::envelope, SourceKind::walk,        SourceKind::osc,
-        SourceKind::tieLine,  SourceKind::rpn,         SourceKind::cc14};
+        SourceKind::tieLine,  SourceKind::rpn,         SourceKind::cc14,
+        SourceKind::desk,     SourceKind::desk};
     Source source = makeSource(oneIn(2) ? oneOf(common) : oneOf(rare));
     const auto& kind = row(source.kind);
     if (kind.kind == SourceKind::cc || kind.kind == SourceKind::relative)
@@ -72,6 +77,11 @@ Source RandomWorld::source() {
     if (oneIn(5) || kind.kind == SourceKind::control) source.controller = "controller";
     if (kind.kind == SourceKind::control) source.control = oneOf(controls);
     if (kind.kind == SourceKind::tieLine) source.tieLine = oneOf(tieLines);
+    if (kind.kind == SourceKind::desk) {
+        const char* element = oneOf(elements);
+        source.values = {std::string(oneIn(30) ? "gone" : element), below(3)};
+        return source;
+    }
     if (oneIn(5)) source.rest = oneIn(2) ? Rest::middle : Rest::low;
     for (std::size_t i = 0; i < kind.fields.size(); ++i) {
         const Field& field = kind.fields[i];
@@ -119,6 +129,95 @@ Step RandomWorld::step() {
     return step;
 }
 
+Select RandomWorld::select() {
+    Select select;
+    select.kind = static_cast<SelectKind>(below(4));
+    switch (select.kind) {
+        case SelectKind::note:
+            select.number = 56 + below(6);
+            if (oneIn(3)) select.velocity = 1 + below(127);
+            select.held = oneIn(2);
+            break;
+        case SelectKind::cc:
+            select.number = oneOf(numbers);
+            select.value = below(4);
+            break;
+        case SelectKind::program:
+            select.value = below(4);
+            if (oneIn(3)) select.bank = {below(2), below(2)};
+            break;
+        case SelectKind::channel:
+            select.value = oneIn(30) ? 17 : 1 + below(4);
+            break;
+    }
+    return select;
+}
+
+Articulation RandomWorld::articulation(int index) {
+    Articulation articulation;
+    articulation.id = "a" + std::to_string(index);
+    if (!oneIn(4)) articulation.name = oneOf(articulationNames);
+    if (oneIn(3)) articulation.answersTo.emplace_back(oneOf(articulationNames));
+    for (int i = 0; i < below(4); ++i) articulation.select.push_back(select());
+    return articulation;
+}
+
+Desk RandomWorld::desk() {
+    Desk desk;
+    DeskPage page;
+    page.id = "page";
+    const auto add = [&](const char* id, ElementKind kind) {
+        DeskElement element;
+        element.id = id;
+        element.kind = kind;
+        if (oneIn(2)) element.rest = unit();
+        page.elements.push_back(element);
+    };
+    add("pad", ElementKind::pad);
+    add("air", oneIn(2) ? ElementKind::slider : ElementKind::dial);
+    add("gale", ElementKind::button);
+    add("tiles", ElementKind::articulations);
+    for (int i = 0; i < below(5); ++i)
+        page.elements.back().names.emplace_back(oneIn(4) ? "trill" : oneOf(articulationNames));
+    desk.pages.push_back(std::move(page));
+    return desk;
+}
+
+DeskMove RandomWorld::deskMove() {
+    return {oneIn(30) ? "/nowhere" : oneOf(addressesOfDesk), oneIn(8) ? below(2) : unit()};
+}
+
+void RandomWorld::changeSections(Ensemble& ensemble) {
+    ensemble.sections.clear();
+    ensemble.handOrder.clear();
+    for (const char* id : {"high", "low"}) {
+        Section section;
+        section.id = id;
+        for (const Instrument& instrument : ensemble.instruments) {
+            if (oneIn(2)) section.instruments.push_back(instrument.id);
+        }
+        ensemble.sections.push_back(section);
+        if (oneIn(2)) ensemble.handOrder.push_back(section.id);
+    }
+    for (const Instrument& instrument : ensemble.instruments) {
+        if (!oneIn(3)) ensemble.handOrder.push_back(instrument.id);
+    }
+    if (oneIn(8)) ensemble.handOrder.emplace_back("nobody");
+}
+
+Parameter RandomWorld::articulationParameter(const Instrument& instrument, int index) {
+    Parameter parameter;
+    parameter.id = "p" + std::to_string(index);
+    parameter.message.kind = MessageKind::articulation;
+    parameter.mix = oneIn(5) ? static_cast<Mix>(below(6)) : Mix::latest;
+    parameter.repeats = oneIn(6);
+    Instrument naming;
+    naming.articulations = instrument.articulations;
+    naming.parameters.push_back(parameter);
+    nameArticulations(naming);
+    return naming.parameters.front();
+}
+
 Parameter RandomWorld::parameter(int index) {
     static constexpr std::array kinds{MessageKind::cc,          MessageKind::cc,       MessageKind::cc,
                                       MessageKind::bend,        MessageKind::pressure, MessageKind::cc14,
@@ -162,7 +261,8 @@ Level RandomWorld::level(const Parameter& parameter) {
     if (parameter.display.law == Law::decibel && oneIn(4)) return std::string("-inf");
     const double q = oneIn(20) ? 1.3 : unit();
     if (parameter.display.law == Law::choices)
-        return parameter.display.choices[static_cast<std::size_t>(below(3))];
+        return parameter.display
+            .choices[static_cast<std::size_t>(below(static_cast<int>(parameter.display.choices.size())))];
     const double value = displayValue(rangeOf(parameter), q);
     return std::isfinite(value) ? Level(value) : Level(std::string("-inf"));
 }
@@ -214,9 +314,19 @@ Instrument RandomWorld::instrument(int index) {
         instrument.input.highKey = 60 + below(68);
         instrument.input.transpose = below(49) - 24;
     }
+    if (oneIn(4)) {
+        instrument.input.lowVelocity = 1 + below(80);
+        instrument.input.highVelocity = 60 + below(68);
+    }
+    if (oneIn(2)) {
+        for (int i = 0; i < 1 + below(4); ++i) instrument.articulations.push_back(articulation(i));
+    }
     instrument.output = {oneIn(2) ? "rack" : "hall", 1 + below(3), OnConnect::nothing, {}};
     instrument.pass = {!oneIn(6), !oneIn(4), oneIn(2), oneIn(2), {}};
-    for (int i = 0; i < 1 + below(4); ++i) instrument.parameters.push_back(parameter(i));
+    for (int i = 0; i < 1 + below(4); ++i) {
+        const bool chooses = !instrument.articulations.empty() && oneIn(3);
+        instrument.parameters.push_back(chooses ? articulationParameter(instrument, i) : parameter(i));
+    }
     for (int i = 0; i < below(5); ++i) instrument.chains.push_back(chain(instrument, i));
     return instrument;
 }
@@ -226,7 +336,13 @@ Chain RandomWorld::sharedChain(const Ensemble& ensemble, int index) {
     const Instrument& instrument = oneOf(ensemble.instruments);
     Chain shared = chain(instrument, index);
     for (Branch& branch : shared.branches) {
-        if (!tieLineOf(branch.target)) branch.target.insert(0, instrument.id + "/");
+        if (!ensemble.handOrder.empty() && oneIn(5)) {
+            branch.target = std::string(handTarget);
+            branch.low = oneOf(ensemble.handOrder);
+            branch.high = oneOf(ensemble.handOrder);
+        } else if (!tieLineOf(branch.target)) {
+            branch.target.insert(0, instrument.id + "/");
+        }
     }
     return shared;
 }
@@ -255,7 +371,9 @@ Ensemble RandomWorld::ensemble() {
     ensemble.controllers.push_back(controller);
     if (oneIn(2)) changeTempo(ensemble);
     for (const char* id : tieLines) ensemble.tieLines.push_back({id, "", unit(), {}});
+    ensemble.desk = desk();
     for (int i = 0; i < 1 + below(4); ++i) ensemble.instruments.push_back(instrument(i));
+    if (oneIn(2)) changeSections(ensemble);
     for (int i = 0; i < below(4); ++i) ensemble.sharedChains.push_back(sharedChain(ensemble, i));
     if (oneIn(2)) changeHands(ensemble);
     return ensemble;
@@ -284,7 +402,27 @@ void RandomWorld::edit(Ensemble& ensemble) {
     }
     const auto at = static_cast<std::size_t>(below(static_cast<int>(ensemble.instruments.size())));
     Instrument& chosen = ensemble.instruments[at];
-    switch (below(11)) {
+    switch (below(14)) {
+        case 11:
+            if (chosen.articulations.empty() || oneIn(2)) {
+                chosen.articulations.push_back(articulation(100 + below(100000)));
+            } else if (oneIn(2)) {
+                chosen.articulations.erase(chosen.articulations.begin());
+            } else {
+                chosen.articulations.front().select.push_back(select());
+            }
+            nameArticulations(chosen);
+            break;
+        case 12:
+            changeSections(ensemble);
+            break;
+        case 13:
+            if (oneIn(2)) {
+                ensemble.desk = desk();
+            } else {
+                chosen.input.lowVelocity = 1 + below(100);
+            }
+            break;
         case 10:
             changeTempo(ensemble);
             break;

@@ -7,6 +7,11 @@
 
 namespace mellow::test {
 
+struct DeskMove {
+    std::string address;
+    double position = 0;
+};
+
 class RandomWorld {
  public:
     explicit RandomWorld(std::uint32_t seed) : random_(seed) {}
@@ -17,6 +22,7 @@ class RandomWorld {
     /// One whole message, in runs as a moving hand sends them; note-offs are as frequent as note-ons.
     std::vector<std::uint8_t> message();
     std::string port();
+    DeskMove deskMove();
     /// Microseconds to the next message.
     std::int64_t gap();
 
@@ -34,6 +40,11 @@ class RandomWorld {
     const auto& oneOf(const List& list);
     Step step();
     Parameter parameter(int index);
+    Parameter articulationParameter(const Instrument& instrument, int index);
+    Articulation articulation(int index);
+    Select select();
+    Desk desk();
+    void changeSections(Ensemble& ensemble);
     Branch branch(const Instrument& instrument);
     Chain chain(const Instrument& instrument, int index);
     Instrument instrument(int index);

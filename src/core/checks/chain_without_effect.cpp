@@ -18,7 +18,8 @@ bool canBeMoved(const ChainAt& at) {
     forEachSource(at.chain, [&](const Source& written) {
         const Source source = resolved(at.directory, written);
         const Origin origin = row(source.kind).origin;
-        if (origin == Origin::generator || origin == Origin::tieLine) {
+        const bool isDesk = source.kind == SourceKind::desk;
+        if (isDesk || origin == Origin::generator || origin == Origin::tieLine) {
             can = true;
             return;
         }
@@ -40,8 +41,9 @@ bool changesAnything(const ChainAt& at) {
         if (!branch.on) return false;
         if (isBlurred(branch.steps)) return true;
         const Target target = targetOf(at, branch);
-        const auto prepared = target.parameter != nullptr ? prepareBranch(*target.parameter, branch)
-                                                          : prepareTieLineBranch(*target.tieLine, branch);
+        const auto prepared = prepareBranch(target, branch);
+        // Something else may have chosen otherwise meanwhile.
+        if (prepared.kind == MessageKind::articulation) return true;
         const bool fine = target.parameter == nullptr || prepared.kind == MessageKind::osc;
         const auto sentAt = [&](int place) -> std::optional<double> {
             const auto q = settledReach(prepared, settledPosition(trunk, places[place]));

@@ -12,6 +12,7 @@
 #include <utility>
 
 #include "core/checks/rules.h"
+#include "core/model/change.h"
 
 namespace mellow {
 
@@ -46,12 +47,6 @@ struct Record {
     bool hasMore = false;    ///< shown has findings of whole rules
     bool hearsPairs = false;
 };
-
-/// True when all of an instrument but its chains is the same.
-bool sameFrame(const Instrument& a, const Instrument& b) {
-    return a.id == b.id && a.name == b.name && a.on == b.on && a.input == b.input && a.output == b.output &&
-           a.pass == b.pass && a.parameters == b.parameters;
-}
 
 /// Asks a rule, and marks what it finds as the rule's.
 template<class Ask>
@@ -171,8 +166,9 @@ class Look : public checks::Whole {
 
     void operator()() {
         const Ensemble& before = *memory_.ensemble;
-        sameSurroundings_ =
-            before.controllers == ensemble().controllers && before.tieLines == ensemble().tieLines;
+        sameSurroundings_ = before.controllers == ensemble().controllers &&
+                            before.tieLines == ensemble().tieLines && before.desk == ensemble().desk &&
+                            before.handOrder == ensemble().handOrder;
         sameShared_ = before.sharedChains == ensemble().sharedChains && !doubledBefore();
         lookAtShared();
         lookAtInstruments();

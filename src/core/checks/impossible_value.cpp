@@ -228,6 +228,22 @@ void lookAtChain(const ChainAt& at, Findings& findings) {
     ChainLook(at, findings)();
 }
 
+/// What selects it, as far as that can be sent: an articulation of which one message cannot be sends none.
+void lookAtArticulation(const InstrumentAt& at, std::size_t place, Findings& findings) {
+    const Articulation& articulation = at.instrument.articulations[place];
+    for (const Select& select : articulation.select) {
+        const std::string flaw = flawOf(select);
+        if (flaw.empty()) continue;
+        findings.push_back(about(
+            at.place, Severity::trouble, Stops::nothing,
+            "\"" + nameOf(articulation) + "\": " + flaw + ", so nothing selects it", "correct the value",
+            {mendInstrument(at, "Use the nearest that can be", [place](Instrument& mended) {
+                if (place >= mended.articulations.size()) return;
+                for (Select& each : mended.articulations[place].select) keepInside(each);
+            })}));
+    }
+}
+
 void lookAtInstrument(const InstrumentAt& at, Findings& findings) {
     const Instrument& instrument = at.instrument;
     const auto stop = [&](std::string what, std::string mend, Mend cure) {
@@ -245,6 +261,13 @@ void lookAtInstrument(const InstrumentAt& at, Findings& findings) {
              mendInstrument(at, "Listen to any channel",
                             [](Instrument& mended) { mended.input.channel.reset(); }));
     }
+    for (std::size_t a = 0; a < instrument.articulations.size(); ++a) lookAtArticulation(at, a, findings);
+    lookForDoubles(instrument.articulations, [&](std::size_t a, const std::string& id) {
+        findings.push_back(
+            about(at.place, Severity::trouble, Stops::nothing, "two articulations have the id \"" + id + "\"",
+                  ownIds,
+                  {mendInstrument(at, giveId, [a](Instrument& mended) { renew(mended.articulations, a); })}));
+    });
     lookForDoubles(instrument.parameters, [&](std::size_t p, const std::string& id) {
         findings.push_back(
             about(at.place, Severity::trouble, Stops::nothing,

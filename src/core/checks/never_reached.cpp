@@ -51,8 +51,10 @@ class Look {
         };
         return limits(at_.chain.steps) ||
                std::any_of(at_.chain.branches.begin(), at_.chain.branches.end(), [&](const Branch& branch) {
-                   const Parameter* parameter = targetOf(at_, branch).parameter;
-                   const bool chooses = parameter != nullptr && !parameter->display.choices.empty();
+                   const Target target = targetOf(at_, branch);
+                   const bool chooses =
+                       target.hand != nullptr ||
+                       (target.parameter != nullptr && !target.parameter->display.choices.empty());
                    return branch.window || chooses || limits(branch.steps);
                });
     }
@@ -119,8 +121,7 @@ class Look {
         const Branch& branch = at_.chain.branches[b];
         const Target target = targetOf(at_, branch);
         if (!branch.on || !target.exists()) return;
-        const auto prepared = target.parameter != nullptr ? prepareBranch(*target.parameter, branch)
-                                                          : prepareTieLineBranch(*target.tieLine, branch);
+        const auto prepared = prepareBranch(target, branch);
         Places inside;
         for (const double p : trunk) {
             if (const auto through = throughWindow(prepared, p)) inside.push_back(*through);

@@ -29,6 +29,14 @@ void look(const InstrumentAt& at, Findings& findings) {
              }));
         return;
     }
+    if (input.lowVelocity > input.highVelocity)
+        tell(Severity::trouble,
+             "its velocities go from " + keys(input.lowVelocity, input.highVelocity) +
+                 ", so no note reaches it",
+             "let the first be the lower one",
+             mendInstrument(at, "Turn them round", [](Instrument& instrument) {
+                 std::swap(instrument.input.lowVelocity, instrument.input.highVelocity);
+             }));
     if (input.lowKey < 0 || input.highKey > highestKey)
         tell(input.lowKey > highestKey || input.highKey < 0 ? Severity::trouble : Severity::note,
              "its keys go from " + keys(input.lowKey, input.highKey) + ", and a keyboard has 0 to 127",

@@ -25,6 +25,15 @@ std::pair<std::string, std::string> missingIn(const Directory& directory, const 
     if (source.kind == SourceKind::tieLine && directory.tieLine(source.tieLine) == nullptr)
         return {"names the tie line " + quoted(source.tieLine) + ", which does not exist",
                 "choose a tie line, or another source"};
+    if (source.kind == SourceKind::desk) {
+        const DeskElement* element = directory.deskElement(elementOf(source));
+        if (element == nullptr)
+            return {"names the desk element " + quoted(elementOf(source)) + ", which does not exist",
+                    "choose an element of the desk, or another source"};
+        if (!isSource(*element))
+            return {"names the articulation tiles " + nameOf(*element) + ", which have no position",
+                    "choose another element of the desk"};
+    }
     return {};
 }
 
@@ -35,7 +44,7 @@ Mend forget(const ChainAt& at, const Source& source) {
                     if (findById(ensemble.tieLines, id) == nullptr)
                         ensemble.tieLines.push_back({id, "", 0, {}});
                 }};
-    if (source.kind == SourceKind::control)
+    if (source.kind == SourceKind::control || source.kind == SourceKind::desk)
         return mendSources(at, "Listen to the mod wheel instead", [source](Source& mended) {
             if (mended == source) mended = makeSource(SourceKind::cc), mended.number = modWheel;
         });
@@ -87,23 +96,42 @@ void lookAtChain(const ChainAt& at, Findings& findings) {
     lookAtTargets(at, findings);
 }
 
-void lookAtHands(const Whole& whole, Findings& findings) {
-    if (!whole.ensemble().inHand) return;
-    for (const std::string& id : *whole.ensemble().inHand) {
-        if (whole.directory().instrument(id) != nullptr) continue;
-        findings.push_back(
-            {Severity::trouble,
-             Stops::nothing,
-             {},
-             {"In hand", "the instrument " + quoted(id) + " does not exist", "take it out of hand"},
-             {{"Take it out of hand", [id](Ensemble& ensemble) {
-                   if (ensemble.inHand) std::erase(*ensemble.inHand, id);
-               }}}});
+/// Ids in lists beside the instruments.
+void lookAtLists(const Whole& whole, Findings& findings) {
+    const Ensemble& ensemble = whole.ensemble();
+    const auto tell = [&](const std::string& where, const std::string& what, const std::string& mend,
+                          Mend cure) {
+        findings.push_back({Severity::trouble, Stops::nothing, {}, {where, what, mend}, {std::move(cure)}});
+    };
+    const auto isInstrument = [&](const std::string& id) {
+        return whole.directory().instrument(id) != nullptr;
+    };
+    for (const std::string& id : ensemble.inHand.value_or(std::vector<std::string>())) {
+        if (isInstrument(id)) continue;
+        tell("In hand", "the instrument " + quoted(id) + " does not exist", "take it out of hand",
+             {"Take it out of hand", [id](Ensemble& mended) {
+                  if (mended.inHand) std::erase(*mended.inHand, id);
+              }});
+    }
+    for (const Section& section : ensemble.sections) {
+        for (const std::string& id : section.instruments) {
+            if (isInstrument(id)) continue;
+            tell("Section " + nameOf(section), "the instrument " + quoted(id) + " does not exist",
+                 "take it out of the section",
+                 {"Take it out of the section", [id, in = section.id](Ensemble& mended) {
+                      if (Section* found = findById(mended.sections, in)) std::erase(found->instruments, id);
+                  }});
+        }
+    }
+    for (const std::string& id : ensemble.handOrder) {
+        if (isInstrument(id) || findById(ensemble.sections, id) != nullptr) continue;
+        tell("Hand order", quoted(id) + " is neither an instrument nor a section", "take it out of the order",
+             {"Take it out of the order", [id](Ensemble& mended) { std::erase(mended.handOrder, id); }});
     }
 }
 
 }  // namespace
 
-extern const Rule referenceToNothing{.chain = lookAtChain, .whole = lookAtHands, .stops = true};
+extern const Rule referenceToNothing{.chain = lookAtChain, .whole = lookAtLists, .stops = true};
 
 }  // namespace mellow::checks

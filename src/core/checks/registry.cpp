@@ -20,7 +20,13 @@
     RULE(formulaWithoutNumber)                                             \
     RULE(unfitId)                                                          \
     RULE(nothingPassesIn)                                                  \
-    RULE(standingStill)
+    RULE(standingStill)                                                    \
+    RULE(keySwitchAmongKeys)                                               \
+    RULE(articulationsAlike)                                               \
+    RULE(keysWithoutSound)                                                 \
+    RULE(tileWithoutAnswer)                                                \
+    RULE(outsideTheHand)                                                   \
+    RULE(deskLayout)
 
 namespace mellow::checks {
 

@@ -4,6 +4,8 @@
 
 #include "core/checks/rules.h"
 #include "core/model/edit.h"
+#include "core/model/edit_desk.h"
+#include "core/model/edit_hands.h"
 #include "core/text/printable.h"
 
 namespace mellow::checks {
@@ -34,6 +36,27 @@ void lookAt(const List& list, const std::string& what, Tell&& tell) {
     }
 }
 
+/// Elements are one list, whatever page they are on.
+void lookAtElements(const Desk& desk, Findings& findings) {
+    std::set<std::string_view> seen;
+    for (std::size_t page = 0; page < desk.pages.size(); ++page) {
+        const auto& elements = desk.pages[page].elements;
+        for (std::size_t place = 0; place < elements.size(); ++place) {
+            std::string flaw = flawOfId("an element", elements[place].id);
+            if (!seen.insert(elements[place].id).second)
+                flaw = "two elements have the id " + text::quoted(elements[place].id) +
+                       ", and only the first is used";
+            if (flaw.empty()) continue;
+            findings.push_back(
+                {Severity::trouble,
+                 Stops::nothing,
+                 {},
+                 {"Desk, " + nameOf(desk.pages[page]), flaw, mend},
+                 {{cure, [page, place](Ensemble& mended) { renewElement(mended, page, place); }}}});
+        }
+    }
+}
+
 void lookAtLists(const Whole& whole, Findings& findings) {
     const Ensemble& ensemble = whole.ensemble();
     const auto tellOf = [&findings](const std::string& where, auto renew) {
@@ -52,6 +75,13 @@ void lookAtLists(const Whole& whole, Findings& findings) {
                tellOf("Controller " + nameOf(ensemble.controllers[c]), renew));
     }
     lookAt(ensemble.tieLines, "a tie line", tellOf("Tie lines", renewTieLine));
+    lookAt(ensemble.sections, "a section", tellOf("Sections", renewSection));
+    lookAt(ensemble.desk.pages, "a page", tellOf("Desk", [](Ensemble& mended, std::size_t place) {
+               if (place >= mended.desk.pages.size()) return;
+               DeskPage& page = mended.desk.pages[place];
+               page.id = newId(mended.desk.pages, nameOf(page));
+           }));
+    lookAtElements(ensemble.desk, findings);
 }
 
 void lookAtInstrument(const InstrumentAt& at, Findings& findings) {
@@ -61,6 +91,16 @@ void lookAtInstrument(const InstrumentAt& at, Findings& findings) {
     };
     const std::string flaw = flawOfId("it", at.instrument.id);
     if (!flaw.empty()) tell(flaw, [place = at.place](Ensemble& mended) { renewInstrument(mended, place); });
+    for (std::size_t a = 0; a < at.instrument.articulations.size(); ++a) {
+        const std::string unfit = flawOfId("an articulation", at.instrument.articulations[a].id);
+        if (unfit.empty()) continue;
+        tell(unfit, [place = at.place, a](Ensemble& mended) {
+            if (place >= mended.instruments.size() || a >= mended.instruments[place].articulations.size())
+                return;
+            auto& all = mended.instruments[place].articulations;
+            all[a].id = newId(all, nameOf(all[a]));
+        });
+    }
     for (std::size_t p = 0; p < at.instrument.parameters.size(); ++p) {
         const std::string unfit = flawOfId("a parameter", at.instrument.parameters[p].id);
         if (!unfit.empty())

@@ -87,6 +87,16 @@ std::string reachPhrase(const Range& range, const Branch& branch) {
            high;
 }
 
+/// Entries of the hand's order by the names of whom they mean.
+std::string handPhrase(const Ensemble& ensemble, const Branch& branch) {
+    const auto name = [&ensemble](const Level& level) {
+        const auto* entry = std::get_if<std::string>(&level);
+        return entry == nullptr ? levelText({}, level) : handName(ensemble, *entry);
+    };
+    return branch.low == branch.high ? "always " + name(branch.low)
+                                     : name(branch.low) + " to " + name(branch.high);
+}
+
 }  // namespace
 
 std::string sourceMessage(const Source& source) {
@@ -95,6 +105,14 @@ std::string sourceMessage(const Source& source) {
 std::string targetMessage(const Message& message) {
     const MessageRow& kind = row(message.kind);
     return kind.phrase != nullptr ? kind.phrase(message) : messageText(kind, message.number);
+}
+
+std::string elementName(const Ensemble& ensemble, const Source& source) {
+    const DeskElement* element = Directory(ensemble).deskElement(elementOf(source));
+    if (element == nullptr) return "Desk element " + elementOf(source) + " (missing)";
+    static constexpr std::array<const char*, axisCount> axes{" across", " up", " touch"};
+    const bool isPad = element->kind == ElementKind::pad;
+    return nameOf(*element) + (isPad ? axes.at(static_cast<std::size_t>(axisOf(source))) : "");
 }
 
 std::string sourceName(const Ensemble& ensemble, const Source& source) {
@@ -113,6 +131,8 @@ std::string sourceName(const Ensemble& ensemble, const Source& source) {
             return cycleName(source);
         case SourceKind::osc:
             return "OSC " + textOf(source, 0);
+        case SourceKind::desk:
+            return elementName(ensemble, source);
         case SourceKind::tieLine: {
             const TieLine* line = findById(ensemble.tieLines, source.tieLine);
             return line == nullptr ? "Tie line " + source.tieLine + " (missing)" : nameOf(*line);
@@ -146,7 +166,9 @@ std::string branchPhrase(const Ensemble& ensemble, const Instrument* instrument,
     if (!target.exists()) return branch.target + " (missing)";
     const std::string name = nameOf(target, instrument == nullptr);
     if (!branch.on) return name + " (switched off)";
-    std::string phrase = name + " " + reachPhrase(rangeOf(target), branch);
+    std::string phrase =
+        name + " " +
+        (target.hand != nullptr ? handPhrase(ensemble, branch) : reachPhrase(rangeOf(target), branch));
     std::vector<std::string> extra = phrases(ensemble, branch.steps, 0);
     if (branch.window) extra.insert(extra.begin(), windowPhrase(*branch.window));
     return extra.empty() ? phrase : phrase + " (" + text::listed(extra) + ")";

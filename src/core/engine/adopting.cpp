@@ -4,7 +4,7 @@
 // they remembered, lanes know what was sent, and held notes are still held. What changed is heard at once,
 // and what was taken away is let go.
 #include <algorithm>
-#include <array>
+#include <bit>
 #include <cmath>
 #include <utility>
 
@@ -14,22 +14,18 @@ namespace mellow::engine {
 
 namespace {
 
-std::uint32_t causeOf(const InputKey& input) {
-    return static_cast<std::uint32_t>(input.channel) << 8 | input.key;
-}
-
 template<class Things>
 void copyFront(const Things& from, Things& to) {
     std::copy_n(from.begin(), std::min(from.size(), to.size()), to.begin());
 }
 
-/// A part by its name; nearly always it stands where it stood.
-const PlanInstrument* partNamed(const Plan& plan, std::uint32_t name, std::size_t likely) {
+/// The place of a part by its name, or none; nearly always it stands where it stood.
+std::uint32_t partNamed(const Plan& plan, std::uint32_t name, std::size_t likely) {
     const auto& parts = plan.parts;
-    if (likely < parts.size() && parts[likely].name == name) return &parts[likely];
+    if (likely < parts.size() && parts[likely].name == name) return static_cast<std::uint32_t>(likely);
     const auto found = std::find_if(parts.begin(), parts.end(),
                                     [name](const PlanInstrument& each) { return each.name == name; });
-    return found == parts.end() ? nullptr : &*found;
+    return found == parts.end() ? none : static_cast<std::uint32_t>(found - parts.begin());
 }
 
 }  // namespace
@@ -47,17 +43,24 @@ Program* Engine::adopt(Program* next, const Sink& sink) {
     movingGenerators_ = 0;
     carryLanes(*old);
     carryVelocities(*old);
+    for (std::uint32_t part = 0; part < plan().parts.size(); ++part) carryPart(*old, part);
+    carryDesk(*old);
     for (std::uint32_t chain = 0; chain < plan().chains.size(); ++chain) carryChain(*old, chain);
     changeTempo();
-    for (const std::uint32_t ear : plan().notesCounted) countKeys(ear);
+    for (const std::uint32_t ear : plan().notesCounted) {
+        if (!isAsleep(plan().chains[plan().ears[ear].chain])) countKeys(ear);
+    }
     for (const std::uint32_t ear : plan().generators) {
-        if (state().ears[ear].moves) ++movingGenerators_;
+        EarState& generator = state().ears[ear];
+        generator.moves = keepsMoving(*plan().ears[ear].source, generator.generator) &&
+                          !isAsleep(plan().chains[plan().ears[ear].chain]);
+        if (generator.moves) ++movingGenerators_;
     }
     releaseForgottenNotes(sink);
-    leaveLanes(old->plan, sink);
-    changeHands(old->plan, sink);
+    leaveLanes(*old, sink);
+    changeHands(*old, sink);
     for (std::uint32_t chain = 0; chain < plan().chains.size(); ++chain) {
-        if (!std::exchange(state().chains[chain].edited, false) || plan().chains[chain].asleep) continue;
+        if (!std::exchange(state().chains[chain].edited, false) || isAsleep(plan().chains[chain])) continue;
         state().chains[chain].moved = true;
         mark(chain);
     }
@@ -65,29 +68,81 @@ Program* Engine::adopt(Program* next, const Sink& sink) {
     return old;
 }
 
+/// Where an instrument plays, who holds it, and how it plays. Who is in hand follows the document where that
+/// says something else than before, or nothing but the document decides.
+void Engine::carryPart(const Program& old, std::uint32_t p) {
+    const Part& part = plan().parts[p];
+    const std::uint32_t o = partNamed(old.plan, part.name, p);
+    if (o == none) return;
+    const Part& before = old.plan.parts[o];
+    const PartState& was = old.state.parts[o];
+    PartState& now = state().parts[p];
+    const bool sameHands = plan().handMoves && old.plan.handMoves &&
+                           plan().surroundings->inHand == old.plan.surroundings->inHand;
+    if (sameHands) now.inHand = was.inHand;
+    for (const std::uint32_t lane : part.lanes) {
+        const std::uint8_t channel = plan().lanes()[lane].channel;
+        const bool samePort = plan().lanes()[lane].port == plan().lanes()[before.lane].port;
+        if (samePort) now.channelsUsed |= was.channelsUsed & static_cast<std::uint16_t>(1 << channel);
+        if (lane == part.lane || was.channel != channel) continue;
+        now.channel = channel;
+        now.lane = lane;
+        now.channelsUsed |= static_cast<std::uint16_t>(1 << channel);
+    }
+    if (was.channel == plan().lanes()[part.lane].channel) now.channel = was.channel;
+    if (was.articulation >= 0) {
+        const std::uint32_t key = before.articulations[static_cast<std::size_t>(was.articulation)].key;
+        const auto& all = part.articulations;
+        const auto found = std::find_if(all.begin(), all.end(),
+                                        [key](const PlanArticulation& each) { return each.key == key; });
+        if (found != all.end()) now.articulation = static_cast<std::int32_t>(found - all.begin());
+    }
+    state().partLive[p].inHand.store(now.inHand, std::memory_order_relaxed);
+    state().partLive[p].articulation.store(now.articulation, std::memory_order_relaxed);
+}
+
+void Engine::carryDesk(const Program& old) {
+    for (std::size_t d = 0; d < plan().desk.size(); ++d) {
+        const DeskListener* before = old.plan.deskAt(plan().desk[d].address);
+        if (before == nullptr) continue;
+        const auto place = static_cast<std::size_t>(before - old.plan.desk.data());
+        state().deskLive[d].store(old.state.deskLive[place].load(std::memory_order_relaxed),
+                                  std::memory_order_relaxed);
+    }
+}
+
 /// Instruments that are gone, are switched off or play elsewhere now hear of no pedal's coming up; so what
 /// they hold is let go, unless somebody else in hand plays there.
-void Engine::leaveLanes(const Plan& old, const Sink& sink) {
-    for (std::size_t p = 0; p < old.parts.size(); ++p) {
-        const Part& was = old.parts[p];
-        const Part* now = partNamed(plan(), was.name, p);
-        if (!was.inHand || (now != nullptr && now->lane == was.lane)) continue;
-        const bool used = std::any_of(plan().parts.begin(), plan().parts.end(), [&was](const Part& other) {
-            return other.lane == was.lane && other.inHand;
-        });
-        if (!used) letGo(was.lane, {was.name}, sink);
+void Engine::leaveLanes(const Program& old, const Sink& sink) {
+    const auto playsOn = [this](std::uint32_t p, const Lane& lane) {
+        const Lane& own = plan().lanes()[plan().parts[p].lane];
+        return own.port == lane.port && (state().parts[p].channelsUsed >> lane.channel & 1) != 0;
+    };
+    for (std::uint32_t o = 0; o < old.plan.parts.size(); ++o) {
+        const Part& was = old.plan.parts[o];
+        if (!old.state.parts[o].inHand) continue;
+        const std::uint32_t now = partNamed(plan(), was.name, o);
+        for (std::uint32_t left = old.state.parts[o].channelsUsed; left != 0; left &= left - 1) {
+            const Lane lane{plan().lanes()[was.lane].port, static_cast<std::uint8_t>(std::countr_zero(left)),
+                            0};
+            bool used = now != none && playsOn(now, lane);
+            for (std::uint32_t p = 0; p < plan().parts.size() && !used; ++p)
+                used = isInHand(p) && playsOn(p, lane);
+            if (!used) letGo(lanes(sink).at(lane.port, lane.channel), {was.name}, sink);
+        }
     }
 }
 
 /// Instruments that leave the hand, and those that come into it: where they are new, too.
-void Engine::changeHands(const Plan& old, const Sink& sink) {
+void Engine::changeHands(const Program& old, const Sink& sink) {
     for (std::uint32_t part = 0; part < plan().parts.size(); ++part) {
         const Part& now = plan().parts[part];
-        const Part* before = partNamed(old, now.name, part);
-        const bool isNew = before == nullptr || before->lane != now.lane;
-        const bool wasInHand = before != nullptr && before->inHand;
-        if (now.inHand && (isNew || !wasInHand)) comeIntoHand(part, sink);
-        if (!now.inHand && wasInHand) leaveHand(part, before->lane, sink);
+        const std::uint32_t o = partNamed(old.plan, now.name, part);
+        const bool isNew = o == none || old.plan.parts[o].lane != now.lane;
+        const bool wasInHand = o != none && old.state.parts[o].inHand;
+        if (isInHand(part) && (isNew || !wasInHand)) comeIntoHand(part, sink);
+        if (!isInHand(part) && wasInHand)
+            leaveHand(part, old.plan.parts[o].lane, old.state.parts[o].channelsUsed, sink);
     }
 }
 
@@ -145,7 +200,8 @@ void Engine::carryChain(const Program& old, std::uint32_t index) {
                                            std::memory_order_relaxed);
     }
     carryHands(old, plan().ears[chain.firstEar], old.plan.ears[before->firstEar]);
-    if (before->asleep && !chain.asleep) wake(index);
+    const bool slept = before->onlyInHand && !old.state.parts[before->part].inHand;
+    if (slept && !isAsleep(chain)) wake(index);
     if (chain.ticks) updateMoving(index);
 }
 
@@ -153,21 +209,6 @@ void Engine::carryChain(const Program& old, std::uint32_t index) {
 void Engine::carryHands(const Program& old, const Ear& ear, const Ear& before) {
     if (ear.hands == none || before.hands == none) return;
     std::copy_n(old.state.hands.begin() + before.hands, handsPerEar, state().hands.begin() + ear.hands);
-}
-
-/// A chain that slept is handed over, and its tie lines stand where they were written to meanwhile.
-void Engine::wake(std::uint32_t index) {
-    const PlanChain& chain = plan().chains[index];
-    if (plan().ears[chain.firstEar].hands != none) {
-        for (HandState& hand : handsOf(chain.firstEar)) hand.caught = false;
-    }
-    for (std::uint32_t e = chain.firstEar; e < chain.firstEar + chain.earCount; ++e) {
-        const Ear& ear = plan().ears[e];
-        const double written = ear.tieLine == none ? std::nan("") : state().tieLines[ear.tieLine];
-        if (std::isnan(written)) continue;
-        state().ears[e].position = written;
-        if (ear.role == Role::combine) state().steps[ear.step].other = written;
-    }
 }
 
 /// A chain that does the same as before: all that it remembers lies in the same order.
@@ -245,100 +286,23 @@ void Engine::countKeys(std::uint32_t e) {
             if (part != nullptr && (part->inputChannels >> channel & 1) == 0) continue;
             for (int key = 0; key < 128; ++key) {
                 const bool down = hands_.isDown(id, channel, static_cast<std::size_t>(key));
-                if (down && (part == nullptr || transposed(*part, key))) ++count;
+                const bool heard =
+                    part == nullptr ||
+                    (transposed(*part, key) &&
+                     part->takesVelocity(hands_.velocity(id, channel, static_cast<std::size_t>(key))));
+                if (down && heard) ++count;
             }
         }
     }
     EarState& earState = state().ears[e];
     earState.keysDown = count;
     if (count == 0) lastNoteEnds(*ear.source, earState.generator, now_);
-    earState.moves = keepsMoving(*ear.source, earState.generator);
-}
-
-/// Ends the notes of parameters for which wanted(place) holds.
-template<class Wanted>
-void Engine::endParameterNotes(Wanted&& wanted, const Sink& sink) {
-    for (std::uint32_t i = notes_.oldest(); i != NoteMemory::nothing;) {
-        const NoteMemory::Place& place = notes_.place(i);
-        i = place.behind;
-        const InputKey& input = notes_.inputOf(place);
-        if (input.port != parameterPort || !wanted(place)) continue;
-        state().notesOn[causeOf(input)] = false;
-        endNote(place.cause, sink);
-    }
-}
-
-void Engine::leaveHand(std::uint32_t p, std::uint32_t lane, const Sink& sink) {
-    const Sender sender{plan().parts[p].name};
-    letGo(lane, sender, sink);
-    endParameterNotes([&](const NoteMemory::Place& place) { return place.instrument == sender.instrument; },
-                      sink);
-}
-
-/// Pedals come up, bend is centred and pressure ends.
-void Engine::letGo(std::uint32_t lane, const Sender& sender, const Sink& sink) {
-    Lanes lanes = this->lanes(sink);
-    const std::uint8_t channel = plan().lanes()[lane].channel;
-    for (const std::uint8_t pedal : midi::holdingPedals) {
-        const Payload last = lanes.sent(lane, pedal);
-        if (last != noPayload && last >> 8 > 0) lanes.control(lane, sender, pedal, 0);
-    }
-    constexpr Payload centre = payload(0, midi::bendCentre >> 7);
-    if (Payload& last = lanes.sent(lane, bendSlot); last != noPayload && last != centre) {
-        last = centre;
-        lanes.put(lane, sender, midi::makeBend(channel, midi::bendCentre));
-    }
-    if (Payload& last = lanes.sent(lane, pressureSlot); last != noPayload && last != 0) {
-        last = 0;
-        lanes.put(lane, sender, midi::make(midi::channelPressure, channel, 0));
-    }
-}
-
-/// The pedals that are down come to it: to its chains that slept, or passed on, the highest where ports and
-/// channels differ.
-void Engine::comeIntoHand(std::uint32_t p, const Sink& sink) {
-    const Part& part = plan().parts[p];
-    std::array<midi::Short, midi::holdingPedals.size()> highest{};
-    for (std::size_t port = 0; port < hands_.portsUsed(); ++port) {
-        for (std::size_t channel = 0; channel < 16; ++channel) {
-            if ((part.inputChannels >> channel & 1) == 0) continue;
-            for (std::size_t pedal = 0; pedal < midi::holdingPedals.size(); ++pedal) {
-                const auto id = static_cast<PortId>(port);
-                const int value = hands_.pedal(id, channel, pedal);
-                if (value == 0 || !portFits(part.inputPort, id)) continue;
-                const auto message = midi::make(midi::controlChange, static_cast<int>(channel),
-                                                midi::holdingPedals.at(pedal), value);
-                const bool passes = takePedal({now_, id, message.bytes()}, p);
-                if (passes && value > highest.at(pedal).data[2]) highest.at(pedal) = message;
-            }
-        }
-    }
-    for (const midi::Short& pedal : highest) {
-        if (pedal.size > 0) pass({now_, part.inputPort, pedal.bytes()}, p, sink);
-    }
-}
-
-/// A pedal that is down comes to the chains of an instrument that slept. True when it is to be passed on too.
-bool Engine::takePedal(const Event& event, std::uint32_t p) {
-    bool taken = false;
-    bool keep = false;
-    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
-    for (const Listener& listener : plan().listenersTo(channel, event.bytes[1])) {
-        const bool own = listener.part == p || listener.part == none;
-        if (!own || listener.ear == none || !portFits(listener.port, event.port)) continue;
-        taken = true;
-        keep = keep || listener.keep;
-        const PlanChain& chain = plan().chains[listener.chain];
-        if (listener.part == p && chain.body->written->active == Active::inHand)
-            hearWith(listener.ear, event, event.bytes[1]);
-    }
-    return taken ? keep : plan().parts[p].pass.unmatched;
 }
 
 /// A note that a parameter sounds ends when nothing drives the parameter any more.
 void Engine::releaseForgottenNotes(const Sink& sink) {
     const auto& causes = plan().noteCauses;
-    endParameterNotes(
+    endHeldNotes(
         [&](const NoteMemory::Place& place) {
             return !std::binary_search(causes.begin(), causes.end(), causeOf(notes_.inputOf(place)));
         },

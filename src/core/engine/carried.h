@@ -40,7 +40,9 @@ struct Surroundings {
     std::vector<Controller> controllers;
     std::vector<TieLine> tieLines;
     std::optional<std::vector<std::string>> inHand;
+    bool handMoves = false;
     Tempo tempo;
+    Desk desk;
     bool operator==(const Surroundings&) const = default;
 };
 

@@ -69,8 +69,9 @@ struct ChainBody : std::enable_shared_from_this<ChainBody> {
     std::vector<std::shared_ptr<const void>> others;  ///< of a shared chain: itself, and where it leads
     const Chain* written = nullptr;
     struct Led {
-        const Parameter* target = nullptr;  ///< nullptr: a tie line
+        const Parameter* target = nullptr;  ///< nullptr: a tie line, or the hand
         std::uint32_t lane = none;          ///< none: it sends nothing
+        std::vector<std::string> hands;     ///< of the hand: its order
     };
     std::vector<Led> led;                               ///< one a branch
     std::vector<const Source*> sources;                 ///< resolved, one an ear

@@ -28,7 +28,7 @@ void Engine::portConnected(PortId port, Again again, const Sink& sink) {
         const PlanBranch& branch = plan().branches[b];
         if (!branch.on || branch.part == none || branch.tieLine != none) continue;
         const Part& part = plan().parts[branch.part];
-        if (laneOf(part).port != port || !part.inHand) continue;
+        if (laneOf(branch.part).port != port || !isInHand(branch.part)) continue;
         if (part.onConnect == OnConnect::rest) tellRest(b, sink);
         if (part.onConnect == OnConnect::last) tellLast(b, sink);
     }

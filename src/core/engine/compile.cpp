@@ -13,13 +13,28 @@
 
 namespace mellow::engine {
 
+namespace {
+
+/// True where some chain chooses who is in hand.
+bool choosesHand(const Ensemble& ensemble) {
+    return std::any_of(ensemble.sharedChains.begin(), ensemble.sharedChains.end(), [](const Chain& chain) {
+        return chain.on &&
+               std::any_of(chain.branches.begin(), chain.branches.end(),
+                           [](const Branch& branch) { return branch.on && branch.target == handTarget; });
+    });
+}
+
+}  // namespace
+
 Compiler::Compiler(const Ensemble& ensemble, const Plan* previous, const Names* ports)
     : ensemble_(ensemble),
       directory_(Directory::indexed(ensemble)),
       previous_(previous),
       program_(new Program) {
-    auto now = std::make_shared<const Surroundings>(
-        Surroundings{ensemble.controllers, ensemble.tieLines, ensemble.inHand, ensemble.tempo});
+    auto now = std::make_shared<const Surroundings>(Surroundings{ensemble.controllers, ensemble.tieLines,
+                                                                 ensemble.inHand, choosesHand(ensemble),
+                                                                 ensemble.tempo, ensemble.desk});
+    plan().handMoves = now->handMoves;
     if (previous != nullptr) {
         numbering() = previous->numbering;
         sameSurroundings_ = previous->surroundings != nullptr && *now == *previous->surroundings;
@@ -29,6 +44,7 @@ Compiler::Compiler(const Ensemble& ensemble, const Plan* previous, const Names* 
     numbering().ports.intern(anyPort);
     plan().follows = ensemble.tempo.follow;
     plan().clockPort = port(ensemble.tempo.port);
+    plan().deskPort = port(deskPortName);
     if (ensemble.tempo.bpm > 0) plan().bpm = ensemble.tempo.bpm;
     reserveRoom();
 }
@@ -48,7 +64,9 @@ std::unique_ptr<Program> Compiler::run() {
     listReceivers();
     for (PlanChain& chain : plan().chains) chooseWay(chain);
     giveHands();
+    indexHands();
     indexDispatch(plan());
+    indexDesk();
     allocateState();
     return std::move(program_);
 }
@@ -126,11 +144,41 @@ void Compiler::addPart(const Instrument& instrument) {
     part.pass = instrument.pass;
     part.onConnect = instrument.output.onConnect;
     part.inHand = inHand(instrument);
+    part.lowVelocity = instrument.input.lowVelocity > 1 ? instrument.input.lowVelocity : 0;
+    part.highVelocity = instrument.input.highVelocity;
     part.lane = lane(
         {port(instrument.output.port), static_cast<std::uint8_t>(instrument.output.channel - 1), part.name});
+    part.lanes.push_back(part.lane);
+    addArticulations(instrument, part);
     partOf_.emplace(instrument.id, static_cast<std::uint32_t>(plan().parts.size()));
     plan().turns.push_back(static_cast<std::uint32_t>(plan().parts.size()));
     plan().parts.push_back(part);
+}
+
+/// What chooses each articulation; of one that cannot be sent as it is written nothing is.
+void Compiler::addArticulations(const Instrument& instrument, PlanInstrument& part) {
+    for (const Articulation& articulation : instrument.articulations) {
+        PlanArticulation& planned = part.articulations.emplace_back();
+        planned.key = numbering().articulations.intern(instrument.id + "/" + articulation.id);
+        if (!canBeSent(articulation)) continue;
+        for (const Select& select : articulation.select) {
+            PlanSelect& each = planned.select.emplace_back();
+            each.kind = select.kind;
+            each.number = static_cast<std::uint8_t>(select.number);
+            each.value =
+                static_cast<std::uint8_t>(select.kind == SelectKind::note ? select.velocity : select.value);
+            each.bank = select.bank;
+            if (select.kind == SelectKind::channel) {
+                --each.value;
+                const std::uint32_t other = lane({numbering().lanes[part.lane].port, each.value, part.name});
+                if (std::find(part.lanes.begin(), part.lanes.end(), other) == part.lanes.end())
+                    part.lanes.push_back(other);
+            }
+            if (select.kind != SelectKind::note || !select.held) continue;
+            each.cause = numbering().noteCauses.intern(instrument.id + "//" + std::to_string(select.number));
+            plan().noteCauses.push_back(each.cause);
+        }
+    }
 }
 
 /// The number of a lane, new or old.

@@ -22,6 +22,11 @@ Chain definitionOf(Chain chain) {
     return chain;
 }
 
+/// Whom a target can choose that is the hand.
+std::vector<std::string> handsOf(const Target& target) {
+    return target.hand == nullptr ? std::vector<std::string>() : target.hand->handOrder;
+}
+
 template<class List, class Thing>
 std::uint32_t placeIn(List& list, const Thing& wanted) {
     const auto found = std::find(list.begin(), list.end(), wanted);
@@ -45,8 +50,7 @@ void Compiler::addChain(const Owner& owner, const Chain& chain, Bodies& bodies) 
     for (const Branch& branch : chain.branches)
         targets_.push_back(targetOf(directory_, owner.instrument.get(), branch.target));
     compiled.part = owner.part;
-    compiled.asleep =
-        owner.part != none && chain.active == Active::inHand && !plan().parts[owner.part].inHand;
+    compiled.onlyInHand = owner.part != none && chain.active == Active::inHand;
     compiled.keepOriginal = chain.keepOriginal;
     compiled.chosen = chain.fan.mode == FanMode::chosen;
     if (earlier != nullptr && isUnchanged(*earlier->body, owner, chain)) {
@@ -75,7 +79,7 @@ bool Compiler::doesTheSame(const ChainBody& a, const ChainBody& b) {
         return one == other || (one != nullptr && other != nullptr && *one == *other);
     };
     const auto sameLed = [&equal](const ChainBody::Led& one, const ChainBody::Led& other) {
-        return one.lane == other.lane && equal(one.target, other.target);
+        return one.lane == other.lane && equal(one.target, other.target) && one.hands == other.hands;
     };
     return std::equal(a.led.begin(), a.led.end(), b.led.begin(), b.led.end(), sameLed) &&
            std::equal(a.sources.begin(), a.sources.end(), b.sources.begin(), b.sources.end(), equal) &&
@@ -85,7 +89,7 @@ bool Compiler::doesTheSame(const ChainBody& a, const ChainBody& b) {
 /// The part that a target belongs to; none: it is switched off, or a tie line.
 /// own: the part of the chain that leads there; an instrument's chains lead nowhere else.
 std::uint32_t Compiler::partOf(std::uint32_t own, const Target& target) const {
-    if (target.tieLine != nullptr) return none;
+    if (target.parameter == nullptr) return none;
     if (own != none) return own;
     const auto part = partOf_.find(target.instrument->id);
     return part == partOf_.end() ? none : part->second;
@@ -93,7 +97,7 @@ std::uint32_t Compiler::partOf(std::uint32_t own, const Target& target) const {
 
 std::uint32_t Compiler::laneOf(std::uint32_t own, const Target& target) const {
     const std::uint32_t part = partOf(own, target);
-    return target.tieLine != nullptr ? 0 : part == none ? none : program_->plan.parts[part].lane;
+    return target.parameter == nullptr ? 0 : part == none ? none : program_->plan.parts[part].lane;
 }
 
 /// True when nothing has changed that a chain is compiled from.
@@ -105,11 +109,13 @@ bool Compiler::isUnchanged(const ChainBody& origin, const Owner& owner, const Ch
         if (led.lane != laneOf(owner.part, targets_[b])) return false;
         if ((parameter == nullptr) != (led.target == nullptr)) return false;
         if (parameter != nullptr && *led.target != *parameter) return false;
+        if (led.hands != handsOf(targets_[b])) return false;
     }
     if (sameSurroundings_) return true;
     bool refers = false;
     forEachSource(chain, [&refers](const Source& source) {
-        refers = refers || !source.controller.empty() || source.kind == SourceKind::tieLine;
+        refers = refers || !source.controller.empty() || source.kind == SourceKind::tieLine ||
+                 source.kind == SourceKind::desk;
     });
     return !refers;
 }
@@ -123,10 +129,8 @@ std::shared_ptr<ChainBody> Compiler::freshBody(const Owner& owner, const Chain& 
     body->led.reserve(written.branches.size());
     for (std::size_t b = 0; b < written.branches.size(); ++b) {
         const Target& target = targets_[b];
-        body->branches.push_back(target.parameter != nullptr
-                                     ? prepareBranch(*target.parameter, written.branches[b])
-                                     : prepareTieLineBranch(*target.tieLine, written.branches[b]));
-        body->led.push_back({target.parameter, laneOf(owner.part, target)});
+        body->branches.push_back(prepareBranch(target, written.branches[b]));
+        body->led.push_back({target.parameter, laneOf(owner.part, target), handsOf(target)});
     }
     forEachSource(written, [&](const Source& source) { body->sources.push_back(heard(*body, source)); });
     body->hearsCues = anyStep(*body, [](const StepKind& kind) { return kind.hear != nullptr; });
@@ -214,6 +218,8 @@ void Compiler::placeBranch(const PlanChain& chain, const BranchBody& body, const
     branch.part = partOf(chain.part, target);
     if (target.tieLine != nullptr) {
         branch.tieLine = numbering().tieLines.intern(target.tieLine->id);
+    } else if (target.hand != nullptr) {
+        branch.hand = true;
     } else if (branch.part == none) {
         branch.on = false;  // The instrument is switched off, and gets nothing.
     } else {
@@ -233,6 +239,8 @@ void Compiler::placeTarget(PlanBranch& branch, const Target& target) {
         case MessageKind::nrpn: {
             const auto kind = branch.kind == MessageKind::rpn ? midi::PairKind::rpn : midi::PairKind::nrpn;
             branch.place = placeIn(numbering().registers, Register{branch.lane, kind, branch.body->number});
+            for (const std::uint32_t other : plan().parts[branch.part].lanes)
+                placeIn(numbering().registers, Register{other, kind, branch.body->number});
             break;
         }
         case MessageKind::osc:
@@ -262,7 +270,7 @@ Outlet Compiler::outletOf(const PlanBranch& branch) {
         slot = pressureSlot;
     }
     const bool copied =
-        !branch.body->repeats &&
+        !branch.body->repeats && !plan().parts[branch.part].changesChannel() &&
         (branch.body->kind == MessageKind::bend || branch.body->kind == MessageKind::pressure ||
          (branch.body->kind == MessageKind::cc && !selectsOrClears(branch.body->number)));
     made.leaves = copied ? Leaves::copied : Leaves::carefully;
@@ -295,7 +303,7 @@ bool Compiler::isStraight(const PlanChain& chain) const {
     return !chain.chosen && std::all_of(branches.begin(), branches.end(), [](const PlanBranch& branch) {
         const BranchWindow* window = branch.body->window;
         const bool mayStaySilent = window != nullptr && window->outside != Outside::clamp;
-        return branch.on && branch.tieLine == none && (branch.mix == none || !mayStaySilent);
+        return branch.on && branch.tieLine == none && !branch.hand && (branch.mix == none || !mayStaySilent);
     });
 }
 

@@ -11,7 +11,7 @@ namespace mellow::engine {
 void Compiler::listReceivers() {
     for (const std::uint32_t place : plan().turns) {
         const PlanInstrument& part = plan().parts[place];
-        for (std::size_t channel = 0; channel < 16 && part.inHand; ++channel) {
+        for (std::size_t channel = 0; channel < 16 && (part.inHand || plan().handMoves); ++channel) {
             if ((part.inputChannels >> channel & 1) == 0) continue;
             plan().receivers[channel].push_back(place);
             if (part.pass.unmatched) plan().passers[channel].push_back(place);
@@ -31,7 +31,8 @@ void Compiler::indexBranches() {
             plan().parts[branch.part].drivesVelocity = true;
         if (branch.kind != MessageKind::cc14 || branch.part == none) continue;
         paired.resize(numbering().lanes.size() * midi::pairCount);
-        paired[branch.lane * midi::pairCount + static_cast<std::uint32_t>(branch.body->number)] = true;
+        for (const std::uint32_t lane : plan().parts[branch.part].lanes)
+            paired[lane * midi::pairCount + static_cast<std::uint32_t>(branch.body->number)] = true;
     }
     if (plan().hasMixes) findMixes();
     for (std::size_t b = 0; b < plan().branches.size(); ++b) {
@@ -63,7 +64,7 @@ void Compiler::findMixes() {
 
 /// Once it is known what its outlets have to be careful about.
 void Compiler::chooseWay(PlanChain& chain) {
-    if (chain.ticks && !chain.asleep)
+    if (chain.ticks && !plan().staysAsleep(chain))
         plan().timedChains.push_back(static_cast<std::uint32_t>(&chain - plan().chains.data()));
     if (chain.table == nullptr) return;
     const auto outlets = std::span(plan().outlets).subspan(chain.firstBranch, chain.branchCount);
@@ -71,6 +72,57 @@ void Compiler::chooseWay(PlanChain& chain) {
                                     [](const Outlet& outlet) { return outlet.leaves == Leaves::copied; });
     const bool plain = copied && chain.part != none && !chain.body->table->silent;
     chain.way = plain ? Way::tabulated : Way::carefully;
+}
+
+void Compiler::indexHands() {
+    if (!plan().handMoves) return;
+    for (const std::string& entry : ensemble_.handOrder) {
+        auto& parts = plan().handOrder.emplace_back();
+        for (const Instrument* instrument : instrumentsOf(ensemble_, entry)) {
+            const auto part = partOf_.find(instrument->id);
+            if (part != partOf_.end()) parts.push_back(part->second);
+        }
+    }
+}
+
+/// By address; of two elements with one id the first is meant.
+void Compiler::indexDesk() {
+    std::map<std::string, DeskListener> byAddress;
+    forEachElement(ensemble_.desk, [&](const DeskElement& element) {
+        if (directory_.deskElement(element.id) != &element) return;
+        for (std::size_t axis = 0; axis < std::max<std::size_t>(axesOf(element), 1); ++axis) {
+            DeskListener& listener = byAddress[addressOf(element, static_cast<Axis>(axis))];
+            listener.ears.clear();
+            for (const std::string& name : element.names) listener.names.push_back(whoAnswers(name));
+            if (isSource(element)) listener.names.clear();
+        }
+    });
+    for (std::uint32_t e = 0; e < plan().ears.size(); ++e) {
+        const Ear& ear = plan().ears[e];
+        if (ear.kind != SourceKind::desk) continue;
+        if (plan().staysAsleep(plan().chains[ear.chain]) && ear.handover == Handover::jump) continue;
+        const DeskElement* element = directory_.deskElement(elementOf(*ear.source));
+        const Axis axis = axesOf(*element) > 1 ? axisOf(*ear.source) : Axis::x;
+        byAddress[addressOf(*element, axis)].ears.push_back(e);
+    }
+    for (auto& [address, listener] : byAddress) {
+        listener.address = address;
+        plan().desk.push_back(std::move(listener));
+    }
+}
+
+/// Instruments that have an articulation of a name, in document order: the first that each has.
+std::vector<Choice> Compiler::whoAnswers(const std::string& name) const {
+    std::vector<Choice> choices;
+    for (std::size_t i = 0; i < ensemble_.instruments.size(); ++i) {
+        const auto& all = ensemble_.instruments[i].articulations;
+        const auto found = std::find_if(all.begin(), all.end(),
+                                        [&name](const Articulation& each) { return answers(each, name); });
+        const auto part = partOf_.find(ensemble_.instruments[i].id);
+        if (found == all.end() || part == partOf_.end() || stopped_.instruments[i]) continue;
+        choices.push_back({part->second, static_cast<std::uint32_t>(found - all.begin())});
+    }
+    return choices;
 }
 
 /// Ears that hand over remember the controls that move them.
@@ -102,6 +154,17 @@ void Compiler::allocateState() {
     state.tieLines.assign(plan().tieLines.size(), std::numeric_limits<double>::quiet_NaN());
     state.notesOn.assign(numbering().noteCauses.size(), false);
     state.velocities.assign(plan().parts.size(), -1);
+    state.parts.resize(plan().parts.size());
+    state.partLive = std::make_unique<PartLive[]>(plan().parts.size());
+    for (std::size_t p = 0; p < plan().parts.size(); ++p) {
+        const PlanInstrument& part = plan().parts[p];
+        const auto own = static_cast<std::uint16_t>(1 << numbering().lanes[part.lane].channel);
+        state.parts[p] = {part.lane, part.inHand, -1, own, -1};
+        state.partLive[p].inHand.store(part.inHand, std::memory_order_relaxed);
+    }
+    state.deskLive = std::make_unique<std::atomic<float>[]>(plan().desk.size());
+    for (std::size_t d = 0; d < plan().desk.size(); ++d)
+        state.deskLive[d].store(-1, std::memory_order_relaxed);
     state.pending.assign(plan().chains.size() / 64 + 1, 0);
     state.matches.resize(plan().parts.size());
     if (plan().hasMixes) state.deferred.reserve(2 * plan().branches.size() + plan().parts.size() + 16);

@@ -37,6 +37,7 @@ class Compiler {
     /// What the previous plan has of an instrument, if it is the same.
     const Record* earlierRecord(std::size_t i);
     void addPart(const Instrument& instrument);
+    void addArticulations(const Instrument& instrument, PlanInstrument& part);
     /// The number of a lane, new or old.
     std::uint32_t lane(const Lane& wanted);
     /// Who hears each channel, once it is known in which order they pass on.
@@ -96,6 +97,11 @@ class Compiler {
         return any(body.steps) || std::any_of(body.branches.begin(), body.branches.end(),
                                               [&any](const BranchBody& branch) { return any(branch.steps); });
     }
+    /// Whom each entry of the hand's order means.
+    void indexHands();
+    /// Who listens to which element of the desk.
+    void indexDesk();
+    [[nodiscard]] std::vector<Choice> whoAnswers(const std::string& name) const;
     /// Ears that hand over remember the controls that move them.
     void giveHands();
     void allocateState();

@@ -31,11 +31,12 @@ bool meansMore(std::size_t key) {
 
 /// True where a message of a list can only matter by its value, and what instruments pass on can be told
 /// while the list is read. Halves of pairs are followed on every channel, so that a later edit finds them
-/// known; and where chains wait for those of later instruments, passing on does too.
+/// known; and where chains wait for those of later instruments, or who is in hand may change with the event,
+/// passing on does too.
 bool isJustAValue(const Plan& plan, std::size_t list) {
     const std::size_t key = list % midi::messageKeys;
     const bool isHalf = key < 2 * midi::pairCount && plan.pairsHeard[key % midi::pairCount];
-    return !meansMore(key) && !isHalf && plan.order.empty();
+    return !meansMore(key) && !isHalf && plan.order.empty() && !plan.handMoves;
 }
 
 /// Calls visit(list, hearing) for each list of listeners that a hearing belongs to.
@@ -76,7 +77,7 @@ bool runsAlone(const Plan& plan, const PlanChain& chain, const Ear& ear) {
     const auto branches = std::span(plan.branches).subspan(chain.firstBranch, chain.branchCount);
     const bool writes = std::any_of(branches.begin(), branches.end(),
                                     [](const PlanBranch& branch) { return branch.tieLine != none; });
-    return !writes && !chain.asleep && ear.role == Role::main && ear.hands == none &&
+    return !writes && !plan.staysAsleep(chain) && ear.role == Role::main && ear.hands == none &&
            row(ear.kind).value != nullptr && row(ear.kind).consumes;
 }
 
@@ -115,12 +116,12 @@ void addHearings(Plan& plan, const PlanChain& chain) {
     for (std::uint32_t e = chain.firstEar; e < chain.firstEar + chain.earCount; ++e) {
         const Ear& ear = plan.ears[e];
         // One that sleeps still knows where the control stands that it will be handed over to.
-        if (chain.asleep && ear.handover == Handover::jump) continue;
+        if (plan.staysAsleep(chain) && ear.handover == Handover::jump) continue;
         const std::uint16_t own =
             ear.channel < 0 ? std::uint16_t{0xFFFF} : static_cast<std::uint16_t>(1 << ear.channel);
         forEachListenKey(*ear.source, [&](std::size_t key) { add(channels & own, key, ear.port, e); });
     }
-    if (chain.asleep || !chain.body->hearsCues) return;
+    if (plan.staysAsleep(chain) || !chain.body->hearsCues) return;
     add(channels, midi::noteOnKey, everyPort, none);
     add(channels, midi::sustain, everyPort, none);
 }
@@ -131,7 +132,7 @@ void indexDispatch(Plan& plan) {
     for (std::uint32_t e = 0; e < plan.ears.size(); ++e) {
         const Ear& ear = plan.ears[e];
         if (ear.kind == SourceKind::lfo) plan.cycles.push_back(e);
-        const bool sleeps = plan.chains[ear.chain].asleep;
+        const bool sleeps = plan.staysAsleep(plan.chains[ear.chain]);
         if (ear.kind == SourceKind::cc14 && (!sleeps || ear.handover != Handover::jump))
             plan.pairsHeard[static_cast<std::size_t>(ear.source->number)] = true;
         if (ear.kind == SourceKind::osc && sleeps && ear.handover != Handover::jump)

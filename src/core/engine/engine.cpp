@@ -30,19 +30,23 @@ Engine::Engine(Program* program) : program_(program) {
     if (program == nullptr) return;
     mixes_ = plan().hasMixes;
     tempo_ = plan().bpm;
-    movingGenerators_ = static_cast<std::uint32_t>(plan().generators.size());
+    for (const std::uint32_t ear : plan().generators) {
+        EarState& generator = state().ears[ear];
+        generator.moves = !isAsleep(plan().chains[plan().ears[ear].chain]);
+        if (generator.moves) ++movingGenerators_;
+    }
 }
 
 void Engine::systemMessage(const Event& event, const Sink& sink) {
     if (plan().follows == Follow::clock && portFits(plan().clockPort, event.port)) followClock(event);
     for (const std::uint32_t place : plan().turns) {
         const Part& part = plan().parts[place];
-        if (!part.inHand || !portFits(part.inputPort, event.port)) continue;
+        if (!isInHand(place) || !portFits(part.inputPort, event.port)) continue;
         const std::uint8_t status = event.bytes[0];
         const bool passes = status == midi::sysexStart ? part.pass.sysex
                             : midi::isRealTime(status) ? part.pass.clock
                                                        : part.pass.unmatched;
-        if (passes) sink({now_, laneOf(part).port, part.name, noChain, -1, event.bytes});
+        if (passes) sink({now_, laneOf(place).port, part.name, noChain, -1, event.bytes});
     }
 }
 
@@ -120,19 +124,34 @@ void Engine::channelMessage(const Event& event, const Sink& sink) {
 }
 
 void Engine::oscMessage(const Event& event, const Sink& sink) {
+    if (event.port == plan().deskPort) return deskMove(event, sink);
     beginEvent(&event);
-    const auto& all = plan().oscListeners;
-    const auto found =
-        std::lower_bound(all.begin(), all.end(), event.address,
-                         [](const OscListener& a, auto address) { return a.address < address; });
-    if (found == all.end() || found->address != event.address) return walkRest(sink);
-    for (const std::uint32_t e : found->ears) {
-        const Ear& ear = plan().ears[e];
-        const std::uint32_t part = plan().chains[ear.chain].part;
-        const bool heard = portFits(ear.port, event.port) &&
-                           (part == none || portFits(plan().parts[part].inputPort, event.port));
-        if (!heard) continue;
-        hearPlace(e, clampPosition(event.number), event.port, 0);
+    for (const std::uint32_t ear : plan().oscEarsAt(event.address)) hearOsc(event, ear);
+    walkRest(sink);
+}
+
+void Engine::hearOsc(const Event& event, std::uint32_t e) {
+    const Ear& ear = plan().ears[e];
+    const std::uint32_t part = plan().chains[ear.chain].part;
+    const bool heard = portFits(ear.port, event.port) &&
+                       (part == none || portFits(plan().parts[part].inputPort, event.port));
+    if (heard) hearPlace(e, clampPosition(event.number), event.port, 0);
+}
+
+/// An element of the desk is moved, which passes every filter; or a tile is touched, which chooses at once.
+void Engine::deskMove(const Event& event, const Sink& sink) {
+    beginEvent(&event);
+    const DeskListener* listener = plan().deskAt(event.address);
+    if (listener == nullptr) return walkRest(sink);
+    const double place = clampPosition(event.number);
+    state().deskLive[static_cast<std::size_t>(listener - plan().desk.data())].store(
+        static_cast<float>(place), std::memory_order_relaxed);
+    for (const std::uint32_t ear : listener->ears) hearPlace(ear, place, event.port, 0);
+    if (!listener->names.empty()) {
+        for (const Choice& choice : listener->names[nameAt(place, listener->names.size())]) {
+            const Sender sender{plan().parts[choice.part].name};
+            if (isInHand(choice.part)) chooseArticulation(choice.part, choice.articulation, sender, sink);
+        }
     }
     walkRest(sink);
 }
@@ -204,40 +223,57 @@ void Engine::hearDue(const midi::PairReading& reading) {
 /// Tells every ear that a message concerns, and notes which instruments' chains it matched.
 void Engine::hear(const Event& event, std::size_t key) {
     const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
-    const bool changes = (key == midi::noteOnKey || key == midi::noteOffKey) &&
-                         hands_.key(event.port, channel, event.bytes[1], key == midi::noteOnKey);
-    for (const Listener& listener : plan().listenersTo(channel, key)) {
-        if (!portFits(listener.partPort, event.port)) continue;
-        int note = event.bytes[1];
-        if (midi::concernsKey(key) && listener.part != none) {
-            const auto moved = transposed(plan().parts[listener.part], note);
-            if (!moved) continue;
-            note = *moved;
-        }
-        if (listener.ear == none) {
-            // A note reaches an instrument only in hand; a pedal counts all the same.
-            const bool out = listener.part != none && !plan().parts[listener.part].inHand;
-            if (cue_ == Cue::none || (cue_ == Cue::noteOn && out)) continue;
-            state().chains[listener.chain].hears = true;
-            mark(listener.chain);
-            continue;
-        }
-        if (!portFits(listener.port, event.port)) continue;
-        const SourceKind kind = plan().ears[listener.ear].source->kind;
-        if (row(kind).origin == Origin::generator) {
-            if (key == midi::noteOnKey) noteOnForGenerator(listener.ear, changes);
-            if (key == midi::noteOffKey) noteOffForGenerator(listener.ear, changes);
-            continue;
-        }
-        if (hearWith(listener.ear, event, note) != Fit::taken) continue;
-        if (listener.part == none) {
-            shared_ = {true, shared_.keep || listener.keep};
-        } else {
-            State::PartMatch& match = state().matches[listener.part];
-            match.keep = listener.keep || (match.event == serial_ && match.keep);
-            match.event = serial_;
-        }
+    keyChanges_ =
+        (key == midi::noteOnKey || key == midi::noteOffKey) &&
+        hands_.key(event.port, channel, event.bytes[1], key == midi::noteOnKey ? event.bytes[2] : 0);
+    for (const Listener& listener : plan().listenersTo(channel, key)) hearFor(listener, event, key);
+}
+
+/// Tells one listener of a message that may concern it.
+void Engine::hearFor(const Listener& listener, const Event& event, std::size_t key) {
+    if (!portFits(listener.partPort, event.port)) return;
+    int note = event.bytes[1];
+    if (midi::concernsKey(key) && listener.part != none) {
+        const Part& part = plan().parts[listener.part];
+        const auto moved = transposed(part, note);
+        if (!moved || (part.isLayer() && !isOfLayer(part, event, key))) return;
+        note = *moved;
     }
+    if (listener.ear == none) return hearCue(listener);
+    if (!portFits(listener.port, event.port)) return;
+    const SourceKind kind = plan().ears[listener.ear].source->kind;
+    if (row(kind).origin == Origin::generator) {
+        if (isAsleep(plan().chains[listener.chain])) return;
+        if (key == midi::noteOnKey) noteOnForGenerator(listener.ear, keyChanges_);
+        if (key == midi::noteOffKey) noteOffForGenerator(listener.ear, keyChanges_);
+        return;
+    }
+    if (hearWith(listener.ear, event, note) != Fit::taken || isAsleep(plan().chains[listener.chain])) return;
+    if (listener.part == none) {
+        shared_ = {true, shared_.keep || listener.keep};
+    } else {
+        State::PartMatch& match = state().matches[listener.part];
+        match.keep = listener.keep || (match.event == serial_ && match.keep);
+        match.event = serial_;
+    }
+}
+
+/// A note reaches an instrument only in hand; a pedal counts all the same.
+void Engine::hearCue(const Listener& listener) {
+    const bool out = listener.part != none && !isInHand(listener.part);
+    if (cue_ == Cue::none || (cue_ == Cue::noteOn && out)) return;
+    if (isAsleep(plan().chains[listener.chain])) return;
+    state().chains[listener.chain].hears = true;
+    mark(listener.chain);
+}
+
+/// Whether a note belongs to an instrument's velocity layer: a note-on by its velocity, an off by that of its
+/// note-on. What is not of notes coming and going does.
+bool Engine::isOfLayer(const Part& part, const Event& event, std::size_t key) const {
+    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
+    if (key == midi::noteOnKey) return part.takesVelocity(event.bytes[2]);
+    return key != midi::noteOffKey ||
+           part.takesVelocity(hands_.velocity(event.port, channel, event.bytes[1]));
 }
 
 /// note: the key of a note message, as the instrument takes it.
@@ -259,7 +295,7 @@ Engine::Fit Engine::hearWith(std::uint32_t e, const Event& event, int note) {
             speakRaw(e, keyIsDown(ear, event.bytes[1]) ? midi::max7 : 0, event.port, channel);
             return Fit::taken;
         case SourceKind::relative:
-            if (plan().chains[ear.chain].asleep) return Fit::no;
+            if (isAsleep(plan().chains[ear.chain])) return Fit::no;
             speak(e, clampPosition(state().ears[e].position + encoderMove(source, event.bytes[2])));
             return Fit::taken;
         case SourceKind::cc14:
@@ -295,7 +331,8 @@ bool Engine::keyIsDown(const Ear& ear, std::size_t key) {
         if (!portFits(ear.port, id) || (part != nullptr && !portFits(part->inputPort, id))) continue;
         for (std::size_t channel = 0; channel < 16; ++channel) {
             const bool heard = (ear.channel < 0 || ear.channel == static_cast<int>(channel)) &&
-                               (part == nullptr || (part->inputChannels >> channel & 1) != 0);
+                               (part == nullptr || ((part->inputChannels >> channel & 1) != 0 &&
+                                                    part->takesVelocity(hands_.velocity(id, channel, key))));
             if (heard && hands_.isDown(id, channel, key)) return true;
         }
     }

@@ -13,7 +13,8 @@
 // A message's way: engine.cpp hears it and speaking.cpp gives its value to those that listen, or
 // looking_up.cpp does all of it at once; walking.cpp decides who has a turn, running.cpp takes chains through
 // their steps, sending.cpp sends what comes of them and passing.cpp what passes, both by way of Lanes, which
-// know what was sent. adopting.cpp changes the plan under what is playing.
+// know what was sent. choosing.cpp tells instruments which articulation to play, handing.cpp who plays at
+// all. adopting.cpp changes the plan under what is playing.
 //
 // process(), advance() and adopt() take no lock, allocate nothing, throw nothing and call nothing of the
 // system. All memory comes with the Engine or the Program. A Program is never freed here: adopt() hands the
@@ -85,10 +86,10 @@ class Engine {
     /// Something listens at an output port that did not before: what was sent there is forgotten, and each
     /// instrument there tells what it wishes to. again: it did before, and may have missed the ends of notes.
     void portConnected(PortId port, Again again, const Sink& sink);
-    /// Whether a key is down on an input port, or still sounds something.
     /// Sends what the program says that targets are put to, whatever moves them; a value that its chain has
     /// sent last is not sent again.
     void place(const Sink& sink);
+    /// Whether a key is down on an input port, or still sounds something.
     [[nodiscard]] bool holds(PortId port, std::uint8_t channel, std::uint8_t key) const;
     /// The value of one of midi::holdingPedals, by its place there.
     [[nodiscard]] int pedal(PortId port, std::uint8_t channel, std::size_t place) const {
@@ -122,7 +123,13 @@ class Engine {
 
     const Plan& plan() const { return program_->plan; }
     State& state() { return program_->state; }
-    const Lane& laneOf(const Part& part) const { return plan().lanes()[part.lane]; }
+    /// Where an instrument plays now.
+    const Lane& laneOf(std::uint32_t part) const { return plan().lanes()[program_->state.parts[part].lane]; }
+    [[nodiscard]] bool isInHand(std::uint32_t part) const { return program_->state.parts[part].inHand; }
+    /// True of a chain that moves only in hand, while its instrument is not.
+    [[nodiscard]] bool isAsleep(const PlanChain& chain) const {
+        return chain.onlyInHand && !isInHand(chain.part);
+    }
     /// What leaves now.
     Lanes lanes(const Sink& sink) { return {*program_, now_, sink}; }
 
@@ -144,6 +151,8 @@ class Engine {
     void gridPoint(const Sink& sink);
     void channelMessage(const Event& event, const Sink& sink);
     void oscMessage(const Event& event, const Sink& sink);
+    void hearOsc(const Event& event, std::uint32_t ear);
+    void deskMove(const Event& event, const Sink& sink);
     void systemMessage(const Event& event, const Sink& sink);
     void followControl(const Event& event);
     void readPair(const midi::PairAddress& address, bool high, int value);
@@ -155,6 +164,9 @@ class Engine {
     void changeTempo();
     void hearDue(const midi::PairReading& reading);
     void hear(const Event& event, std::size_t key);
+    void hearFor(const Listener& listener, const Event& event, std::size_t key);
+    void hearCue(const Listener& listener);
+    [[nodiscard]] bool isOfLayer(const Part& part, const Event& event, std::size_t key) const;
     enum class Fit : std::uint8_t { no, heard, taken };
     Fit hearWith(std::uint32_t ear, const Event& event, int key);
     Fit hearPair(std::uint32_t ear, midi::PairKind kind, int number);
@@ -177,6 +189,7 @@ class Engine {
     void runAlone(std::uint32_t chain, int raw, const Sink& sink);
     void runStraight(std::uint32_t chain, double place, std::size_t from, const Sink& sink);
     void runChain(std::uint32_t chain, const Sink& sink);
+    void settleCombines(const PlanChain& chain);
     void prime(std::uint32_t chain);
     [[nodiscard]] double trunkBefore(std::uint32_t chain, std::size_t step);
     void goOn(std::uint32_t chain, std::optional<double> position, std::size_t from, Moment moment,
@@ -203,7 +216,30 @@ class Engine {
     void beginNote(const Event& event, std::uint32_t part, const Sink& sink);
     void endNotesOf(const Event& event, const Part& part, const Sink& sink);
     void endForgottenNotes(const Event& event, const Sink& sink);
-    void followNote(const Event& event, const Part& part, const Sink& sink);
+    void followNote(const Event& event, std::uint32_t part, const Sink& sink);
+
+    // Articulations: choosing.cpp.
+    void chooseArticulation(std::uint32_t part, std::uint32_t articulation, const Sender& sender,
+                            const Sink& sink);
+    void sendSelect(std::uint32_t part, const PlanSelect& select, const Sender& sender, const Sink& sink);
+    void sendSwitch(std::uint32_t part, const PlanSelect& select, const Sender& sender, const Sink& sink);
+
+    // Who is in hand: handing.cpp.
+    void chooseHand(std::size_t entry, const Sink& sink);
+    void setInHand(std::uint32_t part, bool inHand, const Sink& sink);
+    void leaveHand(std::uint32_t part, std::uint32_t lane, std::uint16_t channels, const Sink& sink);
+    void comeIntoHand(std::uint32_t part, const Sink& sink);
+    void letGo(std::uint32_t lane, const Sender& sender, const Sink& sink);
+    template<class Each>
+    void forEachPedalDown(const Part& part, Each&& each);
+    void hearPedals(std::uint32_t part);
+    void passPedals(std::uint32_t part, const Sink& sink);
+    [[nodiscard]] bool passesPedal(const Event& event, std::uint32_t part) const;
+    void hearAgain(std::uint32_t part);
+    void wake(std::uint32_t chain);
+    void refreshMoving(std::uint32_t part);
+    template<class Wanted>
+    void endHeldNotes(Wanted&& wanted, const Sink& sink);
 
     // Ports that come: coming_and_going.cpp.
     [[nodiscard]] bool stays(std::uint32_t branch) const;
@@ -218,17 +254,12 @@ class Engine {
     void carryParts(const Program& old, std::uint32_t chain, const PlanChain& before);
     void carryEars(const Program& old, const PlanChain& now, const PlanChain& before);
     void countKeys(std::uint32_t ear);
-    void leaveLanes(const Plan& old, const Sink& sink);
-    void changeHands(const Plan& old, const Sink& sink);
-    void letGo(std::uint32_t lane, const Sender& sender, const Sink& sink);
-    void leaveHand(std::uint32_t part, std::uint32_t lane, const Sink& sink);
-    void comeIntoHand(std::uint32_t part, const Sink& sink);
-    bool takePedal(const Event& event, std::uint32_t part);
+    void leaveLanes(const Program& old, const Sink& sink);
+    void changeHands(const Program& old, const Sink& sink);
+    void carryPart(const Program& old, std::uint32_t part);
+    void carryDesk(const Program& old);
     void releaseForgottenNotes(const Sink& sink);
-    template<class Wanted>
-    void endParameterNotes(Wanted&& wanted, const Sink& sink);
     void carryHands(const Program& old, const Ear& ear, const Ear& before);
-    void wake(std::uint32_t chain);
 
     Program* program_;
     NoteMemory notes_;
@@ -253,6 +284,7 @@ class Engine {
     std::size_t readingCount_ = 0;
     int dataStep_ = 0;         ///< of data increment and decrement
     bool dataCoarse_ = false;  ///< its steps are of one in seven bits
+    bool keyChanges_ = false;  ///< it presses a key that was up, or lifts one that was down
     midi::PairAddress dataAddress_;
     std::uint32_t pendingCount_ = 0;
     std::uint32_t cursor_ = 0;  ///< chains of ranks below it have had their turn
@@ -262,10 +294,40 @@ class Engine {
 
 /// The key a note leaves with, or nothing when the instrument does not take it.
 std::optional<int> transposed(const PlanInstrument& part, int key);
+/// Notes that a parameter sounds, and key switches that are held, lie in the memory under numbers of their
+/// own.
+inline InputKey causeKey(PortId port, std::uint32_t cause) {
+    return {port, static_cast<std::uint8_t>(cause >> 8), static_cast<std::uint8_t>(cause)};
+}
+inline std::uint32_t causeOf(const InputKey& input) {
+    return static_cast<std::uint32_t>(input.channel) << 8 | input.key;
+}
+inline bool isCause(const InputKey& input) {
+    return input.port == parameterPort || input.port == switchPort;
+}
 midi::Short onChannel(midi::Bytes message, int channel);
 /// The key that a note message comes from.
 inline InputKey inputKey(const Event& event) {
     return {event.port, static_cast<std::uint8_t>(midi::channelOf(event.bytes)), event.bytes[1]};
+}
+
+/// Ends those notes of parameters and key switches for which wanted(place) holds, in the order in which they
+/// began.
+template<class Wanted>
+void Engine::endHeldNotes(Wanted&& wanted, const Sink& sink) {
+    const auto next = [&] {
+        std::uint32_t i = notes_.oldest();
+        while (i != NoteMemory::nothing &&
+               !(isCause(notes_.inputOf(notes_.place(i))) && wanted(notes_.place(i))))
+            i = notes_.place(i).behind;
+        return i;
+    };
+    // A cause may have several places, and all go with it.
+    for (std::uint32_t i = next(); i != NoteMemory::nothing; i = next()) {
+        const std::uint32_t cause = notes_.place(i).cause;
+        state().notesOn[causeOf(notes_.inputOf(notes_.place(i)))] = false;
+        endNote(cause, sink);
+    }
 }
 
 }  // namespace mellow::engine

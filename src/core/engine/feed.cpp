@@ -54,6 +54,8 @@ Result<FeedLine> parseFeedLine(std::string_view written, Time earliest) {
         const bool isNumber =
             parts.size() == 4 && readWhole(parts[3], line.number) && std::isfinite(line.number);
         if (!isNumber) return wrong("an OSC address is followed by one number");
+        if (line.port == deskPortName && (line.number < 0 || line.number > 1))
+            return wrong("an element of the desk is moved between 0 and 1");
         return line;
     }
     for (std::size_t i = 2; i < parts.size(); ++i) {

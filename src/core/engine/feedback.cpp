@@ -30,12 +30,13 @@ int presentValue(const Program& program, std::uint32_t place) {
         case MessageKind::cc:
         case MessageKind::bend:
         case MessageKind::pressure: {
-            const Payload last = state.sent[program.plan.outlets[place].slot];
+            const std::uint32_t slot = program.plan.outlets[place].slot % slotsPerLane;
+            const Payload last = state.sent[state.parts[branch.part].lane * slotsPerLane + slot];
             return last == noPayload ? -1 : valueOf(*branch.body, last);
         }
         case MessageKind::cc14: {
             const auto slot = pairSlot + static_cast<std::uint32_t>(branch.body->number);
-            const Payload last = state.sent[branch.lane * slotsPerLane + slot];
+            const Payload last = state.sent[state.parts[branch.part].lane * slotsPerLane + slot];
             return last == noPayload ? -1 : last;
         }
         case MessageKind::rpn:

@@ -110,7 +110,10 @@ void offerChain(const Plan& plan, std::uint32_t place, FollowedControl& control)
     const Ear& ear = plan.ears[chain.firstEar];
     const bool heard = portFits(ear.port, control.from) &&
                        (chain.part == none || portFits(plan.parts[chain.part].inputPort, control.from));
-    if (!heard || (control.chain != none && (chain.asleep || !plan.chains[control.chain].asleep))) return;
+    const auto sleeps = [&plan](const PlanChain& each) {
+        return each.onlyInHand && !plan.parts[each.part].inHand;
+    };
+    if (!heard || (control.chain != none && (sleeps(chain) || !sleeps(plan.chains[control.chain])))) return;
     control.chain = place;
     if (ear.channel >= 0) control.channel = ear.channel;
 }

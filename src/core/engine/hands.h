@@ -10,6 +10,8 @@
 #include <bitset>
 #include <cstddef>
 #include <cstdint>
+#include <cstdlib>
+#include <memory>
 #include <vector>
 
 #include "core/engine/plan.h"
@@ -32,12 +34,18 @@ class Hands {
         }
         return false;
     }
-    /// Takes a key; true when that changes whether it is down.
-    bool key(PortId port, std::size_t channel, std::size_t key, bool isDown) {
+    /// Takes a key; true when that changes whether it is down. velocity: of a note-on; 0: it comes up.
+    bool key(PortId port, std::size_t channel, std::size_t key, std::uint8_t velocity) {
+        const bool isDown = velocity > 0;
         auto& keys = placesOf(port).keys[channel];
+        if (isDown) velocities_.at(port, channel, key) = velocity;
         if (keys[key] == isDown) return false;
         keys[key] = isDown;
         return true;
+    }
+    /// With which a key was struck last; 0: it never was.
+    [[nodiscard]] int velocity(PortId port, std::size_t channel, std::size_t key) const {
+        return velocities_.at(port, channel, key);
     }
     [[nodiscard]] bool isDown(PortId port, std::size_t channel, std::size_t key) const {
         return places_[port % portCount].keys[channel][key];
@@ -60,7 +68,26 @@ class Hands {
         return places_[place];
     }
 
+    /// Two kilobytes a port, which the system provides as they are written.
+    class Velocities {
+     public:
+        std::uint8_t& at(PortId port, std::size_t channel, std::size_t key) {
+            return bytes_.get()[((port % portCount) * 16 + channel) * 128 + key];
+        }
+        [[nodiscard]] std::uint8_t at(PortId port, std::size_t channel, std::size_t key) const {
+            return bytes_.get()[((port % portCount) * 16 + channel) * 128 + key];
+        }
+
+     private:
+        struct Free {
+            void operator()(std::uint8_t* bytes) const { std::free(bytes); }
+        };
+        std::unique_ptr<std::uint8_t, Free> bytes_{
+            static_cast<std::uint8_t*>(std::calloc(portCount * 16, 128))};
+    };
+
     std::vector<Places> places_ = std::vector<Places>(portCount);
+    Velocities velocities_;
     std::size_t used_ = 0;
 };
 

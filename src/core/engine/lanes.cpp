@@ -16,53 +16,73 @@ void Lanes::copy(std::uint32_t b, Payload payload) {
 
 void Lanes::plain(std::uint32_t b, Payload payload) {
     const PlanBranch& branch = plan().branches[b];
-    if (state().sent[plan().outlets[b].slot] == payload && !branch.body->repeats) return;
+    const std::uint32_t lane = laneOf(branch);
+    const Outlet& outlet = plan().outlets[b];
+    Payload& last = sent(lane, outlet.slot % slotsPerLane);
+    if (last == payload && !branch.body->repeats) return;
     if (branch.body->kind == MessageKind::cc)
-        return control(branch.lane, senderOf(b), branch.body->number, payload >> 8);
-    copy(b, payload);
+        return control(lane, senderOf(b), branch.body->number, payload >> 8);
+    last = payload;
+    midi::Short message;
+    message.data = {static_cast<std::uint8_t>((outlet.status & 0xF0) | plan().lanes()[lane].channel),
+                    static_cast<std::uint8_t>(payload), static_cast<std::uint8_t>(payload >> 8)};
+    message.size = outlet.size;
+    put(lane, senderOf(b), message);
 }
 
 void Lanes::pair(std::uint32_t b, int value) {
     const PlanBranch& branch = plan().branches[b];
+    const std::uint32_t lane = laneOf(branch);
     const auto number = static_cast<std::uint32_t>(branch.body->number);
-    const Payload last = sent(branch.lane, pairSlot + number);
+    const Payload last = sent(lane, pairSlot + number);
     if (last == value && !branch.body->repeats) return;
     if (last == noPayload || last >> 7 != value >> 7)
-        control(branch.lane, senderOf(b), branch.body->number, value >> 7);
-    control(branch.lane, senderOf(b), branch.body->number + 32, value & midi::max7);
-    sent(branch.lane, pairSlot + number) = static_cast<Payload>(value);
+        control(lane, senderOf(b), branch.body->number, value >> 7);
+    control(lane, senderOf(b), branch.body->number + 32, value & midi::max7);
+    sent(lane, pairSlot + number) = static_cast<Payload>(value);
+}
+
+/// The register that a branch sends: where articulations change the channel, each channel has its own.
+std::uint32_t Lanes::registerOf(const PlanBranch& branch) const {
+    const auto& registers = plan().numbering.registers;
+    Register wanted = registers[branch.place];
+    if (wanted.lane == laneOf(branch)) return branch.place;
+    wanted.lane = laneOf(branch);
+    return static_cast<std::uint32_t>(std::find(registers.begin(), registers.end(), wanted) -
+                                      registers.begin());
 }
 
 void Lanes::inRegister(std::uint32_t b, int value) {
     const PlanBranch& branch = plan().branches[b];
-    if (state().registers[branch.place] == value && !branch.body->repeats) return;
+    const std::uint32_t lane = laneOf(branch);
+    int& last = state().registers[registerOf(branch)];
+    if (last == value && !branch.body->repeats) return;
     const bool isRpn = branch.body->kind == MessageKind::rpn;
     const midi::Selection wanted{isRpn ? midi::PairKind::rpn : midi::PairKind::nrpn, branch.body->number >> 7,
                                  branch.body->number & midi::max7};
     const Sender sender = senderOf(b);
-    if (state().selections[branch.lane].wire != wanted) select(branch.lane, sender, wanted);
+    if (state().selections[lane].wire != wanted) select(lane, sender, wanted);
     const int half = branch.body->max == pitchRangeMax ? centsASemitone : midi::max7 + 1;
-    control(branch.lane, sender, midi::dataEntry, value / half);
-    control(branch.lane, sender, midi::dataEntryLow, value % half);
-    state().registers[branch.place] = value;
+    control(lane, sender, midi::dataEntry, value / half);
+    control(lane, sender, midi::dataEntryLow, value % half);
+    last = value;
 }
 
-void Lanes::program(std::uint32_t b, int value) {
-    const PlanBranch& branch = plan().branches[b];
+void Lanes::program(std::uint32_t lane, const Sender& sender, const Program& program) {
     const auto selected = [&](int control, int number) {
-        return sent(branch.lane, static_cast<std::uint32_t>(control)) == payload(control, number);
+        return sent(lane, static_cast<std::uint32_t>(control)) == payload(control, number);
     };
-    const bool inBank = !branch.body->bank || (selected(midi::bankSelect, (*branch.body->bank)[0]) &&
-                                               selected(midi::bankSelectLow, (*branch.body->bank)[1]));
-    Payload& last = sent(branch.lane, programSlot);
-    if (last == payload(value, 0) && inBank && !branch.body->repeats) return;
-    const Sender sender = senderOf(b);
-    if (branch.body->bank) {
-        control(branch.lane, sender, midi::bankSelect, (*branch.body->bank)[0]);
-        control(branch.lane, sender, midi::bankSelectLow, (*branch.body->bank)[1]);
+    const auto& bank = program.bank;
+    const bool inBank =
+        !bank || (selected(midi::bankSelect, (*bank)[0]) && selected(midi::bankSelectLow, (*bank)[1]));
+    Payload& last = sent(lane, programSlot);
+    if (last == payload(program.number, 0) && inBank && !program.repeats) return;
+    if (bank) {
+        control(lane, sender, midi::bankSelect, (*bank)[0]);
+        control(lane, sender, midi::bankSelectLow, (*bank)[1]);
     }
-    last = payload(value, 0);
-    put(branch.lane, sender, midi::make(midi::programChange, plan().lanes()[branch.lane].channel, value));
+    last = payload(program.number, 0);
+    put(lane, sender, midi::make(midi::programChange, plan().lanes()[lane].channel, program.number));
 }
 
 void Lanes::osc(std::uint32_t b, double q) {

@@ -18,7 +18,7 @@ namespace mellow::engine {
 
 class Lanes {
  public:
-    Lanes(Program& program, Time now, const Sink& sink) : program_(program), now_(now), sink_(sink) {}
+    Lanes(engine::Program& program, Time now, const Sink& sink) : program_(program), now_(now), sink_(sink) {}
 
     // What chains send. branch: its place in the plan.
 
@@ -31,7 +31,13 @@ class Lanes {
     void pair(std::uint32_t branch, int value);
     /// A register: select, unless it is selected already, then data entry, high byte and low.
     void inRegister(std::uint32_t branch, int value);
-    void program(std::uint32_t branch, int value);
+    struct Program {
+        std::optional<std::array<int, 2>> bank;
+        int number = 0;
+        bool repeats = false;  ///< sent though it was sent last
+    };
+    /// A program, with its bank before it.
+    void program(std::uint32_t lane, const Sender& sender, const Program& program);
     /// One float, in display units.
     void osc(std::uint32_t branch, double q);
 
@@ -58,6 +64,10 @@ class Lanes {
     }
     void forget(std::uint32_t lane);
     [[nodiscard]] Sender senderOf(std::uint32_t branch) const;
+    /// Where a branch's instrument plays now.
+    [[nodiscard]] std::uint32_t laneOf(const PlanBranch& branch) const {
+        return branch.part == none ? branch.lane : program_.state.parts[branch.part].lane;
+    }
     /// The lane of a port and channel that has one.
     [[nodiscard]] std::uint32_t at(PortId port, std::uint8_t channel) const;
 
@@ -66,9 +76,10 @@ class Lanes {
     [[nodiscard]] State& state() { return program_.state; }
     void select(std::uint32_t lane, const Sender& sender, const midi::Selection& wanted);
     void reselect(std::uint32_t lane, const Sender& sender);
+    [[nodiscard]] std::uint32_t registerOf(const PlanBranch& branch) const;
     void forgetRegister(std::uint32_t lane, const midi::Selection& selection);
 
-    Program& program_;
+    engine::Program& program_;
     Time now_;
     const Sink& sink_;
 };

@@ -8,6 +8,7 @@
 #include <cstdint>
 #include <memory>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "core/engine/names.h"
@@ -21,8 +22,12 @@ inline constexpr PortId everyPort = 0;
 constexpr bool portFits(PortId filter, PortId port) {
     return filter == everyPort || port == everyPort || filter == port;
 }
-/// Where notes come from that a parameter sounds; no port has this number.
+/// Where notes come from that a parameter sounds, and key switches that are held; no port has these numbers.
 inline constexpr PortId parameterPort = 0xFFFF;
+inline constexpr PortId switchPort = 0xFFFE;
+
+/// The port from which the desk is moved.
+inline constexpr std::string_view deskPortName = "desk";
 
 inline constexpr std::uint32_t none = 0xFFFFFFFF;
 
@@ -64,8 +69,9 @@ struct Numbering {
     std::shared_ptr<Names> chainKeys =
         std::make_shared<Names>();  ///< many, and only added to: shared by plans
     Names tieLines;
-    Names noteCauses;  ///< "instrument/parameter" of note parameters
-    Names mixes;       ///< "instrument/parameter" of parameters on which branches meet by a rule
+    Names noteCauses;  ///< "instrument/parameter" of note parameters, "instrument//key" of held key switches
+    Names articulations;  ///< "instrument/articulation"
+    Names mixes;          ///< "instrument/parameter" of parameters on which branches meet by a rule
     std::vector<Lane> lanes;
     std::vector<Register> registers;
     std::vector<OscPlace> oscPlaces;

@@ -14,24 +14,25 @@ namespace mellow::engine {
 [[gnu::noinline]] void Engine::pass(const Event& event, std::uint32_t place, const Sink& sink) {
     const Part& part = plan().parts[place];
     if (!portFits(part.inputPort, event.port)) return;
-    const midi::Short message = onChannel(event.bytes, laneOf(part).channel);
-    lanes(sink).pass(part.lane, {part.name}, message);
+    const Lane& lane = laneOf(place);
+    const midi::Short message = onChannel(event.bytes, lane.channel);
+    lanes(sink).pass(state().parts[place].lane, {part.name}, message);
     if (midi::kindOf(event.bytes) == midi::controlChange && midi::clearsNotes(message.data[1]))
-        notes_.clearChannel(laneOf(part).port, laneOf(part).channel);
+        notes_.clearChannel(lane.port, lane.channel);
 }
 
 void Engine::beginNote(const Event& event, std::uint32_t place, const Sink& sink) {
     const Part& part = plan().parts[place];
     const auto key = transposed(part, event.bytes[1]);
-    if (!key) return;
-    const Lane& lane = laneOf(part);
+    if (!key || !part.takesVelocity(event.bytes[2])) return;
+    const Lane& lane = laneOf(place);
     midi::Short message = onChannel(event.bytes, lane.channel);
     message.data[1] = static_cast<std::uint8_t>(*key);
     if (state().velocities[place] >= 0)
         message.data[2] = static_cast<std::uint8_t>(state().velocities[place]);
     const OutputKey output{lane.port, lane.channel, message.data[1]};
     if (!notes_.begin(inputKey(event), serial_, output, part.name)) return;
-    lanes(sink).put(part.lane, {part.name}, message);
+    lanes(sink).put(state().parts[place].lane, {part.name}, message);
 }
 
 /// A place hears of an off, unless another cause that is down still sounds its key.
@@ -65,7 +66,8 @@ void Engine::endForgottenNotes(const Event& event, const Sink& sink) {
 }
 
 /// Key pressure goes where its note went; where there is none, to the key as a note would.
-void Engine::followNote(const Event& event, const Part& part, const Sink& sink) {
+void Engine::followNote(const Event& event, std::uint32_t p, const Sink& sink) {
+    const Part& part = plan().parts[p];
     const auto follow = [&](std::uint32_t lane, std::uint8_t channel, std::uint8_t key) {
         midi::Short message = onChannel(event.bytes, channel);
         message.data[1] = key;
@@ -83,7 +85,7 @@ void Engine::followNote(const Event& event, const Part& part, const Sink& sink) 
     }
     const auto key = transposed(part, event.bytes[1]);
     if (held || !key) return;
-    follow(part.lane, laneOf(part).channel, static_cast<std::uint8_t>(*key));
+    follow(state().parts[p].lane, laneOf(p).channel, static_cast<std::uint8_t>(*key));
 }
 
 // Silence.

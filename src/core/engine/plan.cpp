@@ -13,8 +13,8 @@ double presentPosition(const Program& program, const PlanChain& chain, std::uint
     if (found == noPayload) return -1;
     const BranchBody& at = *program.plan.branches[place].body;
     const int value = valueOf(at, found);
-    if (at.kind == MessageKind::program && at.choices > 1)
-        return static_cast<double>(value) / (at.choices - 1);
+    const bool isLabel = at.kind == MessageKind::program || at.kind == MessageKind::articulation;
+    if (isLabel && at.choices > 1) return static_cast<double>(value) / (at.choices - 1);
     return at.kind == MessageKind::note ? value : decode(at.scale, value, at.max);
 }
 

@@ -33,6 +33,7 @@ struct PlanBranch {
     std::uint32_t part = none;     ///< place in Plan::parts
     std::uint32_t lane = 0;
     std::uint32_t tieLine = none;  ///< place in Plan::tieLines; a branch that leads to one sends nothing
+    bool hand = false;             ///< it chooses who is in hand, and sends nothing itself
     std::uint32_t mix = none;      ///< a number of Numbering::mixes
     std::uint32_t place = none;    ///< of Plan::numbering: a register, an OSC place, or a note's cause
 };
@@ -74,9 +75,9 @@ struct PlanChain {
     std::uint64_t version = 0;  ///< the same in every plan in which it does the same with the same input
     std::uint32_t part = none;  ///< place in Plan::parts; none: a shared chain
     bool keepOriginal = false;
-    bool asleep = false;  ///< it moves only in hand, and its instrument is not
-    bool chosen = false;  ///< its fan feeds one branch, that of its last ear
-    bool ticks = false;   ///< some step moves with the clock
+    bool onlyInHand = false;  ///< it moves only while its instrument is in hand
+    bool chosen = false;      ///< its fan feeds one branch, that of its last ear
+    bool ticks = false;       ///< some step moves with the clock
     Way way = Way::evaluated;
     const Payload* table = nullptr;  ///< for each raw value, a payload a branch; unless evaluated
     const double* places = nullptr;  ///< of one that is evaluated: the place before firstLive, by raw value
@@ -92,6 +93,20 @@ struct PlanChain {
     [[nodiscard]] std::span<const Step> steps() const { return body->steps; }
 };
 
+/// A message that chooses an articulation.
+struct PlanSelect {
+    SelectKind kind = SelectKind::note;
+    std::uint8_t number = 0;
+    std::uint8_t value = 0;      ///< a velocity, a value, a program, or a channel 0..15
+    std::uint32_t cause = none;  ///< of a key switch that is held: a number of Numbering::noteCauses
+    std::optional<std::array<int, 2>> bank;
+};
+
+struct PlanArticulation {
+    std::uint32_t key = 0;  ///< interned "instrument/articulation"
+    std::vector<PlanSelect> select;
+};
+
 struct PlanInstrument {
     std::uint32_t name = 0;  ///< interned
     PortId inputPort = everyPort;
@@ -99,12 +114,22 @@ struct PlanInstrument {
     int lowKey = 0;
     int highKey = 127;
     int transpose = 0;
+    int lowVelocity = 0;  ///< of note-ons; 0 and 127 of one that plays no layer
+    int highVelocity = 127;
     Pass pass;
-    std::uint32_t lane = 0;
+    std::uint32_t lane = 0;            ///< its own, until an articulation leads to another channel
+    std::vector<std::uint32_t> lanes;  ///< all that it may play on, that one first
+    std::vector<PlanArticulation> articulations;
     std::uint32_t endRank = 0;  ///< how many chains of Plan::order have their turn before it passes on
-    bool inHand = true;
+    bool inHand = true;         ///< as the document says; who is now, State knows
     OnConnect onConnect = OnConnect::nothing;
     bool drivesVelocity = false;  ///< some branch leads to a velocity parameter of it
+
+    [[nodiscard]] bool isLayer() const { return lowVelocity > 0 || highVelocity < 127; }
+    [[nodiscard]] bool takesVelocity(int velocity) const {
+        return velocity >= lowVelocity && velocity <= highVelocity;
+    }
+    [[nodiscard]] bool changesChannel() const { return lanes.size() > 1; }
 };
 
 /// What an ear, or a chain that waits for cues, listens to.
@@ -146,6 +171,19 @@ struct OscListener {
     std::vector<std::uint32_t> ears;
 };
 
+/// An articulation of a part, by their places.
+struct Choice {
+    std::uint32_t part = 0;
+    std::uint32_t articulation = 0;
+};
+
+/// An axis of an element of the desk, or articulation tiles.
+struct DeskListener {
+    std::string address;
+    std::vector<std::uint32_t> ears;
+    std::vector<std::vector<Choice>> names;  ///< of tiles: what each name means to those who answer to it
+};
+
 struct Plan {
     Numbering numbering;
     std::shared_ptr<const Surroundings> surroundings;
@@ -174,6 +212,10 @@ struct Plan {
     std::array<std::vector<std::uint32_t>, 16> passers;  ///< those of them that pass what no chain takes
     std::array<bool, 32> pairsHeard{};                   ///< 14-bit controls that some ear listens to
     std::vector<OscListener> oscListeners;               ///< sorted by address
+    std::vector<DeskListener> desk;                      ///< likewise
+    PortId deskPort = everyPort;                         ///< from which the desk's elements are moved
+    bool handMoves = false;                              ///< some chain chooses who is in hand
+    std::vector<std::vector<std::uint32_t>> handOrder;   ///< places in `parts`, by entry
     std::vector<std::uint32_t> timedChains;
     std::vector<std::uint32_t> generators;  ///< ears that the clock moves
     std::vector<std::uint32_t> cycles;      ///< ears of all cycles, of chains that sleep too
@@ -189,6 +231,26 @@ struct Plan {
     [[nodiscard]] const PlanChain* chainWithKey(std::uint32_t key) const {
         const bool there = key < chainOfKey.size() && chainOfKey[key] != none;
         return there ? &chains[chainOfKey[key]] : nullptr;
+    }
+
+    /// True of a chain that moves only in hand and will not be while this plan is played.
+    [[nodiscard]] bool staysAsleep(const PlanChain& chain) const {
+        return chain.onlyInHand && !handMoves && !parts[chain.part].inHand;
+    }
+    /// Ears that listen to an OSC address.
+    [[nodiscard]] std::span<const std::uint32_t> oscEarsAt(std::string_view address) const {
+        const auto found = std::lower_bound(
+            oscListeners.begin(), oscListeners.end(), address,
+            [](const OscListener& listener, std::string_view wanted) { return listener.address < wanted; });
+        if (found == oscListeners.end() || found->address != address) return {};
+        return found->ears;
+    }
+    /// The listener at an address of the desk, or nullptr.
+    [[nodiscard]] const DeskListener* deskAt(std::string_view address) const {
+        const auto found = std::lower_bound(
+            desk.begin(), desk.end(), address,
+            [](const DeskListener& listener, std::string_view wanted) { return listener.address < wanted; });
+        return found != desk.end() && found->address == address ? &*found : nullptr;
     }
 
     [[nodiscard]] std::uint32_t rankOf(std::uint32_t chain) const {

@@ -107,6 +107,7 @@ void Engine::runChain(std::uint32_t index, const Sink& sink) {
     const bool moved = std::exchange(chainState.moved, false);
     const bool stirred = std::exchange(chainState.stirred, false);
     const Moment moment{now_, ticking_, std::exchange(chainState.hears, false) ? cue_ : Cue::none};
+    if (isAsleep(chain)) return settleCombines(chain);  // Its instrument left the hand in this event.
     if (!chain.isEvaluated()) {
         if (!moved) return;
         if (ear.raw >= 0) return lookUp(index, ear.raw, sink);
@@ -125,10 +126,15 @@ void Engine::runChain(std::uint32_t index, const Sink& sink) {
     } else {
         goOn(index, ear.position, 0, moment, sink);
     }
+    settleCombines(chain);
+    updateMoving(index);
+}
+
+/// What second sources said in this event has been heard.
+void Engine::settleCombines(const PlanChain& chain) {
     for (std::uint32_t e = chain.firstEar + 1; e < chain.firstEar + chain.earCount; ++e) {
         if (plan().ears[e].role == Role::combine) state().steps[plan().ears[e].step].stirred = false;
     }
-    updateMoving(index);
 }
 
 namespace {
@@ -244,6 +250,7 @@ void Engine::produce(std::uint32_t b, double q, const Sink& sink) {
     const PlanBranch& branch = plan().branches[b];
     state().branchLive[b].value.store(static_cast<float>(q), std::memory_order_relaxed);
     if (branch.tieLine != none) return writeTieLine(branch.tieLine, q);
+    if (branch.hand) return chooseHand(static_cast<std::size_t>(labelAt(*branch.body, q)), sink);
     if (branch.mix != none) {
         state().mixed[b] = q;
         return defer({Deferred::What::mix, b, 0, 0}, sink);
@@ -254,7 +261,9 @@ void Engine::produce(std::uint32_t b, double q, const Sink& sink) {
 
 void Engine::writeTieLine(std::uint32_t line, double q) {
     state().tieLines[line] = q;
-    for (const std::uint32_t e : plan().tieLines[line].ears) speak(e, q);
+    for (const std::uint32_t e : plan().tieLines[line].ears) {
+        if (!isAsleep(plan().chains[plan().ears[e].chain])) speak(e, q);
+    }
 }
 
 void Engine::updateMoving(std::uint32_t index) {
@@ -268,7 +277,7 @@ void Engine::updateMoving(std::uint32_t index) {
         const PlanBranch& branch = plan().branches[chain.firstBranch + i];
         moving = feeds(chain, i) && anyMoves(branch.firstState, branch.body->steps.size());
     }
-    moving = moving && !chain.asleep;
+    moving = moving && !isAsleep(chain);
     ChainState& chainState = state().chains[index];
     if (moving && !chainState.moving) ++movingChains_;
     if (!moving && chainState.moving) --movingChains_;

@@ -51,7 +51,10 @@ void Engine::sendPayload(std::uint32_t b, Payload payload, const Sink& sink) {
         case MessageKind::note:
             return sendNote(b, payload != 0, sink);
         case MessageKind::program:
-            return lanes(sink).program(b, payload);
+            return lanes(sink).program(lanes(sink).laneOf(branch), lanes(sink).senderOf(b),
+                                       {branch.body->bank, payload, branch.body->repeats});
+        case MessageKind::articulation:
+            return chooseArticulation(branch.part, payload, lanes(sink).senderOf(b), sink);
         case MessageKind::osc:
         case MessageKind::relative:
             return;
@@ -87,27 +90,20 @@ void Engine::sendKeyPressure(std::uint32_t b, int value, const Sink& sink) {
     }
 }
 
-namespace {
-
-InputKey causeKey(std::uint32_t cause) {
-    return {parameterPort, static_cast<std::uint8_t>(cause >> 8), static_cast<std::uint8_t>(cause)};
-}
-
-}  // namespace
-
 /// A parameter's note is held like any other, with the parameter in place of the key that was pressed.
 /// Whether the parameter is on is another matter: what ended its note otherwise does not sound it again.
 void Engine::sendNote(std::uint32_t b, bool on, const Sink& sink) {
     const PlanBranch& branch = plan().branches[b];
     if (state().notesOn[branch.place] == on) return;
     state().notesOn[branch.place] = on;
-    const InputKey cause = causeKey(branch.place);
+    const InputKey cause = causeKey(parameterPort, branch.place);
     if (!on) return endNote(notes_.find(cause), sink);
-    const Lane& lane = plan().lanes()[branch.lane];
+    const std::uint32_t laneNumber = lanes(sink).laneOf(branch);
+    const Lane& lane = plan().lanes()[laneNumber];
     const Sender sender = lanes(sink).senderOf(b);
     const auto key = static_cast<std::uint8_t>(branch.body->number);
     if (!notes_.begin(cause, serial_, {lane.port, lane.channel, key}, sender.instrument)) return;
-    lanes(sink).put(branch.lane, sender,
+    lanes(sink).put(laneNumber, sender,
                     midi::make(midi::noteOn, lane.channel, branch.body->number, branch.body->velocity));
 }
 
@@ -149,6 +145,13 @@ void Engine::flush(const Sink& sink) {
             }
             case Deferred::What::finish:
                 finishNow(each.index, sink);
+                break;
+            case Deferred::What::leave:
+                leaveHand(each.index, plan().parts[each.index].lane, state().parts[each.index].channelsUsed,
+                          sink);
+                break;
+            case Deferred::What::come:
+                passPedals(each.index, sink);
                 break;
         }
     }

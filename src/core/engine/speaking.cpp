@@ -11,7 +11,7 @@ namespace mellow::engine {
 void Engine::speakRaw(std::uint32_t e, int raw, PortId port, std::size_t channel) {
     const Ear& ear = plan().ears[e];
     const double place = placeOf(ear, raw);
-    if (plan().chains[ear.chain].asleep) return hearPlace(e, place, port, channel);
+    if (isAsleep(plan().chains[ear.chain])) return hearPlace(e, place, port, channel);
     state().ears[e].raw = raw;
     const bool coarse = raw > ear.max;
     if (ear.role == Role::main) {
@@ -25,7 +25,7 @@ void Engine::speakRaw(std::uint32_t e, int raw, PortId port, std::size_t channel
 /// knows it.
 void Engine::hearPlace(std::uint32_t e, double place, PortId port, std::size_t channel) {
     const Ear& ear = plan().ears[e];
-    const bool asleep = plan().chains[ear.chain].asleep;
+    const bool asleep = isAsleep(plan().chains[ear.chain]);
     if (ear.hands == none) {
         if (!asleep) speak(e, place);
         return;
@@ -93,7 +93,8 @@ void Engine::noteOffForGenerator(std::uint32_t e, bool lifted) {
 
 void Engine::refreshGenerator(std::uint32_t e) {
     EarState& ear = state().ears[e];
-    const bool moves = keepsMoving(*plan().ears[e].source, ear.generator);
+    const bool moves =
+        keepsMoving(*plan().ears[e].source, ear.generator) && !isAsleep(plan().chains[plan().ears[e].chain]);
     if (moves && !ear.moves) ++movingGenerators_;
     if (!moves && ear.moves) --movingGenerators_;
     ear.moves = moves;

@@ -61,6 +61,20 @@ struct BranchLive {
     std::atomic<float> value{-1};  ///< the raw position an evaluated chain last sent a target to; −1 before
 };
 
+/// What changes about an instrument while it is played.
+struct PartState {
+    std::uint32_t lane = 0;  ///< on which it plays now
+    bool inHand = true;
+    int channel = -1;                ///< 0..15: to which an articulation led it; −1: its own
+    std::uint16_t channelsUsed = 0;  ///< a bit a channel on which it has played
+    std::int32_t articulation = -1;  ///< the place of the one that was chosen last
+};
+/// The same for the window.
+struct PartLive {
+    std::atomic<bool> inHand{true};
+    std::atomic<std::int32_t> articulation{-1};
+};
+
 /// Which register is selected on a lane: by whoever sent last, and by what the player passed.
 struct LaneSelections {
     midi::Selection wire;
@@ -69,8 +83,9 @@ struct LaneSelections {
 
 /// Something to be sent when the event's end is known.
 struct Deferred {
-    enum class What : std::uint8_t { payload, reach, mix, finish } what = What::payload;
-    std::uint32_t index = 0;  ///< a branch; of `finish`, a part
+    /// leave and come: an instrument leaves the hand, or comes into it.
+    enum class What : std::uint8_t { payload, reach, mix, finish, leave, come } what = What::payload;
+    std::uint32_t index = 0;  ///< a branch; of the last three, a part
     Payload payload = 0;
     double q = 0;  ///< of `reach`
 };
@@ -89,7 +104,8 @@ struct State {
     std::vector<double> tieLines;          ///< by number; NaN before it was written
     std::vector<bool> notesOn;             ///< by cause: the note parameter is on
     std::vector<int> velocities;           ///< one a part; −1: as played
-    std::vector<std::uint64_t> pending;    ///< a bit a chain
+    std::vector<PartState> parts;
+    std::vector<std::uint64_t> pending;  ///< a bit a chain
     std::vector<Deferred> deferred;
     struct PartMatch {
         std::uint64_t event = 0;
@@ -98,6 +114,9 @@ struct State {
     std::vector<PartMatch> matches;  ///< one a part
     std::unique_ptr<ChainLive[]> chainLive;
     std::unique_ptr<BranchLive[]> branchLive;
+    std::unique_ptr<PartLive[]> partLive;
+    /// Where each of Plan::desk was last moved to; −1: nowhere yet.
+    std::unique_ptr<std::atomic<float>[]> deskLive;
 };
 
 /// A value that a branch's target is put to, once.

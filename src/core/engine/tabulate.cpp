@@ -53,7 +53,7 @@ void add(std::string& key, const PlanBranch& branch) {
 }
 
 bool isFoldable(const PlanBranch& branch) {
-    return branch.tieLine == none && branch.mix == none && branch.kind != MessageKind::osc;
+    return branch.tieLine == none && !branch.hand && branch.mix == none && branch.kind != MessageKind::osc;
 }
 
 Payload payloadAt(const BranchBody& body, double p) {

@@ -90,9 +90,11 @@ void Engine::walk(const Event& event, const Sink& sink) {
     walkRest(sink);
 }
 
-/// Runs what stands before the end of an instrument's chains, then passes on what it passes.
+/// Runs what stands before the end of an instrument's chains, then passes on what it passes. Who has left the
+/// hand by then still ends notes.
 void Engine::finish(std::uint32_t part, const Sink& sink) {
     runPending(plan().parts[part].endRank, sink);
+    if (!isInHand(part) && !midi::isNoteOff(event_->bytes)) return;
     if (defers_) {
         defer({Deferred::What::finish, part, 0, 0}, sink);
     } else {
@@ -113,7 +115,7 @@ void Engine::finishNow(std::uint32_t place, const Sink& sink) {
         if (kept && part.pass.notes && portFits(part.inputPort, event.port)) beginNote(event, place, sink);
     } else if (midi::kindOf(event.bytes) == midi::keyPressure) {
         const bool passes = part.pass.notes && (taken ? kept : part.pass.unmatched);
-        if (passes && portFits(part.inputPort, event.port)) followNote(event, part, sink);
+        if (passes && portFits(part.inputPort, event.port)) followNote(event, place, sink);
     } else {
         const bool always =
             midi::kindOf(event.bytes) == midi::controlChange && midi::isChannelMode(event.bytes[1]);

@@ -1,4 +1,6 @@
 // The kinds of message, by the list in model/kinds.h: an enumerator is its row's place.
+#include <algorithm>
+#include <iterator>
 #include <vector>
 
 #include "core/model/kinds.h"
@@ -24,7 +26,13 @@ std::span<const MessageRow> messageKinds() {
     return std::span(rows()).first(rows().size() - 1);
 }
 std::span<const MessageRow> controlKinds() {
-    return rows();
+    static const std::vector<MessageRow> sent = [] {
+        std::vector<MessageRow> some;
+        std::copy_if(rows().begin(), rows().end(), std::back_inserter(some),
+                     [](const MessageRow& row) { return row.heard != nullptr; });
+        return some;
+    }();
+    return sent;
 }
 const MessageRow& row(MessageKind kind) {
     return rows()[static_cast<std::size_t>(kind)];

@@ -9,14 +9,17 @@ bool Change::concerns(std::size_t instrument) const {
     return surroundings() || std::binary_search(instruments.begin(), instruments.end(), instrument);
 }
 
+bool sameFrame(const Instrument& a, const Instrument& b) {
+    return a.id == b.id && a.name == b.name && a.on == b.on && a.input == b.input && a.output == b.output &&
+           a.pass == b.pass && a.parameters == b.parameters && a.articulations == b.articulations &&
+           a.extras == b.extras;
+}
+
 namespace {
 
 /// The chains that differ, where nothing else of an instrument does.
 std::optional<std::vector<std::size_t>> chainsBetween(const Instrument& before, const Instrument& after) {
-    const bool sameFrame = before.id == after.id && before.name == after.name && before.on == after.on &&
-                           before.input == after.input && before.output == after.output &&
-                           before.pass == after.pass && before.parameters == after.parameters;
-    if (!sameFrame || before.chains.size() != after.chains.size()) return std::nullopt;
+    if (!sameFrame(before, after) || before.chains.size() != after.chains.size()) return std::nullopt;
     std::vector<std::size_t> chains;
     for (std::size_t c = 0; c < after.chains.size(); ++c) {
         if (before.chains[c] != after.chains[c]) chains.push_back(c);
@@ -46,6 +49,8 @@ Change differenceOf(const Ensemble& before, const Ensemble& after) {
     change.sharedChains = before.sharedChains != after.sharedChains;
     change.inHand = before.inHand != after.inHand;
     change.tempo = before.tempo != after.tempo;
+    change.hands = before.sections != after.sections || before.handOrder != after.handOrder;
+    change.desk = before.desk != after.desk;
     return change;
 }
 

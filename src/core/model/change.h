@@ -22,13 +22,18 @@ struct Change {
     bool sharedChains = false;
     bool inHand = false;
     bool tempo = false;
+    bool hands = false;  ///< sections, or the order in which they and instruments come into hand
+    bool desk = false;
 
     /// Whether something is other than before that concerns an instrument, by its place now, beyond itself:
     /// what its chains refer to, and where it stands.
-    [[nodiscard]] bool surroundings() const { return everything || order || controllers || tieLines; }
+    [[nodiscard]] bool surroundings() const { return everything || order || controllers || tieLines || desk; }
     /// Whether an instrument, by its place now, may look different.
     [[nodiscard]] bool concerns(std::size_t instrument) const;
 };
+
+/// True when all of an instrument but its chains is the same.
+bool sameFrame(const Instrument& a, const Instrument& b);
 
 Change differenceOf(const Ensemble& before, const Ensemble& after);
 

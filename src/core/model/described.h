@@ -62,6 +62,17 @@ concept Described = requires {
     Keys<Struct>::all;
 };
 
+/// Whether a struct has a key: most have all, and those that come in kinds the keys of their kind, by a
+/// function `has` of their description. Keys that say the kind come first.
+template<Described Struct>
+bool hasKey([[maybe_unused]] const Struct& value, [[maybe_unused]] std::string_view key) {
+    if constexpr (requires { Keys<Struct>::has(value, key); }) {
+        return Keys<Struct>::has(value, key);
+    } else {
+        return true;
+    }
+}
+
 /// Calls visit(key) for each key of a struct, in order.
 template<Described Struct, class Visit>
 constexpr void forEachKey(Visit&& visit) {

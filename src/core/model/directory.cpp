@@ -1,4 +1,4 @@
-// The index is three hash maps from ids, as views of the strings in the document, to the things. The first of
+// The index is hash maps from ids, as views of the strings in the document, to the things. The first of
 // two with one id is kept, as walking through the list would find it.
 #include "core/model/directory.h"
 
@@ -35,6 +35,7 @@ struct Directory::Index {
     std::optional<Places<Controller>> controllers;
     std::optional<Places<TieLine>> tieLines;
     std::optional<Places<Instrument>> instruments;
+    std::optional<Places<DeskElement>> deskElements;
 };
 
 Directory Directory::indexed(const Ensemble& ensemble) {
@@ -54,6 +55,24 @@ const TieLine* Directory::tieLine(std::string_view id) const {
 const Instrument* Directory::instrument(std::string_view id) const {
     return index_ == nullptr ? findById(ensemble_->instruments, id)
                              : in(index_->instruments, ensemble_->instruments, id);
+}
+
+const DeskElement* Directory::deskElement(std::string_view id) const {
+    if (index_ == nullptr) {
+        const DeskElement* found = nullptr;
+        forEachElement(ensemble_->desk, [&](const DeskElement& element) {
+            if (found == nullptr && element.id == id) found = &element;
+        });
+        return found;
+    }
+    auto& places = index_->deskElements;
+    if (!places) {
+        places.emplace();
+        forEachElement(ensemble_->desk,
+                       [&](const DeskElement& element) { places->try_emplace(element.id, &element); });
+    }
+    const auto found = places->find(id);
+    return found == places->end() ? nullptr : found->second;
 }
 
 }  // namespace mellow

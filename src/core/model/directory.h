@@ -27,6 +27,7 @@ class Directory {
     [[nodiscard]] const Controller* controller(std::string_view id) const;
     [[nodiscard]] const TieLine* tieLine(std::string_view id) const;
     [[nodiscard]] const Instrument* instrument(std::string_view id) const;
+    [[nodiscard]] const DeskElement* deskElement(std::string_view id) const;
 
  private:
     struct Index;

@@ -10,6 +10,7 @@
 #include <utility>
 
 #include "core/midi/message.h"
+#include "core/model/edit_hands.h"
 #include "core/model/law.h"
 #include "core/model/resolve.h"
 #include "core/model/visit.h"
@@ -184,7 +185,7 @@ void removeInstrument(Ensemble& ensemble, std::string_view id) {
         return led.instrument != nullptr && led.instrument->id == gone;
     });
     erase_if(ensemble.instruments, [&](const Instrument& instrument) { return instrument.id == gone; });
-    if (ensemble.inHand) std::erase(*ensemble.inHand, gone);
+    forgetForHand(ensemble, gone);
 }
 
 void removeTieLine(Ensemble& ensemble, std::string_view id) {
@@ -203,6 +204,7 @@ std::vector<std::string> targetsFor(const Ensemble& ensemble, const Instrument* 
             targets.push_back((instrument == nullptr ? each.id + "/" : "") + parameter.id);
     }
     for (const TieLine& line : ensemble.tieLines) targets.push_back(std::string(tieLineTarget) + line.id);
+    if (instrument == nullptr && !ensemble.handOrder.empty()) targets.emplace_back(handTarget);
     return targets;
 }
 
@@ -212,6 +214,10 @@ std::optional<Branch> wholeBranch(const Ensemble& ensemble, const Instrument* in
     if (!led.exists()) return std::nullopt;
     Branch branch = led.parameter != nullptr ? wholeBranch(*led.parameter) : Branch{};
     if (led.tieLine != nullptr) branch.high = 1.0;
+    if (led.hand != nullptr && !ensemble.handOrder.empty()) {
+        branch.low = ensemble.handOrder.front();
+        branch.high = ensemble.handOrder.back();
+    }
     branch.target = target;
     return branch;
 }
@@ -264,6 +270,15 @@ void giveReferences(const Ensemble& ensemble, Source& source) {
     if (source.kind == SourceKind::tieLine && findById(ensemble.tieLines, source.tieLine) == nullptr &&
         !ensemble.tieLines.empty())
         source.tieLine = ensemble.tieLines.front().id;
+    if (source.kind == SourceKind::desk) {
+        const DeskElement* element = Directory(ensemble).deskElement(elementOf(source));
+        if (element != nullptr && isSource(*element)) return;
+        forEachElement(ensemble.desk, [&](const DeskElement& each) {
+            if (!isSource(each) || (element != nullptr && isSource(*element))) return;
+            element = &each;
+            source.values[0] = each.id;
+        });
+    }
     if (source.kind != SourceKind::control) return;
     const auto hasControls = [](const Controller& controller) { return !controller.controls.empty(); };
     const Controller* controller = findById(ensemble.controllers, source.controller);
@@ -309,7 +324,7 @@ void renewInstrument(Ensemble& ensemble, std::size_t place) {
             if (branch.target.starts_with(*old + "/")) branch.target.replace(0, old->size(), id);
         }
     }
-    if (ensemble.inHand) std::replace(ensemble.inHand->begin(), ensemble.inHand->end(), *old, id);
+    renameForHand(ensemble, *old, id);
 }
 
 void renewParameter(Ensemble& ensemble, std::size_t instrument, std::size_t place) {

@@ -15,6 +15,8 @@
 #include <variant>
 #include <vector>
 
+#include "core/model/articulation.h"
+#include "core/model/desk.h"
 #include "core/model/kinds.h"
 #include "core/model/shared_list.h"
 #include "core/model/step.h"
@@ -120,7 +122,9 @@ struct Input {
     std::optional<int> channel;  ///< 1..16; absent: any
     int lowKey = 0;
     int highKey = 127;
-    int transpose = 0;  ///< semitones
+    int transpose = 0;    ///< semitones
+    int lowVelocity = 1;  ///< of note-ons: the velocity layer that it plays
+    int highVelocity = 127;
     Extras extras;
     bool operator==(const Input&) const = default;
 };
@@ -150,6 +154,7 @@ struct Instrument {
     Output output;
     Pass pass;
     std::vector<Parameter> parameters;
+    std::vector<Articulation> articulations;
     std::vector<Chain> chains;
     Extras extras;
     bool operator==(const Instrument&) const = default;
@@ -193,6 +198,15 @@ struct Tempo {
     bool operator==(const Tempo&) const = default;
 };
 
+/// Instruments that come into hand together.
+struct Section {
+    std::string id;
+    std::string name;
+    std::vector<std::string> instruments;  ///< ids
+    Extras extras;
+    bool operator==(const Section&) const = default;
+};
+
 struct Ensemble {
     std::string title;
     std::vector<Controller> controllers;
@@ -201,6 +215,9 @@ struct Ensemble {
     std::vector<Chain> sharedChains;
     std::optional<std::vector<std::string>> inHand;
     Tempo tempo;
+    std::vector<Section> sections;
+    std::vector<std::string> handOrder;  ///< ids of instruments and sections, as the target `hand` chooses
+    Desk desk;
     Extras extras;
     bool operator==(const Ensemble&) const = default;
 };
@@ -209,6 +226,8 @@ struct Ensemble {
 inline const std::string sharedOwner = "\n";
 
 inline constexpr std::string_view tieLineTarget = "tieLine:";
+/// The target of a shared chain that chooses who is in hand.
+inline constexpr std::string_view handTarget = "hand";
 
 /// The tie line that a branch's target names ("tieLine:swell" gives "swell"), or nothing.
 inline std::optional<std::string> tieLineOf(std::string_view target) {

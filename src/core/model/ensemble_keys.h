@@ -92,6 +92,10 @@ struct Keys<Message> {
 template<>
 struct Keys<Parameter> {
     static constexpr std::string_view name = "parameter";
+    /// The choices of an articulation are those of its instrument, and are written there.
+    static bool has(const Parameter& parameter, std::string_view key) {
+        return key != "display" || parameter.message.kind != MessageKind::articulation;
+    }
     static constexpr auto all = std::tuple{
         Key{"id", &Parameter::id, Need::isRequired},
         Key{"name", &Parameter::name},
@@ -118,6 +122,7 @@ struct Keys<Input> {
         Key{"channel", &Input::channel},
         PairKey<Input>{"keys", &Input::lowKey, &Input::highKey, "two key numbers [low, high]"},
         Key{"transpose", &Input::transpose},
+        PairKey<Input>{"velocities", &Input::lowVelocity, &Input::highVelocity, "two velocities [low, high]"},
     };
 };
 
@@ -144,6 +149,66 @@ struct Keys<Pass> {
     };
 };
 
+/// What a message has beside its kind, as its kind says.
+template<>
+struct Keys<Select> {
+    static constexpr std::string_view name = "select";
+    static constexpr bool isOf(SelectKind kind, std::string_view key) {
+        if (key == "number") return kind == SelectKind::note || kind == SelectKind::cc;
+        if (key == "velocity" || key == "held") return kind == SelectKind::note;
+        if (key == "value") return kind != SelectKind::note;
+        return key != "bank" || kind == SelectKind::program;
+    }
+    static bool has(const Select& select, std::string_view key) { return isOf(select.kind, key); }
+    static constexpr auto all = std::tuple{
+        Key{"kind", &Select::kind, Need::isRequired, selectWords},
+        Key{"number",
+            &Select::number,
+            Need::isRequired,
+            {},
+            nullptr,
+            "The key of a note, the number of a control."},
+        Key{"velocity", &Select::velocity, Need::mayBeAbsent, {}, nullptr, "Of a note."},
+        Key{"held",
+            &Select::held,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "Of a note: its end comes when another articulation is chosen."},
+        Key{"value", &Select::value, Need::isRequired},
+        Key{"bank",
+            &Select::bank,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "Of a program: CC 0 and CC 32 before it.",
+            "two numbers [msb, lsb]"},
+    };
+};
+
+template<>
+struct Keys<Articulation> {
+    static constexpr std::string_view name = "articulation";
+    static constexpr auto all = std::tuple{
+        Key{"id", &Articulation::id, Need::isRequired},
+        Key{"name", &Articulation::name},
+        Key{"answersTo",
+            &Articulation::answersTo,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "Other names by which tiles choose it."},
+        PairKey<Articulation>{"keys", &Articulation::lowKey, &Articulation::highKey,
+                              "two key numbers [low, high]"},
+        Key{"select",
+            &Articulation::select,
+            Need::isWritten,
+            {},
+            nullptr,
+            "Sent in order when it is chosen."},
+    };
+};
+
 template<>
 struct Keys<Instrument> {
     static constexpr std::string_view name = "instrument";
@@ -155,6 +220,7 @@ struct Keys<Instrument> {
         Key{"output", &Instrument::output, Need::isRequired},
         Key{"pass", &Instrument::pass},
         Key{"parameters", &Instrument::parameters, Need::isRequired},
+        Key{"articulations", &Instrument::articulations},
         Key{"chains", &Instrument::chains},
     };
 };
@@ -205,6 +271,85 @@ struct Keys<Tempo> {
 };
 
 template<>
+struct Keys<Section> {
+    static constexpr std::string_view name = "section";
+    static constexpr auto all = std::tuple{
+        Key{"id", &Section::id, Need::isRequired},
+        Key{"name", &Section::name},
+        Key{"instruments", &Section::instruments, Need::isWritten, {}, nullptr, {}, "an instrument's id"},
+    };
+};
+
+template<>
+struct Keys<DeskElement> {
+    static constexpr std::string_view name = "deskElement";
+    static constexpr auto all = std::tuple{
+        Key{"id", &DeskElement::id, Need::isRequired},
+        Key{"kind", &DeskElement::kind, Need::isRequired, elementWords},
+        Key{"name", &DeskElement::name},
+        Key{"place",
+            &DeskElement::place,
+            Need::isRequired,
+            {},
+            nullptr,
+            "On the page's grid.",
+            "four whole numbers [column, row, width, height]"},
+        Key{"latching",
+            &DeskElement::latching,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "Of a button: it stays until it is pressed again."},
+        Key{"names", &DeskElement::names, Need::mayBeAbsent, {}, nullptr, "Of articulation tiles."},
+        Key{"rest",
+            &DeskElement::rest,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "Where it stands before it is moved, 0 to 1."},
+        Key{"springs",
+            &DeskElement::springs,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "It goes back to rest when it is let go."},
+        Key{"tone",
+            &DeskElement::tone,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "One of the theme's own names, such as honey."},
+        Key{"keys",
+            &DeskElement::keys,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "Keys of a computer keyboard that move it.",
+            "a key"},
+    };
+};
+
+template<>
+struct Keys<DeskPage> {
+    static constexpr std::string_view name = "deskPage";
+    static constexpr auto all = std::tuple{
+        Key{"id", &DeskPage::id, Need::isRequired},
+        Key{"name", &DeskPage::name},
+        Key{"columns", &DeskPage::columns, Need::isWritten},
+        Key{"rows", &DeskPage::rows, Need::isWritten},
+        Key{"elements", &DeskPage::elements, Need::isWritten},
+    };
+};
+
+template<>
+struct Keys<Desk> {
+    static constexpr std::string_view name = "desk";
+    static constexpr auto all = std::tuple{
+        Key{"pages", &Desk::pages, Need::isWritten},
+    };
+};
+
+template<>
 struct Keys<Ensemble> {
     static constexpr std::string_view name = "ensemble";
     static constexpr auto all = std::tuple{
@@ -221,6 +366,15 @@ struct Keys<Ensemble> {
             "Ids of the instruments in hand; absent: all.",
             "an instrument's id"},
         Key{"tempo", &Ensemble::tempo},
+        Key{"sections", &Ensemble::sections},
+        Key{"handOrder",
+            &Ensemble::handOrder,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "Ids of instruments and sections, in the order in which the target hand chooses them.",
+            "an id of an instrument or section"},
+        Key{"desk", &Ensemble::desk},
     };
 };
 
@@ -236,6 +390,7 @@ struct Keys<Part> {
         Key{"branches", &Part::branches},
         Key{"steps", &Part::steps},
         Key{"parameters", &Part::parameters},
+        Key{"articulations", &Part::articulations},
         Key{"usedControllers", &Part::usedControllers},
         Key{"tieLines", &Part::tieLines},
     };

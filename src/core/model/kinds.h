@@ -38,7 +38,8 @@ namespace mellow {
     SOURCE(lfo)                \
     SOURCE(envelope)           \
     SOURCE(walk)               \
-    SOURCE(osc)
+    SOURCE(osc)                \
+    SOURCE(desk)
 
 /// Every kind of message that a parameter sends or a control of a controller has, likewise: files of
 /// core/messages/ that define NAMEMessage. The last is a control's only: no instrument listens to an encoder.
@@ -54,6 +55,7 @@ namespace mellow {
     MESSAGE(rpn)                 \
     MESSAGE(nrpn)                \
     MESSAGE(osc)                 \
+    MESSAGE(articulation)        \
     MESSAGE(relative)
 
 #define MELLOW_ENUMERATOR(name) name,
@@ -122,7 +124,7 @@ struct MessageRow {
     int highestNumber = midi::max7;
     std::string_view part = {};          ///< the key that it has beside its number (model/ensemble_keys.h)
     std::span<const Field> fields = {};  ///< what else it can be set to
-    /// The source that a control which sends such a message is.
+    /// The source that a control which sends such a message is. Null: no control sends one.
     Source (*heard)(const Message&);
     /// The message in a person's words. Null: its label and number.
     std::string (*phrase)(const Message&) = nullptr;

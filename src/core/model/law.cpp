@@ -42,6 +42,7 @@ Range rangeOf(const Parameter& parameter) {
     range.law = display.law.value_or(Law::linear);
     range.unit = display.unit.empty() && range.law == Law::decibel ? "dB" : display.unit;
     range.choices = display.choices;
+    if (parameter.message.kind == MessageKind::articulation) range.fewestChoices = 1;
     range.bendUnits = parameter.message.kind == MessageKind::bend && !ownBounds && range.law == Law::linear;
     const bool bend = parameter.message.kind == MessageKind::bend;
     range.low = display.low.value_or(bend ? -midi::bendCentre : 0);
@@ -59,7 +60,9 @@ std::string flawOf(const Range& range) {
         case Law::decibel:
             return "";
         case Law::choices:
-            return range.choices.size() < 2 ? "a list of choices needs at least two" : "";
+            if (range.choices.size() >= range.fewestChoices) return "";
+            return range.fewestChoices == 1 ? "there is nothing to choose"
+                                            : "a list of choices needs at least two";
     }
     return "";
 }

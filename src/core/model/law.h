@@ -26,7 +26,8 @@ struct Range {
     double high = 127;  ///< display value of q = 1
     std::string unit;
     std::vector<std::string> choices;
-    bool bendUnits = false;  ///< pitch bend's own units: −8192..8191 through the centred scale
+    std::size_t fewestChoices = 2;  ///< that make sense
+    bool bendUnits = false;         ///< pitch bend's own units: −8192..8191 through the centred scale
 };
 
 /// The range of a parameter, defaults filled in from its message.

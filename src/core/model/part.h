@@ -25,6 +25,7 @@ struct Part {
     std::vector<Step> steps;
     // What they refer to. A parameter's id is written as a branch's target would be.
     std::vector<Parameter> parameters;
+    std::vector<Articulation> articulations;  ///< which those of them choose that choose one
     std::vector<Controller> usedControllers;
     std::vector<TieLine> tieLines;
     Extras extras;

@@ -23,6 +23,10 @@ double restOf(const Directory& directory, const Source& source) {
         const TieLine* line = directory.tieLine(source.tieLine);
         return line == nullptr ? 0 : clampPosition(line->rest);
     }
+    if (source.kind == SourceKind::desk) {
+        const DeskElement* element = directory.deskElement(elementOf(source));
+        return element == nullptr ? 0 : clampPosition(restOf(*element, axisOf(source)));
+    }
     return scaleOf(source) == Scale::centred ? 0.5 : 0;
 }
 
@@ -40,6 +44,7 @@ Handover handoverOf(const Directory& directory, const Chain& chain) {
 Target targetOf(const Directory& directory, const Instrument* instrument, std::string_view target) {
     if (const auto line = tieLineOf(target)) return {nullptr, nullptr, directory.tieLine(*line)};
     if (instrument == nullptr) {
+        if (target == handTarget) return {nullptr, nullptr, nullptr, &directory.ensemble()};
         // An id may hold a slash itself, so each place of one is tried.
         for (std::size_t at = target.find('/'); at != std::string_view::npos; at = target.find('/', at + 1)) {
             const Instrument* named = directory.instrument(target.substr(0, at));
@@ -56,14 +61,39 @@ Range rangeOf(const Target& target) {
     if (target.parameter != nullptr) return rangeOf(*target.parameter);
     Range range;
     range.high = 1;
+    if (target.hand != nullptr) {
+        range.law = Law::choices;
+        range.choices = target.hand->handOrder;
+        range.fewestChoices = 1;
+    }
     return range;
 }
 
 std::string nameOf(const Target& target, bool withInstrument) {
     if (target.tieLine != nullptr) return nameOf(*target.tieLine);
+    if (target.hand != nullptr) return "Hand";
     if (target.parameter == nullptr) return {};
     const std::string& name = nameOf(*target.parameter);
     return withInstrument ? nameOf(*target.instrument) + " " + name : name;
+}
+
+std::vector<const Instrument*> instrumentsOf(const Ensemble& ensemble, std::string_view entry) {
+    std::vector<const Instrument*> found;
+    const Instrument* alone = findById(ensemble.instruments, entry);
+    if (alone != nullptr) return {alone};
+    const Section* section = findById(ensemble.sections, entry);
+    if (section == nullptr) return found;
+    for (const Instrument& instrument : ensemble.instruments) {
+        const auto& ids = section->instruments;
+        if (std::find(ids.begin(), ids.end(), instrument.id) != ids.end()) found.push_back(&instrument);
+    }
+    return found;
+}
+
+std::string handName(const Ensemble& ensemble, const std::string& entry) {
+    if (const Instrument* instrument = findById(ensemble.instruments, entry)) return nameOf(*instrument);
+    const Section* section = findById(ensemble.sections, entry);
+    return section != nullptr ? nameOf(*section) : entry;
 }
 
 std::vector<std::string> tieLinesWritten(const Chain& chain) {

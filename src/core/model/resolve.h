@@ -26,19 +26,21 @@ const std::string* portOf(const Directory& directory, const Source& source);
 /// The handover that a chain asks for, or its source's controller, or `jump`.
 Handover handoverOf(const Directory& directory, const Chain& chain);
 
-/// A branch's end. parameter is null when it leads to a tie line, and then tieLine is not; both are null when
-/// it leads to nothing.
+/// A branch's end: a parameter, a tie line, the hand, or nothing.
 struct Target {
     const Instrument* instrument = nullptr;
     const Parameter* parameter = nullptr;
     const TieLine* tieLine = nullptr;
-    [[nodiscard]] bool exists() const { return parameter != nullptr || tieLine != nullptr; }
+    const Ensemble* hand = nullptr;  ///< whose hand it chooses
+    [[nodiscard]] bool exists() const {
+        return parameter != nullptr || tieLine != nullptr || hand != nullptr;
+    }
 };
 
 /// instrument: the one the chain belongs to; null for a shared chain.
 Target targetOf(const Directory& directory, const Instrument* instrument, std::string_view target);
 
-/// The range of a target in display units; a tie line's is 0 to 1.
+/// The range of a target in display units; a tie line's is 0 to 1, the hand's are the ids of its order.
 Range rangeOf(const Target& target);
 /// Its name for people: a parameter of another instrument with the instrument's in front.
 std::string nameOf(const Target& target, bool withInstrument);
@@ -58,6 +60,11 @@ void forEachSource(ChainType& chain, Visit&& visit) {
     }
     if (chain.fan.by) visit(*chain.fan.by);
 }
+
+/// The instruments that an entry of the hand's order names: one, or those of a section, in document order.
+std::vector<const Instrument*> instrumentsOf(const Ensemble& ensemble, std::string_view entry);
+/// The name for people of an entry of the hand's order.
+std::string handName(const Ensemble& ensemble, const std::string& entry);
 
 /// Ids of the tie lines that a chain writes, by its branches that are on, and reads, by any of its sources.
 std::vector<std::string> tieLinesWritten(const Chain& chain);

@@ -9,6 +9,7 @@
 #include <string>
 #include <vector>
 
+#include "core/model/desk.h"
 #include "core/model/field.h"
 #include "core/model/kinds.h"
 
@@ -37,6 +38,10 @@ Source makeSource(SourceKind kind);
 double numberOf(const Source& source, std::size_t field);
 int choiceOf(const Source& source, std::size_t field);
 const std::string& textOf(const Source& source, std::size_t field);
+
+/// The element of the desk, and its axis, that a source of the kind `desk` is.
+const std::string& elementOf(const Source& source);
+Axis axisOf(const Source& source);
 
 /// True of text that can be an OSC address here: one word that begins with a slash.
 bool isOscAddress(std::string_view text);

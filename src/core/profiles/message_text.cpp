@@ -41,6 +41,7 @@ constexpr std::array words{
     Word{"nrpn", MessageKind::nrpn},
     Word{"rpn", MessageKind::rpn},
     Word{"osc", MessageKind::osc},
+    Word{"articulation", MessageKind::articulation},
     Word{"relativeencoder", MessageKind::relative},
     Word{"encoder", MessageKind::relative},
     Word{"relative", MessageKind::relative},
@@ -75,6 +76,8 @@ std::string_view nameFor(MessageKind kind) {
             return "NRPN";
         case MessageKind::osc:
             return "OSC";
+        case MessageKind::articulation:
+            return "Articulation";
         case MessageKind::relative:
             return "Encoder";
     }

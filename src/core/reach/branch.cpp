@@ -52,11 +52,18 @@ BranchBody prepareBranch(const Parameter& parameter, const Branch& branch) {
     return prepared;
 }
 
-BranchBody prepareTieLineBranch(const TieLine& line, const Branch& branch) {
+BranchBody prepareBranch(const Target& target, const Branch& branch) {
+    if (target.parameter != nullptr) return prepareBranch(*target.parameter, branch);
     Parameter asParameter;
-    asParameter.display.low = 0;
-    asParameter.display.high = 1;
-    asParameter.rest = line.rest;
+    if (target.hand != nullptr) {
+        asParameter.message.kind = MessageKind::articulation;
+        asParameter.display.law = Law::choices;
+        asParameter.display.choices = target.hand->handOrder;
+    } else {
+        asParameter.display.low = 0;
+        asParameter.display.high = 1;
+        asParameter.rest = target.tieLine->rest;
+    }
     return prepareBranch(asParameter, branch);
 }
 

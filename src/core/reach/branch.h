@@ -17,6 +17,7 @@
 #include "core/midi/message.h"
 #include "core/model/ensemble.h"
 #include "core/model/law.h"
+#include "core/model/resolve.h"
 #include "core/model/scale.h"
 #include "core/steps/step.h"
 
@@ -70,8 +71,9 @@ struct BranchBody {
 /// The arithmetic of a branch that leads to a parameter, without its place in a plan.
 /// The branch must stay where it is.
 BranchBody prepareBranch(const Parameter& parameter, const Branch& branch);
-/// The same for one that leads to a tie line.
-BranchBody prepareTieLineBranch(const TieLine& line, const Branch& branch);
+/// The same for one that leads to whatever exists: a parameter, a tie line, or the hand, which is chosen as
+/// an articulation is.
+BranchBody prepareBranch(const Target& target, const Branch& branch);
 
 // Inline, since compiling asks for millions of values.
 
@@ -91,12 +93,17 @@ inline double reached(const BranchBody& branch, double p) {
     return nearestChoice(branch, spread(branch, p));
 }
 
-/// The value that a raw position is sent as: a program's number, 1 or 0 for a note that is on or off, 1..127
-/// for a velocity, else what section 1 encodes.
+/// The place among a `choices` law's labels of the one nearest to a raw position.
+inline int labelAt(const BranchBody& branch, double q) {
+    return branch.choices < 2 ? 0 : static_cast<int>(std::floor(q * (branch.choices - 1) + 0.5));
+}
+
+/// The value that a raw position is sent as: a program's or label's number, 1 or 0 for a note that is on or
+/// off, 1..127 for a velocity, else what section 1 encodes.
 inline int valueAt(const BranchBody& branch, double q) {
     if (branch.kind == MessageKind::note) return q >= 0.5 ? 1 : 0;
-    if (branch.kind == MessageKind::program && branch.choices > 1)
-        return static_cast<int>(std::floor(q * (branch.choices - 1) + 0.5)) & midi::max7;
+    if (branch.kind == MessageKind::articulation) return labelAt(branch, q);
+    if (branch.kind == MessageKind::program && branch.choices > 1) return labelAt(branch, q) & midi::max7;
     const int value = encode(branch.scale, q, branch.max);
     return branch.kind == MessageKind::velocity ? std::max(1, value) : value;
 }

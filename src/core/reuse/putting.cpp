@@ -137,6 +137,9 @@ class Putter {
         Parameter copy = from;
         copy.id = newId(instrument->parameters, from.name.empty() ? from.id : from.name);
         instrument->parameters.push_back(copy);
+        const bool chooses = copy.message.kind == MessageKind::articulation;
+        if (chooses && instrument->articulations.empty()) instrument->articulations = part_.articulations;
+        nameArticulations(*instrument);
         made_.emplace_back(from.id, copy.id);
         return copy.id;
     }

@@ -43,6 +43,9 @@ class Surroundings {
             Parameter parameter = *target.parameter;
             parameter.id = branch.target;
             once(part_.parameters, parameter);
+            const bool chooses = parameter.message.kind == MessageKind::articulation;
+            if (chooses && instrument_ != nullptr) part_.articulations = instrument_->articulations;
+            nameArticulations(part_.parameters, part_.articulations);
         }
         of(branch.steps);
     }
@@ -95,6 +98,7 @@ Part takeInstrument(const Ensemble& ensemble, const std::string& id) {
     Surroundings surroundings(ensemble, id, part);
     for (const Chain& chain : instrument->chains) surroundings.of(chain);
     part.parameters.clear();
+    part.articulations.clear();
     return part;
 }
 

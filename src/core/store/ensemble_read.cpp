@@ -206,7 +206,12 @@ class Members {
     template<class KeyType, class Enum>
     requires std::is_enum_v<Enum>
     void readAs(const KeyType& key, Enum& value) {
-        value = static_cast<Enum>(in_.word(key.name, key.words, static_cast<int>(value)));
+        if (find(key)) value = static_cast<Enum>(in_.word(key.name, key.words, static_cast<int>(value)));
+    }
+    /// A place on a grid.
+    template<class KeyType>
+    void readAs(const KeyType& key, std::array<int, 4>& value) {
+        if (const JsonView member = find(key)) readPlace(member, key, value);
     }
     template<class KeyType>
     void readAs(const KeyType& key, Level& value) {
@@ -262,16 +267,41 @@ class Members {
             value = readThing<Thing>(member, in_.pathOf(key.name), in_.complaint());
     }
 
+    template<class KeyType>
+    void readPlace(JsonView member, const KeyType& key, std::array<int, 4>& value) {
+        std::size_t count = 0;
+        for (JsonView each = member.isList() ? member.first() : JsonView(); each; each = each.next()) {
+            const auto number = asWhole(each);
+            if (!number || count == value.size())
+                return in_.wrongType(key.name, std::string(key.each), member);
+            value[count++] = *number;
+        }
+        if (count != value.size()) in_.wrongType(key.name, std::string(key.each), member);
+    }
+
     ObjectReader& in_;
 };
+
+/// What more there is to do with a thing that was read.
+template<class Struct>
+void complete(Struct&) {}
+void complete(Instrument& instrument) {
+    nameArticulations(instrument);
+}
+void complete(Part& part) {
+    nameArticulations(part.parameters, part.articulations);
+}
 
 template<Described Struct>
 Struct readStruct(JsonView json, const std::string& path, Complaint& complaint) {
     ObjectReader in(json, path, complaint);
     Members members(in);
     Struct made;
-    forEachKey<Struct>([&](const auto& key) { members.read(key, made); });
+    forEachKey<Struct>([&](const auto& key) {
+        if (hasKey(made, key.name)) members.read(key, made);
+    });
     made.extras = in.rest();
+    complete(made);
     return made;
 }
 

@@ -145,7 +145,9 @@ template<Described Struct>
 Json written(const Struct& value) {
     static const Struct absent;
     Json json = Json::object();
-    forEachKey<Struct>([&](const auto& key) { add(json, key, value, absent); });
+    forEachKey<Struct>([&](const auto& key) {
+        if (hasKey(value, key.name)) add(json, key, value, absent);
+    });
     addExtras(json, value.extras);
     return json;
 }

@@ -26,11 +26,11 @@ Json listOf(Json items) {
     return {{"type", "array"}, {"items", std::move(items)}};
 }
 
-Json pairOf(const char* type) {
-    Json pair = listOf(typed(type));
-    pair["minItems"] = 2;
-    pair["maxItems"] = 2;
-    return pair;
+Json numbersOf(const char* type, int count) {
+    Json numbers = listOf(typed(type));
+    numbers["minItems"] = count;
+    numbers["maxItems"] = count;
+    return numbers;
 }
 
 template<class Words>
@@ -62,7 +62,7 @@ Json schemaOf(const Field& field) {
         case Field::Type::choice:
             return oneOf(field.choices);
         case Field::Type::points:
-            return listOf(pairOf("number"));
+            return listOf(numbersOf("number", 2));
         case Field::Type::names:
             return listOf(typed("string"));
         case Field::Type::text:
@@ -146,7 +146,9 @@ Json schemaOfType(std::span<const std::string_view> words, bool isControl) {
     } else if constexpr (std::is_same_v<Thing, Message>) {
         return reference(isControl ? "controlMessage" : "message");
     } else if constexpr (std::is_same_v<Thing, std::array<int, 2>>) {
-        return pairOf("integer");
+        return numbersOf("integer", 2);
+    } else if constexpr (std::is_same_v<Thing, std::array<int, 4>>) {
+        return numbersOf("integer", 4);
     } else if constexpr (Described<Thing>) {
         return reference(Keys<Thing>::name);
     } else {
@@ -163,7 +165,7 @@ Json schemaOf(const Key<Struct, Member>& key) {
 }
 template<class Struct>
 Json schemaOf(const PairKey<Struct>&) {
-    return pairOf("integer");
+    return numbersOf("integer", 2);
 }
 
 Json messageSchema(std::span<const MessageRow> kinds) {
@@ -202,6 +204,24 @@ Json structSchema() {
     return schema;
 }
 
+/// A select needs what its kind needs.
+Json selectSchema() {
+    Json schema = structSchema<Select>();
+    schema["required"] = {"kind"};
+    Json needed = Json::array();
+    for (std::size_t kind = 0; kind < selectWords.size(); ++kind) {
+        Json keys = Json::array();
+        forEachKey<Select>([&](const auto& key) {
+            const bool isOfKind = Keys<Select>::isOf(static_cast<SelectKind>(kind), key.name);
+            if (key.need == Need::isRequired && isOfKind && key.name != "kind")
+                keys.push_back(std::string(key.name));
+        });
+        needed.push_back(needs({std::string(selectWords.at(kind))}, keys));
+    }
+    schema["allOf"] = std::move(needed);
+    return schema;
+}
+
 template<Described... Structs>
 void addStructs(Json& definitions) {
     ((definitions[std::string(Keys<Structs>::name)] = structSchema<Structs>()), ...);
@@ -220,7 +240,9 @@ Json definitions() {
     all["source"] = sourceSchema();
     all["step"] = stepSchema();
     addStructs<Controller, ControllerControl, TieLine, Instrument, Input, Output, Pass, Parameter, Display,
-               Chain, Fan, Branch, BranchWindow, Tempo>(all);
+               Articulation, Chain, Fan, Branch, BranchWindow, Tempo, Section, Desk, DeskPage, DeskElement>(
+        all);
+    all["select"] = selectSchema();
     all["fan"]["if"] = {{"required", {"mode"}}, {"properties", {{"mode", {{"const", "chosen"}}}}}};
     all["fan"]["then"] = {{"required", {"by"}}};
     all["instrument"]["properties"]["practiceSound"] = {

@@ -125,4 +125,40 @@ std::string lowered(std::string_view words) {
     return text;
 }
 
+namespace {
+
+/// The next character of UTF-8 text, taken off it; a byte that begins none stands for itself.
+char32_t takeCharacter(std::string_view& text) {
+    const auto first = static_cast<unsigned char>(text.front());
+    const std::size_t length = first < 0xC0 ? 1 : first < 0xE0 ? 2 : first < 0xF0 ? 3 : 4;
+    char32_t character = length == 1 ? first : first & (0xFFU >> (length + 1));
+    for (std::size_t i = 1; i < length && i < text.size(); ++i)
+        character = character << 6 | (static_cast<unsigned char>(text[i]) & 0x3FU);
+    text.remove_prefix(std::min(length, text.size()));
+    return character;
+}
+
+/// A letter in lower case.
+char32_t lowerCase(char32_t letter) {
+    constexpr char32_t timesSign = 0xD7;
+    const auto isIn = [letter](char32_t first, char32_t last) { return letter >= first && letter <= last; };
+    const bool hasItsOwnPlace = isIn('A', 'Z') || (isIn(0xC0, 0xDE) && letter != timesSign) ||
+                                isIn(0x391, 0x3A9) || isIn(0x410, 0x42F);
+    if (hasItsOwnPlace) return letter + 0x20;
+    if (isIn(0x400, 0x40F)) return letter + 0x50;
+    const bool evenAreCapitals = isIn(0x100, 0x137) || isIn(0x14A, 0x177);
+    if (evenAreCapitals) return letter | 1;
+    const bool oddAreCapitals = isIn(0x139, 0x148) || isIn(0x179, 0x17E);
+    return oddAreCapitals && letter % 2 == 1 ? letter + 1 : letter;
+}
+
+}  // namespace
+
+bool sameButForCase(std::string_view one, std::string_view other) {
+    while (!one.empty() && !other.empty()) {
+        if (lowerCase(takeCharacter(one)) != lowerCase(takeCharacter(other))) return false;
+    }
+    return one.empty() && other.empty();
+}
+
 }  // namespace mellow::text

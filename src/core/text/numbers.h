@@ -29,6 +29,10 @@ std::optional<double> parse(std::string_view typed, std::string_view unit);
 /// With its first letter in lower case, unless the word is an abbreviation.
 std::string lowered(std::string_view words);
 
+/// True of texts (UTF-8) that differ in nothing but the case of their letters: those of Latin, Greek and
+/// Cyrillic alphabets.
+bool sameButForCase(std::string_view one, std::string_view other);
+
 /// "a, b and c".
 template<class List>
 std::string listed(const List& parts) {

@@ -6,6 +6,27 @@
 
 namespace mellow::io {
 
+InstrumentReading readingOf(const engine::Program& program, const std::string& instrument) {
+    const auto number = program.plan.numbering.instruments.find(instrument);
+    if (!number) return {};
+    const auto& parts = program.plan.parts;
+    for (std::size_t p = 0; p < parts.size(); ++p) {
+        if (parts[p].name != *number) continue;
+        const engine::PartLive& live = program.state.partLive[p];
+        return {true, live.inHand.load(std::memory_order_relaxed),
+                live.articulation.load(std::memory_order_relaxed)};
+    }
+    return {};
+}
+
+std::optional<double> deskPositionOf(const engine::Program& program, std::string_view address) {
+    const engine::DeskListener* listener = program.plan.deskAt(address);
+    if (listener == nullptr) return std::nullopt;
+    const auto place = static_cast<std::size_t>(listener - program.plan.desk.data());
+    const float position = program.state.deskLive[place].load(std::memory_order_relaxed);
+    return position < 0 ? std::nullopt : std::optional<double>(position);
+}
+
 ChainReading readingOf(const engine::Program& program, const std::string& instrument,
                        const std::string& chain) {
     ChainReading reading;

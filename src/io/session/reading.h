@@ -3,7 +3,9 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "core/engine/state.h"
@@ -21,6 +23,17 @@ struct ChainReading {
         0;  ///< a bit for each of the trunk's steps that are on: a gate or latch that is up
     std::vector<double> values;  ///< the raw position that each branch last gave its target; −1 before
 };
+
+/// How an instrument is played now.
+struct InstrumentReading {
+    bool runs = false;  ///< it is on and nothing stops it
+    bool inHand = false;
+    int articulation = -1;  ///< the place of the one that was chosen last; −1: none was
+};
+InstrumentReading readingOf(const engine::Program& program, const std::string& instrument);
+
+/// Where an element of the desk was last moved to, by its address; nothing before it was.
+std::optional<double> deskPositionOf(const engine::Program& program, std::string_view address);
 
 /// program: the one that is being played; instrument: an id, or sharedOwner.
 ChainReading readingOf(const engine::Program& program, const std::string& instrument,

@@ -62,6 +62,8 @@ class Session {
     /// Plays a message as if on the practice keys, or as if it came in through a port.
     void send(const midi::Short& message);
     void sendTo(std::string_view port, const midi::Short& message);
+    /// Moves an element of the desk, by its address, to a position from 0 to 1.
+    void moveDesk(std::string_view address, double position) { player_.moveDesk(address, position); }
     void silenceAll() { player_.silenceAll(); }
     void startTake(std::shared_ptr<const Take> take) { player_.startTake(std::move(take)); }
     void stopTake() { player_.stopTake(); }
@@ -88,6 +90,14 @@ class Session {
     bool playsAnother() { return std::exchange(watched_, &player_.shown()) != &player_.shown(); }
     [[nodiscard]] ChainReading reading(const std::string& instrument, const std::string& chain) const {
         return readingOf(player_.shown(), instrument, chain);
+    }
+    /// Where an element of the desk was last moved to, by its address; nothing before it was.
+    [[nodiscard]] std::optional<double> deskPosition(std::string_view address) const {
+        return deskPositionOf(player_.shown(), address);
+    }
+    /// Who is in hand, and how it plays.
+    [[nodiscard]] InstrumentReading instrumentReading(const std::string& instrument) const {
+        return readingOf(player_.shown(), instrument);
     }
     [[nodiscard]] std::uint64_t notesRefused() const { return player_.notesRefused(); }
     /// number: of a Happening. Nothing for what goes to no instrument: feedback.

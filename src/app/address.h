@@ -33,7 +33,13 @@ struct GearPlace {
     bool operator==(const GearPlace&) const = default;
 };
 
-using Address = std::variant<Selected, GearPlace>;
+/// On the Desk page: a page of the desk.
+struct DeskPlace {
+    std::string page;  ///< its id; empty: the first
+    bool operator==(const DeskPlace&) const = default;
+};
+
+using Address = std::variant<Selected, DeskPlace, GearPlace>;
 
 /// Where something that checks found can be seen and mended.
 Address addressOf(const Ensemble& ensemble, const Place& place);

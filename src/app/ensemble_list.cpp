@@ -67,7 +67,8 @@ class InstrumentDelegate : public QStyledItemDelegate {
             nameArea.setRight(badge.left() - 6);
         }
         painter.setFont(bodyFont());
-        painter.setPen(index.data(InstrumentModel::on).toBool() ? t.ink : t.dim);
+        const bool held = index.data(InstrumentModel::held).toBool();
+        painter.setPen(index.data(InstrumentModel::on).toBool() && held ? t.ink : t.dim);
         const QString name = painter.fontMetrics().elidedText(
             index.data(Qt::DisplayRole).toString(), Qt::ElideRight, static_cast<int>(nameArea.width()));
         painter.drawText(nameArea, Qt::AlignTop | Qt::AlignLeft, name);
@@ -213,6 +214,25 @@ QList<float> InstrumentModel::levelsOf(const Instrument& instrument) const {
     return all;
 }
 
+/// Whoever chose it: the document, a controller, or the hand of a take.
+bool InstrumentModel::isHeld(const Instrument& instrument) const {
+    const io::InstrumentReading reading = live_.instrumentReading(instrument.id);
+    if (reading.runs) return reading.inHand;
+    const auto& inHand = document_.ensemble().inHand;
+    return !inHand || std::find(inHand->begin(), inHand->end(), instrument.id) != inHand->end();
+}
+
+void InstrumentModel::refreshHands() {
+    const auto& instruments = document_.ensemble().instruments;
+    held_.resize(instruments.size(), true);
+    for (std::size_t i = 0; i < instruments.size(); ++i) {
+        const bool now = isHeld(instruments[i]);
+        if (now == held_[i]) continue;
+        held_[i] = now;
+        emit dataChanged(index(static_cast<int>(i)), index(static_cast<int>(i)), {where, held});
+    }
+}
+
 /// Only of instruments that were sent something a moment ago; the others stand still.
 void InstrumentModel::refreshLevels(int first, int last) {
     const auto& instruments = document_.ensemble().instruments;
@@ -249,10 +269,7 @@ QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
             const QString lane = tr("%1 · ch %2").arg(port).arg(instrument.output.channel);
             if (!instrument.on) return tr("%1 · off").arg(lane);
             if (live_.waitsFor(instrument.output.port, false)) return tr("waiting for %1").arg(port);
-            const auto& inHand = document_.ensemble().inHand;
-            const bool held =
-                !inHand || std::find(inHand->begin(), inHand->end(), instrument.id) != inHand->end();
-            return held ? lane : tr("%1 · not in hand").arg(lane);
+            return isHeld(instrument) ? lane : tr("%1 · not in hand").arg(lane);
         }
         case troubles:
             return told(at.row()).troubles;
@@ -260,6 +277,8 @@ QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
             return told(at.row()).notes;
         case on:
             return instrument.on;
+        case held:
+            return isHeld(instrument);
         case levels:
             return QVariant::fromValue(
                 place < levels_.size() && !levels_[place].isEmpty() ? levels_[place] : levelsOf(instrument));
@@ -302,6 +321,7 @@ QVariant InstrumentModel::sharedData(const QModelIndex& at, int role) const {
         case notes:
             return said.notes;
         case on:
+        case held:
             return true;
         case Qt::ToolTipRole: {
             const QStringList lines = sentences(at.row());
@@ -348,6 +368,7 @@ EnsembleList::EnsembleList(Workspace& workspace, QWidget* parent)
     });
     connect(this, &QWidget::customContextMenuRequested, this, &EnsembleList::showContextMenu);
     connect(&workspace.live, &Live::movedAtAGlance, this, [this] {
+        model_.refreshHands();
         // Cards that are scrolled away are worked out when they are painted.
         const QRect seen = viewport()->rect();
         const QModelIndex bottom = indexAt(seen.bottomLeft() + QPoint(scaled(20), -1));

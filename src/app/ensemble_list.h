@@ -15,7 +15,7 @@ class InstrumentModel : public QAbstractListModel {
     Q_OBJECT
 
  public:
-    enum Role { where = Qt::UserRole + 1, troubles, notes, levels, on, id };
+    enum Role { where = Qt::UserRole + 1, troubles, notes, levels, on, held, id };
 
     InstrumentModel(Document& document, Live& live, QObject* parent = nullptr);
     [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
@@ -23,6 +23,8 @@ class InstrumentModel : public QAbstractListModel {
 
     /// Looks where the targets of the instruments from one row to another stand now.
     void refreshLevels(int first, int last);
+    /// Looks who is in hand now.
+    void refreshHands();
 
  private:
     /// What checks said of a card.
@@ -43,6 +45,8 @@ class InstrumentModel : public QAbstractListModel {
     Document& document_;
     Live& live_;
     int rows_ = 0;
+    [[nodiscard]] bool isHeld(const Instrument& instrument) const;
+    std::vector<bool> held_;
     std::vector<QList<float>> levels_;
     std::vector<Told> told_;  ///< by row
 };

@@ -4,6 +4,7 @@
 #include <QHBoxLayout>
 #include <QPainter>
 #include <QPainterPath>
+#include <QVBoxLayout>
 
 #include "app/theme/theme.h"
 
@@ -42,6 +43,7 @@ Header::Header(const QStringList& pages, QWidget* parent)
       pages_(new QButtonGroup(this)),
       play_(new QPushButton),
       tempo_(new QPushButton),
+      hand_(new QLabel),
       troubles_(new QPushButton),
       status_(new TwoLines) {
     setObjectName(QStringLiteral("header"));
@@ -50,7 +52,16 @@ Header::Header(const QStringList& pages, QWidget* parent)
     row->setContentsMargins(scaled(18), 0, scaled(18), 0);
     row->setSpacing(scaled(10));
     title_->setProperty("role", "title");
-    row->addWidget(title_);
+    hand_->setObjectName(QStringLiteral("whoIsInHand"));
+    hand_->setProperty("role", "caption");
+    hand_->setToolTip(tr("Who is in hand: the number keys choose"));
+    auto* names = new QVBoxLayout;
+    names->setSpacing(0);
+    names->addStretch(1);
+    names->addWidget(title_);
+    names->addWidget(hand_);
+    names->addStretch(1);
+    row->addLayout(names);
     row->addSpacing(scaled(14));
     for (int page = 0; page < pages.size(); ++page) {
         auto* tab = new QPushButton(pages[page]);
@@ -106,6 +117,11 @@ void Header::showTempo(double bpm, const QString& from) {
     const QString tempo = tr("%1 bpm").arg(bpm, 0, 'f', 1);
     tempo_->setText(from.isEmpty() ? tempo : tempo + QStringLiteral(" · ") + from);
     tempo_->setVisible(bpm > 0);
+}
+
+void Header::showHand(const QString& who) {
+    hand_->setVisible(!who.isEmpty());
+    hand_->setText(tr("in hand: %1").arg(who));
 }
 
 void Header::showTroubles(int troubles) {

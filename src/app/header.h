@@ -25,6 +25,8 @@ class Header : public QWidget {
     void showStatus(const QString& status);
     /// bpm: beats a minute; 0: not known yet.
     /// from: where it comes from, where that is not the document.
+    /// Who is in hand; empty: there is nobody to choose from.
+    void showHand(const QString& who);
     void showTempo(double bpm, const QString& from);
     void showTroubles(int troubles);
 
@@ -42,6 +44,7 @@ class Header : public QWidget {
     QButtonGroup* pages_;
     QPushButton* play_;
     QPushButton* tempo_;
+    QLabel* hand_;
     QPushButton* troubles_;
     TwoLines* status_;
     MovingText* in_ = nullptr;

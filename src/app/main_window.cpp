@@ -19,6 +19,7 @@
 #include "app/accessible.h"
 #include "app/checks_dialog.h"
 #include "app/draw_dialog.h"
+#include "app/hand_list.h"
 #include "app/help_window.h"
 #include "app/just_now.h"
 #include "app/reuse/reuse.h"
@@ -26,6 +27,7 @@
 #include "app/versions_dialog.h"
 #include "app/words.h"
 #include "core/files/files.h"
+#include "core/model/edit_hands.h"
 #include "core/store/ensemble_json.h"
 #include "core/store/part_json.h"
 
@@ -103,6 +105,7 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
     header_->showRates(live_.inRate(), live_.outRate());
     header_->showHands(hands_->name(), hands_->playing());
     showTempo();
+    header_->showHand({});
     followSelection();
 }
 
@@ -111,7 +114,36 @@ void MainWindow::buildPages() {
         Page* page = row.make(workspace_);
         pages_->addWidget(page);
         details_->addWidget(page->makeDetails());
+        lefts_.push_back(page->makeLeft());
+        connect(page, &Page::wantsChanged, this, &MainWindow::giveRoom);
+        connect(page, &Page::wholeWindowAsked, this, &MainWindow::showWhole);
     }
+}
+
+/// What stands beside the page is what the page wants.
+void MainWindow::giveRoom() {
+    const auto* page = static_cast<const Page*>(pages_->currentWidget());
+    columns_->widget(2)->setVisible(page->wantsDetails() && !isWhole_);
+    QWidget* left = lefts_[static_cast<std::size_t>(pages_->currentIndex())];
+    left_->setCurrentWidget(left != nullptr ? left : ensembleSide_);
+}
+
+/// The page alone on the whole screen, and everything as it was again.
+void MainWindow::showWhole(bool whole) {
+    if (std::exchange(isWhole_, whole) == whole) return;
+    header_->setVisible(!whole);
+    menuBar()->setMaximumHeight(whole ? 0 : QWIDGETSIZE_MAX);
+    columns_->widget(0)->setVisible(!whole);
+    if (whole) {
+        keysShown_ = !keys_->isHidden();
+        wasMaximized_ = isMaximized();
+        keys_->hide();
+        showFullScreen();
+    } else {
+        keys_->setVisible(keysShown_);
+        wasMaximized_ ? showMaximized() : showNormal();
+    }
+    giveRoom();
 }
 
 void MainWindow::buildCenter() {
@@ -121,7 +153,14 @@ void MainWindow::buildCenter() {
     columns_ = new QSplitter(Qt::Horizontal);
     columns_->setHandleWidth(1);
     columns_->setChildrenCollapsible(false);
-    columns_->addWidget(buildLeft());
+    left_ = new QStackedWidget;
+    left_->setMinimumWidth(scaled(170));
+    ensembleSide_ = buildLeft();
+    left_->addWidget(ensembleSide_);
+    for (QWidget* left : lefts_) {
+        if (left != nullptr) left_->addWidget(onLeft(left));
+    }
+    columns_->addWidget(left_);
     columns_->addWidget(pages_);
     columns_->addWidget(buildRight());
     columns_->setStretchFactor(1, 1);
@@ -171,6 +210,8 @@ void MainWindow::connectAll() {
     connect(&live_, &Live::troubled, this, [this](const QString& sentence) { notice_->say(sentence); });
     connect(&live_, &Live::tempoChanged, this, &MainWindow::showTempo);
     connect(&document_, &Document::changed, this, &MainWindow::showTempo);
+    connect(&live_, &Live::movedAtAGlance, this, &MainWindow::showHand);
+    connect(&document_, &Document::changed, this, &MainWindow::showHand);
     qApp->installEventFilter(this);
 }
 
@@ -191,6 +232,13 @@ void MainWindow::showTempo() {
             break;
     }
     header_->showTempo(live_.tempo(), from);
+}
+
+void MainWindow::showHand() {
+    const Ensemble& ensemble = document_.ensemble();
+    const bool chooses = ensemble.inHand || !ensemble.sections.empty() || !ensemble.handOrder.empty();
+    const QString who = chooses ? whoIsInHand(ensemble, live_) : QString();
+    if (std::exchange(shownHand_, who) != who) header_->showHand(who);
 }
 
 void MainWindow::showHelp(const QString& page) {
@@ -231,11 +279,18 @@ void MainWindow::silence() {
     live_.silenceAll();
 }
 
+/// What a page puts on the left looks like what is there otherwise.
+QWidget* MainWindow::onLeft(QWidget* widget) {
+    widget->setObjectName(QStringLiteral("leftPanel"));
+    widget->setAttribute(Qt::WA_StyledBackground);
+    widget->layout()->setContentsMargins(scaled(6), scaled(10), scaled(6), scaled(6));
+    return widget;
+}
+
 QWidget* MainWindow::buildLeft() {
     auto* left = new QWidget;
     left->setObjectName(QStringLiteral("leftPanel"));
     left->setAttribute(Qt::WA_StyledBackground);
-    left->setMinimumWidth(scaled(170));
     auto* column = new QVBoxLayout(left);
     column->setContentsMargins(scaled(6), scaled(10), scaled(6), scaled(6));
     auto* head = new QHBoxLayout;
@@ -288,6 +343,7 @@ void MainWindow::followSelection() {
         details_->setCurrentIndex(static_cast<int>(page));
         header_->showPage(static_cast<int>(page));
     }
+    giveRoom();
     for (std::size_t page = 0; page < pageActions_.size(); ++page) {
         for (QAction* action : pageActions_[page])
             action->setVisible(static_cast<int>(page) == pages_->currentIndex());
@@ -296,6 +352,7 @@ void MainWindow::followSelection() {
 
 void MainWindow::showPage(std::size_t page) {
     if (page >= pageRows().size()) return;
+    showWhole(false);
     selection_.go(selection_.lastOn(pageRows()[page].address()));
     static_cast<Page*>(pages_->currentWidget())->begin();
     header_->showPage(static_cast<int>(page));
@@ -340,6 +397,7 @@ void MainWindow::buildMenus() {
     play->addSeparator();
     add(play, tr("&Tap the tempo"), QKeySequence(Qt::Key_F6), tr("Tap the beats to set the tempo"),
         [this] { tapTempo(); });
+    buildHandMenu(*play->addMenu(tr("Take into &hand")));
     buildViewMenu();
     auto* help = menuBar()->addMenu(tr("&Help"));
     add(help, tr("&Help for this page"), QKeySequence(Qt::Key_F1),
@@ -356,6 +414,23 @@ void MainWindow::buildMenus() {
                               "licence. Fonts: Manrope and B612 (SIL Open Font License).")
                                .arg(QApplication::applicationVersion()));
     });
+}
+
+/// The number keys, in the order in which the hand chooses.
+void MainWindow::buildHandMenu(QMenu& menu) {
+    constexpr int keys = 10;
+    for (int place = 0; place < keys; ++place) {
+        const auto key = static_cast<Qt::Key>(Qt::Key_0 + (place + 1) % keys);
+        add(&menu, tr("Number %1 of the hand").arg(place + 1), QKeySequence(key),
+            tr("Take the instrument or section of this number into hand"), [this, place] {
+                const auto entries = handEntries(document_.ensemble());
+                if (place < static_cast<int>(entries.size()))
+                    takeIntoHand(document_, entries[static_cast<std::size_t>(place)]);
+            });
+    }
+    menu.addSeparator();
+    add(&menu, tr("&Everyone"), QKeySequence(Qt::SHIFT | Qt::Key_0), tr("Take all instruments into hand"),
+        [this] { takeEveryoneIntoHand(document_); });
 }
 
 /// What a page can do stands in the Edit menu or in menus of its own, while the page is shown.

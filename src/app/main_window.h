@@ -70,6 +70,11 @@ class MainWindow : public QMainWindow {
 
  private:
     QWidget* buildLeft();
+    QWidget* onLeft(QWidget* widget);
+    void giveRoom();
+    void showWhole(bool whole);
+    void showHand();
+    void buildHandMenu(QMenu& menu);
     QWidget* buildRight();
     void buildPages();
     void buildCenter();
@@ -116,6 +121,13 @@ class MainWindow : public QMainWindow {
     Hands* hands_;
     Header* header_ = nullptr;
     QSplitter* columns_ = nullptr;
+    QStackedWidget* left_ = nullptr;
+    QWidget* ensembleSide_ = nullptr;
+    std::vector<QWidget*> lefts_;  ///< one a page; nullptr: the ensemble
+    QString shownHand_;
+    bool isWhole_ = false;   ///< the page has the whole screen
+    bool keysShown_ = true;  ///< before it had
+    bool wasMaximized_ = false;
     QStackedWidget* pages_;
     QStackedWidget* details_;
     EnsembleList* ensemble_ = nullptr;

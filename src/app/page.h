@@ -28,11 +28,21 @@ class Page : public QWidget {
 
     /// What stands on the right while this page is shown; made once, owned by whoever asks.
     virtual QWidget* makeDetails() = 0;
+    /// What stands on the left instead of the ensemble, or nullptr; likewise.
+    virtual QWidget* makeLeft() { return nullptr; }
+    /// Whether the page wants its details and what just happened beside it; see wantsChanged().
+    [[nodiscard]] virtual bool wantsDetails() const { return true; }
     [[nodiscard]] virtual std::vector<PageActions> actions() const { return {}; }
     /// A file was dropped on the window. True when it is one that this page reads, and has been dealt with.
     virtual bool takeFile(const QString&) { return false; }
     /// Takes the keyboard's focus to where one begins.
     virtual void begin() { setFocus(Qt::OtherFocusReason); }
+
+ signals:
+    /// wantsDetails() says something else.
+    void wantsChanged();
+    /// The page wants the whole window, or no longer does.
+    void wholeWindowAsked(bool whole);
 };
 
 struct PageRow {

@@ -11,9 +11,12 @@
 #include <QSettings>
 #include <QStandardPaths>
 #include <QTemporaryDir>
+#include <cmath>
 #include <cstdio>
 
+#include "app/hand_list.h"
 #include "app/main_window.h"
+#include "app/pages/desk/desk_page.h"
 #include "app/pages/gear/gear_page.h"
 #include "app/reuse/reuse.h"
 #include "app/theme/theme.h"
@@ -74,14 +77,6 @@ void moveTile(MainWindow& window) {
 void selectShared(MainWindow& window) {
     moveTile(window);
     window.selection().set({mellow::sharedOwner, "storm", Part::step, 0, 0});
-}
-void selectChosen(MainWindow& window) {
-    moveTile(window);
-    window.selection().set({"whistles", "gust", Part::source, 0, 0});
-}
-void selectTieLines(MainWindow& window) {
-    moveTile(window);
-    window.selection().set({mellow::sharedOwner, "storm", Part::instrument, 0, 0});
 }
 void showGear(MainWindow& window) {
     moveTile(window);
@@ -202,6 +197,56 @@ void showParameters(MainWindow& window) {
     window.findChild<ProfilePanel*>()->show({false, "drone"});
 }
 
+/// A finger on the pad, and the hands of the high winds.
+void playDesk(MainWindow& window) {
+    mellow::app::takeIntoHand(window.document(), "high-winds");
+    window.selection().go(DeskPlace{"glass"});
+    run(200);
+    for (const auto& [address, value] : {std::pair{"/rasp", 0.3},
+                                         {"/shiver", 0.1},
+                                         {"/air", 0.55},
+                                         {"/space", 0.65},
+                                         {"/gale", 1.0},
+                                         {"/frost", 0.4},
+                                         {"/ways", 0.05}})
+        window.live().moveDesk(address, value);
+    for (int i = 0; i <= 30; ++i) {
+        const double t = i / 30.0;
+        window.live().moveDesk("/weather-hand/x", 0.2 + 0.4 * t);
+        window.live().moveDesk("/weather-hand/y", 0.22 + 0.45 * std::sqrt(t));
+        run(20);
+    }
+}
+void arrangeDesk(MainWindow& window) {
+    playDesk(window);
+    auto* page = window.findChild<DeskPageView*>();
+    page->setArranging(true);
+    page->arranging().select({"shiver"});
+    run(200);
+}
+void playNine(MainWindow& window) {
+    mellow::app::takeIntoHand(window.document(), "hurdy");
+    window.selection().go(DeskPlace{"nine-strings"});
+    run(200);
+    for (int i = 1; i <= 9; ++i)
+        window.live().moveDesk("/string-" + std::to_string(i), 0.5 + 0.4 * std::sin(i));
+    run(200);
+}
+void playWeather(MainWindow& window) {
+    mellow::app::takeIntoHand(window.document(), "drone");
+    window.selection().go(DeskPlace{"weather"});
+    run(200);
+    window.live().moveDesk("/barometer/x", 0.7);
+    window.live().moveDesk("/barometer/y", 0.6);
+    window.live().moveDesk("/lamp-hand", 1);
+    run(200);
+}
+void emptyDesk(MainWindow& window) {
+    window.newEnsemble();
+    window.selection().go(DeskPlace{});
+    run(200);
+}
+
 const Shot shots[] = {
     {"chains-dusk", duskTheme, 1.0, {1280, 800}, true, selectSwell},
     {"chains-linen", linenTheme, 1.0, {1280, 800}, true, selectSwell},
@@ -209,8 +254,8 @@ const Shot shots[] = {
     {"drawn-points", duskTheme, 1.0, {1280, 800}, true, selectPoints},
     {"instrument", duskTheme, 1.0, {1280, 800}, true, selectDrone},
     {"shared", duskTheme, 1.0, {1280, 800}, true, selectShared},
-    {"tie-lines", duskTheme, 1.0, {1100, 700}, true, selectTieLines},
-    {"chosen", linenTheme, 1.0, {1280, 800}, true, selectChosen},
+    {"desk-arranging", linenTheme, 1.0, {1280, 800}, false, arrangeDesk},
+    {"desk", duskTheme, 1.0, {1280, 800}, false, playDesk},
     {"gear", duskTheme, 1.0, {1280, 800}, true, showGear},
     {"gear-profile", duskTheme, 1.0, {1280, 800}, true, showProfile},
     {"gear-linen", linenTheme, 1.0, {1100, 700}, true, showRack},
@@ -254,6 +299,12 @@ const Shot details[] = {
     {"shape", duskTheme, 1.0, {1280, 800}, true, shape},
     {"generate", linenTheme, 1.0, {1100, 700}, true, generate},
     {"feedback", duskTheme, 1.0, {1280, 800}, true, showFeedback},
+    {"desk-linen", linenTheme, 1.0, {1100, 700}, false, playDesk},
+    {"desk-wide", duskTheme, 1.0, {1920, 1080}, false, playDesk},
+    {"desk-large", duskTheme, 1.25, {1280, 800}, false, playDesk},
+    {"desk-nine", duskTheme, 1.0, {1280, 800}, false, playNine},
+    {"desk-weather", linenTheme, 1.0, {1280, 800}, false, playWeather},
+    {"desk-empty", duskTheme, 1.0, {1100, 700}, false, emptyDesk},
     {"parameters", linenTheme, 1.0, {1100, 700}, true, showParameters},
 };
 

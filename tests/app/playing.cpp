@@ -5,47 +5,15 @@
 #include "app/just_now.h"
 #include "app/theme/theme.h"
 #include "support/window.h"
+#include "support/witness.h"
 
 using namespace mellow;
 using namespace mellow::app;
 using test::drag;
 using test::Window;
+using test::Witness;
 
 namespace {
-
-/// Everything that came in and went out while it lives.
-class Witness {
- public:
-    explicit Witness(Window& window) : window_(window) {
-        connection_ = QObject::connect(
-            &window->live(), &Live::happened,
-            [this](const io::Happening& happening) { (happening.out ? out : in).push_back(happening); });
-    }
-    ~Witness() { QObject::disconnect(connection_); }
-
-    bool came(int status, int first, int second = -1) const { return any(in, status, first, second); }
-    bool sent(const std::string& instrument, int status, int first, int second = -1) const {
-        return std::any_of(out.begin(), out.end(), [&](const io::Happening& each) {
-            return window_->live().instrumentId(each.instrument) == instrument &&
-                   fits(each, status, first, second);
-        });
-    }
-
-    std::vector<io::Happening> in, out;
-
- private:
-    static bool fits(const io::Happening& each, int status, int first, int second) {
-        const auto& data = each.message.data;
-        return data[0] == status && data[1] == first && (second < 0 || data[2] == second);
-    }
-    static bool any(const std::vector<io::Happening>& list, int status, int first, int second) {
-        return std::any_of(list.begin(), list.end(),
-                           [&](const io::Happening& each) { return fits(each, status, first, second); });
-    }
-
-    Window& window_;
-    QMetaObject::Connection connection_;
-};
 
 PracticeControl* control(Window& window, const char* name) {
     return window->practiceKeys().control(QLatin1String(name));

@@ -3,6 +3,7 @@
 
 #include "app/page.h"
 #include "app/pages/chains/chains_page.h"
+#include "app/pages/desk/desk_page.h"
 #include "app/pages/gear/gear_page.h"
 
 namespace mellow::app {
@@ -24,6 +25,7 @@ Address addressOn() {
 std::span<const PageRow> pageRows() {
     static constexpr std::array rows{
         PageRow{"chains", [] { return ChainsPage::tr("Chains"); }, make<ChainsPage>, addressOn<Selected>},
+        PageRow{"desk", [] { return DeskPageView::tr("Desk"); }, make<DeskPageView>, addressOn<DeskPlace>},
         PageRow{"gear", [] { return GearPage::tr("Gear"); }, make<GearPage>, addressOn<GearPlace>},
     };
     return rows;

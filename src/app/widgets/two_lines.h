@@ -31,6 +31,8 @@ class TwoLines : public QWidget {
 
  protected:
     void paintEvent(QPaintEvent*) override {
+        // Less than a word says nothing.
+        if (width() < scaled(70)) return;
         QPainter painter(this);
         painter.setPen(theme().dim);
         QTextLayout layout(text_, captionFont());

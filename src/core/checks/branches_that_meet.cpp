@@ -1,4 +1,5 @@
-// Two branches that lead to one parameter. Sharing is normal; it is worth knowing.
+// Two branches that lead to one parameter. Sharing is normal; it is worth knowing. That a surface of the desk
+// moves what some other control moves too is what a desk is for, and is not told.
 #include <array>
 #include <map>
 
@@ -16,9 +17,11 @@ struct Meeting {
 
 class Meetings {
  public:
-    explicit Meetings(const InstrumentAt& at) : instrument_(at.instrument) {}
+    /// desk: of chains that the desk moves, or of all others.
+    Meetings(const InstrumentAt& at, bool desk) : instrument_(at.instrument), desk_(desk) {}
 
     void look(const ChainAt& at) {
+        if ((at.chain.source.kind == SourceKind::desk) != desk_) return;
         for (std::size_t b = 0; at.chain.on && b < at.chain.branches.size(); ++b) {
             const Branch& branch = at.chain.branches[b];
             if (!branch.on) continue;
@@ -61,12 +64,13 @@ class Meetings {
     }
 
     const Instrument& instrument_;
+    bool desk_;
     std::map<const Parameter*, Meeting> meetings_;
     std::vector<const Parameter*> order_;
 };
 
-void look(const InstrumentAt& at, Findings& findings) {
-    Meetings meetings(at);
+void lookAtMeetings(const InstrumentAt& at, bool desk, Findings& findings) {
+    Meetings meetings(at, desk);
     const auto& shared = at.directory.ensemble().sharedChains;
     for (std::size_t c = 0; c < shared.size(); ++c)
         meetings.look({at.directory, nullptr, shared[c], Place{std::nullopt, c, std::nullopt}});
@@ -74,6 +78,10 @@ void look(const InstrumentAt& at, Findings& findings) {
     for (std::size_t c = 0; c < chains.size(); ++c)
         meetings.look({at.directory, &at.instrument, chains[c], Place{at.place, c, std::nullopt}});
     meetings.tell(findings);
+}
+
+void look(const InstrumentAt& at, Findings& findings) {
+    for (const bool desk : {false, true}) lookAtMeetings(at, desk, findings);
 }
 
 }  // namespace

@@ -103,6 +103,22 @@ void removeElement(Ensemble& ensemble, std::string_view id) {
                              static_cast<std::ptrdiff_t>(placeOf(page->elements, id)));
 }
 
+void leadElement(Ensemble& ensemble, const std::string& id, Axis axis, const std::string& owner,
+                 const std::string& target) {
+    const DeskElement* element = findElement(std::as_const(ensemble).desk, id);
+    Instrument* instrument = owner == sharedOwner ? nullptr : findById(ensemble.instruments, owner);
+    const auto branch = wholeBranch(ensemble, instrument, target);
+    if (element == nullptr || !branch || (instrument == nullptr && owner != sharedOwner)) return;
+    std::vector<Chain>& chains = instrument == nullptr ? ensemble.sharedChains : instrument->chains;
+    Chain chain;
+    chain.name = nameOf(*element);
+    chain.id = newId(chains, chain.name);
+    chain.source = makeSource(SourceKind::desk);
+    chain.source.values = {id, static_cast<int>(axis)};
+    chain.branches.push_back(*branch);
+    chains.push_back(std::move(chain));
+}
+
 void duplicateChainsOf(Ensemble& ensemble, std::string_view element, const std::string& copy) {
     const auto inList = [&](std::vector<Chain>& chains) {
         const std::vector<Chain> before = chains;

@@ -36,6 +36,10 @@ DeskPage* pageOf(Desk& desk, std::string_view element);
 
 /// Removes an element. Chains that it moves are kept, for checks to name.
 void removeElement(Ensemble& ensemble, std::string_view id);
+/// Makes a chain from an element to a target over its whole range: a parameter of an instrument, or of
+/// sharedOwner whatever a shared chain can lead to.
+void leadElement(Ensemble& ensemble, const std::string& element, Axis axis, const std::string& owner,
+                 const std::string& target);
 /// Gives every chain that an element moves a copy that another moves.
 void duplicateChainsOf(Ensemble& ensemble, std::string_view element, const std::string& copy);
 /// Gives the element at a place a new id; chains that it moved follow it, unless an earlier one has the old

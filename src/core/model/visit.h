@@ -6,11 +6,11 @@
 namespace mellow {
 
 /// Calls visit(chain, instrument) for every chain; instrument is null for shared ones.
-template<class Visit>
-void forEachChain(Ensemble& ensemble, Visit&& visit) {
-    for (Chain& chain : ensemble.sharedChains) visit(chain, nullptr);
-    for (Instrument& instrument : ensemble.instruments) {
-        for (Chain& chain : instrument.chains) visit(chain, &instrument);
+template<class EnsembleType, class Visit>
+void forEachChain(EnsembleType& ensemble, Visit&& visit) {
+    for (auto& chain : ensemble.sharedChains) visit(chain, nullptr);
+    for (auto& instrument : ensemble.instruments) {
+        for (auto& chain : instrument.chains) visit(chain, &instrument);
     }
 }
 

@@ -1,0 +1,67 @@
+// Arranging: a layer over the board on which elements are drawn, moved, sized, copied and aligned.
+//
+// The layer takes every press, so nothing sounds while one arranges; the grid is drawn, and all but what is
+// selected is dimmed. A place that is taken is refused where one tries it, so that nothing ever overlaps.
+#pragma once
+
+#include <QWidget>
+#include <optional>
+#include <set>
+#include <string>
+
+#include "app/pages/desk/desk_board.h"
+
+namespace mellow::app {
+
+class Arranging : public QWidget {
+    Q_OBJECT
+
+ public:
+    Arranging(Workspace& workspace, DeskBoard& board);
+
+    /// Of which kind an element is that is drawn next.
+    void draw(ElementKind kind) { kind_ = kind; }
+    [[nodiscard]] ElementKind kind() const { return kind_; }
+    void select(std::set<std::string> elements);
+    [[nodiscard]] const std::set<std::string>& selected() const { return selected_; }
+
+    void removeSelected();
+    void duplicateSelected();
+    enum class Edge { left, top, width, height };
+    /// Gives all that are selected the edge or size of the first.
+    void align(Edge edge);
+
+ signals:
+    void selectionChanged();
+    void refused(const QString& why);
+
+ protected:
+    void paintEvent(QPaintEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    bool event(QEvent* event) override;
+
+ private:
+    enum class Doing { nothing, drawing, moving, sizing };
+    [[nodiscard]] const DeskElement* elementAt(const QPointF& at) const;
+    [[nodiscard]] QRectF gripOf(const DeskElement& element) const;
+    [[nodiscard]] GridPlace drawn() const;
+    /// Where what is selected would be, moved or sized by so many squares; nothing where that is taken.
+    [[nodiscard]] std::optional<std::map<std::string, GridPlace>> shifted(QPoint by, bool size) const;
+    void shift(QPoint by, bool size);
+    void make(const GridPlace& place);
+    void selectNext(int by);
+    [[nodiscard]] std::vector<const DeskElement*> chosen() const;
+
+    Workspace& workspace_;
+    DeskBoard& board_;
+    ElementKind kind_ = ElementKind::slider;
+    std::set<std::string> selected_;
+    Doing doing_ = Doing::nothing;
+    QPoint from_;  ///< the square on which it began
+    QPoint to_;
+};
+
+}  // namespace mellow::app

@@ -1,0 +1,304 @@
+// Touch, pen and mouse come as different events and leave as one finger. A second finger on the same surface
+// takes over from the first.
+#include "app/pages/desk/surface.h"
+
+#include <QPainter>
+#include <QPainterPath>
+#include <QTabletEvent>
+#include <QTouchEvent>
+#include <algorithm>
+#include <cmath>
+
+#include "app/theme/theme.h"
+#include "app/words.h"
+
+namespace mellow::app {
+
+namespace {
+
+constexpr double coarseStep = 0.05;
+constexpr double fineStep = 1.0 / 127;
+
+}  // namespace
+
+const QStringList& toneNames() {
+    static const QStringList names{QStringLiteral("honey"), QStringLiteral("mint"), QStringLiteral("clay"),
+                                   QStringLiteral("sky"), QStringLiteral("ink")};
+    return names;
+}
+
+QColor toneNamed(const std::string& name) {
+    const Theme& t = theme();
+    const std::array colours{t.honey, t.mint, t.clay, t.sky, t.ink};
+    const qsizetype at = toneNames().indexOf(toQt(name));
+    return at < 0 ? t.honey : colours.at(static_cast<std::size_t>(at));
+}
+
+Surface::Surface(Workspace& workspace, const DeskElement& element, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), element_(element) {
+    setAttribute(Qt::WA_AcceptTouchEvents);
+    setFocusPolicy(Qt::StrongFocus);
+    setObjectName(toQt("element-" + element.id));
+    for (std::size_t axis = 0; axis < axisCount; ++axis)
+        at_.at(axis) = restOf(element, static_cast<Axis>(axis));
+}
+
+void Surface::show(const DeskElement& element, std::vector<ElementTarget> targets) {
+    element_ = element;
+    targets_ = std::move(targets);
+    setAccessibleName(toQt(nameOf(element_)));
+    QStringList tips{toQt(nameOf(element_))};
+    for (const ElementTarget& target : targets_)
+        tips << (target.instrument.isEmpty() ? target.name
+                                             : tr("%1 of %2").arg(target.name, target.instrument));
+    if (targets_.empty() && isSource(element_)) tips << tr("It leads nowhere yet.");
+    setToolTip(tips.join(QLatin1Char('\n')));
+    elementChanged();
+    still_.forget();
+    update();
+    refresh();
+}
+
+void Surface::refresh() {
+    bool moved = false;
+    for (std::size_t i = 0; i < axesOf(element_); ++i) {
+        const auto axis = static_cast<Axis>(i);
+        const double now =
+            workspace_.live.deskPosition(addressOf(element_, axis)).value_or(restOf(element_, axis));
+        // What a finger has just done may not have been played yet.
+        if (!isTouched() && now != at_.at(i)) {
+            at_.at(i) = now;
+            moved = true;
+        }
+        const Readout readout = readoutOf(targets_, axis, workspace_.live);
+        moved = moved || readout.value != readouts_.at(i).value || readout.name != readouts_.at(i).name;
+        readouts_.at(i) = readout;
+    }
+    if (moved) update();
+    valuesMoved();
+}
+
+QString Surface::spokenWords() const {
+    const QString own = tr("%1 %").arg(std::lround(position(Axis::x) * 100));
+    const Readout& to = readout(Axis::x);
+    return to.value.isEmpty() ? own : tr("%1, %2 %3").arg(own, to.name, to.value);
+}
+
+QRectF Surface::inner() const {
+    return QRectF(rect()).adjusted(scaled(10), scaled(8), -scaled(10), -scaled(8));
+}
+
+QColor Surface::tone() const {
+    return toneNamed(element_.tone);
+}
+
+void Surface::move(Axis axis, double position) {
+    const double to = std::clamp(position, 0.0, 1.0);
+    at_.at(static_cast<std::size_t>(axis)) = to;
+    workspace_.live.moveDesk(addressOf(element_, axis), to);
+    update();
+}
+
+void Surface::spring() {
+    if (element_.kind == ElementKind::pad) move(Axis::touch, 0);
+    if (!element_.springs) return;
+    move(Axis::x, restOf(element_, Axis::x));
+    if (element_.kind == ElementKind::pad) move(Axis::y, restOf(element_, Axis::y));
+}
+
+void Surface::step(Axis axis, double by) {
+    move(axis, position(axis) + by);
+}
+
+void Surface::keyMoves(std::size_t, bool down) {
+    move(Axis::x, down ? 1 : restOf(element_, Axis::x));
+}
+
+// Fingers.
+
+void Surface::fingerDown(int finger, const QPointF& at, double pressure) {
+    finger_ = finger;
+    fingerAt_ = at;
+    press(at, pressure);
+    update();
+}
+
+void Surface::fingerMoves(int finger, const QPointF& at, double pressure, bool fine) {
+    if (finger != finger_) return;
+    drag(at, at - fingerAt_, pressure, fine);
+    fingerAt_ = at;
+    update();
+}
+
+void Surface::fingerUp(int finger) {
+    if (finger != finger_) return;
+    finger_ = nobody;
+    lift();
+    update();
+}
+
+bool Surface::touch(QTouchEvent& event) {
+    if (event.type() == QEvent::TouchCancel) {
+        fingerUp(finger_);
+        return true;
+    }
+    for (const QEventPoint& point : event.points()) {
+        const double pressure = point.pressure() > 0 ? point.pressure() : 1;
+        switch (point.state()) {
+            case QEventPoint::Pressed:
+                fingerDown(point.id(), point.position(), pressure);
+                break;
+            case QEventPoint::Updated:
+                fingerMoves(point.id(), point.position(), pressure, false);
+                break;
+            case QEventPoint::Released:
+                fingerUp(point.id());
+                break;
+            default:
+                break;
+        }
+    }
+    event.accept();
+    return true;
+}
+
+bool Surface::event(QEvent* event) {
+    switch (event->type()) {
+        case QEvent::TouchBegin:
+        case QEvent::TouchUpdate:
+        case QEvent::TouchEnd:
+        case QEvent::TouchCancel:
+            return touch(*static_cast<QTouchEvent*>(event));
+        case QEvent::TabletPress:
+        case QEvent::TabletMove:
+        case QEvent::TabletRelease: {
+            auto& pen = *static_cast<QTabletEvent*>(event);
+            if (pen.type() == QEvent::TabletPress) fingerDown(penFinger, pen.position(), pen.pressure());
+            if (pen.type() == QEvent::TabletMove)
+                fingerMoves(penFinger, pen.position(), pen.pressure(), false);
+            if (pen.type() == QEvent::TabletRelease) fingerUp(penFinger);
+            pen.accept();
+            return true;
+        }
+        default:
+            return QWidget::event(event);
+    }
+}
+
+void Surface::mousePressEvent(QMouseEvent* event) {
+    if (event->button() == Qt::LeftButton) fingerDown(mouseFinger, event->position(), 1);
+}
+void Surface::mouseMoveEvent(QMouseEvent* event) {
+    fingerMoves(mouseFinger, event->position(), 1, (event->modifiers() & Qt::ShiftModifier) != 0);
+}
+void Surface::mouseReleaseEvent(QMouseEvent* event) {
+    if (event->button() == Qt::LeftButton) fingerUp(mouseFinger);
+}
+
+void Surface::keyPressEvent(QKeyEvent* event) {
+    const double by = (event->modifiers() & Qt::ShiftModifier) != 0 ? fineStep : coarseStep;
+    switch (event->key()) {
+        case Qt::Key_Up:
+            return step(element_.kind == ElementKind::pad ? Axis::y : Axis::x, by);
+        case Qt::Key_Down:
+            return step(element_.kind == ElementKind::pad ? Axis::y : Axis::x, -by);
+        case Qt::Key_Right:
+            return step(Axis::x, by);
+        case Qt::Key_Left:
+            return step(Axis::x, -by);
+        case Qt::Key_Home:
+            return step(Axis::x, -1);
+        case Qt::Key_End:
+            return step(Axis::x, 1);
+        case Qt::Key_Space:
+        case Qt::Key_Return:
+            if (!event->isAutoRepeat()) pressSpace(true);
+            return;
+        default:
+            QWidget::keyPressEvent(event);
+    }
+}
+
+void Surface::keyReleaseEvent(QKeyEvent* event) {
+    const bool space = event->key() == Qt::Key_Space || event->key() == Qt::Key_Return;
+    if (!space) return QWidget::keyReleaseEvent(event);
+    if (!event->isAutoRepeat()) pressSpace(false);
+}
+
+void Surface::wheelEvent(QWheelEvent* event) {
+    constexpr double notch = 120;
+    const double by = (event->modifiers() & Qt::ShiftModifier) != 0 ? fineStep : coarseStep / 2;
+    const QPoint turned = event->angleDelta();
+    if (turned.y() != 0) step(element_.kind == ElementKind::pad ? Axis::y : Axis::x, by * turned.y() / notch);
+    if (turned.x() != 0) step(Axis::x, by * turned.x() / notch);
+    event->accept();
+}
+
+void Surface::focusInEvent(QFocusEvent* event) {
+    QWidget::focusInEvent(event);
+    update();
+}
+void Surface::focusOutEvent(QFocusEvent* event) {
+    QWidget::focusOutEvent(event);
+    update();
+}
+
+// Painting.
+
+void Surface::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    still_.draw(painter, *this, [this](QPainter& still) { paintStill(still); });
+    paintMoving(painter);
+    if (!hasFocus()) return;
+    painter.setPen(QPen(theme().sky, 1.5));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 10, 10);
+}
+
+/// Mint and pointed, as all that is sent.
+void Surface::paintReadout(QPainter& painter, const QRectF& area, const Readout& readout,
+                           Qt::Alignment alignment) const {
+    if (readout.value.isEmpty()) return;
+    const Theme& t = theme();
+    painter.setFont(numberFont());
+    const double mark = scaled(7);
+    const double gap = scaled(5);
+    const double wide = mark + gap + painter.fontMetrics().horizontalAdvance(readout.value);
+    const double left = (alignment & Qt::AlignHCenter) != 0 ? area.center().x() - wide / 2
+                        : (alignment & Qt::AlignRight) != 0 ? area.right() - wide
+                                                            : area.left();
+    const QRectF line(std::max(area.left(), left), area.top(), std::min(wide, area.width()), area.height());
+    QPainterPath pointed;
+    pointed.moveTo(line.left(), line.center().y());
+    pointed.lineTo(line.left() + mark, line.center().y() - mark * 0.6);
+    pointed.lineTo(line.left() + mark, line.center().y() + mark * 0.6);
+    pointed.closeSubpath();
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(t.mint);
+    painter.drawPath(pointed);
+    painter.setPen(t.mint);
+    const QRectF words = line.adjusted(mark + gap, 0, 0, 0);
+    painter.drawText(words, Qt::AlignVCenter | Qt::AlignLeft,
+                     painter.fontMetrics().elidedText(readout.value, Qt::ElideRight,
+                                                      static_cast<int>(std::ceil(words.width())) + 1));
+}
+
+QString Surface::caption() const {
+    const QString& to = readout(Axis::x).name;
+    if (to.isEmpty()) return tr("leads nowhere");
+    return to == toQt(nameOf(element_)) ? QString() : to;
+}
+
+void Surface::paintCaption(QPainter& painter, const QRectF& area, const QString& caption) const {
+    painter.setFont(captionFont());
+    painter.setPen(theme().dim);
+    const QFontMetrics metrics = painter.fontMetrics();
+    const bool fits =
+        metrics.horizontalAdvance(caption) <= area.width() || area.height() >= 2 * metrics.height();
+    painter.drawText(
+        area, Qt::AlignTop | Qt::AlignHCenter | Qt::TextWordWrap,
+        fits ? caption : metrics.elidedText(caption, Qt::ElideRight, static_cast<int>(area.width())));
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,489 @@
+// The Desk page: fingers, pens, mouse and keys on its surfaces, who is in hand, and arranging.
+#include "app/pages/desk/desk_page.h"
+
+#include <QPointingDevice>
+#include <QTabletEvent>
+#include <QTouchEvent>
+
+#include "app/hand_list.h"
+#include "app/pages/desk/surfaces.h"
+#include "app/widgets/findings_view.h"
+#include "support/stage.h"
+#include "support/witness.h"
+
+using namespace mellow;
+using namespace mellow::app;
+using test::Stage;
+using test::Window;
+using test::Witness;
+
+namespace {
+
+/// The demo's desk, on one of its pages.
+struct Played {
+    Stage stage{false};
+    Witness witness{stage.window};
+
+    explicit Played(const std::string& page = "glass") {
+        stage.window->selection().go(DeskPlace{page});
+        QCoreApplication::processEvents();
+    }
+    DeskPageView& view() { return stage.window.pageOf<DeskPageView>(); }
+    template<class OfKind = Surface>
+    OfKind& surface(const std::string& element) {
+        auto* found = dynamic_cast<OfKind*>(view().board().surface(element));
+        if (found == nullptr) qFatal("no surface %s", element.c_str());
+        return *found;
+    }
+    QString who() { return stage.shown("whoIsInHand"); }
+    bool isInHand(const std::string& id) { return stage.window->live().instrumentReading(id).inHand; }
+    /// Presses a number key, and waits until who is meant is in hand.
+    void take(Qt::Key number) {
+        stage.key(number);
+        QTest::qWait(1);
+    }
+    const DeskElement& element(const std::string& id) { return *findElement(stage.ensemble().desk, id); }
+    Arranging& arrange() {
+        stage.key(Qt::Key_F2);
+        return view().arranging();
+    }
+    QPoint square(int column, int row) {
+        return view().board().rectOf({column, row, 1, 1}).center().toPoint();
+    }
+};
+
+QPoint at(const QRectF& area, double x, double y) {
+    return QPointF(area.left() + area.width() * x, area.bottom() - area.height() * y).toPoint();
+}
+
+QPointingDevice* screen() {
+    static QPointingDevice* device = QTest::createTouchDevice();
+    return device;
+}
+
+void pen(QWidget& widget, QEvent::Type type, const QPointF& where, double pressure) {
+    QTabletEvent event(type, QPointingDevice::primaryPointingDevice(), where, widget.mapToGlobal(where),
+                       pressure, 0, 0, 0, 0, 0, Qt::NoModifier, Qt::LeftButton, Qt::LeftButton);
+    QCoreApplication::sendEvent(&widget, &event);
+}
+
+}  // namespace
+
+class DeskTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    /// One hand plays keys, the other the pad: what the instrument in hand gets is in its own units on the
+    /// page.
+    void aLineOfKeysAndPad() {
+        Played desk;
+        desk.take(Qt::Key_2);
+        QTRY_VERIFY(desk.isInHand("glass") && !desk.isInHand("flute"));
+        QTRY_COMPARE(desk.who(), QStringLiteral("in hand: Glass harmonium"));
+        auto& pad = desk.surface<PadSurface>("weather-hand");
+        desk.stage.send({0x90, 60, 100}, "practice-keys");
+        QTest::mousePress(&pad, Qt::LeftButton, {}, at(pad.area(), 0, 0));
+        QTest::mouseMove(&pad, at(pad.area(), 0.5, 1));
+        desk.stage.send({0x90, 62, 100}, "practice-keys");
+        desk.stage.send({0x80, 60, 64}, "practice-keys");
+        // Dynamics is CC 20 from 0 to 127, vibrato depth CC 77.
+        QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 20, 127));
+        QTRY_VERIFY(std::any_of(desk.witness.out.begin(), desk.witness.out.end(), [](const auto& each) {
+            return each.message.data[0] == 0xB0 && each.message.data[1] == 77 &&
+                   std::abs(each.message.data[2] - 64) <= 2;
+        }));
+        QVERIFY(desk.witness.sent("glass", 0x90, 60));
+        QTRY_VERIFY(desk.witness.sent("glass", 0x90, 62));
+        QTRY_VERIFY(desk.witness.sent("glass", 0x80, 60));
+        QTRY_COMPARE(pad.readout(Axis::y).value, QStringLiteral("100 %"));
+        QVERIFY(!desk.witness.sent("flute", 0xB1, 20));
+        QTest::mouseRelease(&pad, Qt::LeftButton, {}, at(pad.area(), 0.5, 1));
+        QCOMPARE(pad.position(Axis::touch), 0.0);
+        QCOMPARE(pad.position(Axis::y), 1.0);
+    }
+
+    /// Two fingers move two sliders, each its own.
+    void severalFingersAtOnce() {
+        Played desk;
+        auto& rasp = desk.surface<SliderSurface>("rasp");
+        auto& air = desk.surface<SliderSurface>("air");
+        QTest::touchEvent(&rasp, screen())
+            .press(0, at(rasp.track(), 0.5, 0.2), &rasp)
+            .press(1, at(air.track(), 0.5, 0.9), &air);
+        QTRY_VERIFY(std::abs(rasp.position(Axis::x) - 0.2) < 0.02);
+        QVERIFY(std::abs(air.position(Axis::x) - 0.9) < 0.02);
+        QTest::touchEvent(&rasp, screen())
+            .move(0, at(rasp.track(), 0.5, 1), &rasp)
+            .move(1, at(air.track(), 0.5, 0), &air);
+        QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 21, 127));
+        QTRY_VERIFY(desk.witness.sent("flute", 0xB1, 11, 0));
+        QTest::touchEvent(&rasp, screen())
+            .release(0, at(rasp.track(), 0.5, 1), &rasp)
+            .release(1, at(air.track(), 0.5, 0), &air);
+        QTRY_COMPARE(rasp.readout(Axis::x).value, QStringLiteral("127"));
+    }
+
+    /// A pen's pressure is the touch, which ends with the pen.
+    void aPenPresses() {
+        Played desk;
+        auto& pad = desk.surface<PadSurface>("weather-hand");
+        pen(pad, QEvent::TabletPress, at(pad.area(), 0.25, 0.5), 0.3);
+        QCOMPARE(pad.position(Axis::touch), 0.3);
+        pen(pad, QEvent::TabletMove, at(pad.area(), 0.75, 0.5), 0.8);
+        QCOMPARE(pad.position(Axis::touch), 0.8);
+        QVERIFY(std::abs(pad.position(Axis::x) - 0.75) < 0.01);
+        QTRY_COMPARE(desk.stage.window->live().deskPosition("/weather-hand/touch").value_or(-1),
+                     static_cast<double>(0.8F));
+        pen(pad, QEvent::TabletRelease, at(pad.area(), 0.75, 0.5), 0);
+        QCOMPARE(pad.position(Axis::touch), 0.0);
+    }
+
+    /// What springs goes back to its rest, and both arrive.
+    void aPadSpringsBack() {
+        Played desk("weather");
+        auto& pad = desk.surface<PadSurface>("barometer");
+        QCOMPARE(pad.position(Axis::x), 0.5);
+        QTest::mousePress(&pad, Qt::LeftButton, {}, at(pad.area(), 1, 0.5));
+        QTRY_VERIFY(desk.witness.sent("drone", 0xE4, 127, 127));
+        QTest::mouseRelease(&pad, Qt::LeftButton, {}, at(pad.area(), 1, 0.5));
+        QTRY_VERIFY(desk.witness.sent("drone", 0xE4, 0, 64));
+        QCOMPARE(pad.position(Axis::x), 0.5);
+    }
+
+    /// A latching button holds a note until it is pressed again; leaving the hand ends it.
+    void aButtonThatStays() {
+        Played desk;
+        auto& gale = desk.surface<ButtonSurface>("gale");
+        QTest::mouseClick(&gale, Qt::LeftButton);
+        QTRY_VERIFY(desk.witness.sent("hurdy", 0x93, 43, 80));
+        QCOMPARE(gale.spokenWords(), QStringLiteral("on"));
+        QTest::mouseClick(&gale, Qt::LeftButton);
+        QTRY_VERIFY(desk.witness.sent("hurdy", 0x83, 43));
+        QTest::mouseClick(&gale, Qt::LeftButton);
+        desk.witness.out.clear();
+        desk.take(Qt::Key_2);
+        QTRY_VERIFY(desk.witness.sent("hurdy", 0x83, 43));
+    }
+
+    /// A key of its own presses a button, and lets it go.
+    void aKeyOfItsOwn() {
+        Played desk("weather");
+        desk.view().board().setFocus();
+        auto& lamp = desk.surface<ButtonSurface>("lamp-hand");
+        QTest::keyPress(&desk.view().board(), Qt::Key_Z);
+        QTRY_VERIFY(desk.witness.sent("drone", 0xB4, 71, 127));
+        QCOMPARE(lamp.position(Axis::x), 1.0);
+        QTest::keyRelease(&desk.view().board(), Qt::Key_Z);
+        QTRY_VERIFY(desk.witness.sent("drone", 0xB4, 71, 0));
+    }
+
+    /// Without a mouse: focus and arrows, fine with Shift.
+    void arrowsMoveASurface() {
+        Played desk;
+        auto& rasp = desk.surface<SliderSurface>("rasp");
+        rasp.setFocus();
+        QTest::keyClick(&rasp, Qt::Key_Up);
+        QCOMPARE(rasp.position(Axis::x), 0.05);
+        QTest::keyClick(&rasp, Qt::Key_Up, Qt::ShiftModifier);
+        QCOMPARE(rasp.position(Axis::x), 0.05 + 1.0 / 127);
+        QTest::keyClick(&rasp, Qt::Key_End);
+        QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 21, 127));
+        rasp.setSpokenValue(0.5);
+        QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 21, 64));
+        QTRY_VERIFY(rasp.spokenWords().contains(QStringLiteral("Bowing noise")));
+    }
+
+    /// In mid-phrase everyone in hand goes over, each by its own message, and who does not know the name
+    /// stays.
+    void anArticulationInMidPhrase() {
+        Played desk;
+        desk.take(Qt::Key_1);
+        QTRY_VERIFY(desk.isInHand("glass") && desk.isInHand("whistles") && !desk.isInHand("hurdy"));
+        auto& tiles = desk.surface<TileSurface>("ways");
+        QTRY_COMPARE(tiles.answerOn(0), QStringLiteral("3 of 3"));
+        QCOMPARE(tiles.answerOn(5), QStringLiteral("2 of 3"));
+        desk.stage.send({0x90, 72, 100}, "practice-keys");
+        QTRY_VERIFY(desk.witness.sent("glass", 0x90, 72));
+        QTest::mouseClick(&tiles, Qt::LeftButton, {}, tiles.tile(3).center().toPoint());
+        // Trembling: the glass is held on key 15, the flute answers to the name, the whistles stay.
+        QTRY_VERIFY(desk.witness.sent("glass", 0x90, 15, 1));
+        QTRY_VERIFY(desk.witness.sent("flute", 0xB1, 103, 30));
+        QVERIFY(!desk.witness.sent("whistles", 0xB2, 102));
+        QTRY_VERIFY(tiles.isChosen(3));
+        QTRY_COMPARE(desk.stage.shown("whoStays"),
+                     QStringLiteral("“Trembling” is unknown to Tin whistle pair, which stay as they are."));
+        QTRY_VERIFY(desk.stage.shown("whoPlaysHow").contains(QStringLiteral("Bass flute: Flutter")));
+        QVERIFY(!desk.witness.sent("glass", 0x80, 15));
+        QTest::mouseClick(&tiles, Qt::LeftButton, {}, tiles.tile(0).center().toPoint());
+        QTRY_VERIFY(desk.witness.sent("glass", 0x80, 15));
+        QTRY_VERIFY(desk.witness.sent("whistles", 0xB2, 102, 1));
+        // The note goes on, and ends once.
+        desk.stage.send({0x80, 72, 64}, "practice-keys");
+        QTRY_VERIFY(desk.witness.sent("glass", 0x80, 72));
+    }
+
+    /// Number keys go through the orchestra; held notes end where they began, and it is one thing to undo.
+    void throughTheOrchestra() {
+        Played desk;
+        desk.take(Qt::Key_2);
+        QTRY_VERIFY(!desk.isInHand("flute"));
+        desk.stage.send({0xB0, 64, 127}, "practice-keys");
+        desk.stage.send({0x90, 60, 100}, "practice-keys");
+        QTRY_VERIFY(desk.witness.sent("glass", 0x90, 60));
+        desk.witness.out.clear();
+        desk.take(Qt::Key_3);
+        QTRY_VERIFY(desk.isInHand("flute") && !desk.isInHand("glass"));
+        QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 64, 0));
+        QTRY_VERIFY(desk.witness.sent("flute", 0xB1, 64, 127));
+        desk.stage.send({0x80, 60, 64}, "practice-keys");
+        QTRY_VERIFY(desk.witness.sent("glass", 0x80, 60));
+        QVERIFY(!desk.witness.sent("flute", 0x81, 60));
+        desk.take(Qt::Key_8);
+        QTRY_COMPARE(desk.who(), QStringLiteral("in hand: Everyone"));
+        desk.stage.window->document().undoStack().undo();
+        QVERIFY(!desk.stage.ensemble().inHand);
+        QVERIFY(!desk.stage.window->document().undoStack().canUndo());
+    }
+
+    /// A controller takes who is in hand too, and the list, the cards and the header say so.
+    void aControllerChoosesTheHand() {
+        Played desk;
+        desk.stage.window->document().edit(QStringLiteral("choose"), [](Ensemble& e) {
+            Chain chain;
+            chain.id = "hand";
+            chain.source = makeSource(SourceKind::cc);
+            chain.source.number = 119;
+            Branch branch;
+            branch.target = std::string(handTarget);
+            branch.low = std::string("high-winds");
+            branch.high = std::string("everyone");
+            chain.branches.push_back(branch);
+            e.sharedChains.push_back(chain);
+        });
+        desk.stage.send({0xB0, 119, 0}, "practice-keys");
+        QTRY_COMPARE(desk.who(), QStringLiteral("in hand: High winds"));
+        desk.stage.send({0xB0, 119, 18}, "practice-keys");
+        QTRY_COMPARE(desk.who(), QStringLiteral("in hand: Glass harmonium"));
+        auto* list = desk.stage.window->findChild<HandList*>();
+        const auto& model = list->model();
+        QTRY_VERIFY(model.index(1).data(HandModel::inHand).toBool());
+        QVERIFY(model.index(1).data(HandModel::isWhole).toBool());
+        QVERIFY(!model.index(2).data(HandModel::inHand).toBool());
+        // An edit leaves the hand as it was chosen.
+        desk.stage.window->document().edit(QStringLiteral("title"), [](Ensemble& e) { e.title = "Other"; });
+        QTRY_VERIFY(desk.stage.window->live().instrumentReading("glass").runs);
+        QVERIFY(!desk.isInHand("flute"));
+    }
+
+    /// Rows are dragged: onto a section to join it, between others to change the order.
+    void sectionsByDragAndDrop() {
+        Played desk;
+        auto& model = desk.stage.window->findChild<HandList*>()->model();
+        const auto drop = [&](int row, const QModelIndex& onto, int between) {
+            const std::unique_ptr<QMimeData> data(model.mimeData({model.index(row)}));
+            return model.dropMimeData(data.get(), Qt::MoveAction, between, 0, onto);
+        };
+        QVERIFY(drop(4, model.index(0), -1));
+        QCOMPARE(desk.stage.ensemble().sections[0].instruments,
+                 (std::vector<std::string>{"glass", "flute", "whistles", "hurdy"}));
+        drop(7, {}, 0);
+        QCOMPARE(desk.stage.ensemble().handOrder.front(), std::string("everyone"));
+        desk.take(Qt::Key_1);
+        QTRY_COMPARE(desk.who(), QStringLiteral("in hand: Everyone"));
+        desk.stage.goesBackAndForth();
+    }
+
+    /// An element is drawn, moved and sized with the mouse; nothing covers anything.
+    void arrangingByMouse() {
+        Played desk("weather");
+        Arranging& layer = desk.arrange();
+        QTRY_VERIFY(layer.isVisible());
+        desk.stage.click("addDeskPage");
+        QCOMPARE(desk.stage.ensemble().desk.pages.size(), std::size_t{4});
+        desk.stage.click("draw0");
+        test::drag(&layer, desk.square(1, 1), desk.square(4, 3));
+        const std::string made = desk.stage.ensemble().desk.pages[3].elements.at(0).id;
+        QCOMPARE(desk.element(made).kind, ElementKind::pad);
+        QCOMPARE(desk.element(made).place, (GridPlace{1, 1, 4, 3}));
+        test::drag(&layer, desk.square(2, 2), desk.square(4, 2));
+        QCOMPARE(desk.element(made).place, (GridPlace{3, 1, 4, 3}));
+        const QRectF place = desk.view().board().rectOf(desk.element(made).place);
+        test::drag(&layer, place.bottomRight() - QPointF(5, 5), desk.square(8, 5));
+        QCOMPARE(desk.element(made).place, (GridPlace{3, 1, 6, 5}));
+        // What is drawn onto it is refused, in words.
+        desk.stage.click("draw1");
+        test::drag(&layer, desk.square(0, 0), desk.square(3, 3));
+        QCOMPARE(desk.stage.ensemble().desk.pages[3].elements.size(), std::size_t{1});
+        QCOMPARE(desk.stage.shown("whoStays"), QStringLiteral("There is no room there."));
+        desk.stage.goesBackAndForth();
+    }
+
+    /// The same by keys, with what is selected dimmed around.
+    void arrangingByKeys() {
+        Played desk("weather");
+        Arranging& layer = desk.arrange();
+        desk.stage.click("addDeskPage");
+        layer.draw(ElementKind::slider);
+        QTest::keyClick(&layer, Qt::Key_Return);
+        QTest::keyClick(&layer, Qt::Key_Return);
+        const auto& elements = desk.stage.ensemble().desk.pages[3].elements;
+        QCOMPARE(elements.size(), std::size_t{2});
+        QCOMPARE(elements[1].place, (GridPlace{1, 0, 1, 5}));
+        QTest::keyClick(&layer, Qt::Key_Right);
+        QTest::keyClick(&layer, Qt::Key_Down);
+        QTest::keyClick(&layer, Qt::Key_Right, Qt::ShiftModifier);
+        QCOMPARE(desk.stage.ensemble().desk.pages[3].elements[1].place, (GridPlace{2, 1, 2, 5}));
+        layer.select({elements[0].id, elements[1].id});
+        desk.stage.window.menu(QStringLiteral("Align top"));
+        QCOMPARE(desk.stage.ensemble().desk.pages[3].elements[1].place, (GridPlace{2, 0, 2, 5}));
+        QTest::keyClick(&layer, Qt::Key_Tab);
+        QCOMPARE(layer.selected().size(), std::size_t{1});
+        layer.select({desk.stage.ensemble().desk.pages[3].elements[0].id});
+        desk.stage.key(Qt::Key_Delete);
+        QCOMPARE(desk.stage.ensemble().desk.pages[3].elements.size(), std::size_t{1});
+        desk.stage.goesBackAndForth();
+    }
+
+    /// A copy has chains of its own.
+    void aCopyPlays() {
+        Played desk("weather");
+        Arranging& layer = desk.arrange();
+        desk.stage.window->document().edit(QStringLiteral("room"),
+                                           [](Ensemble& e) { e.desk.pages[2].rows = 12; });
+        layer.select({"thaw"});
+        desk.stage.key(Qt::Key_D, Qt::ControlModifier);
+        QCOMPARE(layer.selected().size(), std::size_t{1});
+        const std::string copy = *layer.selected().begin();
+        QVERIFY(copy != "thaw");
+        desk.stage.key(Qt::Key_F2);
+        desk.surface(copy).setSpokenValue(1);
+        QTRY_VERIFY(desk.witness.sent("drone", 0xB4, 72, 127));
+    }
+
+    /// An organ's page: nine drawbars under nine sliders, in six acts.
+    void anOrganPageInSixActs() {
+        Stage stage;
+        stage.window->document().edit(QStringLiteral("organ"), [](Ensemble& e) {
+            Instrument organ;
+            organ.id = organ.name = "Organ";
+            organ.output.port = "practice-rack";
+            for (int i = 1; i <= 9; ++i) {
+                Parameter bar;
+                bar.id = "bar-" + std::to_string(i);
+                bar.name = "Drawbar " + std::to_string(i);
+                bar.message.number = 20 + i;
+                organ.parameters.push_back(bar);
+            }
+            e.instruments.push_back(organ);
+        });
+        Witness witness(stage.window);
+        stage.acts = 0;
+        stage.key(Qt::Key_2, Qt::ControlModifier);
+        stage.click("addDeskPage");
+        auto& view = stage.window.pageOf<DeskPageView>();
+        QTRY_VERIFY(stage.window->live().instrumentReading("Organ").inHand);
+        stage.acts += 2;  // Fill with…, sliders.
+        stage.window->findChild<QAction*>(QStringLiteral("fillSliders"))->trigger();
+        stage.key(Qt::Key_F2);
+        QCOMPARE(stage.ensemble().desk.pages[0].elements.size(), std::size_t{9});
+        QCOMPARE(stage.ensemble().instruments[0].chains.size(), std::size_t{9});
+        auto* last = view.board().surface(stage.ensemble().desk.pages[0].elements[8].id);
+        ++stage.acts;
+        last->setSpokenValue(1);
+        QTRY_VERIFY(witness.sent("Organ", 0xB0, 29, 127));
+        QVERIFY2(stage.acts <= 6, qPrintable(QString::number(stage.acts)));
+        stage.goesBackAndForth();
+    }
+
+    /// Faders of a section are named after their instruments and follow them.
+    void fadersFollowTheirInstruments() {
+        Played desk("weather");
+        desk.take(Qt::Key_1);
+        QTRY_VERIFY(!desk.isInHand("hurdy"));
+        desk.arrange();
+        desk.stage.click("addDeskPage");
+        desk.view().fill(DeskPageView::Filling::faders);
+        const auto names = [&] {
+            std::vector<DeskElement> all = desk.stage.ensemble().desk.pages[3].elements;
+            std::sort(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.place < b.place; });
+            QStringList words;
+            for (const DeskElement& each : all) words << QString::fromStdString(each.name);
+            return words;
+        };
+        // The flute's expression has a slider on another page already.
+        QCOMPARE(names(), (QStringList{"Glass harmonium", "Tin whistle pair"}));
+        desk.stage.window->document().edit(QStringLiteral("rename"),
+                                           [](Ensemble& e) { e.instruments[0].name = "Glass"; });
+        QCOMPARE(names(), (QStringList{"Glass", "Tin whistle pair"}));
+        desk.stage.window->document().edit(
+            QStringLiteral("order"), [](Ensemble& e) { std::swap(e.instruments[0], e.instruments[2]); });
+        QCOMPARE(names(), (QStringList{"Tin whistle pair", "Glass"}));
+    }
+
+    /// A key switch among the keys that are played is found, and one act cures it.
+    void aKeySwitchThatCollides() {
+        Played desk;
+        desk.stage.window->document().edit(QStringLiteral("all keys"),
+                                           [](Ensemble& e) { e.instruments[0].input.lowKey = 0; });
+        const FindingRefs found = desk.stage.window->document().findings();
+        const auto collides = std::find_if(found.begin(), found.end(), [](const Finding* each) {
+            return each->problem.what.find("lie among the keys that it plays") != std::string::npos;
+        });
+        QVERIFY(collides != found.end());
+        desk.stage.window->document().mend((*collides)->mends.front());
+        QCOMPARE(desk.stage.ensemble().instruments[0].input.lowKey, 18);
+        QCOMPARE(desk.stage.window->document().findings().size(), std::size_t{0});
+    }
+
+    /// Pages turn by keys and by a click, and undo leaves one where one is.
+    void pagesTurn() {
+        Played desk;
+        desk.stage.key(Qt::Key_PageDown, Qt::ControlModifier);
+        QVERIFY(desk.view().board().surface("string-1") != nullptr);
+        desk.stage.key(Qt::Key_PageDown, Qt::ControlModifier);
+        desk.stage.key(Qt::Key_PageDown, Qt::ControlModifier);
+        QVERIFY(desk.view().board().surface("rasp") != nullptr);
+        desk.stage.key(Qt::Key_PageUp, Qt::ControlModifier);
+        QVERIFY(desk.view().board().surface("barometer") != nullptr);
+        desk.stage.click("deskPage1");
+        QVERIFY(desk.view().board().surface("string-9") != nullptr);
+    }
+
+    /// The whole screen is the desk's, and everything is as it was after it.
+    void theWholeScreen() {
+        Played desk;
+        desk.stage.key(Qt::Key_F11);
+        QTRY_VERIFY(!desk.stage.isShown("header"));
+        QVERIFY(!desk.stage.window->findChild<HandList*>()->isVisible());
+        desk.stage.click("wholeDesk");
+        QTRY_VERIFY(desk.stage.isShown("header"));
+        QVERIFY(desk.stage.window->findChild<HandList*>()->isVisible());
+    }
+
+    /// An element shows where another hand has brought it: a take, a tablet, all arrive alike.
+    void anElementFollows() {
+        Played desk;
+        desk.stage.window->live().moveDesk("/rasp", 0.75);
+        QTRY_COMPARE(desk.surface("rasp").position(Axis::x), 0.75);
+        QTRY_COMPARE(desk.surface("rasp").readout(Axis::x).value, QStringLiteral("95"));
+    }
+
+    /// What is selected while arranging is led to a target by typing.
+    void leadingAnElement() {
+        Played desk("weather");
+        Arranging& layer = desk.arrange();
+        desk.stage.click("addDeskPage");
+        layer.draw(ElementKind::dial);
+        QTest::keyClick(&layer, Qt::Key_Return);
+        desk.stage.click("leadElement0");
+        desk.stage.take(QStringLiteral("frame tone"));
+        const std::string made = desk.stage.ensemble().desk.pages[3].elements[0].id;
+        desk.stage.key(Qt::Key_F2);
+        desk.surface(made).setSpokenValue(1);
+        QTRY_VERIFY(desk.witness.sent("drums", 0xB9, 74, 127));
+        desk.stage.goesBackAndForth();
+    }
+};
+
+QTEST_MAIN(DeskTest)
+#include "desk.moc"

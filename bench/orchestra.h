@@ -37,6 +37,43 @@ inline Ensemble fan() {
     return ensemble;
 }
 
+/// A section of instruments that all answer to one control, in hand, where a chain chooses who is.
+inline Ensemble section(int players) {
+    Ensemble ensemble;
+    Section all{"all", "", {}, {}};
+    for (int i = 0; i < players; ++i) {
+        Instrument instrument;
+        instrument.id = "player" + std::to_string(i);
+        instrument.output = {"hall" + std::to_string(i / 16), 1 + i % 16, OnConnect::nothing, {}};
+        Parameter parameter;
+        parameter.id = "p";
+        parameter.message.number = 11;
+        instrument.parameters.push_back(parameter);
+        Chain chain;
+        chain.id = "swell";
+        chain.active = Active::inHand;
+        chain.source.number = 1;
+        Branch branch;
+        branch.target = "p";
+        chain.branches.push_back(branch);
+        instrument.chains.push_back(chain);
+        all.instruments.push_back(instrument.id);
+        ensemble.instruments.push_back(std::move(instrument));
+    }
+    ensemble.sections.push_back(all);
+    ensemble.handOrder = {"all", "player0"};
+    Chain hand;
+    hand.id = "hand";
+    hand.source = makeSource(SourceKind::program);
+    Branch branch;
+    branch.target = std::string(handTarget);
+    branch.low = std::string("all");
+    branch.high = std::string("player0");
+    hand.branches.push_back(branch);
+    ensemble.sharedChains.push_back(hand);
+    return ensemble;
+}
+
 /// 200 instruments of 20 chains of 4 branches, each chain on a control and channel of its own as far as there
 /// are so many; the fan of above is chain 0 of the first.
 inline Ensemble orchestra() {

@@ -10,6 +10,7 @@
 #include "core/files/files.h"
 #include "core/files/sidecars.h"
 #include "core/filling/filling.h"
+#include "core/model/edit_articulations.h"
 #include "core/store/ensemble_json.h"
 
 namespace mellow::app {
@@ -60,10 +61,7 @@ void Document::edit(const QString& text, const std::function<void(Ensemble&)>& c
     }
     auto after = std::make_shared<Ensemble>(*ensemble_);
     change(*after);
-    for (std::size_t i = 0; i < after->instruments.size(); ++i) {
-        if (!areArticulationsNamed(std::as_const(after->instruments)[i]))
-            nameArticulations(after->instruments[i]);
-    }
+    followArticulations(*ensemble_, *after);
     describe::followNames(*ensemble_, *after);
     filling::followInstruments(*ensemble_, *after);
     if (*after == *ensemble_) return;

@@ -269,7 +269,7 @@ QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
             const QString lane = tr("%1 · ch %2").arg(port).arg(instrument.output.channel);
             if (!instrument.on) return tr("%1 · off").arg(lane);
             if (live_.waitsFor(instrument.output.port, false)) return tr("waiting for %1").arg(port);
-            return isHeld(instrument) ? lane : tr("%1 · not in hand").arg(lane);
+            return isHeld(instrument) ? lane : tr("not in hand · ch %1").arg(instrument.output.channel);
         }
         case troubles:
             return told(at.row()).troubles;

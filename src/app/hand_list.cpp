@@ -101,6 +101,39 @@ QString whoIsInHand(const Ensemble& ensemble, const Live& live) {
     return HandList::tr("%1 of %2").arg(held.size()).arg(ensemble.instruments.size());
 }
 
+Keyboard::Meaning keysInHand(const Ensemble& ensemble, const Live& live) {
+    Keyboard::Meaning meaning;
+    int low = midi::max7;
+    int high = 0;
+    for (const Instrument& instrument : ensemble.instruments) {
+        const io::InstrumentReading reading = live.instrumentReading(instrument.id);
+        if (!reading.inHand) continue;
+        const int transpose = instrument.input.transpose;
+        int from = instrument.input.lowKey;
+        int to = instrument.input.highKey;
+        const auto& all = instrument.articulations;
+        if (reading.articulation >= 0 && reading.articulation < static_cast<int>(all.size())) {
+            const Articulation& playing = all[static_cast<std::size_t>(reading.articulation)];
+            from = std::max(from, playing.lowKey - transpose);
+            to = std::min(to, playing.highKey - transpose);
+        }
+        low = std::min(low, from);
+        high = std::max(high, to);
+        for (const Articulation& articulation : all) {
+            for (const Select& select : articulation.select) {
+                const int key = select.number - transpose;
+                if (select.kind != SelectKind::note || key < 0 || key > midi::max7) continue;
+                meaning.switches.try_emplace(key, toQt(nameOf(articulation)).left(1));
+            }
+        }
+    }
+    if (low <= high) {
+        meaning.low = low;
+        meaning.high = high;
+    }
+    return meaning;
+}
+
 // The model.
 
 HandModel::HandModel(Workspace& workspace, QObject* parent)

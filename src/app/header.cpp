@@ -54,7 +54,7 @@ Header::Header(const QStringList& pages, QWidget* parent)
     title_->setProperty("role", "title");
     hand_->setObjectName(QStringLiteral("whoIsInHand"));
     hand_->setProperty("role", "caption");
-    hand_->setToolTip(tr("Who is in hand: the number keys choose"));
+    hand_->setToolTip(tr("Who is in hand: the number keys choose on the Desk page"));
     auto* names = new QVBoxLayout;
     names->setSpacing(0);
     names->addStretch(1);

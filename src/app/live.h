@@ -39,6 +39,10 @@ class Live : public QObject {
     void sendTo(std::string_view port, const midi::Short& message) { session_.sendTo(port, message); }
     /// Moves an element of the desk, by its address, to a position from 0 to 1.
     void moveDesk(std::string_view address, double position) { session_.moveDesk(address, position); }
+    /// Has an instrument play one of its articulations, by place.
+    void choose(const std::string& instrument, std::size_t articulation) {
+        session_.choose(instrument, articulation);
+    }
     void silenceAll() { session_.silenceAll(); }
     void startTake(std::shared_ptr<const Take> take);
     void stopTake() { session_.stopTake(); }

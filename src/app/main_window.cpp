@@ -27,7 +27,6 @@
 #include "app/versions_dialog.h"
 #include "app/words.h"
 #include "core/files/files.h"
-#include "core/model/edit_hands.h"
 #include "core/store/ensemble_json.h"
 #include "core/store/part_json.h"
 
@@ -239,6 +238,7 @@ void MainWindow::showHand() {
     const bool chooses = ensemble.inHand || !ensemble.sections.empty() || !ensemble.handOrder.empty();
     const QString who = chooses ? whoIsInHand(ensemble, live_) : QString();
     if (std::exchange(shownHand_, who) != who) header_->showHand(who);
+    keys_->keyboard().show(keysInHand(ensemble, live_));
 }
 
 void MainWindow::showHelp(const QString& page) {
@@ -397,7 +397,6 @@ void MainWindow::buildMenus() {
     play->addSeparator();
     add(play, tr("&Tap the tempo"), QKeySequence(Qt::Key_F6), tr("Tap the beats to set the tempo"),
         [this] { tapTempo(); });
-    buildHandMenu(*play->addMenu(tr("Take into &hand")));
     buildViewMenu();
     auto* help = menuBar()->addMenu(tr("&Help"));
     add(help, tr("&Help for this page"), QKeySequence(Qt::Key_F1),
@@ -414,23 +413,6 @@ void MainWindow::buildMenus() {
                               "licence. Fonts: Manrope and B612 (SIL Open Font License).")
                                .arg(QApplication::applicationVersion()));
     });
-}
-
-/// The number keys, in the order in which the hand chooses.
-void MainWindow::buildHandMenu(QMenu& menu) {
-    constexpr int keys = 10;
-    for (int place = 0; place < keys; ++place) {
-        const auto key = static_cast<Qt::Key>(Qt::Key_0 + (place + 1) % keys);
-        add(&menu, tr("Number %1 of the hand").arg(place + 1), QKeySequence(key),
-            tr("Take the instrument or section of this number into hand"), [this, place] {
-                const auto entries = handEntries(document_.ensemble());
-                if (place < static_cast<int>(entries.size()))
-                    takeIntoHand(document_, entries[static_cast<std::size_t>(place)]);
-            });
-    }
-    menu.addSeparator();
-    add(&menu, tr("&Everyone"), QKeySequence(Qt::SHIFT | Qt::Key_0), tr("Take all instruments into hand"),
-        [this] { takeEveryoneIntoHand(document_); });
 }
 
 /// What a page can do stands in the Edit menu or in menus of its own, while the page is shown.

@@ -74,7 +74,6 @@ class MainWindow : public QMainWindow {
     void giveRoom();
     void showWhole(bool whole);
     void showHand();
-    void buildHandMenu(QMenu& menu);
     QWidget* buildRight();
     void buildPages();
     void buildCenter();

@@ -192,9 +192,16 @@ void showProfile(MainWindow& window) {
     run(100);
     window.findChild<GearPage*>()->showProfile(true);
 }
+void showArticulations(MainWindow& window) {
+    mellow::app::takeIntoHand(window.document(), "glass");
+    window.selection().go(GearPlace{false, "practice-rack"});
+    run(100);
+    window.findChild<GearPage*>()->showProfile(true);
+    window.findChild<ProfilePanel*>()->show(ProfilePlace::articulations("glass"));
+}
 void showParameters(MainWindow& window) {
     showProfile(window);
-    window.findChild<ProfilePanel*>()->show({false, "drone"});
+    window.findChild<ProfilePanel*>()->show(ProfilePlace::parameters("drone"));
 }
 
 /// A finger on the pad, and the hands of the high winds.
@@ -299,6 +306,7 @@ const Shot details[] = {
     {"shape", duskTheme, 1.0, {1280, 800}, true, shape},
     {"generate", linenTheme, 1.0, {1100, 700}, true, generate},
     {"feedback", duskTheme, 1.0, {1280, 800}, true, showFeedback},
+    {"articulations", duskTheme, 1.0, {1280, 800}, false, showArticulations},
     {"desk-linen", linenTheme, 1.0, {1100, 700}, false, playDesk},
     {"desk-wide", duskTheme, 1.0, {1920, 1080}, false, playDesk},
     {"desk-large", duskTheme, 1.25, {1280, 800}, false, playDesk},

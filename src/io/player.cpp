@@ -126,6 +126,14 @@ bool Player::moveDesk(std::string_view address, double position) {
     return move && order({Command::Kind::move, deskPort_, {}, nullptr, *move});
 }
 
+void Player::choose(std::uint32_t instrument, std::uint32_t articulation) {
+    Command command;
+    command.kind = Command::Kind::choose;
+    command.instrument = instrument;
+    command.articulation = articulation;
+    order(command);
+}
+
 void Player::silenceAll() {
     order({Command::Kind::silence});
 }
@@ -188,6 +196,9 @@ void Player::obey(const Command& command, const engine::Sink& sink) {
             break;
         case Command::Kind::move:
             playNumber(command.move, sink);
+            break;
+        case Command::Kind::choose:
+            engine_.choose(command.instrument, command.articulation, sink);
             break;
         case Command::Kind::silence:
             engine_.silenceAll(sink);

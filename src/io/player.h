@@ -101,6 +101,8 @@ class Player {
     /// Moves an element of the desk, by its address ("/ID", of a pad "/ID/x"), to a position. False when the
     /// queue is full or the address too long.
     bool moveDesk(std::string_view address, double position);
+    /// Has an instrument, by its number, play one of its articulations, by place.
+    void choose(std::uint32_t instrument, std::uint32_t articulation);
     void silenceAll();
     /// Has the next cycle run soon, whatever the clock.
     void nudge() { wake(); }
@@ -188,11 +190,13 @@ class Player {
         std::vector<Holding> holding;       ///< sixteen a port
     };
     struct Command {
-        enum class Kind { message, move, silence, letGo, start, stop } kind = Kind::message;
+        enum class Kind { message, move, choose, silence, letGo, start, stop } kind = Kind::message;
         engine::PortId port = 0;
         midi::Short message = {};
         PlayingTake* take = nullptr;
         OscMessage move = {};
+        std::uint32_t instrument = 0;  ///< of `choose`, by its number
+        std::uint32_t articulation = 0;
     };
 
     bool order(const Command& command);

@@ -159,8 +159,9 @@ class DeskTest : public QObject {
         QCOMPARE(gale.spokenWords(), QStringLiteral("on"));
         QTest::mouseClick(&gale, Qt::LeftButton);
         QTRY_VERIFY(desk.witness.sent("hurdy", 0x83, 43));
-        QTest::mouseClick(&gale, Qt::LeftButton);
         desk.witness.out.clear();
+        QTest::mouseClick(&gale, Qt::LeftButton);
+        QTRY_VERIFY(desk.witness.sent("hurdy", 0x93, 43, 80));
         desk.take(Qt::Key_2);
         QTRY_VERIFY(desk.witness.sent("hurdy", 0x83, 43));
     }

@@ -160,14 +160,14 @@ class LanguageTest : public QObject {
         window.editsOnce([&] { window.click("addTieLine"); });
         QCOMPARE(window.ensemble().tieLines.size(), std::size_t{2});
         window.editsOnce([&] { window.click("addChain"); });
-        QCOMPARE(window.ensemble().sharedChains.size(), std::size_t{2});
+        QCOMPARE(window.ensemble().sharedChains.size(), std::size_t{3});
         QCOMPARE(window->selection().now().instrument, sharedOwner);
-        QCOMPARE(window.page().chains().model()->rowCount(), 2);
+        QCOMPARE(window.page().chains().model()->rowCount(), 3);
         window.editsOnce([&] { window.addTarget(); });
-        QVERIFY(!window.ensemble().sharedChains[1].branches[1].target.empty());
+        QVERIFY(!window.ensemble().sharedChains[2].branches[1].target.empty());
         window.editsOnce(
             [&] { choose(window, QStringLiteral("Target"), QStringLiteral("Frame drums Tone")); });
-        QCOMPARE(window.ensemble().sharedChains[1].branches[1].target, std::string("drums/tone"));
+        QCOMPARE(window.ensemble().sharedChains[2].branches[1].target, std::string("drums/tone"));
         window->live().send(midi::make(midi::controlChange, 0, 1, 127));
         QTRY_COMPARE(railText(window, 1), QStringLiteral("20 kHz"));
         window.select(sharedOwner, "", Part::instrument);
@@ -213,12 +213,12 @@ class LanguageTest : public QObject {
         window.select("glass", "", Part::instrument);
         window.editsOnce([&] { tick(window, QStringLiteral("In hand")); });
         QCOMPARE(window.ensemble().inHand->size(), window.ensemble().instruments.size() - 1);
-        QVERIFY(window->ensembleList()
-                    .model()
-                    ->index(0, 0)
-                    .data(InstrumentModel::where)
-                    .toString()
-                    .contains(QStringLiteral("not in hand")));
+        QTRY_VERIFY(window->ensembleList()
+                        .model()
+                        ->index(0, 0)
+                        .data(InstrumentModel::where)
+                        .toString()
+                        .contains(QStringLiteral("not in hand")));
         window->live().send(midi::make(midi::noteOn, 0, 60, 100));
         window.editsOnce([&] { tick(window, QStringLiteral("In hand")); });
         QVERIFY(!window.ensemble().inHand);

@@ -126,6 +126,8 @@ class PlayingTest : public QObject {
         Window window;
         Witness witness(window);
         Keyboard& keyboard = window->practiceKeys().keyboard();
+        // The keyboard is as long as those in hand want it.
+        QTRY_VERIFY(!keyboard.meaning().switches.empty());
         const auto low = [&](int key) {
             const QRectF rect = keyboard.keyRect(key);
             return QPointF(rect.center().x(), rect.bottom() - 5);

@@ -9,8 +9,10 @@
 #include "app/pages/gear/gear_page.h"
 #include "core/checks/check.h"
 #include "core/files/files.h"
+#include "core/model/edit.h"
 #include "support/build.h"
 #include "support/stage.h"
+#include "support/witness.h"
 
 using namespace mellow;
 using namespace mellow::app;
@@ -19,7 +21,7 @@ namespace {
 
 struct Stage : test::Stage {
     explicit Stage(bool empty = true) : test::Stage(empty) {
-        key(Qt::Key_2, Qt::ControlModifier);
+        key(Qt::Key_3, Qt::ControlModifier);
         click("showProfile");
     }
     ProfilePanel& panel() { return *window->findChild<ProfilePanel*>(); }
@@ -33,8 +35,8 @@ struct Stage : test::Stage {
     }
     void showInstrument() {
         window->actions().addInstrument();
-        window->showPage(1);
-        panel().show({false, ensemble().instruments[0].id});
+        window->showPage(2);
+        panel().show(ProfilePlace::parameters(ensemble().instruments[0].id));
     }
     const std::vector<ControllerControl>& controls() { return ensemble().controllers.at(0).controls; }
 };
@@ -147,7 +149,7 @@ class ProfilesTest : public QObject {
     /// What led to a parameter goes with it.
     void aRemovedRowLeavesNothingBehind() {
         Stage stage(false);
-        stage.panel().show({false, "glass"});
+        stage.panel().show(ProfilePlace::parameters("glass"));
         stage.select(0, 0, 0);
         stage.panel().removeRows();
         for (const Finding& finding : check(stage.ensemble()))
@@ -177,7 +179,7 @@ class ProfilesTest : public QObject {
         stage.panel().exportTo(names);
         QVERIFY(stage.window->noticeText().contains(QStringLiteral("“Pitch bend” was left out")));
         stage.window->newEnsemble();
-        stage.window->showPage(1);
+        stage.window->showPage(2);
         stage.window.editsOnce([&] { stage.panel().importFrom(names); });
         QCOMPARE(stage.ensemble().instruments.size(), 1U);
         QCOMPARE(stage.ensemble().instruments[0].name, std::string("New instrument"));
@@ -223,6 +225,81 @@ class ProfilesTest : public QObject {
         QCOMPARE(stage.ensemble().instruments[0].parameters.size(), before - 2);
         QTest::keyClick(&stage.table(), Qt::Key_V, Qt::ControlModifier);
         QCOMPARE(stage.ensemble().instruments[0].parameters.size(), before);
+    }
+
+    /// Key switches are learned by playing them, each for the next row; a click tries one, and a chart that
+    /// counts otherwise moves them.
+    void keySwitchesAreLearned() {
+        Stage stage;
+        stage.showInstrument();
+        const std::string id = stage.ensemble().instruments[0].id;
+        stage.panel().show(ProfilePlace::articulations(id));
+        const auto& all = [&]() -> const std::vector<Articulation>& {
+            return stage.ensemble().instruments[0].articulations;
+        };
+        stage.click("learnSwitches");
+        QCOMPARE(stage.shown("walkText"), QStringLiteral("Play the key switch of a new articulation."));
+        for (const std::uint8_t key : {12, 13, 14}) {
+            stage.send({0x90, key, 100});
+            stage.send({0x80, key, 64});
+            QTRY_COMPARE(all().size(), std::size_t{key} - 11);
+        }
+        QTRY_VERIFY(stage.shown("walkText").startsWith(QStringLiteral("D0 heard.")));
+        stage.click("learnSwitches");
+        stage.send({0x90, 15, 100});
+        QCOMPARE(stage.cell(2, 1), QStringLiteral("Key D0"));
+        stage.model().setData(stage.model().index(0, 0), QStringLiteral("Long"), Qt::EditRole);
+        stage.model().setData(stage.model().index(0, 1), QStringLiteral("CC 32 = 9"), Qt::EditRole);
+        QCOMPARE(all().size(), std::size_t{3});
+        test::Witness witness(stage.window);
+        QTRY_VERIFY(stage.window->live().instrumentReading(id).runs);
+        const auto clickRow = [&](int row) {
+            QTest::mouseClick(stage.table().viewport(), Qt::LeftButton, {},
+                              stage.table().visualRect(stage.model().index(row, 0)).center());
+        };
+        QTRY_VERIFY((clickRow(1), clickRow(0), witness.sent(id, 0xB0, 32, 9)));
+        clickRow(2);
+        QTRY_VERIFY(witness.sent(id, 0x90, 14));
+        QTRY_COMPARE(stage.window->live().instrumentReading(id).articulation, 2);
+        stage.table().clearSelection();
+        stage.panel().transposeSwitches(12);
+        QCOMPARE(stage.cell(2, 1), QStringLiteral("Key D1"));
+        QCOMPARE(stage.cell(0, 1), QStringLiteral("CC 32 = 9"));
+        // The practice keys show who is in hand what they are to it.
+        QTRY_COMPARE(stage.window->practiceKeys().keyboard().meaning().switches.count(26), std::size_t{1});
+        stage.goesBackAndForth();
+    }
+
+    /// A chart is pasted, and the instrument's parameter has the names to choose from.
+    void aChartIsPasted() {
+        Stage stage;
+        stage.showInstrument();
+        stage.panel().show(ProfilePlace::articulations(stage.ensemble().instruments[0].id));
+        QGuiApplication::clipboard()->setText(QStringLiteral("Name\tSelected by\nLong\tC0\nShort\tC#0\n"));
+        stage.click("pasteRows");
+        QCOMPARE(stage.model().rowCount(), 2);
+        QCOMPARE(stage.cell(1, 1), QStringLiteral("Key C#0"));
+        stage.window->document().edit(QStringLiteral("way"), [](Ensemble& e) {
+            Parameter way;
+            way.id = "way";
+            way.message.kind = MessageKind::articulation;
+            e.instruments[0].parameters.push_back(way);
+            nameArticulations(e.instruments[0]);
+            Chain chain = newChain(e.instruments[0]);
+            chain.branches = {wholeBranch(e.instruments[0].parameters.back())};
+            e.instruments[0].chains.push_back(chain);
+        });
+        QCOMPARE(stage.ensemble().instruments[0].parameters.back().display.choices,
+                 (std::vector<std::string>{"Long", "Short"}));
+        stage.model().setData(stage.model().index(1, 0), QStringLiteral("Plucked"), Qt::EditRole);
+        QCOMPARE(stage.ensemble().instruments[0].parameters.back().display.choices.back(),
+                 std::string("Plucked"));
+        // What chose it by its name follows.
+        QCOMPARE(std::get<std::string>(stage.ensemble().instruments[0].chains.back().branches[0].high),
+                 std::string("Plucked"));
+        const auto& findings = stage.window->document().findings();
+        QVERIFY(std::none_of(findings.begin(), findings.end(),
+                             [](const Finding* each) { return each->severity == Severity::trouble; }));
     }
 };
 

@@ -160,7 +160,10 @@ class ReuseTest : public QObject {
         stage.key(Qt::Key_Escape);
         stage.window.select("glass", "swell", app::Part::branch, 0);
         stage.key(Qt::Key_L, Qt::ShiftModifier);
-        const Parameter known = stage.window.instrument("glass").parameters.back();
+        const auto& all = stage.window.instrument("glass").parameters;
+        const Parameter known = *std::find_if(all.rbegin(), all.rend(), [](const Parameter& each) {
+            return each.message.kind == MessageKind::cc;
+        });
         QCOMPARE(known.message.kind, MessageKind::cc);
         stage.move(known.message.number, 100, "plug-in");
         QTRY_COMPARE(stage.window.chain("glass", "swell").branches[0].target, known.id);

@@ -6,6 +6,7 @@
 #include "core/profiles/columns.h"
 #include "core/profiles/message_text.h"
 #include "core/profiles/name_document.h"
+#include "core/profiles/select_text.h"
 #include "support/build.h"
 #include "support/random_ensemble.h"
 
@@ -210,6 +211,108 @@ class ProfilesTest : public QObject {
         QVERIFY(!named);
         const QString sentence = QString::fromStdString(named.problem().sentence());
         QVERIFY2(sentence.contains(says), qPrintable(sentence));
+    }
+
+    // Articulations.
+
+    void selectsAreReadAsChartsHaveThem_data() {
+        QTest::addColumn<QString>("typed");
+        QTest::addColumn<QString>("meant");
+        const auto row = [](const char* typed, const char* meant) { QTest::newRow(typed) << typed << meant; };
+        row("24", "Key C1");
+        row("C1", "Key C1");
+        row("c-1", "Key C-1");
+        row("F#2", "Key F#2");
+        row("Gb2", "Key F#2");
+        row("key 24 held", "Key C1 held");
+        row("Key switch D1, velocity 5, held", "Key D1 velocity 5 held");
+        row("KS 26", "Key D1");
+        row("CC 32 = 5", "CC 32 = 5");
+        row("cc32 5", "");
+        row("CC 32 5", "CC 32 = 5");
+        row("Program 3", "Program 3");
+        row("program 3 of bank 1/2", "Program 3 of bank 1/2");
+        row("channel 4", "Channel 4");
+        row("ch 4 + C1", "Channel 4 + Key C1");
+        row("CC 32 = 5; program 3", "CC 32 = 5 + Program 3");
+        row("", "");
+        row("G9", "Key G9");
+        row("G#9", "");
+        row("CC 32", "");
+        row("nonsense", "");
+        row("channel 2 held", "");
+    }
+    void selectsAreReadAsChartsHaveThem() {
+        QFETCH(QString, typed);
+        QFETCH(QString, meant);
+        const auto select = profiles::parseSelect(typed.toStdString());
+        QCOMPARE(select ? QString::fromStdString(profiles::selectText(*select)) : QString(), meant);
+    }
+
+    /// What is printed is read again as the same, whatever it is.
+    void anySelectIsTextAndBack() {
+        QVERIFY(rc::check("print then parse", [] {
+            Select select;
+            select.kind = static_cast<SelectKind>(*rc::gen::inRange(0, 4));
+            const auto data = rc::gen::inRange(0, 128);
+            const bool isNote = select.kind == SelectKind::note;
+            if (isNote || select.kind == SelectKind::cc) select.number = *data;
+            if (isNote) {
+                select.velocity = *rc::gen::inRange(1, 128);
+                select.held = *rc::gen::arbitrary<bool>();
+            } else {
+                select.value = select.kind == SelectKind::channel ? *rc::gen::inRange(1, 17) : *data;
+            }
+            if (select.kind == SelectKind::program && *rc::gen::arbitrary<bool>())
+                select.bank = {*data, *data};
+            const std::vector<Select> all{select, select};
+            const auto again = profiles::parseSelect(profiles::selectText(all));
+            RC_ASSERT(again.has_value());
+            RC_ASSERT(*again == all);
+        }));
+    }
+
+    /// A chart with titles in its own order, and one without any.
+    void aChartOfArticulations() {
+        const auto read = [](const char* text) {
+            const auto said = profiles::articulationsIn(profiles::parseTable(text));
+            QStringList words;
+            for (const Articulation& each : said.things) {
+                words << QString::fromStdString(each.name + "=" + profiles::selectText(each.select) + "@" +
+                                                std::to_string(each.lowKey) + "-" +
+                                                std::to_string(each.highKey));
+                for (const std::string& name : each.answersTo)
+                    words.last() += " " + QString::fromStdString(name);
+            }
+            for (const std::string& complaint : said.complaints) words << QString::fromStdString(complaint);
+            return words;
+        };
+        QCOMPARE(
+            read(
+                "Key switch\tTechnique\tRange\tAlso\nC1\tLong\tC2 to C6\tSustain, Ringing\nC#1\tShort\t\t\n"),
+            (QStringList{"Long=Key C1@36-84 Sustain Ringing", "Short=Key C#1@0-127"}));
+        QCOMPARE(read("Long\tC1\nShort\t25\nTrill\tCC 32 = 7\n"),
+                 (QStringList{"Long=Key C1@0-127", "Short=Key C#1@0-127", "Trill=CC 32 = 7@0-127"}));
+        QCOMPARE(
+            read("Name\tSelected by\nLong\tbanana\n"),
+            (QStringList{"row 2: \"banana\" selects nothing; write it as “C1”, “CC 32 = 5”, “Program 3” or "
+                         "“Channel 2”, several with +"}));
+    }
+
+    /// A chart that counts octaves otherwise is moved as one, or not at all.
+    void switchesMoveAsOne() {
+        std::vector<Articulation> list(2);
+        list[0].select = {Select{}};
+        list[0].select[0].number = 12;
+        list[1].select = {Select{}};
+        list[1].select[0].number = 120;
+        QVERIFY(!profiles::transposeSwitches(list, {}, 12));
+        QCOMPARE(list[0].select[0].number, 12);
+        QVERIFY(profiles::transposeSwitches(list, {0}, 12));
+        QCOMPARE(list[0].select[0].number, 24);
+        QCOMPARE(list[1].select[0].number, 120);
+        profiles::renumber(list, {0, 1});
+        QCOMPARE(list[1].select[0].number, 25);
     }
 };
 

@@ -26,12 +26,6 @@ bool isBlack(int key) {
     return place == 1 || place == 3 || place == 6 || place == 8 || place == 10;
 }
 
-int whitesBefore(int key) {
-    int count = 0;
-    for (int k = lowestKey; k < key; ++k) count += isBlack(k) ? 0 : 1;
-    return count;
-}
-
 /// Two rows of letters, each an octave and a bit, laid out as on a piano.
 int letterOffset(int keyCode) {
     static const std::map<int, int> offsets{
@@ -50,7 +44,7 @@ bool letterPlays(int keyCode) {
     return letterOffset(keyCode) >= 0;
 }
 
-Keyboard::Keyboard(QWidget* parent) : QWidget(parent) {
+Keyboard::Keyboard(QWidget* parent) : QWidget(parent), lowest_(lowestKey) {
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Practice keyboard"));
     setToolTip(
@@ -65,6 +59,23 @@ QSize Keyboard::minimumSizeHint() const {
     return {scaled(360), scaled(84)};
 }
 
+int Keyboard::whitesBefore(int key) const {
+    int count = 0;
+    for (int k = lowest_; k < key; ++k) count += isBlack(k) ? 0 : 1;
+    return count;
+}
+
+/// Switches that lie below the keys that are usually drawn are drawn too, from their octave's C on.
+void Keyboard::show(const Meaning& meaning) {
+    if (meaning == meaning_) return;
+    meaning_ = meaning;
+    constexpr int octave = 12;
+    lowest_ = meaning.switches.empty()
+                  ? lowestKey
+                  : std::min(lowestKey, meaning.switches.begin()->first / octave * octave);
+    update();
+}
+
 QRectF Keyboard::keyRect(int key) const {
     const double width = static_cast<double>(this->width()) / (whitesBefore(highestKey) + 1);
     if (!isBlack(key)) return {whitesBefore(key) * width, 0, width - 1.5, static_cast<double>(height())};
@@ -73,7 +84,7 @@ QRectF Keyboard::keyRect(int key) const {
 
 int Keyboard::keyAt(const QPointF& point) const {
     for (const bool black : {true, false}) {
-        for (int key = lowestKey; key <= highestKey; ++key) {
+        for (int key = lowest_; key <= highestKey; ++key) {
             if (isBlack(key) == black && keyRect(key).adjusted(0, -1, 1.5, 1).contains(point)) return key;
         }
     }
@@ -87,9 +98,16 @@ void Keyboard::paintEvent(QPaintEvent* event) {
     const QColor white = &t == &duskTheme() ? QColor(0xE6DECD) : QColor(0xFFFFFF);
     const QColor black = &t == &duskTheme() ? t.ground : QColor(0x3C4643);
     for (const bool blacks : {false, true}) {
-        for (int key = lowestKey; key <= highestKey; ++key) {
+        for (int key = lowest_; key <= highestKey; ++key) {
             if (isBlack(key) != blacks) continue;
-            const QColor fill = isDown(key) ? t.honey : blacks ? black : white;
+            const auto means = meaning_.switches.find(key);
+            const bool isSwitch = means != meaning_.switches.end();
+            const bool sounds = key >= meaning_.low && key <= meaning_.high;
+            const QColor usual = blacks ? black : white;
+            const QColor fill = isDown(key) ? t.honey
+                                : isSwitch  ? blend(usual, t.mint, 0.55)
+                                : sounds    ? usual
+                                            : blend(usual, t.line, blacks ? 0.45 : 0.4);
             const QRectF rect = keyRect(key);
             if (!event->rect().intersects(rect.toAlignedRect())) continue;
             painter.setPen(blacks || &t == &linenTheme() ? QPen(t.line, 1) : Qt::NoPen);
@@ -98,7 +116,12 @@ void Keyboard::paintEvent(QPaintEvent* event) {
             path.addRoundedRect(rect.adjusted(0, -6, 0, -0.5), 3, 3);
             painter.setClipRect(this->rect());
             painter.drawPath(path);
-            if (key % 12 == 0) {
+            if (isSwitch) {
+                painter.setFont(captionFont());
+                painter.setPen(blacks ? t.ink : QColor(0x17201F));
+                painter.drawText(rect.adjusted(-2, 0, 2, -scaled(blacks ? 6 : 4)),
+                                 Qt::AlignHCenter | Qt::AlignBottom, means->second);
+            } else if (key % 12 == 0) {
                 painter.setFont(captionFont());
                 painter.setPen(isDown(key) ? QColor(0x17201F) : QColor(0x55605B));
                 painter.drawText(rect.adjusted(0, 0, 0, -scaled(4)), Qt::AlignHCenter | Qt::AlignBottom,
@@ -116,7 +139,7 @@ void Keyboard::paintEvent(QPaintEvent* event) {
 void Keyboard::showKey(int key, bool down) {
     if (down_[static_cast<std::size_t>(key)] == down) return;
     down_[static_cast<std::size_t>(key)] = down;
-    update(keyRect(std::clamp(key, lowestKey, highestKey)).adjusted(-2, -2, 2, 2).toAlignedRect());
+    update(keyRect(std::clamp(key, lowest_, highestKey)).adjusted(-2, -2, 2, 2).toAlignedRect());
 }
 
 void Keyboard::strike(int key, int velocity) {

@@ -26,6 +26,15 @@ class Keyboard : public QWidget {
  public:
     explicit Keyboard(QWidget* parent = nullptr);
 
+    /// What keys mean to who is in hand, as a hand plays them.
+    struct Meaning {
+        std::map<int, QString> switches;  ///< key switches, with a word for each
+        int low = 0;                      ///< the keys that sound
+        int high = 127;
+        bool operator==(const Meaning&) const = default;
+    };
+    void show(const Meaning& meaning);
+    [[nodiscard]] const Meaning& meaning() const { return meaning_; }
     void showKey(int key, bool down);
     [[nodiscard]] bool isDown(int key) const { return down_[static_cast<std::size_t>(key)]; }
     /// A letter of the computer keyboard: true when it is one that plays.
@@ -53,6 +62,9 @@ class Keyboard : public QWidget {
     void strike(int key, int velocity);
     void release(int key);
 
+    [[nodiscard]] int whitesBefore(int key) const;
+    Meaning meaning_;
+    int lowest_;  ///< the first key that is drawn
     std::array<bool, 128> down_{};
     int mouseKey_ = -1;
     std::map<int, int> letters_;  ///< key code to key

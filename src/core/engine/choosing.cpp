@@ -23,6 +23,13 @@ void Engine::chooseArticulation(std::uint32_t p, std::uint32_t index, const Send
     state().partLive[p].articulation.store(now.articulation, std::memory_order_relaxed);
 }
 
+void Engine::choose(std::uint32_t instrument, std::uint32_t articulation, const Sink& sink) {
+    beginEvent(nullptr);
+    for (std::uint32_t part = 0; part < plan().parts.size(); ++part) {
+        if (plan().parts[part].name == instrument) chooseArticulation(part, articulation, {instrument}, sink);
+    }
+}
+
 void Engine::sendSelect(std::uint32_t p, const PlanSelect& select, const Sender& sender, const Sink& sink) {
     PartState& now = state().parts[p];
     switch (select.kind) {

@@ -89,6 +89,8 @@ class Engine {
     /// Sends what the program says that targets are put to, whatever moves them; a value that its chain has
     /// sent last is not sent again.
     void place(const Sink& sink);
+    /// Has an instrument, by its number, play one of its articulations, by place, as if a chain chose it.
+    void choose(std::uint32_t instrument, std::uint32_t articulation, const Sink& sink);
     /// Whether a key is down on an input port, or still sounds something.
     [[nodiscard]] bool holds(PortId port, std::uint8_t channel, std::uint8_t key) const;
     /// The value of one of midi::holdingPedals, by its place there.

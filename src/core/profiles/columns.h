@@ -30,6 +30,7 @@ struct Column {
 
 std::span<const Column<Parameter>> parameterColumns();
 std::span<const Column<ControllerControl>> controlColumns();
+std::span<const Column<Articulation>> articulationColumns();
 
 template<class Thing>
 std::span<const Column<Thing>> columns();
@@ -41,6 +42,10 @@ template<>
 inline std::span<const Column<ControllerControl>> columns<ControllerControl>() {
     return controlColumns();
 }
+template<>
+inline std::span<const Column<Articulation>> columns<Articulation>() {
+    return articulationColumns();
+}
 
 /// What a table of text says. Rows that name no message are left out, each with a complaint ("row 3: …").
 template<class Thing>
@@ -50,6 +55,7 @@ struct Said {
 };
 Said<Parameter> parametersIn(const Table& table);
 Said<ControllerControl> controlsIn(const Table& table);
+Said<Articulation> articulationsIn(const Table& table);
 
 template<class Thing>
 Said<Thing> thingsIn(const Table& table);
@@ -60,6 +66,10 @@ inline Said<Parameter> thingsIn<Parameter>(const Table& table) {
 template<>
 inline Said<ControllerControl> thingsIn<ControllerControl>(const Table& table) {
     return controlsIn(table);
+}
+template<>
+inline Said<Articulation> thingsIn<Articulation>(const Table& table) {
+    return articulationsIn(table);
 }
 
 /// The titles, then a row for each.
@@ -78,10 +88,14 @@ Table tableOf(const std::vector<Thing>& things) {
 /// takes that one's place and id. Returns how many are new.
 int merge(std::vector<Parameter>& list, std::vector<Parameter> things);
 int merge(std::vector<ControllerControl>& list, std::vector<ControllerControl> things);
+/// Of articulations by name alone.
+int merge(std::vector<Articulation>& list, std::vector<Articulation> things);
 
 /// Numbers from the first row's on, one more for each row, as far as their messages have numbers and these
 /// can be. rows: places in the list.
 void renumber(std::vector<Parameter>& list, const std::vector<std::size_t>& rows);
 void renumber(std::vector<ControllerControl>& list, const std::vector<std::size_t>& rows);
+/// Of articulations what selects each: key switches side by side, values or programs one after another.
+void renumber(std::vector<Articulation>& list, const std::vector<std::size_t>& rows);
 
 }  // namespace mellow::profiles

@@ -64,6 +64,11 @@ class Session {
     void sendTo(std::string_view port, const midi::Short& message);
     /// Moves an element of the desk, by its address, to a position from 0 to 1.
     void moveDesk(std::string_view address, double position) { player_.moveDesk(address, position); }
+    /// Has an instrument play one of its articulations, by place.
+    void choose(std::string_view instrument, std::size_t articulation) {
+        const auto number = player_.names().instruments.find(instrument);
+        if (number) player_.choose(*number, static_cast<std::uint32_t>(articulation));
+    }
     void silenceAll() { player_.silenceAll(); }
     void startTake(std::shared_ptr<const Take> take) { player_.startTake(std::move(take)); }
     void stopTake() { player_.stopTake(); }

@@ -130,14 +130,31 @@ void DeskPageView::buildTools() {
 }
 
 void DeskPageView::buildActions() {
-    const auto made = [this](const QString& text, const QKeySequence& keys, const QString& tip, auto act) {
+    const auto madeIn = [this](QList<QAction*>& list, const QString& text, const QKeySequence& keys,
+                               const QString& tip, auto act) {
         auto* action = new QAction(text, this);
         action->setShortcut(keys);
         action->setToolTip(tip);
         action->setStatusTip(tip);
         connect(action, &QAction::triggered, this, act);
-        actions_ << action;
+        list << action;
     };
+    const auto made = [&](const QString& text, const QKeySequence& keys, const QString& tip, auto act) {
+        madeIn(actions_, text, keys, tip, act);
+    };
+    // The number keys, in the order in which the hand chooses; on other pages some of them play notes.
+    constexpr int keys = 10;
+    for (int place = 0; place < keys; ++place) {
+        madeIn(handActions_, tr("Number %1 of the hand").arg(place + 1),
+               QKeySequence(static_cast<Qt::Key>(Qt::Key_0 + (place + 1) % keys)),
+               tr("Take the instrument or section of this number into hand"), [this, place] {
+                   const auto entries = handEntries(workspace_.document.ensemble());
+                   if (place < static_cast<int>(entries.size()))
+                       takeIntoHand(workspace_.document, entries[static_cast<std::size_t>(place)]);
+               });
+    }
+    madeIn(handActions_, tr("&Everyone"), QKeySequence(Qt::SHIFT | Qt::Key_0),
+           tr("Take all instruments into hand"), [this] { takeEveryoneIntoHand(workspace_.document); });
     made(tr("&Next page"), QKeySequence(Qt::CTRL | Qt::Key_PageDown), tr("Turn to the next page of the desk"),
          [this] { turnPage(1); });
     made(tr("&Previous page"), QKeySequence(Qt::CTRL | Qt::Key_PageUp),
@@ -170,7 +187,7 @@ void DeskPageView::buildActions() {
 }
 
 std::vector<PageActions> DeskPageView::actions() const {
-    return {{tr("&Desk"), actions_}};
+    return {{tr("&Surfaces"), actions_}, {tr("&Hand"), handActions_}};
 }
 
 QWidget* DeskPageView::makeDetails() {

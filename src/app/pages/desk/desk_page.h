@@ -64,6 +64,7 @@ class DeskPageView : public Page {
     QPushButton* whole_;
     QLabel* said_;
     QList<QAction*> actions_;
+    QList<QAction*> handActions_;
     std::map<int, std::pair<std::string, std::size_t>> keysDown_;  ///< by key code: the element, and its key
     bool isWhole_ = false;
 };

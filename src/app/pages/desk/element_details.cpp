@@ -158,7 +158,7 @@ void ElementDetails::buildElement(Form& form, const DeskElement& element) {
             })
         ->setToolTip(
             tr("Keys of the computer keyboard that press it, such as Z; of tiles one each, separated by "
-               "commas. Letters that play notes, and digits, are taken already."));
+               "commas. They come before letters that play notes."));
     if (isSource(element)) addTargets(form, element);
 }
 

@@ -1,5 +1,5 @@
-// Whether it is of controls or of parameters is asked in one place, onList(): everything else is written once
-// for both.
+// Whether it is of controls, parameters or articulations is asked in one place, onList(): everything else is
+// written once for all.
 #include "app/pages/gear/profile_model.h"
 
 #include "app/words.h"
@@ -13,12 +13,14 @@ namespace {
 template<class EnsembleType, class Act>
 auto onList(EnsembleType& ensemble, const ProfilePlace& place, Act&& act) {
     using Result = decltype(act(findById(ensemble.controllers, place.id)->controls));
-    if (place.controller) {
+    if (place.isController()) {
         auto* controller = findById(ensemble.controllers, place.id);
         return controller == nullptr ? Result() : act(controller->controls);
     }
     auto* instrument = findById(ensemble.instruments, place.id);
-    return instrument == nullptr ? Result() : act(instrument->parameters);
+    if (instrument == nullptr) return Result();
+    return place.of == ProfilePlace::Of::parameters ? act(instrument->parameters)
+                                                    : act(instrument->articulations);
 }
 
 template<class List>
@@ -42,15 +44,31 @@ ControllerControl oneMore(const std::vector<ControllerControl>& list) {
     return control;
 }
 
+Articulation oneMore(const std::vector<Articulation>& list) {
+    Articulation articulation;
+    articulation.name = "New articulation";
+    articulation.id = newId(list, articulation.name);
+    if (!list.empty() && !list.back().select.empty()) {
+        Select next = list.back().select.front();
+        ++(next.kind == SelectKind::note ? next.number : next.value);
+        if (flawOf(next).empty()) articulation.select = {next};
+    }
+    return articulation;
+}
+
 /// Takes a row out, and what led to it.
 void takeOut(Ensemble& ensemble, const ProfilePlace& place, std::size_t row) {
-    if (place.controller) {
+    if (place.isController()) {
         if (Controller* controller = findById(ensemble.controllers, place.id))
             controller->controls.erase(controller->controls.begin() + static_cast<std::ptrdiff_t>(row));
         return;
     }
     Instrument* instrument = findById(ensemble.instruments, place.id);
     if (instrument == nullptr) return;
+    if (place.of == ProfilePlace::Of::articulations) {
+        instrument->articulations.erase(instrument->articulations.begin() + static_cast<std::ptrdiff_t>(row));
+        return;
+    }
     const std::string id = instrument->parameters[row].id;
     removeParameter(ensemble, *instrument, id);
 }
@@ -88,8 +106,15 @@ int ProfileModel::rowCount(const QModelIndex& parent) const {
 
 int ProfileModel::columnCount(const QModelIndex& parent) const {
     if (parent.isValid() || place_.id.empty()) return 0;
-    return static_cast<int>(place_.controller ? profiles::controlColumns().size()
-                                              : profiles::parameterColumns().size());
+    switch (place_.of) {
+        case ProfilePlace::Of::controls:
+            return static_cast<int>(profiles::controlColumns().size());
+        case ProfilePlace::Of::parameters:
+            return static_cast<int>(profiles::parameterColumns().size());
+        case ProfilePlace::Of::articulations:
+            break;
+    }
+    return static_cast<int>(profiles::articulationColumns().size());
 }
 
 QVariant ProfileModel::headerData(int section, Qt::Orientation orientation, int role) const {
@@ -99,8 +124,15 @@ QVariant ProfileModel::headerData(int section, Qt::Orientation orientation, int 
         if (role == Qt::DisplayRole) return toQt(column.title);
         return role == Qt::ToolTipRole ? QVariant(toQt(column.tip)) : QVariant();
     };
-    return place_.controller ? words(profiles::controlColumns()[at])
-                             : words(profiles::parameterColumns()[at]);
+    switch (place_.of) {
+        case ProfilePlace::Of::controls:
+            return words(profiles::controlColumns()[at]);
+        case ProfilePlace::Of::parameters:
+            return words(profiles::parameterColumns()[at]);
+        case ProfilePlace::Of::articulations:
+            break;
+    }
+    return words(profiles::articulationColumns()[at]);
 }
 
 QVariant ProfileModel::data(const QModelIndex& index, int role) const {

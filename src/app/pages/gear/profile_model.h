@@ -15,9 +15,14 @@ namespace mellow::app {
 
 /// Whose profile.
 struct ProfilePlace {
-    bool controller = true;  ///< else an instrument's
-    std::string id;          ///< empty: nobody's
+    enum class Of { controls, parameters, articulations } of = Of::controls;
+    std::string id;  ///< of a controller, or of an instrument; empty: nobody's
     bool operator==(const ProfilePlace&) const = default;
+
+    static ProfilePlace controls(std::string id) { return {Of::controls, std::move(id)}; }
+    static ProfilePlace parameters(std::string id) { return {Of::parameters, std::move(id)}; }
+    static ProfilePlace articulations(std::string id) { return {Of::articulations, std::move(id)}; }
+    [[nodiscard]] bool isController() const { return of == Of::controls; }
 };
 
 class ProfileModel : public QAbstractTableModel {

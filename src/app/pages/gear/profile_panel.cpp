@@ -17,6 +17,7 @@
 #include "core/files/files.h"
 #include "core/model/edit.h"
 #include "core/profiles/name_document.h"
+#include "core/profiles/select_text.h"
 #include "core/reuse/parts.h"
 
 namespace mellow::app {
@@ -36,11 +37,14 @@ ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
       workspace_(workspace),
       choice_(new QComboBox),
       walkButton_(new QPushButton(tr("Walk through"))),
+      switches_(new QPushButton(tr("Learn switches"))),
+      transpose_(new QPushButton(tr("Transpose"))),
       walkText_(new QLabel),
       empty_(new QLabel),
       model_(new ProfileModel(workspace.document, this)),
       table_(new QTableView),
-      walk_(new WalkThrough(workspace.document, workspace.live, this)) {
+      walk_(new WalkThrough(workspace.document, workspace.live, this)),
+      switchLearning_(new SwitchLearning(workspace.document, workspace.live, this)) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(scaled(6));
@@ -64,6 +68,22 @@ ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
     walkButton_->setToolTip(tr("Move each control once, and the profile writes itself"));
     connect(walkButton_, &QPushButton::clicked, this, &ProfilePanel::walkThrough);
     head->addWidget(walkButton_);
+    switches_->setObjectName(QStringLiteral("learnSwitches"));
+    switches_->setCheckable(true);
+    switches_->setToolTip(tr("Play its key switches, one for each row from the selected one on"));
+    connect(switches_, &QPushButton::clicked, this, &ProfilePanel::learnSwitches);
+    head->addWidget(switches_);
+    transpose_->setObjectName(QStringLiteral("transposeSwitches"));
+    transpose_->setToolTip(
+        tr("Move the key switches of the selected rows, or of all, where a chart counts otherwise"));
+    auto* moves = new QMenu(transpose_);
+    for (const int by : {12, 1, -1, -12}) {
+        const QString words = std::abs(by) == 1 ? (by > 0 ? tr("A semitone up") : tr("A semitone down"))
+                                                : (by > 0 ? tr("An octave up") : tr("An octave down"));
+        moves->addAction(words, this, [this, by] { transposeSwitches(by); });
+    }
+    transpose_->setMenu(moves);
+    head->addWidget(transpose_);
     add(tr("Add"), tr("Add a row"), "addRow", [this] { addRow(); });
     add(tr("Paste"), tr("Paste rows or a column from a spreadsheet (Ctrl+V)"), "pasteRows",
         [this] { paste(); });
@@ -125,17 +145,53 @@ ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
         follow();
         if (walk_->last()) table_->selectRow(static_cast<int>(*walk_->last()));
     });
+    connect(switchLearning_, &SwitchLearning::changed, this, [this] {
+        follow();
+        if (switchLearning_->isOn()) table_->selectRow(static_cast<int>(switchLearning_->row()));
+    });
+    // A click on an articulation tries it.
+    connect(table_, &QTableView::clicked, this, [this](const QModelIndex& at) {
+        if (isOfArticulations() && !switchLearning_->isOn())
+            workspace_.live.choose(model_->place().id, static_cast<std::size_t>(at.row()));
+    });
     follow();
+}
+
+bool ProfilePanel::isOfArticulations() const {
+    return model_->place().of == ProfilePlace::Of::articulations && instrument() != nullptr;
+}
+
+void ProfilePanel::learnSwitches() {
+    if (switchLearning_->isOn() || !isOfArticulations()) {
+        switchLearning_->stop();
+    } else {
+        const auto chosen = rows();
+        switchLearning_->start(model_->place().id, chosen.empty() ? 0 : chosen.front());
+    }
+    follow();
+}
+
+void ProfilePanel::transposeSwitches(int semitones) {
+    if (!isOfArticulations()) return;
+    const auto chosen = rows();
+    bool fits = true;
+    workspace_.document.edit(tr("Transpose the key switches"), [&](Ensemble& e) {
+        Instrument* found = findById(e.instruments, model_->place().id);
+        if (found != nullptr)
+            fits = profiles::transposeSwitches(
+                found->articulations, chosen.size() > 1 ? chosen : std::vector<std::size_t>(), semitones);
+    });
+    if (!fits) workspace_.tell(tr("A key switch would leave the keyboard."));
 }
 
 const Controller* ProfilePanel::controller() const {
     const ProfilePlace& place = model_->place();
-    return place.controller ? findById(workspace_.document.ensemble().controllers, place.id) : nullptr;
+    return place.isController() ? findById(workspace_.document.ensemble().controllers, place.id) : nullptr;
 }
 
 const Instrument* ProfilePanel::instrument() const {
     const ProfilePlace& place = model_->place();
-    return place.controller ? nullptr : findById(workspace_.document.ensemble().instruments, place.id);
+    return place.isController() ? nullptr : findById(workspace_.document.ensemble().instruments, place.id);
 }
 
 void ProfilePanel::fillChoice() {
@@ -143,12 +199,14 @@ void ProfilePanel::fillChoice() {
     std::vector<ProfilePlace> places;
     QStringList names;
     for (const Controller& each : ensemble.controllers) {
-        places.push_back({true, each.id});
+        places.push_back(ProfilePlace::controls(each.id));
         names << tr("%1 · controls").arg(toQt(nameOf(each)));
     }
     for (const Instrument& each : ensemble.instruments) {
-        places.push_back({false, each.id});
+        places.push_back(ProfilePlace::parameters(each.id));
         names << tr("%1 · parameters").arg(toQt(nameOf(each)));
+        places.push_back(ProfilePlace::articulations(each.id));
+        names << tr("%1 · articulations").arg(toQt(nameOf(each)));
     }
     QStringList shown;
     for (int i = 0; i < choice_->count(); ++i) shown << choice_->itemText(i);
@@ -168,9 +226,9 @@ void ProfilePanel::follow() {
         const Ensemble& ensemble = workspace_.document.ensemble();
         ProfilePlace next;
         if (!ensemble.controllers.empty()) {
-            next = {true, ensemble.controllers.front().id};
+            next = ProfilePlace::controls(ensemble.controllers.front().id);
         } else if (!ensemble.instruments.empty()) {
-            next = {false, ensemble.instruments.front().id};
+            next = ProfilePlace::parameters(ensemble.instruments.front().id);
         }
         model_->show(next);
     }
@@ -185,15 +243,23 @@ void ProfilePanel::follow() {
         : controller() != nullptr
             ? tr("Nothing is known of it yet. Press Walk through and move each of its controls once, or add, "
                  "paste or import rows.")
-            : tr("It listens to nothing yet. Add, paste or import what its chart says."));
+        : isOfArticulations() ? tr("No way of playing is known of it yet. Press Learn switches and play its "
+                                   "key switches, or add or "
+                                   "paste what its chart says.")
+                              : tr("It listens to nothing yet. Add, paste or import what its chart says."));
+    walkButton_->setVisible(!isOfArticulations());
     walkButton_->setEnabled(controller() != nullptr);
     walkButton_->setChecked(walk_->isOn());
-    walkText_->setVisible(walk_->isOn());
-    walkText_->setText(walk_->says());
+    switches_->setVisible(isOfArticulations());
+    transpose_->setVisible(isOfArticulations());
+    switches_->setChecked(switchLearning_->isOn());
+    walkText_->setVisible(walk_->isOn() || switchLearning_->isOn());
+    walkText_->setText(switchLearning_->isOn() ? switchLearning_->says() : walk_->says());
 }
 
 void ProfilePanel::show(const ProfilePlace& place) {
-    if (walk_->isOn() && (!place.controller || place.id != walk_->controller())) walk_->stop();
+    if (switchLearning_->isOn() && place != model_->place()) switchLearning_->stop();
+    if (walk_->isOn() && (!place.isController() || place.id != walk_->controller())) walk_->stop();
     model_->show(place);
     follow();
 }
@@ -203,17 +269,17 @@ void ProfilePanel::showPort(bool input, const std::string& port) {
     const Ensemble& ensemble = workspace_.document.ensemble();
     if (input) {
         for (const Controller& each : ensemble.controllers) {
-            if (each.port == port) return show({true, each.id});
+            if (each.port == port) return show(ProfilePlace::controls(each.id));
         }
         return;
     }
     for (const Instrument& each : ensemble.instruments) {
-        if (each.output.port == port) return show({false, each.id});
+        if (each.output.port == port) return show(ProfilePlace::parameters(each.id));
     }
 }
 
 void ProfilePanel::addController() {
-    ProfilePlace made{true, {}};
+    ProfilePlace made = ProfilePlace::controls({});
     workspace_.document.edit(tr("Add a controller"), [&](Ensemble& e) {
         Controller controller;
         controller.name = "New controller";
@@ -308,7 +374,7 @@ void ProfilePanel::importNames(const QString& path, const std::string& text) {
     auto named = profiles::parseNames(text);
     if (!named) return workspace_.tell(tr("%1: %2").arg(path, toQt(named.problem().sentence())));
     const std::string shown = instrument() != nullptr ? instrument()->id : std::string();
-    ProfilePlace made{false, shown};
+    ProfilePlace made = ProfilePlace::parameters(shown);
     workspace_.document.edit(tr("Import names"), [&](Ensemble& e) {
         Instrument* into = findById(e.instruments, shown);
         if (into != nullptr && named->instruments.size() == 1) {

@@ -7,6 +7,7 @@
 #include <QTableView>
 
 #include "app/pages/gear/profile_model.h"
+#include "app/pages/gear/switch_learning.h"
 #include "app/pages/gear/walk_through.h"
 #include "app/workspace.h"
 
@@ -24,6 +25,7 @@ class ProfilePanel : public QWidget {
     void show(const ProfilePlace& place);
     [[nodiscard]] ProfileModel& model() { return *model_; }
     [[nodiscard]] WalkThrough& walk() { return *walk_; }
+    [[nodiscard]] SwitchLearning& switchLearning() { return *switchLearning_; }
 
     // What the buttons and the menus of the page do.
     void addController();
@@ -34,6 +36,9 @@ class ProfilePanel : public QWidget {
     void fillDown();
     void renumber();
     void walkThrough();
+    void learnSwitches();
+    /// Of the selected rows where there are several, or else of all.
+    void transposeSwitches(int semitones);
     /// Asks for files.
     void importFile();
     void exportFile();
@@ -51,6 +56,7 @@ class ProfilePanel : public QWidget {
     void fillChoice();
     void importNames(const QString& path, const std::string& text);
     [[nodiscard]] std::vector<std::size_t> rows() const;
+    [[nodiscard]] bool isOfArticulations() const;
     [[nodiscard]] const Controller* controller() const;
     [[nodiscard]] const Instrument* instrument() const;
     void tellAll(const QStringList& complaints);
@@ -59,11 +65,14 @@ class ProfilePanel : public QWidget {
     QComboBox* choice_;
     std::vector<ProfilePlace> places_;  ///< what the choice offers
     QPushButton* walkButton_;
+    QPushButton* switches_;
+    QPushButton* transpose_;
     QLabel* walkText_;
     QLabel* empty_;
     ProfileModel* model_;
     QTableView* table_;
     WalkThrough* walk_;
+    SwitchLearning* switchLearning_;
     std::string port_;
 };
 

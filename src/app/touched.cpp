@@ -7,6 +7,7 @@
 #include "core/learning/users.h"
 #include "core/midi/message_key.h"
 #include "core/model/edit.h"
+#include "core/model/resolve.h"
 
 namespace mellow::app {
 
@@ -53,7 +54,7 @@ std::optional<TouchedParameter> parameterMovedBy(const Ensemble& ensemble, const
             if (instrument.output.port == port) return touched;
             if (found) continue;
             found = touched;
-            heard = row(parameter.message.kind).heard(parameter.message);
+            heard = sourceOf(parameter.message);
         }
     }
     // A hand may send what a panel sends, and is told by what follows it.

@@ -343,6 +343,21 @@ class GearTest : public QObject {
         QCOMPARE(likelyMatch("Wind stick MIDI", there), std::string("Wind stick MIDI 2:out"));
         QCOMPARE(likelyMatch("Four-pedal board", there), std::string());
     }
+
+    /// What was sent to a port is named by the parameter that it is; one that chooses articulations is no
+    /// message.
+    void anArticulationIsNoMessageOfItsOwn() {
+        Window window;
+        window->selection().go(GearPlace{false, "practice-rack"});
+        window->live().send(midi::make(midi::controlChange, 0, 3, 99));
+        const auto names = [&] {
+            QStringList all;
+            const ControlsModel& model = window.pageOf<GearPage>().controls();
+            for (int row = 0; row < model.rowCount(); ++row) all << model.index(row, 0).data().toString();
+            return all;
+        };
+        QTRY_VERIFY(names().contains(QStringLiteral("CC 3")));
+    }
 };
 
 QTEST_MAIN(GearTest)

@@ -131,7 +131,7 @@ Feedback followControls(const Ensemble& ensemble, Plan& plan) {
         for (std::uint32_t i = 0; i < controller.controls.size(); ++i) {
             const ControllerControl& written = controller.controls[i];
             if (!hasMotorOrLight(written.message.kind)) continue;
-            Source source = row(written.message.kind).heard(written.message);
+            Source source = sourceOf(written.message);
             source.rest = written.rest;
             FollowedControl control;
             control.controller = c;

@@ -109,6 +109,7 @@ Message messageOf(const Source& source, std::span<const MessageRow> kinds) {
         if (source.kind == SourceKind::relative && message.values.size() == source.values.size())
             message.values = source.values;
         if (source.kind == SourceKind::osc) message.address = textOf(source, 0);
+        if (kind.heard == nullptr) continue;
         const Source heard = kind.heard(message);
         if (heard.kind == source.kind && heard.number == source.number) return message;
     }

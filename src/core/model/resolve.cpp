@@ -5,13 +5,18 @@
 
 namespace mellow {
 
+Source sourceOf(const Message& message) {
+    const auto heard = row(message.kind).heard;
+    return heard == nullptr ? makeSource(SourceKind::desk) : heard(message);
+}
+
 Source resolved(const Directory& directory, const Source& source) {
     if (source.kind != SourceKind::control) return source;
     const Controller* controller = directory.controller(source.controller);
     const ControllerControl* control =
         controller == nullptr ? nullptr : findById(controller->controls, source.control);
     if (control == nullptr) return source;
-    Source made = row(control->message.kind).heard(control->message);
+    Source made = sourceOf(control->message);
     made.channel = source.channel;
     made.controller = source.controller;
     made.rest = source.rest ? source.rest : control->rest;

@@ -17,6 +17,10 @@ namespace mellow {
 /// where the control rests. Other sources are as they are. A control that does not exist stays a `control`.
 Source resolved(const Directory& directory, const Source& source);
 
+/// The source that a control which sends a message is; of one that no control sends, a source that hears
+/// nothing.
+Source sourceOf(const Message& message);
+
 /// Where a resolved source stands before it has spoken: a position.
 double restOf(const Directory& directory, const Source& source);
 

@@ -1,6 +1,7 @@
 // Display values are carried by raw position (signal rules, section 4): half of a percentage is half of a log
 // range. Within one and the same range they stay as they were written, to the digit.
 #include "core/reuse/carrying.h"
+#include "core/model/resolve.h"
 
 #include "core/model/scale.h"
 
@@ -23,7 +24,7 @@ void carryReach(Branch& branch, const Range& from, const Range& to) {
 }
 
 void beMessage(Source& source, const ControllerControl& control) {
-    Source message = row(control.message.kind).heard(control.message);
+    Source message = sourceOf(control.message);
     message.channel = source.channel;
     message.rest = source.rest ? source.rest : control.rest;
     source = std::move(message);

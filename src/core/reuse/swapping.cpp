@@ -14,7 +14,7 @@ namespace {
 
 /// The source, if all it says is a message that a control sends.
 bool isMessageOf(const Source& source, const ControllerControl& control) {
-    const Source sent = row(control.message.kind).heard(control.message);
+    const Source sent = sourceOf(control.message);
     return source.kind == sent.kind && source.number == sent.number && source.values == sent.values;
 }
 

@@ -80,8 +80,7 @@ std::vector<ControlsModel::Row> ControlsModel::rows() const {
         for (const Controller& controller : document_.ensemble().controllers) {
             if (controller.port != port_.name) continue;
             for (const ControllerControl& known : controller.controls) {
-                if (isHeardAs(row(known.message.kind).heard(known.message), control))
-                    return toQt(nameOf(known));
+                if (isHeardAs(sourceOf(known.message), control)) return toQt(nameOf(known));
             }
         }
         return toQt(describe::controlName(control));

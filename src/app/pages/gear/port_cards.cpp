@@ -248,8 +248,7 @@ SentAs sentAs(const Ensemble& ensemble, const std::string& port, const midi::Hea
     for (const Instrument& instrument : ensemble.instruments) {
         if (instrument.output.port != port || instrument.output.channel != control.key.channel + 1) continue;
         for (const Parameter& parameter : instrument.parameters) {
-            if (isHeardAs(row(parameter.message.kind).heard(parameter.message), control))
-                return {&instrument, &parameter};
+            if (isHeardAs(sourceOf(parameter.message), control)) return {&instrument, &parameter};
         }
         return {&instrument, nullptr};
     }

@@ -4,6 +4,7 @@
 #include "core/describe/names.h"
 #include "core/learning/heard_as.h"
 #include "core/model/edit.h"
+#include "core/model/resolve.h"
 
 namespace mellow::app {
 
@@ -83,7 +84,7 @@ void WalkThrough::note(const learning::Candidate& candidate) {
             if (controller == nullptr) return;
             auto& controls = controller->controls;
             for (std::size_t i = 0; i < controls.size(); ++i) {
-                const Source there = row(controls[i].message.kind).heard(controls[i].message);
+                const Source there = sourceOf(controls[i].message);
                 if (!isHeardAs(there, candidate.heard)) continue;
                 last_ = i;
                 return;

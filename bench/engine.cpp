@@ -102,6 +102,17 @@ void engineProcessInOrchestra(benchmark::State& state) {
 }
 BENCHMARK(engineProcessInOrchestra);
 
+/// One event that all of a section answer, in an ensemble whose hand a chain chooses; and what a single
+/// player costs there.
+void onePlayer(benchmark::State& state) {
+    play(state, section(1));
+}
+BENCHMARK(onePlayer);
+void sectionOfForty(benchmark::State& state) {
+    play(state, section(40));
+}
+BENCHMARK(sectionOfForty);
+
 void advanceIdle(benchmark::State& state) {
     const auto program = engine::compile(orchestra());
     engine::Engine engine(program.get());

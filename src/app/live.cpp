@@ -32,6 +32,7 @@ Live::Live(Document& document, Options options, QObject* parent)
     : QObject(parent), document_(document), session_(std::move(options)) {
     wires_ = machine_.wires();
     session_.rememberWires(wires_);
+    session_.openDesk(machine_.isDeskOpen());
     follow();
     session_.start();
     session_.onChange([this] { QMetaObject::invokeMethod(this, &Live::tend, Qt::QueuedConnection); });
@@ -93,6 +94,12 @@ void Live::forgetPut(const std::string& owner) {
                            [source](const auto& each) { return each.second.source != source; });
     });
     if (found->second.empty()) put_.erase(found);
+}
+
+void Live::openDesk(bool on) {
+    machine_.setDeskOpen(on);
+    session_.openDesk(on);
+    emit statusChanged();
 }
 
 io::PortFilter Live::filter(const std::string& port) const {

@@ -49,6 +49,10 @@ class Live : public QObject {
     /// Microseconds into the take, or −1.
     [[nodiscard]] std::int64_t takePosition() const { return session_.takePosition(); }
 
+    /// Hears tablets that move the desk; kept in this machine's settings.
+    void openDesk(bool on);
+    [[nodiscard]] bool isDeskOpen() const { return machine_.isDeskOpen(); }
+    [[nodiscard]] io::OscLink& surfaces() { return session_.surfaces(); }
     /// Hears OSC though nothing listens to it yet.
     void learnOsc(bool on) { session_.learnOsc(on); }
     /// Plays another ensemble than the document for a while; nullptr: the document again.

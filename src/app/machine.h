@@ -20,6 +20,12 @@ class Machine {
     [[nodiscard]] int rate(const QString& port) const;
     void setRate(const QString& port, int bytesASecond);
 
+    /// Whether tablets that move the desk are heard.
+    [[nodiscard]] bool isDeskOpen() const {
+        return settings_.value(QStringLiteral("desk/open"), false).toBool();
+    }
+    void setDeskOpen(bool open) { settings_.setValue(QStringLiteral("desk/open"), open); }
+
     [[nodiscard]] std::vector<io::Wire> wires() const;
     void setWires(const std::vector<io::Wire>& wires);
 

@@ -18,6 +18,7 @@
 
 #include "app/accessible.h"
 #include "app/checks_dialog.h"
+#include "app/desk_mirror.h"
 #include "app/draw_dialog.h"
 #include "app/hand_list.h"
 #include "app/help_window.h"
@@ -211,6 +212,7 @@ void MainWindow::connectAll() {
     connect(&document_, &Document::changed, this, &MainWindow::showTempo);
     connect(&live_, &Live::movedAtAGlance, this, &MainWindow::showHand);
     connect(&document_, &Document::changed, this, &MainWindow::showHand);
+    new DeskMirror(document_, live_, this);
     qApp->installEventFilter(this);
 }
 

@@ -64,9 +64,69 @@ OscLink::~OscLink() {
     OscLink::want({});
 }
 
-int OscLink::heard(const char* path, const char* types, lo_arg** arguments, int count, lo_message,
+/// Whoever speaks of the desk is a surface from then on, be it only to say hello to "/desk".
+void OscLink::noteSurface(lo_message message, std::string_view path) {
+    lo_address from = lo_message_get_source(message);
+    if (from == nullptr || lo_address_get_hostname(from) == nullptr) return;
+    const std::string host = lo_address_get_hostname(from);
+    const std::string port = lo_address_get_port(from);
+    const std::string name = host + ":" + port;
+    const std::lock_guard lock(surfacing_);
+    auto found = std::find_if(surfaces_.begin(), surfaces_.end(),
+                              [&name](const auto& surface) { return surface->name == name; });
+    if (found == surfaces_.end()) {
+        if (surfaces_.size() == mostSurfaces) return;
+        auto surface = std::make_unique<Surface>();
+        surface->name = name;
+        surface->address = lo_address_new_with_proto(LO_UDP, host.c_str(), port.c_str());
+        if (surface->address == nullptr) return;
+        surfaces_.push_back(std::move(surface));
+        found = surfaces_.end() - 1;
+        surfaceCount_ = surfaces_.size();
+        tellChange();
+    }
+    constexpr std::size_t mostAddresses = 4096;
+    if ((*found)->moved.size() < mostAddresses)
+        (*found)->moved[std::string(path)] = std::chrono::steady_clock::now();
+}
+
+std::vector<std::string> OscLink::surfaceNames() {
+    const std::lock_guard lock(surfacing_);
+    std::vector<std::string> names;
+    for (const auto& surface : surfaces_) names.push_back(surface->name);
+    return names;
+}
+
+template<class Add>
+void OscLink::tell(const std::string& address, bool spareFingers, Add&& add) {
+    constexpr std::chrono::milliseconds fingersLeave(500);
+    const auto now = std::chrono::steady_clock::now();
+    const std::lock_guard lock(surfacing_);
+    for (const auto& surface : surfaces_) {
+        const auto moved = surface->moved.find(address);
+        if (spareFingers && moved != surface->moved.end() && now - moved->second < fingersLeave) continue;
+        lo_message made = lo_message_new();
+        add(made);
+        lo_send_message(surface->address, address.c_str(), made);
+        lo_message_free(made);
+    }
+}
+
+void OscLink::tellSurfaces(const std::string& address, double value) {
+    tell(address, true, [value](lo_message made) { lo_message_add_float(made, static_cast<float>(value)); });
+}
+
+void OscLink::tellSurfaces(const std::string& address, const std::string& text) {
+    tell(address, false, [&text](lo_message made) { lo_message_add_string(made, text.c_str()); });
+}
+
+int OscLink::heard(const char* path, const char* types, lo_arg** arguments, int count, lo_message message,
                    void* server) {
     const auto& from = *static_cast<Server*>(server);
+    const std::string_view address(path);
+    const bool isDesk =
+        address == deskAddress || (address.starts_with(deskAddress) && address[deskAddress.size()] == '/');
+    if (isDesk) from.link->noteSurface(message, address);
     const auto number = firstNumber(types, arguments, count);
     if (!number) return 0;
     const std::lock_guard lock(from.link->pushing_);

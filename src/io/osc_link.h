@@ -12,6 +12,7 @@
 #include <lo/lo.h>
 
 #include <atomic>
+#include <chrono>
 #include <map>
 #include <memory>
 #include <mutex>
@@ -44,6 +45,17 @@ class OscLink : public Ports {
     [[nodiscard]] std::vector<Problem> problems() const override { return problems_; }
     [[nodiscard]] bool active() const { return !servers_.empty() || sending_; }
 
+    // Surfaces: whoever has moved an element of the desk, and is told where the elements stand. Any thread.
+
+    /// How many there are; grows when another one speaks.
+    [[nodiscard]] std::size_t surfaces() const { return surfaceCount_.load(); }
+    /// Where they are, as "HOST:PORT".
+    [[nodiscard]] std::vector<std::string> surfaceNames();
+    /// Tells every surface that an address of the desk stands at a value, but those whose finger is on it.
+    void tellSurfaces(const std::string& address, double value);
+    /// Tells every surface a text: a label, a colour.
+    void tellSurfaces(const std::string& address, const std::string& text);
+
  private:
     struct Server {
         OscLink* link = nullptr;
@@ -52,6 +64,21 @@ class OscLink : public Ports {
         lo_server_thread thread = nullptr;
         ~Server();
     };
+
+    /// Somebody who moved an element, and when they last moved which.
+    struct Surface {
+        std::string name;
+        lo_address address = nullptr;
+        std::map<std::string, std::chrono::steady_clock::time_point, std::less<>> moved;
+        ~Surface() {
+            if (address != nullptr) lo_address_free(address);
+        }
+    };
+    static constexpr std::size_t mostSurfaces = 16;
+
+    void noteSurface(lo_message message, std::string_view path);
+    template<class Add>
+    void tell(const std::string& address, bool spareFingers, Add&& add);
 
     static int heard(const char* path, const char* types, lo_arg** arguments, int count, lo_message message,
                      void* server);
@@ -65,6 +92,9 @@ class OscLink : public Ports {
     std::mutex addressing_;
     std::atomic<bool> sending_{false};
     std::thread sender_;
+    std::mutex surfacing_;
+    std::vector<std::unique_ptr<Surface>> surfaces_;
+    std::atomic<std::size_t> surfaceCount_{0};
 };
 
 }  // namespace mellow::io

@@ -1,12 +1,18 @@
 // The Desk page: fingers, pens, mouse and keys on its surfaces, who is in hand, and arranging.
 #include "app/pages/desk/desk_page.h"
 
+#include <lo/lo.h>
+
 #include <QPointingDevice>
 #include <QTabletEvent>
 #include <QTouchEvent>
+#include <map>
+#include <mutex>
 
 #include "app/hand_list.h"
 #include "app/pages/desk/surfaces.h"
+#include "app/tablet_dialog.h"
+#include "app/theme/theme.h"
 #include "app/widgets/findings_view.h"
 #include "support/stage.h"
 #include "support/witness.h"
@@ -483,6 +489,56 @@ class DeskTest : public QObject {
         desk.surface(made).setSpokenValue(1);
         QTRY_VERIFY(desk.witness.sent("drums", 0xB9, 74, 127));
         desk.stage.goesBackAndForth();
+    }
+
+    /// A tablet moves an element over the network, and is told where everything stands.
+    void aTabletMovesTheDesk() {
+        Played desk;
+        desk.stage.window.menu(QStringLiteral("Tablets…"));
+        auto* sheet = desk.stage.window->findChild<TabletDialog*>();
+        QVERIFY(sheet != nullptr);
+        auto* table = sheet->findChild<QTableWidget*>(QStringLiteral("deskAddresses"));
+        QCOMPARE(table->item(0, 0)->text(), QStringLiteral("/desk/weather-hand/x"));
+        QVERIFY(table->item(0, 2)->text().contains(QStringLiteral("Bass flute Vibrato depth")));
+        auto* open = sheet->findChild<QCheckBox*>(QStringLiteral("openDesk"));
+        open->setChecked(true);
+        QVERIFY(sheet->findChild<QLabel*>(QStringLiteral("tabletWhere"))
+                    ->text()
+                    .contains(QStringLiteral("7707")));
+        // The tablet: a socket of its own that sends, and hears what comes back.
+        struct Heard {
+            std::mutex lock;
+            std::map<std::string, std::string> last;
+        } heard;
+        const auto listen = [](const char* path, const char* types, lo_arg** arguments, int, lo_message,
+                               void* all) {
+            auto& into = *static_cast<Heard*>(all);
+            const std::lock_guard guard(into.lock);
+            into.last[path] =
+                types[0] == 's' ? std::string(&arguments[0]->s) : std::to_string(arguments[0]->f);
+            return 0;
+        };
+        lo_server_thread tablet = lo_server_thread_new(nullptr, nullptr);
+        lo_server_thread_add_method(tablet, nullptr, nullptr, listen, &heard);
+        lo_server_thread_start(tablet);
+        lo_address to = lo_address_new("127.0.0.1", "7707");
+        const auto last = [&](const char* path) {
+            const std::lock_guard guard(heard.lock);
+            return heard.last.contains(path) ? heard.last[path] : std::string();
+        };
+        QTRY_VERIFY(
+            (lo_send_from(to, lo_server_thread_get_server(tablet), LO_TT_IMMEDIATE, "/desk/rasp", "f", 0.75),
+             desk.surface("rasp").position(Axis::x) == 0.75));
+        QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 21, 95));
+        QTRY_COMPARE(last("/desk/rasp/label"), std::string("Rasp"));
+        QCOMPARE(last("/desk/rasp/color"), theme().honey.name().toStdString());
+        desk.surface("air").setSpokenValue(0.5);
+        QTRY_COMPARE(last("/desk/air"), std::to_string(0.5F));
+        // Its own finger is not fought.
+        QVERIFY(last("/desk/rasp") != std::to_string(0.75F));
+        open->setChecked(false);
+        lo_address_free(to);
+        lo_server_thread_free(tablet);
     }
 };
 

@@ -115,12 +115,16 @@ void Session::play(const Ensemble& ensemble, const Placements& placements) {
 void Session::want() {
     PortNames names = wishes_;
     const bool open = std::any_of(names.inputs.begin(), names.inputs.end(), isOscPort);
-    if (learnsOsc_ && !open) names.inputs.emplace_back(usualOscPort);
+    if ((learnsOsc_ || deskIsOpen_) && !open) names.inputs.emplace_back(usualOscPort);
     patchbay_.want(names);
 }
 
 void Session::learnOsc(bool on) {
     if (std::exchange(learnsOsc_, on) != on) want();
+}
+
+void Session::openDesk(bool on) {
+    if (std::exchange(deskIsOpen_, on) != on) want();
 }
 
 void Session::applySounds() {

@@ -56,6 +56,10 @@ class Session {
     void play(const Ensemble& ensemble, const Placements& placements = {});
     /// Hears OSC by the usual port for a while, though nothing that is played listens to it.
     void learnOsc(bool on);
+    /// Hears tablets that move the desk, by the usual port, though nothing that is played listens to it.
+    void openDesk(bool on);
+    /// Surfaces that moved the desk by OSC; see OscLink.
+    [[nodiscard]] OscLink& surfaces() { return osc_; }
     /// Opens the practice rack, which takes a moment, on a thread of its own.
     void openRack();
 
@@ -171,6 +175,7 @@ class Session {
     const engine::Program* watched_ = nullptr;       ///< what playsAnother() saw last
     PortNames wishes_;                               ///< of the ensemble that is played
     bool learnsOsc_ = false;
+    bool deskIsOpen_ = false;
     std::vector<std::pair<int, int>> sounds_;  ///< of the rack's channels, as the ensemble wants them
     engine::PortId keysPort_;
 

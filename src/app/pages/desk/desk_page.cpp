@@ -9,6 +9,7 @@
 #include <QVBoxLayout>
 
 #include "app/hand_list.h"
+#include "app/tablet_dialog.h"
 #include "app/theme/theme.h"
 #include "app/words.h"
 #include "core/filling/filling.h"
@@ -161,6 +162,8 @@ void DeskPageView::buildActions() {
          tr("Turn to the previous page of the desk"), [this] { turnPage(-1); });
     made(tr("&Arrange"), QKeySequence(Qt::Key_F2), tr("Draw, move and size elements, or play them again"),
          [this] { arrange_->toggle(); });
+    made(tr("&Tablets…"), {}, tr("Where tablets send to over OSC, and which address does what"),
+         [this] { TabletDialog::open(workspace_, window()); });
     made(tr("&Full screen"), QKeySequence(Qt::Key_F11), tr("The desk alone on the whole screen"),
          [this] { showWhole(!isWhole_); });
     made(tr("&Duplicate elements"), QKeySequence(Qt::CTRL | Qt::Key_D),

@@ -9,6 +9,7 @@
 
 #include "app/pages/gear/port_details.h"
 #include "app/reuse/reuse.h"
+#include "app/tablet_dialog.h"
 #include "app/theme/theme.h"
 #include "app/words.h"
 
@@ -85,6 +86,11 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     tabs->addSpacing(scaled(8));
     tabs->addWidget(tableTitle_);
     tabs->addStretch(1);
+    auto* tablets = new QPushButton(tr("Tablets…"));
+    tablets->setObjectName(QStringLiteral("showTablets"));
+    tablets->setToolTip(tr("Where tablets send to over OSC, and which address moves what on the desk"));
+    connect(tablets, &QPushButton::clicked, this, [this] { TabletDialog::open(workspace_, window()); });
+    tabs->addWidget(tablets);
     belowColumn->addLayout(tabs);
     connect(traffic_, &QPushButton::clicked, this, [this] { showProfile(false); });
     connect(profiles_, &QPushButton::clicked, this, [this] { showProfile(true); });

@@ -1,0 +1,79 @@
+#include "app/desk_mirror.h"
+
+#include "app/pages/desk/element_targets.h"
+#include "app/pages/desk/surface.h"
+#include "app/words.h"
+
+namespace mellow::app {
+
+namespace {
+
+std::string onTablet(const std::string& address) {
+    return std::string(io::deskAddress) + address;
+}
+
+}  // namespace
+
+DeskMirror::DeskMirror(Document& document, Live& live, QObject* parent)
+    : QObject(parent), document_(document), live_(live) {
+    connect(&document_, &Document::changed, this, [this](const Change& change) {
+        if (change.everything || change.desk) tellAll();
+    });
+    connect(&live_, &Live::movedAtAGlance, this, &DeskMirror::tellMoved);
+    connect(&live_, &Live::statusChanged, this, &DeskMirror::tellMoved);
+}
+
+/// Names and colours, then every value anew.
+void DeskMirror::tellAll() {
+    told_.clear();
+    if (live_.surfaces().surfaces() == 0) return;
+    forEachElement(document_.ensemble().desk, [this](const DeskElement& element) {
+        const std::string address = onTablet("/" + element.id);
+        live_.surfaces().tellSurfaces(address + "/label", nameOf(element));
+        live_.surfaces().tellSurfaces(address + "/color", toneNamed(element.tone).name().toStdString());
+    });
+    tellMoved();
+}
+
+void DeskMirror::tellMoved() {
+    const std::size_t now = live_.surfaces().surfaces();
+    if (now == 0) return;
+    if (std::exchange(surfaces_, now) != now) return tellAll();
+    forEachElement(document_.ensemble().desk, [this](const DeskElement& element) {
+        for (std::size_t i = 0; i < axesOf(element); ++i) {
+            const auto axis = static_cast<Axis>(i);
+            const std::string address = addressOf(element, axis);
+            const double value = live_.deskPosition(address).value_or(restOf(element, axis));
+            const auto [told, isNew] = told_.try_emplace(address, value);
+            if (!isNew && told->second == value) continue;
+            told->second = value;
+            live_.surfaces().tellSurfaces(onTablet(address), value);
+        }
+    });
+}
+
+QList<DeskAddress> deskAddresses(const Ensemble& ensemble) {
+    QList<DeskAddress> all;
+    const ElementTargets targets = elementTargets(ensemble);
+    forEachElement(ensemble.desk, [&](const DeskElement& element) {
+        const std::size_t axes = std::max<std::size_t>(axesOf(element), 1);
+        for (std::size_t i = 0; i < axes; ++i) {
+            const auto axis = static_cast<Axis>(i);
+            QStringList moves;
+            const auto its = targets.find(element.id);
+            for (std::size_t t = 0; its != targets.end() && t < its->second.size(); ++t) {
+                const ElementTarget& target = its->second[t];
+                if (axesOf(element) > 1 && target.axis != axis) continue;
+                moves << (target.instrument.isEmpty()
+                              ? target.name
+                              : QStringLiteral("%1 %2").arg(target.instrument, target.name));
+            }
+            if (!isSource(element)) moves << joined(element.names);
+            all << DeskAddress{toQt(onTablet(addressOf(element, axis))), toQt(nameOf(element)),
+                               moves.join(QStringLiteral(", "))};
+        }
+    });
+    return all;
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,38 @@
+// The desk on tablets: every surface that moved an element by OSC is told where the elements stand, what they
+// are called and in which colour, and again whenever that changes.
+#pragma once
+
+#include <QObject>
+#include <map>
+#include <string>
+
+#include "app/document.h"
+#include "app/live.h"
+
+namespace mellow::app {
+
+class DeskMirror : public QObject {
+    Q_OBJECT
+
+ public:
+    DeskMirror(Document& document, Live& live, QObject* parent = nullptr);
+
+ private:
+    void tellAll();
+    void tellMoved();
+
+    Document& document_;
+    Live& live_;
+    std::size_t surfaces_ = 0;
+    std::map<std::string, double> told_;  ///< by address
+};
+
+/// A line of the sheet that says which address does what.
+struct DeskAddress {
+    QString address;
+    QString element;
+    QString moves;
+};
+QList<DeskAddress> deskAddresses(const Ensemble& ensemble);
+
+}  // namespace mellow::app

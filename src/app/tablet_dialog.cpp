@@ -1,0 +1,123 @@
+#include "app/tablet_dialog.h"
+
+#include <QClipboard>
+#include <QGuiApplication>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+#include "app/desk_mirror.h"
+#include "app/theme/theme.h"
+#include "app/words.h"
+#include "io/own_addresses.h"
+
+namespace mellow::app {
+
+namespace {
+
+QString portOnly() {
+    return toQt(io::usualOscPort).section(QLatin1Char(':'), -1);
+}
+
+}  // namespace
+
+TabletDialog::TabletDialog(Workspace& workspace, QWidget* window)
+    : QDialog(window),
+      workspace_(workspace),
+      open_(new QCheckBox(tr("Let tablets move the desk"))),
+      where_(new QLabel),
+      there_(new QLabel),
+      table_(new QTableWidget(0, 3)) {
+    setObjectName(QStringLiteral("tabletDialog"));
+    setWindowTitle(tr("Tablets over OSC"));
+    setAttribute(Qt::WA_DeleteOnClose);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(scaled(16), scaled(14), scaled(16), scaled(14));
+    column->setSpacing(scaled(10));
+    open_->setObjectName(QStringLiteral("openDesk"));
+    open_->setChecked(workspace_.live.isDeskOpen());
+    column->addWidget(open_);
+    where_->setObjectName(QStringLiteral("tabletWhere"));
+    where_->setWordWrap(true);
+    where_->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
+    column->addWidget(where_);
+    there_->setObjectName(QStringLiteral("tabletsThere"));
+    there_->setProperty("role", "help");
+    there_->setWordWrap(true);
+    column->addWidget(there_);
+    table_->setObjectName(QStringLiteral("deskAddresses"));
+    table_->setAccessibleName(tr("Which address does what"));
+    table_->setHorizontalHeaderLabels({tr("Address"), tr("Element"), tr("Moves")});
+    table_->verticalHeader()->hide();
+    table_->setShowGrid(false);
+    table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+    table_->horizontalHeader()->setStretchLastSection(true);
+    table_->setColumnWidth(0, scaled(190));
+    table_->setColumnWidth(1, scaled(130));
+    column->addWidget(table_, 1);
+    auto* foot = new QHBoxLayout;
+    auto* says =
+        new QLabel(tr("Each takes a number from 0 to 1, and is sent back where it stands; /label and /color "
+                      "behind an address tell what it is called and its colour."));
+    says->setWordWrap(true);
+    says->setProperty("role", "help");
+    foot->addWidget(says, 1);
+    auto* copies = new QPushButton(tr("Copy the sheet"));
+    copies->setObjectName(QStringLiteral("copySheet"));
+    copies->setToolTip(tr("As a table, for a spreadsheet or the tablet's editor"));
+    connect(copies, &QPushButton::clicked, this, &TabletDialog::copy);
+    foot->addWidget(copies);
+    column->addLayout(foot);
+    connect(open_, &QCheckBox::toggled, this, [this](bool on) { workspace_.live.openDesk(on); });
+    connect(&workspace_.live, &Live::statusChanged, this, &TabletDialog::follow);
+    connect(&workspace_.document, &Document::changed, this, &TabletDialog::follow);
+    follow();
+    resize(scaled(660), scaled(440));
+}
+
+void TabletDialog::open(Workspace& workspace, QWidget* window) {
+    auto* there = window->findChild<TabletDialog*>();
+    if (there == nullptr) there = new TabletDialog(workspace, window);
+    there->show();
+    there->raise();
+    there->activateWindow();
+}
+
+void TabletDialog::follow() {
+    QStringList addresses;
+    for (const std::string& address : io::ownAddresses()) addresses << toQt(address);
+    const QString host =
+        addresses.isEmpty() ? tr("this machine (no network is up)") : addresses.join(tr(" or "));
+    where_->setText(workspace_.live.isDeskOpen() ? tr("Send to %1, UDP port %2.").arg(host, portOnly())
+                                                 : tr("Off: nothing is heard from the network."));
+    for (const Problem& problem : workspace_.live.problems()) {
+        if (problem.where == io::usualOscPort) where_->setText(toQt(problem.sentence()));
+    }
+    QStringList names;
+    for (const std::string& name : workspace_.live.surfaces().surfaceNames()) names << toQt(name);
+    there_->setText(names.isEmpty()
+                        ? tr("Nobody has moved the desk from outside yet. A tablet that sends anything to "
+                             "an address below is told where everything stands.")
+                        : tr("Told where everything stands: %1.").arg(names.join(QStringLiteral(", "))));
+    const QList<DeskAddress> all = deskAddresses(workspace_.document.ensemble());
+    table_->setRowCount(static_cast<int>(all.size()));
+    for (int row = 0; row < all.size(); ++row) {
+        int place = 0;
+        for (const QString& text : {all[row].address, all[row].element, all[row].moves}) {
+            auto* cell = new QTableWidgetItem(text);
+            cell->setToolTip(text);
+            table_->setItem(row, place++, cell);
+        }
+    }
+}
+
+void TabletDialog::copy() const {
+    QStringList lines;
+    for (const DeskAddress& each : deskAddresses(workspace_.document.ensemble()))
+        lines << QStringList{each.address, each.element, each.moves}.join(QLatin1Char('\t'));
+    QGuiApplication::clipboard()->setText(lines.join(QLatin1Char('\n')));
+}
+
+}  // namespace mellow::app

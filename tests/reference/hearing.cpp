@@ -277,7 +277,13 @@ void Interpreter::speakRaw(const Instrument* instrument, const Chain& chain, con
                            const Source& source, int raw, const std::string& port, int from) {
     const Raws raws = rawsOf(source);
     const double place = raw > raws.max ? decode({raws.centred, 127}, raw - raws.max - 1) : decode(raws, raw);
-    if (!sleeps(instrument, chain)) memoryOf(instrument, chain).ears[ear].raw = raw;
+    const bool handedOver =
+        ear.what == Ear::For::source && handoverOf(ensemble_, chain) != Handover::jump && isOfControl(source);
+    const bool isNote = source.kind == SourceKind::velocity || source.kind == SourceKind::releaseVelocity ||
+                        source.kind == SourceKind::key || source.kind == SourceKind::keyNumber;
+    if (sleeps(instrument, chain) && isNote) return;  // Who is not in hand gets no notes.
+    const bool stands = !handedOver && handCanMove(ensemble_);
+    if (!sleeps(instrument, chain) || stands) memoryOf(instrument, chain).ears[ear].raw = raw;
     hearPlace(instrument, chain, ear, source, place, {port, from});
 }
 
@@ -289,7 +295,15 @@ void Interpreter::hearPlace(const Instrument* instrument, const Chain& chain, co
     const bool isHandedOver =
         ear.what == Ear::For::source && handover != Handover::jump && isOfControl(source);
     if (!isHandedOver) {
-        if (!sleeps(instrument, chain)) speak(instrument, chain, ear, place);
+        if (!sleeps(instrument, chain)) return speak(instrument, chain, ear, place);
+        // On return the present values count.
+        if (!handCanMove(ensemble_)) return;
+        memory.position = place;
+        memory.spoken = true;
+        if (ear.what != Ear::For::combine) return;
+        ChainMemory& all = memoryOf(instrument, chain);
+        auto& steps = ear.branch < 0 ? all.trunk : all.branches[static_cast<std::size_t>(ear.branch)];
+        steps[static_cast<std::size_t>(ear.step)].other = place;
         return;
     }
     const bool known = memory.hands.contains(from);

@@ -153,6 +153,15 @@ std::vector<Sent> Interpreter::processOsc(std::int64_t time, const std::string& 
     address_ = address;
     number_ = number;
     cue_ = Cue::none;
+    for (const DeskPage& page : ensemble_.desk.pages) {
+        for (const DeskElement& element : page.elements) {
+            const bool isIt =
+                port == "\n" && "/" + element.id == address && elementWith(ensemble_, element.id) == &element;
+            // A latching button is on or off.
+            if (isIt && element.kind == ElementKind::button && element.latching)
+                number_ = number >= 0.5 ? 1 : 0;
+        }
+    }
     forEachChain([&](const Instrument* instrument, const Chain& chain) { hearAddress(instrument, chain); });
     play({});
     return std::exchange(out_, {});

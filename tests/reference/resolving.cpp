@@ -352,6 +352,7 @@ const DeskElement* elementWith(const Ensemble& ensemble, const std::string& id) 
 }
 
 bool handCanMove(const Ensemble& ensemble) {
+    if (!ensemble.sections.empty() || !ensemble.handOrder.empty()) return true;
     for (const Chain& chain : ensemble.sharedChains) {
         for (const Branch& branch : chain.branches) {
             if (chain.on && branch.on && branch.target == "hand") return true;

@@ -80,7 +80,8 @@ Ensemble withArticulationChoices(Ensemble ensemble);
 /// Whether an articulation can be sent as it is written.
 bool isSound(const Articulation& articulation);
 const DeskElement* elementWith(const Ensemble& ensemble, const std::string& id);
-/// Whether some chain may choose who is in hand.
+/// Whether who is in hand may change while one plays: some chain chooses, or there is somebody to choose
+/// from.
 bool handCanMove(const Ensemble& ensemble);
 
 /// An off step is as if it were not there, and so are the steps of an off branch.

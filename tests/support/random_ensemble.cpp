@@ -171,6 +171,7 @@ Desk RandomWorld::desk() {
         element.id = id;
         element.kind = kind;
         if (oneIn(2)) element.rest = unit();
+        element.latching = oneIn(2);
         page.elements.push_back(element);
     };
     add("pad", ElementKind::pad);
@@ -260,9 +261,10 @@ Parameter RandomWorld::parameter(int index) {
 Level RandomWorld::level(const Parameter& parameter) {
     if (parameter.display.law == Law::decibel && oneIn(4)) return std::string("-inf");
     const double q = oneIn(20) ? 1.3 : unit();
+    const std::vector<std::string>& choices = parameter.display.choices;
+    if (parameter.display.law == Law::choices && choices.empty()) return unit();
     if (parameter.display.law == Law::choices)
-        return parameter.display
-            .choices[static_cast<std::size_t>(below(static_cast<int>(parameter.display.choices.size())))];
+        return choices[static_cast<std::size_t>(below(static_cast<int>(choices.size())))];
     const double value = displayValue(rangeOf(parameter), q);
     return std::isfinite(value) ? Level(value) : Level(std::string("-inf"));
 }

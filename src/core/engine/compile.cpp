@@ -15,8 +15,10 @@ namespace mellow::engine {
 
 namespace {
 
-/// True where some chain chooses who is in hand.
+/// True where who is in hand is meant to change while one plays: some chain chooses it, or there are sections
+/// or an order to choose from.
 bool choosesHand(const Ensemble& ensemble) {
+    if (!ensemble.sections.empty() || !ensemble.handOrder.empty()) return true;
     return std::any_of(ensemble.sharedChains.begin(), ensemble.sharedChains.end(), [](const Chain& chain) {
         return chain.on &&
                std::any_of(chain.branches.begin(), chain.branches.end(),

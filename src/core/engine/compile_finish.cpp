@@ -93,6 +93,7 @@ void Compiler::indexDesk() {
         for (std::size_t axis = 0; axis < std::max<std::size_t>(axesOf(element), 1); ++axis) {
             DeskListener& listener = byAddress[addressOf(element, static_cast<Axis>(axis))];
             listener.ears.clear();
+            listener.isSwitch = element.kind == ElementKind::button && element.latching;
             for (const std::string& name : element.names) listener.names.push_back(whoAnswers(name));
             if (isSource(element)) listener.names.clear();
         }

@@ -9,6 +9,7 @@
 #include <cmath>
 #include <utility>
 
+#include "core/engine/desk_place.h"
 #include "core/sources/encoder.h"
 
 namespace mellow::engine {
@@ -143,7 +144,7 @@ void Engine::deskMove(const Event& event, const Sink& sink) {
     beginEvent(&event);
     const DeskListener* listener = plan().deskAt(event.address);
     if (listener == nullptr) return walkRest(sink);
-    const double place = clampPosition(event.number);
+    const double place = deskPlace(*listener, event.number);
     state().deskLive[static_cast<std::size_t>(listener - plan().desk.data())].store(
         static_cast<float>(place), std::memory_order_relaxed);
     for (const std::uint32_t ear : listener->ears) hearPlace(ear, place, event.port, 0);

@@ -174,6 +174,7 @@ class Engine {
     Fit hearPair(std::uint32_t ear, midi::PairKind kind, int number);
     void speakRaw(std::uint32_t ear, int raw, PortId port, std::size_t channel);
     void hearPlace(std::uint32_t ear, double place, PortId port, std::size_t channel);
+    void standAt(std::uint32_t ear, double position);
     void speak(std::uint32_t ear, double position);
     std::span<HandState> handsOf(std::uint32_t ear);
     void noteOnForGenerator(std::uint32_t ear, bool pressed);

@@ -7,6 +7,8 @@
 // left do nothing more with it.
 #include "core/engine/engine.h"
 
+#include "core/engine/desk_place.h"
+
 #include <algorithm>
 #include <array>
 #include <bit>
@@ -97,7 +99,7 @@ void Engine::hearAgain(std::uint32_t p) {
         if (element != nullptr) {
             for (const std::uint32_t ear : element->ears) {
                 if (slept(plan().ears[ear].chain))
-                    hearPlace(ear, clampPosition(event_->number), event_->port, 0);
+                    hearPlace(ear, deskPlace(*element, event_->number), event_->port, 0);
             }
         } else if (!isDesk) {
             for (const std::uint32_t ear : plan().oscEarsAt(event_->address)) {

@@ -182,6 +182,7 @@ struct DeskListener {
     std::string address;
     std::vector<std::uint32_t> ears;
     std::vector<std::vector<Choice>> names;  ///< of tiles: what each name means to those who answer to it
+    bool isSwitch = false;                   ///< a latching button, which is on or off
 };
 
 struct Plan {

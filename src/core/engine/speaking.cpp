@@ -11,8 +11,12 @@ namespace mellow::engine {
 void Engine::speakRaw(std::uint32_t e, int raw, PortId port, std::size_t channel) {
     const Ear& ear = plan().ears[e];
     const double place = placeOf(ear, raw);
-    if (isAsleep(plan().chains[ear.chain])) return hearPlace(e, place, port, channel);
+    const bool asleep = isAsleep(plan().chains[ear.chain]);
+    if (asleep && ear.hands != none) return hearPlace(e, place, port, channel);
+    // An instrument that is not in hand gets no notes.
+    if (asleep && row(ear.kind).origin == Origin::note) return;
     state().ears[e].raw = raw;
+    if (asleep) return standAt(e, place);
     const bool coarse = raw > ear.max;
     if (ear.role == Role::main) {
         const int shown = coarse ? std::min((raw - ear.max - 1) << 7, ear.max) : raw;
@@ -26,10 +30,7 @@ void Engine::speakRaw(std::uint32_t e, int raw, PortId port, std::size_t channel
 void Engine::hearPlace(std::uint32_t e, double place, PortId port, std::size_t channel) {
     const Ear& ear = plan().ears[e];
     const bool asleep = isAsleep(plan().chains[ear.chain]);
-    if (ear.hands == none) {
-        if (!asleep) speak(e, place);
-        return;
-    }
+    if (ear.hands == none) return asleep ? standAt(e, place) : speak(e, place);
     HandState& hand = handOf(handsOf(e), state().ears[e].nextHand, port, static_cast<std::uint8_t>(channel));
     if (asleep) {
         hand.place = place;
@@ -44,6 +45,15 @@ void Engine::hearPlace(std::uint32_t e, double place, PortId port, std::size_t c
         for (HandState& other : handsOf(e)) other.caught = other.caught && &other == &hand;
     }
     speak(e, *position);
+}
+
+/// Where a source of a chain that sleeps stands now counts when the chain is in hand again; nothing runs.
+void Engine::standAt(std::uint32_t e, double position) {
+    const Ear& ear = plan().ears[e];
+    EarState& earState = state().ears[e];
+    earState.position = position;
+    earState.spoken = true;
+    if (ear.role == Role::combine) state().steps[ear.step].other = position;
 }
 
 void Engine::speak(std::uint32_t e, double position) {

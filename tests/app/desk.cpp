@@ -172,6 +172,43 @@ class DeskTest : public QObject {
         QTRY_VERIFY(desk.witness.sent("hurdy", 0x83, 43));
     }
 
+    /// An element stands where something else brought what it leads to, and where a hand brings it next.
+    void anotherControlMovesAnElement() {
+        Played desk;
+        auto& rasp = desk.surface<SliderSurface>("rasp");
+        rasp.setSpokenValue(0.25);
+        QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 21, 32));
+        desk.stage.send({0xB0, 21, 96}, "practice-keys");
+        QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 21, 96));
+        QTRY_VERIFY(std::abs(rasp.position(Axis::x) - 96.0 / 127) < 0.01);
+        QCOMPARE(rasp.readout(Axis::x).value, QStringLiteral("96"));
+        rasp.setSpokenValue(0.5);
+        QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 21, 64));
+        QTRY_COMPARE(rasp.readout(Axis::x).value, QStringLiteral("64"));
+        QCOMPARE(rasp.position(Axis::x), 0.5);
+    }
+
+    /// Who comes into hand brings an element to where its own target stands.
+    void anElementGoesWithTheHand() {
+        Played desk;
+        auto& pad = desk.surface<PadSurface>("weather-hand");
+        const auto stands = [&pad](double at, const QString& value) {
+            return std::abs(pad.position(Axis::y) - at) < 0.01 && pad.readout(Axis::y).value == value;
+        };
+        desk.take(Qt::Key_2);
+        QTRY_VERIFY(desk.isInHand("glass") && !desk.isInHand("flute"));
+        desk.stage.window->live().moveDesk("/weather-hand/y", 1);
+        QTRY_VERIFY(stands(1, QStringLiteral("100 %")));
+        desk.take(Qt::Key_3);
+        QTRY_VERIFY(desk.isInHand("flute") && !desk.isInHand("glass"));
+        desk.stage.window->live().moveDesk("/weather-hand/y", 0.25);
+        QTRY_VERIFY(stands(0.25, QStringLiteral("25 %")));
+        desk.take(Qt::Key_2);
+        QTRY_VERIFY(stands(1, QStringLiteral("100 %")));
+        desk.take(Qt::Key_3);
+        QTRY_VERIFY(stands(0.25, QStringLiteral("25 %")));
+    }
+
     /// A key of its own presses a button, and lets it go.
     void aKeyOfItsOwn() {
         Played desk("weather");

@@ -48,14 +48,22 @@ int presentValue(const Program& program, std::uint32_t place) {
 }
 
 /// Where a chain's source stands, as a raw value of its control; −1 before it has spoken.
-int sourceOf(const Program& program, const FollowedControl& control) {
+int sourceOf(const Program& program, const FollowedChain& control) {
     const PlanChain& chain = program.plan.chains[control.chain];
     if (!chain.isEvaluated()) return program.state.chains[control.chain].raw;
     const EarState& ear = program.state.ears[chain.firstEar];
     return ear.spoken ? encode(control.scale, clampPosition(ear.position), control.max) : -1;
 }
 
-bool isFed(const Program& program, const FollowedControl& control) {
+/// A branch leads to where its target is, whatever brought it there.
+void showValue(const Program& program, std::uint32_t place, int value) {
+    const PlanBranch& branch = program.plan.branches[place];
+    const double q = branch.tieLine != none ? static_cast<double>(value) / midi::max14
+                                            : decode(branch.body->scale, value, branch.body->max);
+    program.state.branchLive[place].value.store(static_cast<float>(q), std::memory_order_relaxed);
+}
+
+bool isFed(const Program& program, const FollowedChain& control) {
     const PlanChain& chain = program.plan.chains[control.chain];
     const int fed = program.state.chainLive[control.chain].fed.load(std::memory_order_relaxed);
     return fed < 0 || chain.firstBranch + static_cast<std::uint32_t>(fed) == control.back.branch;
@@ -94,9 +102,11 @@ bool WayBack::agrees(int from, int value) const {
            std::abs(values[place] - value) <= grain;
 }
 
-Feedback::Feedback(std::vector<FollowedControl> controls)
+Feedback::Feedback(std::vector<FollowedControl> controls, std::vector<FollowedElement> elements)
     : controls_(std::move(controls)),
       standings_(controls_.size()),
+      elements_(std::move(elements)),
+      elementStandings_(elements_.size()),
       stands_(std::make_unique<std::atomic<int>[]>(controls_.size())) {
     for (std::size_t i = 0; i < controls_.size(); ++i) {
         stands_[i].store(-1, std::memory_order_relaxed);
@@ -163,7 +173,7 @@ int Feedback::readingOf(const FollowedControl& control, Standing& standing, midi
 }
 
 void Feedback::heard(PortId port, midi::Bytes bytes, Time time, By by) {
-    if (controls_.empty() || bytes.empty() || !midi::isChannelStatus(bytes[0])) return;
+    if (bytes.empty() || !midi::isChannelStatus(bytes[0])) return;
     for (std::size_t i = 0; i < controls_.size(); ++i) {
         const FollowedControl& control = controls_[i];
         if (control.from != port) continue;
@@ -181,8 +191,7 @@ void Feedback::heard(PortId port, midi::Bytes bytes, Time time, By by) {
     stir();
 }
 
-int Feedback::goalOf(const FollowedControl& control, Standing& standing, const Program& program) const {
-    if (control.chain == none) return standing.wish;
+int Feedback::goalOf(const FollowedChain& control, Standing& standing, const Program& program) {
     const int source = sourceOf(program, control);
     const bool moves = std::exchange(standing.moving, program.state.chains[control.chain].moving);
     const bool sourceMoved = std::exchange(standing.source, source) != source;
@@ -206,7 +215,7 @@ void Feedback::run(const Program& program, Time now, const Sink& sink) {
     stirred_ = false;
     for (std::size_t i = 0; i < controls_.size(); ++i) {
         Standing& standing = standings_[i];
-        const int goal = goalOf(controls_[i], standing, program);
+        const int goal = controls_[i].chain == none ? standing.wish : goalOf(controls_[i], standing, program);
         if (standing.moving) stirred_ = true;
         if (goal < 0 || goal == standing.known) continue;
         if (now < standing.hand + handsLeave) {
@@ -215,6 +224,32 @@ void Feedback::run(const Program& program, Time now, const Sink& sink) {
         }
         standing.known = goal;
         tell(i, goal, now, sink);
+    }
+    moveElements(program);
+}
+
+/// The first chain of an element that is awake says where it stands; one that comes into hand says it at
+/// once, by its target. A hand's own moves are there already.
+void Feedback::moveElements(const Program& program) {
+    std::uint32_t settled = none;
+    for (std::size_t i = 0; i < elements_.size(); ++i) {
+        const FollowedElement& element = elements_[i];
+        const PlanChain& chain = program.plan.chains[element.chain];
+        Standing& standing = elementStandings_[i];
+        const bool sleeps = chain.onlyInHand && !program.state.parts[chain.part].inHand;
+        if (sleeps || settled == element.place) {
+            standing.slept = true;
+            continue;
+        }
+        settled = element.place;
+        const bool woke = std::exchange(standing.slept, false);
+        standing.unsure = standing.unsure || woke;
+        const int goal = goalOf(element, standing, program);
+        if (standing.moving) stirred_ = true;
+        if (!(standing.elsewhere || woke) || goal < 0) continue;
+        program.state.deskLive[element.place].store(
+            static_cast<float>(decode(element.scale, goal, element.max)), std::memory_order_relaxed);
+        if (standing.elsewhere) showValue(program, element.back.branch, standing.value);
     }
 }
 

@@ -11,6 +11,9 @@
 // A hand is never fought: nothing is sent to a control for a while after its own last message, and what it
 // was heard to stand at is not sent to it. Lights keep nothing of what a hand does, so they are told at once.
 //
+// An element of the desk stands where its chain says in the same way. It needs no message: what shows it,
+// here or on a tablet, reads where it stands.
+//
 // Who is told, and each way back, is worked out by the editing side (followControls) for one plan. run() is
 // for the playing side: it allocates nothing, and reads the plan's state without changing it.
 #pragma once
@@ -59,21 +62,31 @@ struct WayBack {
     [[nodiscard]] bool agrees(int from, int value) const;
 };
 
-/// A control whose controller is told where it stands.
-struct FollowedControl {
+/// A chain that says where the control stands that moves it.
+struct FollowedChain {
+    Scale scale = Scale::edge;
+    int max = 127;
+    int grid = 16;               ///< of a control of more than 7 bits every so many-th raw value is evaluated
+    std::uint32_t chain = none;  ///< a place in Plan::chains
+    WayBack back;                ///< of the chain's first branch that has one
+    NoWayBack without = NoWayBack::unheard;
+};
+
+/// A control whose controller is told where it stands; of the chains that it moves the first in hand counts.
+struct FollowedControl : FollowedChain {
     std::uint32_t controller = 0;  ///< place in the ensemble
     std::uint32_t control = 0;     ///< place in the controller
     PortId from = everyPort;
     PortId to = everyPort;
     MessageKind kind = MessageKind::cc;
     int number = 0;
-    int channel = -1;  ///< 0..15; −1: the one that it was last heard on, or else the first
-    Scale scale = Scale::edge;
-    int max = 127;
-    bool light = false;          ///< a hand leaves nothing on it: a lamp, a ring of lights round an encoder
-    std::uint32_t chain = none;  ///< the first in hand that it moves, as a place in Plan::chains
-    WayBack back;                ///< of that chain's first branch that has one
-    NoWayBack without = NoWayBack::unheard;
+    int channel = -1;    ///< 0..15; −1: the one that it was last heard on, or else the first
+    bool light = false;  ///< a hand leaves nothing on it: a lamp, a ring of lights round an encoder
+};
+
+/// An axis of an element of the desk, with one of the chains that it moves and that has a way back.
+struct FollowedElement : FollowedChain {
+    std::uint32_t place = none;  ///< in Plan::desk
 };
 
 /// Who is told, and what they were told. Belongs to one plan.
@@ -83,7 +96,7 @@ class Feedback {
     static constexpr Time handsLeave = 500'000;  ///< µs after a control's own message before it is moved
 
     Feedback() = default;
-    explicit Feedback(std::vector<FollowedControl> controls);
+    Feedback(std::vector<FollowedControl> controls, std::vector<FollowedElement> elements);
 
     [[nodiscard]] const std::vector<FollowedControl>& controls() const { return controls_; }
     /// Where a control stands, as a raw value: where its hand has left it, or where it was told to be since;
@@ -101,10 +114,10 @@ class Feedback {
     void heard(PortId port, midi::Bytes bytes, Time time, By by);
     /// Somebody new listens at a port, and was told nothing.
     void connected(PortId port);
-    /// Tells what has to be told, once in an interval.
+    /// Tells what has to be told, and moves the elements of the desk, once in an interval.
     void run(const Program& program, Time now, const Sink& sink);
     /// Something changed, or some control waits for its hand to leave it.
-    void stir() { stirred_ = !controls_.empty(); }
+    void stir() { stirred_ = !controls_.empty() || !elements_.empty(); }
     [[nodiscard]] bool waits() const { return stirred_; }
 
  private:
@@ -119,22 +132,25 @@ class Feedback {
         bool elsewhere = false;   ///< something else moved the target since
         bool moving = false;
         bool unsure = false;  ///< the target moved while the chain was on its way
+        bool slept = true;    ///< the chain was out of hand at the last look, or there was none
     };
 
     [[nodiscard]] int readingOf(const FollowedControl& control, Standing& standing, midi::Bytes bytes) const;
-    [[nodiscard]] int goalOf(const FollowedControl& control, Standing& standing,
-                             const Program& program) const;
+    static int goalOf(const FollowedChain& control, Standing& standing, const Program& program);
+    void moveElements(const Program& program);
     void tell(std::size_t control, int raw, Time now, const Sink& sink);
 
     std::vector<FollowedControl> controls_;
     std::vector<Standing> standings_;
+    std::vector<FollowedElement> elements_;
+    std::vector<Standing> elementStandings_;
     std::unique_ptr<std::atomic<int>[]> stands_;
     Time next_ = 0;
     bool stirred_ = false;
 };
 
-/// The controls of controllers that say where feedback goes, for a plan compiled from the same ensemble,
-/// which numbers their ports. Allocates.
+/// The controls of controllers that say where feedback goes and the elements of the desk, for a plan compiled
+/// from the same ensemble, which numbers their ports. Allocates.
 Feedback followControls(const Ensemble& ensemble, Plan& plan);
 
 }  // namespace mellow::engine

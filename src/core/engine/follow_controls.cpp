@@ -71,16 +71,16 @@ NoWayBack shapeOf(WayBack& way) {
     return rises || falls ? NoWayBack::hasOne : NoWayBack::standsStill;
 }
 
-NoWayBack findWay(const Plan& plan, FollowedControl& control, std::uint32_t branchPlace) {
+NoWayBack findWay(const Plan& plan, FollowedChain& control, std::uint32_t branchPlace) {
     const PlanChain& chain = plan.chains[control.chain];
     const PlanBranch& branch = plan.branches[branchPlace];
     if (!branch.on || !keepsAValue(branch)) return NoWayBack::noValue;
     if (branch.mix != none) return NoWayBack::mixed;
     if (hasSecondSource(chain.steps()) || hasSecondSource(branch.body->steps)) return NoWayBack::secondSource;
     if (waitsForElse(chain.steps()) || waitsForElse(branch.body->steps)) return NoWayBack::waits;
-    constexpr int fine = 16;  // of 14 bits every sixteenth is evaluated, and all are looked up
     WayBack way;
-    way.step = control.max > midi::max7 && chain.table == nullptr ? fine : 1;
+    // What is looked up is known for all.
+    way.step = control.max > midi::max7 && chain.table == nullptr ? control.grid : 1;
     for (int raw = 0;; raw = std::min(raw + way.step, control.max)) {
         way.values.push_back(valueFrom(chain, branchPlace - chain.firstBranch, *branch.body,
                                        branch.tieLine != none, decode(control.scale, raw, control.max), raw));
@@ -93,7 +93,7 @@ NoWayBack findWay(const Plan& plan, FollowedControl& control, std::uint32_t bran
     return found;
 }
 
-void findWays(const Plan& plan, FollowedControl& control) {
+void findWays(const Plan& plan, FollowedChain& control) {
     if (control.chain == none) return;
     const PlanChain& chain = plan.chains[control.chain];
     control.without = NoWayBack::noValue;
@@ -116,6 +116,25 @@ void offerChain(const Plan& plan, std::uint32_t place, FollowedControl& control)
     if (!heard || (control.chain != none && (sleeps(chain) || !sleeps(plan.chains[control.chain])))) return;
     control.chain = place;
     if (ear.channel >= 0) control.channel = ear.channel;
+}
+
+/// Each axis of the desk with each chain that it moves and that has a way back, by axis.
+std::vector<FollowedElement> followElements(const Plan& plan) {
+    constexpr int asSeen = 64;  // a surface is not much more than 256 points high
+    std::vector<FollowedElement> elements;
+    for (std::uint32_t d = 0; d < plan.desk.size(); ++d) {
+        for (const std::uint32_t ear : plan.desk[d].ears) {
+            FollowedElement element;
+            element.place = d;
+            element.chain = plan.ears[ear].chain;
+            element.max = plan.desk[d].isSwitch ? 1 : midi::max14;
+            element.grid = asSeen;
+            if (plan.chains[element.chain].firstEar != ear) continue;
+            findWays(plan, element);
+            if (element.back.branch != none) elements.push_back(std::move(element));
+        }
+    }
+    return elements;
 }
 
 }  // namespace
@@ -156,7 +175,7 @@ Feedback followControls(const Ensemble& ensemble, Plan& plan) {
         for (auto at = begin; at != end; ++at) offerChain(plan, c, *at->second);
     }
     for (FollowedControl& control : controls) findWays(plan, control);
-    return Feedback(std::move(controls));
+    return {std::move(controls), followElements(plan)};
 }
 
 }  // namespace mellow::engine

@@ -294,8 +294,12 @@ void Surface::paintCaption(QPainter& painter, const QRectF& area, const QString&
     painter.setFont(captionFont());
     painter.setPen(theme().dim);
     const QFontMetrics metrics = painter.fontMetrics();
-    const bool fits =
-        metrics.horizontalAdvance(caption) <= area.width() || area.height() >= 2 * metrics.height();
+    const auto fitsInALine = [&](const QString& text) {
+        return metrics.horizontalAdvance(text) <= area.width();
+    };
+    const QStringList words = caption.split(QLatin1Char(' '));
+    const bool fits = fitsInALine(caption) || (area.height() >= 2 * metrics.height() &&
+                                               std::all_of(words.begin(), words.end(), fitsInALine));
     painter.drawText(
         area, Qt::AlignTop | Qt::AlignHCenter | Qt::TextWordWrap,
         fits ? caption : metrics.elidedText(caption, Qt::ElideRight, static_cast<int>(area.width())));

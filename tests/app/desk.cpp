@@ -182,6 +182,10 @@ class DeskTest : public QObject {
         QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 21, 96));
         QTRY_VERIFY(std::abs(rasp.position(Axis::x) - 96.0 / 127) < 0.01);
         QCOMPARE(rasp.readout(Axis::x).value, QStringLiteral("96"));
+        desk.stage.window->live().place({{"glass", "rasp", 0, 1}});
+        QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 21, 127));
+        QTRY_VERIFY(rasp.position(Axis::x) > 0.99);
+        QCOMPARE(rasp.readout(Axis::x).value, QStringLiteral("127"));
         rasp.setSpokenValue(0.5);
         QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 21, 64));
         QTRY_COMPARE(rasp.readout(Axis::x).value, QStringLiteral("64"));

@@ -19,6 +19,9 @@ DeskMirror::DeskMirror(Document& document, Live& live, QObject* parent)
     connect(&document_, &Document::changed, this, [this](const Change& change) {
         if (change.everything || change.desk) tellAll();
     });
+    later_.setSingleShot(true);
+    later_.setInterval(io::OscLink::fingersLeave);
+    connect(&later_, &QTimer::timeout, this, &DeskMirror::tellMoved);
     connect(&live_, &Live::movedAtAGlance, this, &DeskMirror::tellMoved);
     connect(&live_, &Live::statusChanged, this, &DeskMirror::tellMoved);
 }
@@ -47,7 +50,9 @@ void DeskMirror::tellMoved() {
             const auto [told, isNew] = told_.try_emplace(address, value);
             if (!isNew && told->second == value) continue;
             told->second = value;
-            live_.surfaces().tellSurfaces(onTablet(address), value);
+            if (live_.surfaces().tellSurfaces(onTablet(address), value)) continue;
+            told_.erase(told);
+            later_.start();
         }
     });
 }

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <QObject>
+#include <QTimer>
 #include <map>
 #include <string>
 
@@ -25,6 +26,7 @@ class DeskMirror : public QObject {
     Live& live_;
     std::size_t surfaces_ = 0;
     std::map<std::string, double> told_;  ///< by address
+    QTimer later_;                        ///< until fingers that could not be told have left
 };
 
 /// A line of the sheet that says which address does what.

@@ -65,7 +65,7 @@ OscLink::~OscLink() {
 }
 
 /// Whoever speaks of the desk is a surface from then on, be it only to say hello to "/desk".
-void OscLink::noteSurface(lo_message message, std::string_view path) {
+void OscLink::noteSurface(lo_message message, std::string_view path, std::optional<double> number) {
     lo_address from = lo_message_get_source(message);
     if (from == nullptr || lo_address_get_hostname(from) == nullptr) return;
     const std::string host = lo_address_get_hostname(from);
@@ -86,8 +86,8 @@ void OscLink::noteSurface(lo_message message, std::string_view path) {
         tellChange();
     }
     constexpr std::size_t mostAddresses = 4096;
-    if ((*found)->moved.size() < mostAddresses)
-        (*found)->moved[std::string(path)] = std::chrono::steady_clock::now();
+    if (number && (*found)->shown.size() < mostAddresses)
+        (*found)->shown[std::string(path)] = {static_cast<float>(*number), std::chrono::steady_clock::now()};
 }
 
 std::vector<std::string> OscLink::surfaceNames() {
@@ -98,26 +98,36 @@ std::vector<std::string> OscLink::surfaceNames() {
 }
 
 template<class Add>
-void OscLink::tell(const std::string& address, bool spareFingers, Add&& add) {
-    constexpr std::chrono::milliseconds fingersLeave(500);
-    const auto now = std::chrono::steady_clock::now();
-    const std::lock_guard lock(surfacing_);
-    for (const auto& surface : surfaces_) {
-        const auto moved = surface->moved.find(address);
-        if (spareFingers && moved != surface->moved.end() && now - moved->second < fingersLeave) continue;
-        lo_message made = lo_message_new();
-        add(made);
-        lo_send_message(surface->address, address.c_str(), made);
-        lo_message_free(made);
-    }
+void OscLink::tell(const Surface& surface, const std::string& address, Add&& add) {
+    lo_message made = lo_message_new();
+    add(made);
+    lo_send_message(surface.address, address.c_str(), made);
+    lo_message_free(made);
 }
 
-void OscLink::tellSurfaces(const std::string& address, double value) {
-    tell(address, true, [value](lo_message made) { lo_message_add_float(made, static_cast<float>(value)); });
+bool OscLink::tellSurfaces(const std::string& address, double value) {
+    const auto now = std::chrono::steady_clock::now();
+    const auto stands = static_cast<float>(value);
+    bool all = true;
+    const std::lock_guard lock(surfacing_);
+    for (const auto& surface : surfaces_) {
+        const auto shown = surface->shown.find(address);
+        const bool isKnown = shown != surface->shown.end();
+        if (isKnown && shown->second.value == stands) continue;
+        if (isKnown && now - shown->second.finger < fingersLeave) {
+            all = false;
+            continue;
+        }
+        tell(*surface, address, [stands](lo_message made) { lo_message_add_float(made, stands); });
+        if (isKnown) shown->second.value = stands;
+    }
+    return all;
 }
 
 void OscLink::tellSurfaces(const std::string& address, const std::string& text) {
-    tell(address, false, [&text](lo_message made) { lo_message_add_string(made, text.c_str()); });
+    const std::lock_guard lock(surfacing_);
+    for (const auto& surface : surfaces_)
+        tell(*surface, address, [&text](lo_message made) { lo_message_add_string(made, text.c_str()); });
 }
 
 int OscLink::heard(const char* path, const char* types, lo_arg** arguments, int count, lo_message message,
@@ -126,8 +136,8 @@ int OscLink::heard(const char* path, const char* types, lo_arg** arguments, int 
     const std::string_view address(path);
     const bool isDesk =
         address == deskAddress || (address.starts_with(deskAddress) && address[deskAddress.size()] == '/');
-    if (isDesk) from.link->noteSurface(message, address);
     const auto number = firstNumber(types, arguments, count);
+    if (isDesk) from.link->noteSurface(message, address, number);
     if (!number) return 0;
     const std::lock_guard lock(from.link->pushing_);
     from.link->player_->receiveOsc(from.port, path, *number);

@@ -16,6 +16,7 @@
 #include <map>
 #include <memory>
 #include <mutex>
+#include <optional>
 #include <string>
 #include <thread>
 #include <vector>
@@ -51,8 +52,11 @@ class OscLink : public Ports {
     [[nodiscard]] std::size_t surfaces() const { return surfaceCount_.load(); }
     /// Where they are, as "HOST:PORT".
     [[nodiscard]] std::vector<std::string> surfaceNames();
-    /// Tells every surface that an address of the desk stands at a value, but those whose finger is on it.
-    void tellSurfaces(const std::string& address, double value);
+    /// A finger has left an address when this long nothing came from it.
+    static constexpr std::chrono::milliseconds fingersLeave{500};
+    /// Tells every surface that an address of the desk stands at a value, but those that show it there and
+    /// those whose finger is on it. False where there were such fingers: they have to be told later.
+    bool tellSurfaces(const std::string& address, double value);
     /// Tells every surface a text: a label, a colour.
     void tellSurfaces(const std::string& address, const std::string& text);
 
@@ -65,20 +69,25 @@ class OscLink : public Ports {
         ~Server();
     };
 
-    /// Somebody who moved an element, and when they last moved which.
+    /// What a surface is known to show at an address, and when a finger last moved it there.
+    struct Shown {
+        float value = -1;
+        std::chrono::steady_clock::time_point finger;
+    };
+    /// Somebody who moved an element, or asked.
     struct Surface {
         std::string name;
         lo_address address = nullptr;
-        std::map<std::string, std::chrono::steady_clock::time_point, std::less<>> moved;
+        std::map<std::string, Shown, std::less<>> shown;
         ~Surface() {
             if (address != nullptr) lo_address_free(address);
         }
     };
     static constexpr std::size_t mostSurfaces = 16;
 
-    void noteSurface(lo_message message, std::string_view path);
+    void noteSurface(lo_message message, std::string_view path, std::optional<double> number);
     template<class Add>
-    void tell(const std::string& address, bool spareFingers, Add&& add);
+    static void tell(const Surface& surface, const std::string& address, Add&& add);
 
     static int heard(const char* path, const char* types, lo_arg** arguments, int count, lo_message message,
                      void* server);

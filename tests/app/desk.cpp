@@ -577,6 +577,11 @@ class DeskTest : public QObject {
         QTRY_COMPARE(last("/desk/air"), std::to_string(0.5F));
         // Its own finger is not fought.
         QVERIFY(last("/desk/rasp") != std::to_string(0.75F));
+        // What is moved under it meanwhile it is told when it has left.
+        lo_send_from(to, lo_server_thread_get_server(tablet), LO_TT_IMMEDIATE, "/desk/rasp", "f", 0.25);
+        QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 21, 32));
+        desk.surface("rasp").setSpokenValue(1);
+        QTRY_COMPARE(last("/desk/rasp"), std::to_string(1.0F));
         open->setChecked(false);
         lo_address_free(to);
         lo_server_thread_free(tablet);

@@ -6,6 +6,7 @@
 
 #include "core/model/edit.h"
 #include "core/profiles/columns.h"
+#include "core/profiles/merging.h"
 #include "core/profiles/select_text.h"
 #include "core/text/numbers.h"
 #include "core/text/printable.h"
@@ -169,21 +170,9 @@ Said<Articulation> articulationsIn(const Table& table) {
 }
 
 int merge(std::vector<Articulation>& list, std::vector<Articulation> things) {
-    int added = 0;
-    for (Articulation& thing : things) {
-        const auto same = std::find_if(list.begin(), list.end(), [&](const Articulation& each) {
-            return text::sameButForCase(nameOf(each), nameOf(thing));
-        });
-        if (same != list.end()) {
-            thing.id = same->id;
-            *same = std::move(thing);
-            continue;
-        }
-        thing.id = newId(list, nameOf(thing));
-        list.push_back(std::move(thing));
-        ++added;
-    }
-    return added;
+    return mergeInto(list, std::move(things), [](const Articulation& each, const Articulation& thing) {
+        return text::sameButForCase(nameOf(each), nameOf(thing));
+    });
 }
 
 void renumber(std::vector<Articulation>& list, const std::vector<std::size_t>& rows) {

@@ -9,6 +9,7 @@
 #include "core/model/edit.h"
 #include "core/model/ensemble_words.h"
 #include "core/model/law.h"
+#include "core/profiles/merging.h"
 #include "core/profiles/message_text.h"
 #include "core/text/numbers.h"
 #include "core/text/printable.h"
@@ -300,23 +301,9 @@ Said<Thing> read(const Table& table) {
 }
 
 template<class Thing>
-int mergeInto(std::vector<Thing>& list, std::vector<Thing> things) {
-    int added = 0;
-    for (Thing& thing : things) {
-        const auto same = std::find_if(list.begin(), list.end(), [&](const Thing& each) {
-            return nameOf(each) == nameOf(thing) && each.message.kind == thing.message.kind &&
-                   each.message.number == thing.message.number;
-        });
-        if (same != list.end()) {
-            thing.id = same->id;
-            *same = std::move(thing);
-            continue;
-        }
-        thing.id = newId(list, nameOf(thing));
-        list.push_back(std::move(thing));
-        ++added;
-    }
-    return added;
+bool isSame(const Thing& each, const Thing& thing) {
+    return nameOf(each) == nameOf(thing) && each.message.kind == thing.message.kind &&
+           each.message.number == thing.message.number;
 }
 
 template<class Thing>
@@ -370,10 +357,10 @@ Said<ControllerControl> controlsIn(const Table& table) {
 }
 
 int merge(std::vector<Parameter>& list, std::vector<Parameter> things) {
-    return mergeInto(list, std::move(things));
+    return mergeInto(list, std::move(things), isSame<Parameter>);
 }
 int merge(std::vector<ControllerControl>& list, std::vector<ControllerControl> things) {
-    return mergeInto(list, std::move(things));
+    return mergeInto(list, std::move(things), isSame<ControllerControl>);
 }
 
 void renumber(std::vector<Parameter>& list, const std::vector<std::size_t>& rows) {

@@ -20,6 +20,7 @@
 #include "app/details/editors.h"
 #include "app/theme/theme.h"
 #include "app/widgets/finder.h"
+#include "core/describe/heard.h"
 #include "core/describe/sentence.h"
 #include "core/midi/message.h"
 #include "core/model/law.h"
@@ -34,8 +35,7 @@ constexpr std::size_t mostLines = 40;
 constexpr std::size_t sameWithin = 16;  // lines from the top in which a repeated message is found again
 
 QString keyName(int key) {
-    static const char* const names[] = {"C", "C♯", "D", "E♭", "E", "F", "F♯", "G", "A♭", "A", "B♭", "B"};
-    return QString::fromUtf8(names[key % 12]) + QString::number(key / 12 - 1);
+    return toQt(describe::keyName(key));
 }
 
 /// A source that hears a message, to name it by; nothing for notes.

@@ -131,10 +131,37 @@ void Learn::take(std::size_t candidate) {
     emit changed();
 }
 
+namespace {
+
+/// What bends, slides or presses one note of a zone that is said by hand is the newest note's finger,
+/// whatever channel it had.
+std::optional<Source> fingerOf(const Ensemble& ensemble, const learning::Candidate& candidate) {
+    const auto takes = fingerTaken(candidate.source);
+    if (!takes || candidate.channel == 0) return std::nullopt;
+    for (const Controller& controller : ensemble.controllers) {
+        if (controller.port != candidate.port) continue;
+        const midi::ZoneSizes sizes =
+            midi::ZoneSizes{std::max(0, controller.zones.lower), std::max(0, controller.zones.upper)}.fitted(
+                midi::Zone::upper);
+        for (const midi::Zone zone : {midi::Zone::lower, midi::Zone::upper}) {
+            if (!sizes.isMember(zone, static_cast<std::size_t>(candidate.channel - 1))) continue;
+            Source finger = makeSource(SourceKind::zoneNote);
+            finger.values[0] = static_cast<int>(*takes);
+            finger.values[2] = static_cast<int>(zone);
+            finger.controller = controller.id;
+            return finger;
+        }
+    }
+    return std::nullopt;
+}
+
+}  // namespace
+
 /// As the candidate is heard, and as far as the source that was there allows: a channel or a controller that
 /// was asked for stays asked for.
 Source Learn::fitting(const Ensemble& ensemble, const Source& before,
                       const learning::Candidate& candidate) const {
+    if (auto finger = fingerOf(ensemble, candidate)) return *finger;
     Source source = candidate.source;
     source.rest = before.rest;
     if (before.channel && candidate.channel > 0) source.channel = candidate.channel;

@@ -204,6 +204,48 @@ void showParameters(MainWindow& window) {
     window.findChild<ProfilePanel*>()->show(ProfilePlace::parameters("drone"));
 }
 
+/// A section side by side, each faded into the next, and a chord.
+void showLayers(MainWindow& window) {
+    window.selection().go(GearPlace{true, "practice-keys"});
+    run(100);
+    auto* page = window.findChild<GearPage*>();
+    page->showLayers();
+    LayerBoard& board = page->layers().board();
+    auto* whose = window.findChild<QComboBox*>(QStringLiteral("layersOf"));
+    whose->setCurrentIndex(2);
+    emit whose->activated(2);
+    run(100);
+    const auto ids = board.shown();
+    using mellow::layering::Along;
+    using mellow::layering::Fading;
+    window.document().edit(QStringLiteral("Layers"), [&](mellow::Ensemble& e) {
+        mellow::layering::place(e, ids[0], {24, 84, 1, 127});
+        mellow::layering::spread(e, ids, Along::keys);
+        for (std::size_t i = 0; i + 1 < ids.size(); ++i)
+            mellow::layering::crossfade(e, ids[i], ids[i + 1], Along::keys, Fading::velocity);
+    });
+    board.select(ids[1]);
+    for (const auto& [key, velocity] : {std::pair{40, 60}, {47, 92}, {52, 101}})
+        window.live().sendTo("practice-keys", mellow::midi::make(mellow::midi::noteOn, 0, key, velocity));
+    run(300);
+}
+void showZones(MainWindow& window) {
+    window.document().edit(QStringLiteral("Zones"), [](mellow::Ensemble& e) {
+        e.controllers[0].zones.lower = 14;
+        mellow::Chain& chain = e.instruments[0].chains[0];
+        chain.source = mellow::makeSource(mellow::SourceKind::zoneNote);
+        chain.source.controller = e.controllers[0].id;
+    });
+    window.selection().go(GearPlace{true, window.document().ensemble().controllers[0].port});
+    run(300);
+}
+void showFinger(MainWindow& window) {
+    showZones(window);
+    const mellow::Instrument& first = window.document().ensemble().instruments[0];
+    window.selection().go(Selected{first.id, first.chains[0].id, Part::source, 0, 0});
+    run(200);
+}
+
 /// A finger on the pad, and the hands of the high winds.
 void playDesk(MainWindow& window) {
     mellow::app::takeIntoHand(window.document(), "high-winds");
@@ -272,7 +314,7 @@ const Shot shots[] = {
     {"empty", duskTheme, 1.0, {1280, 800}, false, empty},
     {"small", duskTheme, 1.0, {1100, 700}, true, selectSwell},
     {"large-fonts", linenTheme, 1.25, {1280, 800}, true, selectSwell},
-    {"eight-targets", linenTheme, 1.0, {1100, 700}, true, manyTargets},
+    {"layers", duskTheme, 1.0, {1280, 800}, false, showLayers},
     {"wide", duskTheme, 1.0, {1920, 1080}, true, selectSwell},
 };
 
@@ -294,6 +336,12 @@ void helpForChains(MainWindow& window) {
 
 /// States to look at that are no page of their own; drawn only where they are asked for by name.
 const Shot details[] = {
+    {"eight-targets", linenTheme, 1.0, {1100, 700}, true, manyTargets},
+    {"layers-linen", linenTheme, 1.0, {1100, 700}, false, showLayers},
+    {"layers-large", linenTheme, 1.25, {1280, 800}, false, showLayers},
+    {"layers-wide", duskTheme, 1.0, {1920, 1080}, false, showLayers},
+    {"zones", duskTheme, 1.0, {1280, 800}, false, showZones},
+    {"finger", linenTheme, 1.0, {1280, 800}, false, showFinger},
     {"target", duskTheme, 1.0, {1280, 800}, false, findATarget},
     {"library", linenTheme, 1.0, {1280, 800}, false, openLibrary},
     {"run", duskTheme, 1.0, {1280, 800}, false, openRun},

@@ -2,9 +2,11 @@
 // what a branch keeps for itself, and what moves by itself.
 #include "app/pages/chains/lever_view.h"
 
+#include <QSignalSpy>
 #include "app/pages/chains/rail.h"
 #include "app/pages/chains/response_picture.h"
 #include "app/pages/chains/step_handles.h"
+#include "app/widgets/moving_text.h"
 #include "app/widgets/step_picker.h"
 #include "support/build.h"
 #include "support/stage.h"
@@ -56,6 +58,19 @@ class LeverTest : public QObject {
     Q_OBJECT
 
  private slots:
+    /// What has moved while another page was shown stands where it is when one comes back.
+    void whatMovedMeanwhileIsSeenOnReturn() {
+        Stage stage(false);
+        stage.window.select("glass", "swell");
+        stage.key(Qt::Key_3, Qt::ControlModifier);
+        QSignalSpy moved(&stage.window->live(), &Live::movedAtAGlance);
+        stage.send({0xB0, 1, 127}, "practice-keys");
+        QTRY_VERIFY(moved.count() > 0);
+        stage.key(Qt::Key_1, Qt::ControlModifier);
+        auto* figures = stage.window->findChild<MovingText*>(QStringLiteral("figures"));
+        QVERIFY(figures->text().startsWith(QStringLiteral("1.00")));
+    }
+
     /// Each is moved by the mouse to a given number, in one undo step.
     void handlesAreDragged() {
         Stage stage(false);

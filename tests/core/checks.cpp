@@ -106,6 +106,59 @@ class ChecksTest : public QObject {
         row(
             "controller", [](Ensemble& e) { e.instruments[0].chains[0].source.controller = "tile"; },
             "trouble one, c: its source names the controller \"tile\"", true);
+        const auto zone = [](Ensemble& e, int lower, int upper) {
+            e.controllers = {{"tile", "Gesture tile", "any", {}, {}, {}, {}}};
+            e.controllers[0].zones.lower = lower;
+            e.controllers[0].zones.upper = upper;
+        };
+        row(
+            "zone too large", [zone](Ensemble& e) { zone(e, 16, byMessage); },
+            "trouble Controller Gesture tile: its lower zone has 16 members, and a zone has 0 to 15", false);
+        row(
+            "bend of no notes",
+            [zone](Ensemble& e) {
+                zone(e, 4, byMessage);
+                e.controllers[0].zones.noteBend = 0;
+            },
+            "trouble Controller Gesture tile: its notes bend by what is not from 0 to 96 semitones", false);
+        row(
+            "zones beyond the channels", [zone](Ensemble& e) { zone(e, 10, 5); },
+            "note Controller Gesture tile: its zones want 15 channels, and there are 14 for two, so the "
+            "upper one has 4",
+            false);
+        row(
+            "zone that nobody says",
+            [zone](Ensemble& e) {
+                zone(e, byMessage, 5);
+                e.instruments[0].chains[0].source = makeSource(SourceKind::zoneNote);
+            },
+            "note one, c: it waits for the keyboard's configuration message, since no controller says what "
+            "the lower zone is",
+            false);
+        row(
+            "fingers behind one channel",
+            [zone](Ensemble& e) {
+                zone(e, 15, byMessage);
+                e.instruments[0].chains[0].source = makeSource(SourceKind::zoneNote);
+                e.instruments[0].input.channel = 2;
+            },
+            "note one, c: it follows the fingers of a zone, and hears channel 2 only", false);
+        row(
+            "instrument of a zone that nobody says",
+            [zone](Ensemble& e) {
+                zone(e, 15, byMessage);
+                e.instruments[0].input.zone = midi::Zone::upper;
+            },
+            "note one: it waits for the keyboard's configuration message, since no controller says what "
+            "the upper zone is",
+            false);
+        row(
+            "channels kept on no manager",
+            [](Ensemble& e) {
+                e.instruments[0].output.keepChannels = true;
+                e.instruments[0].output.channel = 5;
+            },
+            "note one: it keeps the channels of fingers, and itself plays on channel 5", false);
         row(
             "control of nobody",
             [](Ensemble& e) {

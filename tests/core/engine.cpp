@@ -137,7 +137,7 @@ class EngineTest : public QObject {
 
     void theInputFilterKeepsNotesOut() {
         Ensemble e = ensemble({instrument()});
-        e.instruments[0].input = {"keys", 2, 60, 72, 12, 1, 127, {}};
+        e.instruments[0].input = {"keys", 2, 60, 72, 12, 1, 127, {}, {}};
         Feeder feeder(e);
         QCOMPARE(lines(feeder.feed({"0 pads 91 3C 40", "0 keys 90 3C 40", "0 keys 91 3B 40",
                                     "0 keys 91 3C 40", "1 keys 91 3C 00"})),

@@ -84,6 +84,8 @@ Raws rawsOf(const Source& source) {
         default:
             break;
     }
+    // A finger's bend and slide rest in the middle, its pressure at the low end.
+    if (source.kind == SourceKind::zoneNote) raws.centred = std::get<int>(source.values[0]) != 2;
     if (source.rest) raws.centred = *source.rest == Rest::middle;
     return raws;
 }

@@ -254,7 +254,8 @@ void Interpreter::carryManners(const Ensemble& before) {
         std::set<int> used = manner.channelsUsed;
         used.insert(was->output.channel);
         for (const int channel : used) {
-            if (samePort && reaches(channel)) now.channelsUsed.insert(channel);
+            if (samePort && (reaches(channel) || instrument.output.keepChannels))
+                now.channelsUsed.insert(channel);
         }
         if (manner.channel != 0 && reaches(manner.channel)) {
             now.channel = manner.channel;
@@ -291,7 +292,7 @@ void Interpreter::letGo(const Instrument& instrument, int channel) {
 /// Pedals that are down, those above 0 behind the filter, come to its chains that slept.
 void Interpreter::hearPedals(const Instrument& instrument) {
     for (const auto& [from, values] : pedals_) {
-        if (!inputFits(&instrument, from.first, from.second)) continue;
+        if (!takesFrom(&instrument, from.first, from.second)) continue;
         for (const auto& [pedal, value] : values) {
             if (value == 0) continue;
             const Bytes bytes{static_cast<std::uint8_t>(0xB0 + from.second - 1),
@@ -315,17 +316,18 @@ bool Interpreter::hearsPedal(const Source& source, const std::string& port, cons
 
 /// And are sent, the highest where ports and channels differ, unless a chain consumes them.
 void Interpreter::passPedals(const Instrument& instrument) {
-    std::map<int, Bytes> highest;
+    std::map<int, std::pair<std::string, Bytes>> highest;
     for (const auto& [from, values] : pedals_) {
-        if (!inputFits(&instrument, from.first, from.second)) continue;
+        if (!takesFrom(&instrument, from.first, from.second)) continue;
         for (const auto& [pedal, value] : values) {
             const Bytes bytes{static_cast<std::uint8_t>(0xB0 + from.second - 1),
                               static_cast<std::uint8_t>(pedal), static_cast<std::uint8_t>(value)};
             if (value == 0 || !passesPedal(instrument, from.first, bytes)) continue;
-            if (!highest.contains(pedal) || value > highest[pedal][2]) highest[pedal] = bytes;
+            if (!highest.contains(pedal) || value > highest[pedal].second[2])
+                highest[pedal] = {from.first, bytes};
         }
     }
-    for (const auto& [pedal, bytes] : highest) pass(instrument, bytes);
+    for (const auto& [pedal, sent] : highest) pass(instrument, sent.first, sent.second);
 }
 
 bool Interpreter::passesPedal(const Instrument& instrument, const std::string& port, const Bytes& bytes) {

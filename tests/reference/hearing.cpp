@@ -32,14 +32,18 @@ bool Interpreter::someoneHears(int pairKind, int number, int from) {
     return hears;
 }
 
+/// Which register a port and channel have selected.
+void Interpreter::followSelects(const std::string& port, const Bytes& bytes) {
+    if (!isControl(bytes) || !isSelect(bytes[1])) return;
+    Selected& selected = selected_[{port, channel(bytes)}];
+    const bool rpn = bytes[1] >= 100;
+    if (!selected.any || selected.rpn != rpn) selected = {rpn, -1, -1, true};
+    (bytes[1] % 2 == 1 ? selected.high : selected.low) = bytes[2];
+}
+
 void Interpreter::hearPairs(const std::string& port, const Bytes& bytes) {
     const int from = channel(bytes);
-    Selected& selected = selected_[{port, from}];
-    if (isSelect(bytes[1])) {
-        const bool rpn = bytes[1] >= 100;
-        if (!selected.any || selected.rpn != rpn) selected = {rpn, -1, -1, true};
-        (bytes[1] % 2 == 1 ? selected.high : selected.low) = bytes[2];
-    }
+    const Selected& selected = selected_[{port, from}];
     const int number = selected.high * 128 + selected.low;
     const bool isSelected = selected.any && selected.high >= 0 && selected.low >= 0 && number != 16383;
     const int pairKind = selected.rpn ? 1 : 2;
@@ -98,7 +102,7 @@ bool Interpreter::takesNote(const Instrument* instrument, const Bytes& bytes) co
 /// only what that keeps from hearing it before hears it now.
 void Interpreter::hearChain(const Instrument* instrument, const Chain& chain, bool againInHand) {
     const int from = channel(bytes_);
-    if (!inputFits(instrument, port_, from)) return;
+    if (!takesFrom(instrument, port_, from)) return;
     const bool hasKey = kind(bytes_) == 0x90 || kind(bytes_) == 0x80 || kind(bytes_) == 0xA0;
     const auto key = hasKey ? keyFor(instrument, bytes_[1]) : std::optional<int>(bytes_[1]);
     if (!key || !takesNote(instrument, bytes_)) return;
@@ -131,7 +135,7 @@ void Interpreter::hearChain(const Instrument* instrument, const Chain& chain, bo
 bool Interpreter::listensTo(const Instrument* instrument, const Source& source, const std::string& port,
                             int from) const {
     const auto wanted = portOf(ensemble_, source);
-    return inputFits(instrument, port, from) && (!wanted || fits(*wanted, port)) &&
+    return takesFrom(instrument, port, from) && (!wanted || fits(*wanted, port)) &&
            (!source.channel || *source.channel == from);
 }
 
@@ -187,6 +191,8 @@ bool Interpreter::hearWith(const Instrument* instrument, const Chain& chain, con
                              source.number != 16383;
             return fit && hearReadings(instrument, chain, ear, source, port, bytes);
         }
+        case SourceKind::zoneNote:
+            return hearFinger(instrument, chain, ear, source, port, bytes);
         default:
             return false;
     }

@@ -60,6 +60,7 @@ void Interpreter::prepare() {
                     addLane(instrument, select.value);
             }
         }
+        for (int kept = 1; kept <= 16 && instrument.output.keepChannels; ++kept) addLane(instrument, kept);
     }
 }
 
@@ -94,11 +95,15 @@ std::vector<Sent> Interpreter::process(std::int64_t time, const std::string& por
     address_.clear();
     cue_ = Cue::none;
     begins_ = false;
+    if (bytes[0] < 0xF0) {
+        followSelects(port, bytes);
+        followZones(port, bytes);
+    }
     std::vector<const Instrument*> passers;
     for (const Turn& turn : running_.turns) {
         if (turn.chain != nullptr) continue;
         const bool hears = bytes[0] >= 0xF0 ? fits(turn.instrument->input.port, port)
-                                            : inputFits(turn.instrument, port, channel(bytes));
+                                            : takesFrom(turn.instrument, port, channel(bytes));
         if (hears) passers.push_back(turn.instrument);
     }
     if (bytes[0] >= 0xF0) {

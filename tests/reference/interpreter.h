@@ -77,6 +77,7 @@ class Interpreter {
         bool spoken = false;
         Generator generator;
         std::map<Control, Hand> hands;
+        std::optional<Control> finger;  ///< of a finger of a zone: that of the note chosen last
     };
     struct ChainMemory {
         bool spoken = false;
@@ -153,7 +154,40 @@ class Interpreter {
         std::set<int> channelsUsed;
     };
 
+    /// Where a finger is that has a channel of its own.
+    struct FingerPlace {
+        int bend = 8192;
+        int slide = 64;
+        int pressure = 0;
+    };
+    /// What a port said of its zones, −1: nothing; and where its fingers are, by channel.
+    struct ZonePort {
+        int lower = -1;
+        int upper = -1;
+        bool lastUpper = false;                      ///< of the two the upper was said last
+        std::map<std::pair<bool, bool>, int> cents;  ///< RPN 0, by whether it is the upper, and the manager's
+        std::map<int, FingerPlace> fingers;
+    };
+    struct NoteDown {
+        std::string port;
+        int channel = 0;
+        int key = 0;
+        int velocity = 0;
+        std::uint64_t strike = 0;
+    };
+
     void prepare();
+    [[nodiscard]] int members(const std::string& port, bool upper) const;
+    [[nodiscard]] bool isMember(const std::string& port, bool upper, int channel) const;
+    [[nodiscard]] bool isManager(const std::string& port, bool upper, int channel) const;
+    [[nodiscard]] bool takesFrom(const Instrument* instrument, const std::string& port, int channel) const;
+    int passingChannel(const Instrument& instrument, const std::string& port, int channel);
+    void followZones(const std::string& port, const Bytes& bytes);
+    [[nodiscard]] std::optional<NoteDown> chosenOf(const std::vector<NoteDown>& notes,
+                                                   const Instrument* instrument, const Source& source) const;
+    bool hearFinger(const Instrument* instrument, const Chain& chain, const Ear& ear, const Source& source,
+                    const std::string& port, const Bytes& bytes);
+    double fingerPlace(const Source& source, const std::optional<Control>& finger, const std::string& port);
     [[nodiscard]] bool runs(const Instrument& instrument) const;
     [[nodiscard]] bool inHand(const Instrument& instrument) const;
     void takeHandFromDocument();
@@ -183,6 +217,7 @@ class Interpreter {
     void changeTempo(double before);
     void hearClock(int status);
     void hear(const std::string& port, const Bytes& bytes);
+    void followSelects(const std::string& port, const Bytes& bytes);
     void hearPairs(const std::string& port, const Bytes& bytes);
     [[nodiscard]] bool someoneHears(int pairKind, int number, int channel);
     bool hearWith(const Instrument* instrument, const Chain& chain, const Ear& ear, const Source& source,
@@ -222,7 +257,7 @@ class Interpreter {
     void sendNote(const Instrument& instrument, const Parameter& parameter, bool on);
     void sendKeyPressure(const Instrument& instrument, const Parameter& parameter, int value);
     void passOn(const Instrument& instrument);
-    void pass(const Instrument& instrument, const Bytes& bytes);
+    void pass(const Instrument& instrument, const std::string& port, const Bytes& bytes);
     void beginNote(const Instrument& instrument);
     void followNote(const Instrument& instrument);
     Held* heldBy(const InputKey& input);
@@ -259,6 +294,10 @@ class Interpreter {
     std::map<Lane, Selected> selected_;      ///< by input port and channel
     std::map<PairId, PairMemory> pairs_;
     std::uint64_t arrivals_ = 0;
+    std::map<std::string, ZonePort> zonePorts_;
+    std::vector<NoteDown> notesDown_;  ///< in the order in which they were struck
+    std::uint64_t strikes_ = 0;
+    std::optional<NoteDown> lifted_;    ///< the note that the event at hand ends
     std::vector<std::int64_t> clocks_;  ///< times of F8 since the clock began
     double clockTempo_ = 0;             ///< 0: it has not spoken
     double fileTempo_ = 0;              ///< 0: no file is played

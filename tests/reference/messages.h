@@ -66,12 +66,6 @@ inline bool isOfLayer(const Instrument& instrument, int velocity) {
     return velocity >= instrument.input.lowVelocity && velocity <= instrument.input.highVelocity;
 }
 
-inline bool inputFits(const Instrument* instrument, const std::string& port, int channel) {
-    if (instrument == nullptr) return true;
-    return fits(instrument->input.port, port) &&
-           (!instrument->input.channel || *instrument->input.channel == channel);
-}
-
 inline bool samePair(const Source& source, int pairKind, int number) {
     const SourceKind wanted = pairKind == 0   ? SourceKind::cc14
                               : pairKind == 1 ? SourceKind::rpn

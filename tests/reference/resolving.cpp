@@ -67,6 +67,7 @@ bool sourceIsSound(const Source& source) {
                within("release", 60000) && within("sustain", 1);
     if (source.kind == SourceKind::walk)
         return within("stepsPerSecond", 1000) && within("size", 1) && isSeed();
+    if (source.kind == SourceKind::zoneNote) return number(source, "range") >= 0.01 && within("range", 96);
     if (source.kind == SourceKind::osc) return std::get<std::string>(source.values[0]).starts_with("/");
     return true;
 }
@@ -254,6 +255,7 @@ bool isOfControl(const Source& source) {
         case SourceKind::releaseVelocity:
         case SourceKind::key:
         case SourceKind::keyNumber:
+        case SourceKind::zoneNote:
         case SourceKind::tieLine:
             return false;
         default:

@@ -245,12 +245,12 @@ void Interpreter::passOn(const Instrument& instrument) {
         if (instrument.pass.notes && (taken ? keeps : instrument.pass.unmatched)) followNote(instrument);
     } else {
         const bool channelMode = isControl(bytes_) && bytes_[1] >= 120;
-        if (channelMode || (taken ? keeps : instrument.pass.unmatched)) pass(instrument, bytes_);
+        if (channelMode || (taken ? keeps : instrument.pass.unmatched)) pass(instrument, port_, bytes_);
     }
 }
 
-void Interpreter::pass(const Instrument& instrument, const Bytes& bytes) {
-    const Lane lane{instrument.output.port, channelOf(instrument)};
+void Interpreter::pass(const Instrument& instrument, const std::string& port, const Bytes& bytes) {
+    const Lane lane{instrument.output.port, passingChannel(instrument, port, channel(bytes))};
     LaneMemory& memory = lanes_[lane];
     if (isControl(bytes)) {
         if (isSelect(bytes[1])) {
@@ -284,7 +284,8 @@ void Interpreter::beginNote(const Instrument& instrument) {
     const auto key = keyFor(&instrument, bytes_[1]);
     if (!key || !takesNote(&instrument, bytes_)) return;
     const InputKey input{port_, channel(bytes_), bytes_[1]};
-    const Place place{instrument.id, instrument.output.port, channelOf(instrument), *key};
+    const int out = passingChannel(instrument, port_, channel(bytes_));
+    const Place place{instrument.id, instrument.output.port, out, *key};
     Held* held = heldBy(input);
     if (held == nullptr) held = &held_.emplace_back(Held{input, {}, false, 0});
     if (!begins_) {
@@ -304,7 +305,7 @@ void Interpreter::beginNote(const Instrument& instrument) {
     }
     const auto velocity = velocities_.find(instrument.id);
     deliver(instrument.id, instrument.output.port,
-            {static_cast<std::uint8_t>(0x90 + channelOf(instrument) - 1), static_cast<std::uint8_t>(*key),
+            {static_cast<std::uint8_t>(0x90 + out - 1), static_cast<std::uint8_t>(*key),
              velocity == velocities_.end() ? bytes_[2] : static_cast<std::uint8_t>(velocity->second)});
 }
 
@@ -323,7 +324,8 @@ void Interpreter::followNote(const Instrument& instrument) {
         }
     }
     const auto key = keyFor(&instrument, bytes_[1]);
-    if (!follows && key) follow(instrument.output.port, channelOf(instrument), *key);
+    if (follows || !key) return;
+    follow(instrument.output.port, passingChannel(instrument, port_, channel(bytes_)), *key);
 }
 
 Interpreter::Held* Interpreter::heldBy(const InputKey& input) {

@@ -33,7 +33,7 @@ const auto& RandomWorld::oneOf(const List& list) {
 }
 
 std::string RandomWorld::port() {
-    if (moves_) return lastPort_;
+    if (moves_ || goesOn_) return lastPort_;
     return lastPort_ = anotherPort();
 }
 
@@ -42,7 +42,7 @@ std::string RandomWorld::anotherPort() {
 }
 
 std::int64_t RandomWorld::gap() {
-    moves_ = !oneIn(3) && movesOn();
+    moves_ = toCome_.empty() && !oneIn(3) && movesOn();
     if (moves_) return below(6000);
     if (oneIn(3)) return 0;
     return oneIn(20) ? below(400000) : below(4000);
@@ -65,7 +65,8 @@ Source RandomWorld::source() {
         SourceKind::envelope, SourceKind::walk,        SourceKind::osc,
         SourceKind::tieLine,  SourceKind::rpn,         SourceKind::cc14,
         SourceKind::desk,     SourceKind::desk};
-    Source source = makeSource(oneIn(2) ? oneOf(common) : oneOf(rare));
+    const auto ordinary = [this] { return oneIn(2) ? oneOf(common) : oneOf(rare); };
+    Source source = makeSource(zones_ && oneIn(3) ? SourceKind::zoneNote : ordinary());
     const auto& kind = row(source.kind);
     if (kind.kind == SourceKind::cc || kind.kind == SourceKind::relative)
         source.number = numbers[static_cast<std::size_t>(below(6))];
@@ -73,7 +74,7 @@ Source RandomWorld::source() {
     if (kind.kind == SourceKind::key) source.number = 58 + below(6);
     if (kind.kind == SourceKind::rpn || kind.kind == SourceKind::nrpn) source.number = below(3);
     if (kind.kind == SourceKind::program && oneIn(2)) source.number = below(3);
-    if (oneIn(4)) source.channel = 1 + below(2);
+    if (oneIn(kind.kind == SourceKind::zoneNote ? 12 : 4)) source.channel = 1 + below(2);
     if (oneIn(5) || kind.kind == SourceKind::control) source.controller = "controller";
     if (kind.kind == SourceKind::control) source.control = oneOf(controls);
     if (kind.kind == SourceKind::tieLine) source.tieLine = oneOf(tieLines);
@@ -310,7 +311,8 @@ Instrument RandomWorld::instrument(int index) {
     instrument.id = "i" + std::to_string(index);
     instrument.on = !oneIn(10);
     if (oneIn(3)) instrument.input.port = oneOf(ports);
-    if (oneIn(3)) instrument.input.channel = 1 + below(2);
+    if (oneIn(zones_ ? 8 : 3)) instrument.input.channel = 1 + below(2);
+    if (zones_ && oneIn(3)) instrument.input.zone = static_cast<midi::Zone>(below(2));
     if (oneIn(3)) {
         instrument.input.lowKey = below(70);
         instrument.input.highKey = 60 + below(68);
@@ -324,6 +326,7 @@ Instrument RandomWorld::instrument(int index) {
         for (int i = 0; i < 1 + below(4); ++i) instrument.articulations.push_back(articulation(i));
     }
     instrument.output = {oneIn(2) ? "rack" : "hall", 1 + below(3), OnConnect::nothing, {}};
+    instrument.output.keepChannels = zones_ && oneIn(3);
     instrument.pass = {!oneIn(6), !oneIn(4), oneIn(2), oneIn(2), {}};
     for (int i = 0; i < 1 + below(4); ++i) {
         const bool chooses = !instrument.articulations.empty() && oneIn(3);
@@ -352,7 +355,11 @@ Chain RandomWorld::sharedChain(const Ensemble& ensemble, int index) {
 Ensemble RandomWorld::ensemble() {
     Ensemble ensemble;
     ensemble.title = "Random";
-    Controller controller{"controller", "", oneOf(ports), {}, {}, {}, {}};
+    zones_ = oneIn(2);
+    Controller controller;
+    controller.id = "controller";
+    controller.port = oneIn(4) ? std::string(anyPort) : oneOf(ports);
+    if (zones_) changeZones(controller);
     const std::array kinds{MessageKind::cc,   MessageKind::cc14, MessageKind::note,
                            MessageKind::bend, MessageKind::osc,  MessageKind::relative};
     for (std::size_t i = 0; i < controls.size(); ++i) {
@@ -379,6 +386,13 @@ Ensemble RandomWorld::ensemble() {
     for (int i = 0; i < below(4); ++i) ensemble.sharedChains.push_back(sharedChain(ensemble, i));
     if (oneIn(2)) changeHands(ensemble);
     return ensemble;
+}
+
+void RandomWorld::changeZones(Controller& controller) {
+    const auto members = [this] { return oneIn(2) ? byMessage : oneIn(4) ? below(17) : below(4); };
+    controller.zones.lower = members();
+    controller.zones.upper = members();
+    controller.zones.noteBend = oneIn(2) ? 48 : below(100);
 }
 
 void RandomWorld::changeTempo(Ensemble& ensemble) {
@@ -443,6 +457,8 @@ void RandomWorld::edit(Ensemble& ensemble) {
             break;
         case 1:
             chosen.input.transpose = below(25) - 12;
+            if (zones_ && oneIn(2)) changeZones(ensemble.controllers.front());
+            if (zones_ && oneIn(2)) chosen.output.keepChannels = !chosen.output.keepChannels;
             break;
         case 2:
             chosen.pass.notes = !chosen.pass.notes;
@@ -478,7 +494,26 @@ bool RandomWorld::movesOn() const {
     return kind == 0xB0 ? last_[1] < 120 : kind == 0xA0 || kind == 0xD0 || kind == 0xE0;
 }
 
+/// A keyboard says what one of its zones is, or how far its bends reach.
+void RandomWorld::configureZone() {
+    const bool whole = oneIn(2);
+    const auto channel = whole ? 15 * below(2) : (oneIn(2) ? 15 - below(3) : below(3));
+    const auto status = static_cast<std::uint8_t>(0xB0 + channel);
+    const auto number = static_cast<std::uint8_t>(whole ? 6 : 0);
+    const auto value = static_cast<std::uint8_t>(whole ? below(oneIn(3) ? 17 : 4) : below(50));
+    toCome_ = {{status, 6, value}, {status, 100, number}, {status, 101, 0}};
+    if (!whole && oneIn(2))
+        toCome_.insert(toCome_.begin(), {status, 38, static_cast<std::uint8_t>(below(128))});
+}
+
 std::vector<std::uint8_t> RandomWorld::message() {
+    if (!moves_ && zones_ && toCome_.empty() && oneIn(30)) configureZone();
+    goesOn_ = toCome_.size() > 1;
+    if (!toCome_.empty()) {
+        last_ = toCome_.back();
+        toCome_.pop_back();
+        return last_;
+    }
     if (moves_) {
         const int moved = last_.back() + below(31) - 15;
         last_.back() = static_cast<std::uint8_t>(std::clamp(moved, 0, 127));
@@ -491,7 +526,7 @@ std::vector<std::uint8_t> RandomWorld::anotherMessage() {
     const auto data = [this] {
         return static_cast<std::uint8_t>(oneIn(6) ? (oneIn(2) ? 0 : 127) : below(128));
     };
-    const auto channel = below(3);
+    const auto channel = zones_ && oneIn(5) ? 13 + below(3) : below(3);
     const auto status = [&](int kind) { return static_cast<std::uint8_t>(kind + channel); };
     const auto key = static_cast<std::uint8_t>(oneIn(10) ? below(128) : 58 + below(6));
     switch (below(16)) {
@@ -518,12 +553,15 @@ std::vector<std::uint8_t> RandomWorld::anotherMessage() {
             if (oneIn(3)) return {status(0xB0), static_cast<std::uint8_t>(120 + below(8)), 0};
             [[fallthrough]];
         case 11:
-            return {status(0xB0), static_cast<std::uint8_t>(oneOf(std::array{6, 38, 6, 38, 96, 97})), data()};
+            return {status(0xB0), static_cast<std::uint8_t>(oneOf(std::array{6, 38, 6, 38, 96, 97})),
+                    zones_ && oneIn(2) ? static_cast<std::uint8_t>(below(17)) : data()};
         case 12: {
             if (oneIn(10)) return {status(0xB0), static_cast<std::uint8_t>(98 + below(4)), 127};
             const bool high = oneIn(2);
             return {status(0xB0), static_cast<std::uint8_t>((oneIn(2) ? 98 : 100) + (high ? 1 : 0)),
-                    static_cast<std::uint8_t>(high ? 0 : below(3))};
+                    static_cast<std::uint8_t>(high                 ? 0
+                                              : zones_ && oneIn(2) ? 6 * below(2)
+                                                                   : below(3))};
         }
         case 13:
             return {status(0xB0), static_cast<std::uint8_t>(oneOf(std::array{1, 33, 2, 34, 66, 69})), data()};

@@ -34,6 +34,8 @@ class RandomWorld {
     Source source();
     Chain sharedChain(const Ensemble& ensemble, int index);
     void changeHands(Ensemble& ensemble);
+    void configureZone();
+    void changeZones(Controller& controller);
     void changeTempo(Ensemble& ensemble);
     double numberFor(const Field& field);
     template<class List>
@@ -57,7 +59,10 @@ class RandomWorld {
     std::mt19937 random_;
     std::vector<std::uint8_t> last_;
     std::string lastPort_;
-    bool moves_ = false;  ///< the next message goes on where the last one was
+    bool zones_ = false;                             ///< this world has zones
+    std::vector<std::vector<std::uint8_t>> toCome_;  ///< messages that belong together, the last first
+    bool goesOn_ = false;                            ///< the next message comes from the same port
+    bool moves_ = false;                             ///< the next message goes on where the last one was
 };
 
 }  // namespace mellow::test

@@ -99,6 +99,22 @@ void addInput(Form& form, At at, const Workspace& workspace) {
         [at](Ensemble& e, int index) {
             if (at(e)) at(e)->input.channel = index == 0 ? std::nullopt : std::optional(index);
         });
+    form.choice(
+            Form::tr("Zone"),
+            [](const Ensemble&) {
+                return QStringList{Form::tr("None: all channels"), Form::tr("The lower zone’s"),
+                                   Form::tr("The upper zone’s")};
+            },
+            [at](const Ensemble& e) {
+                return at(e) && at(e)->input.zone ? static_cast<int>(*at(e)->input.zone) + 1 : 0;
+            },
+            [at](Ensemble& e, int index) {
+                if (!at(e)) return;
+                at(e)->input.zone.reset();
+                if (index > 0) at(e)->input.zone = static_cast<midi::Zone>(index - 1);
+            })
+        ->setToolTip(
+            Form::tr("Of a keyboard with a channel for each finger (MPE): what one of its zones plays"));
     form.number(
         Form::tr("Lowest key"), {}, {0, 127, 1, true, false},
         [at](const Ensemble& e) { return at(e) ? at(e)->input.lowKey : 0; },
@@ -110,6 +126,18 @@ void addInput(Form& form, At at, const Workspace& workspace) {
         [at](const Ensemble& e) { return at(e) ? at(e)->input.highKey : 127; },
         [at](Ensemble& e, double value) {
             if (at(e)) at(e)->input.highKey = static_cast<int>(value);
+        });
+    form.number(
+        Form::tr("Softest"), {}, {1, 127, 1, true, false},
+        [at](const Ensemble& e) { return at(e) ? at(e)->input.lowVelocity : 1; },
+        [at](Ensemble& e, double value) {
+            if (at(e)) at(e)->input.lowVelocity = static_cast<int>(value);
+        });
+    form.number(
+        Form::tr("Hardest"), {}, {1, 127, 1, true, false},
+        [at](const Ensemble& e) { return at(e) ? at(e)->input.highVelocity : 127; },
+        [at](Ensemble& e, double value) {
+            if (at(e)) at(e)->input.highVelocity = static_cast<int>(value);
         });
     form.number(
         Form::tr("Transpose"), {}, {-127, 127, 1, true, false},
@@ -133,6 +161,14 @@ void addPass(Form& form, At at) {
     passFlag(Form::tr("What no chain takes"), &Pass::unmatched);
     passFlag(Form::tr("SysEx"), &Pass::sysex);
     passFlag(Form::tr("Clock"), &Pass::clock);
+    form.flag(
+            Form::tr("Fingers keep their channels"),
+            [at](const Ensemble& e) { return at(e) && at(e)->output.keepChannels; },
+            [at](Ensemble& e, bool on) {
+                if (at(e)) at(e)->output.keepChannels = on;
+            })
+        ->setToolTip(Form::tr(
+            "For an instrument that knows a channel for each finger (MPE): what passes stays on it"));
 }
 
 }  // namespace

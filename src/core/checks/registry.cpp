@@ -26,7 +26,8 @@
     RULE(keysWithoutSound)                                                 \
     RULE(tileWithoutAnswer)                                                \
     RULE(outsideTheHand)                                                   \
-    RULE(deskLayout)
+    RULE(deskLayout)                                                       \
+    RULE(zonesOfKeyboards)
 
 namespace mellow::checks {
 

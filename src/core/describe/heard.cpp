@@ -9,12 +9,6 @@ namespace {
 using Kind = midi::ControlKey::Kind;
 using midi::Shape;
 
-std::string keyName(int key) {
-    static constexpr std::array<const char*, 12> names{"C",  "C♯", "D",  "D♯", "E",  "F",
-                                                       "F♯", "G",  "G♯", "A",  "A♯", "B"};
-    return std::string(names.at(static_cast<std::size_t>(key % 12))) + std::to_string(key / 12 - 1);
-}
-
 bool isButton(Shape shape) {
     return shape == Shape::momentary || shape == Shape::latching;
 }
@@ -24,6 +18,12 @@ bool isEncoder(Shape shape) {
 }
 
 }  // namespace
+
+std::string keyName(int key) {
+    static constexpr std::array<const char*, 12> names{"C",  "C♯", "D",  "D♯", "E",  "F",
+                                                       "F♯", "G",  "G♯", "A",  "A♯", "B"};
+    return std::string(names.at(static_cast<std::size_t>(key % 12))) + std::to_string(key / 12 - 1);
+}
 
 std::string controlName(const midi::HeardControl& control) {
     switch (control.key.kind) {

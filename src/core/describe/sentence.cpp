@@ -115,6 +115,17 @@ std::string elementName(const Ensemble& ensemble, const Source& source) {
     return nameOf(*element) + (isPad ? axes.at(static_cast<std::size_t>(axisOf(source))) : "");
 }
 
+/// "Bend of the newest note", with its zone where that is the upper, and its range in semitones.
+std::string fingerName(const Source& source) {
+    static constexpr std::array<const char*, 3> what{"Bend", "Slide", "Pressure"};
+    static constexpr std::array<const char*, 3> which{"newest", "highest", "lowest"};
+    const ZoneNote note = zoneNoteOf(source);
+    std::string name = what.at(static_cast<std::size_t>(note.takes));
+    if (note.takes == Finger::bend) name += " ±" + text::plain(note.range);
+    name += std::string(" of the ") + which.at(static_cast<std::size_t>(note.of)) + " note";
+    return note.zone == midi::Zone::upper ? name + " in the upper zone" : name;
+}
+
 std::string sourceName(const Ensemble& ensemble, const Source& source) {
     for (const Controller& controller : ensemble.controllers) {
         if (!source.controller.empty() && source.controller != controller.id) continue;
@@ -133,6 +144,8 @@ std::string sourceName(const Ensemble& ensemble, const Source& source) {
             return "OSC " + textOf(source, 0);
         case SourceKind::desk:
             return elementName(ensemble, source);
+        case SourceKind::zoneNote:
+            return fingerName(source);
         case SourceKind::tieLine: {
             const TieLine* line = findById(ensemble.tieLines, source.tieLine);
             return line == nullptr ? "Tie line " + source.tieLine + " (missing)" : nameOf(*line);

@@ -34,6 +34,7 @@ Program* Engine::adopt(Program* next, const Sink& sink) {
     Program* old = program_;
     program_ = next;
     mixes_ = plan().hasMixes;
+    zones_.setByHand(plan().zones);
     beginEvent(nullptr);
     if (plan().follows != old->plan.follows || plan().clockPort != old->plan.clockPort) {
         clockTempo_ = 0;
@@ -80,9 +81,10 @@ void Engine::carryPart(const Program& old, std::uint32_t p) {
     const bool sameHands = plan().handMoves && old.plan.handMoves &&
                            plan().surroundings->inHand == old.plan.surroundings->inHand;
     if (sameHands) now.inHand = was.inHand;
+    const bool samePort = plan().lanes()[part.lane].port == plan().lanes()[before.lane].port;
+    if (samePort && !part.keptLanes.empty()) now.channelsUsed |= was.channelsUsed;
     for (const std::uint32_t lane : part.lanes) {
         const std::uint8_t channel = plan().lanes()[lane].channel;
-        const bool samePort = plan().lanes()[lane].port == plan().lanes()[before.lane].port;
         if (samePort) now.channelsUsed |= was.channelsUsed & static_cast<std::uint16_t>(1 << channel);
         if (lane == part.lane || was.channel != channel) continue;
         now.channel = channel;
@@ -280,10 +282,11 @@ void Engine::countKeys(std::uint32_t e) {
     std::uint16_t count = 0;
     for (std::size_t port = 0; port < hands_.portsUsed(); ++port) {
         const auto id = static_cast<PortId>(port);
-        if (!portFits(ear.port, id) || (part != nullptr && !portFits(part->inputPort, id))) continue;
+        if (!portFits(ear.port, id)) continue;
         for (std::size_t channel = 0; channel < 16; ++channel) {
             if (ear.channel >= 0 && ear.channel != static_cast<int>(channel)) continue;
             if (part != nullptr && (part->inputChannels >> channel & 1) == 0) continue;
+            if (part != nullptr && !comesTo(*part, id, channel)) continue;
             for (int key = 0; key < 128; ++key) {
                 const bool down = hands_.isDown(id, channel, static_cast<std::size_t>(key));
                 const bool heard =

@@ -47,6 +47,7 @@ Compiler::Compiler(const Ensemble& ensemble, const Plan* previous, const Names* 
     plan().follows = ensemble.tempo.follow;
     plan().clockPort = port(ensemble.tempo.port);
     plan().deskPort = port(deskPortName);
+    for (const Controller& each : ensemble.controllers) addZones(each);
     if (ensemble.tempo.bpm > 0) plan().bpm = ensemble.tempo.bpm;
     reserveRoom();
 }
@@ -134,6 +135,16 @@ const Record* Compiler::earlierRecord(std::size_t i) {
     return same ? record : nullptr;
 }
 
+/// What a controller says of its zones by hand, in so far as that can be.
+void Compiler::addZones(const Controller& controller) {
+    const ZoneSettings& zones = controller.zones;
+    if (zones.lower < 0 && zones.upper < 0) return;
+    const bool bends = zones.noteBend > 0 && zones.noteBend <= midi::widestBend;
+    plan().zones.push_back({port(controller.port), std::min(zones.lower, midi::mostMembers),
+                            std::min(zones.upper, midi::mostMembers),
+                            bends ? zones.noteBend : midi::memberBend});
+}
+
 void Compiler::addPart(const Instrument& instrument) {
     PlanInstrument part;
     part.name = numbering().instruments.intern(instrument.id);
@@ -144,6 +155,7 @@ void Compiler::addPart(const Instrument& instrument) {
     part.highKey = instrument.input.highKey;
     part.transpose = instrument.input.transpose;
     part.pass = instrument.pass;
+    part.zone = instrument.input.zone;
     part.onConnect = instrument.output.onConnect;
     part.inHand = inHand(instrument);
     part.lowVelocity = instrument.input.lowVelocity > 1 ? instrument.input.lowVelocity : 0;
@@ -152,6 +164,9 @@ void Compiler::addPart(const Instrument& instrument) {
         {port(instrument.output.port), static_cast<std::uint8_t>(instrument.output.channel - 1), part.name});
     part.lanes.push_back(part.lane);
     addArticulations(instrument, part);
+    for (std::uint8_t channel = 0; channel < 16 && instrument.output.keepChannels; ++channel)
+        part.keptLanes.push_back(lane({numbering().lanes[part.lane].port, channel, part.name}));
+    plan().zoned = plan().zoned || part.zone || !part.keptLanes.empty();
     partOf_.emplace(instrument.id, static_cast<std::uint32_t>(plan().parts.size()));
     plan().turns.push_back(static_cast<std::uint32_t>(plan().parts.size()));
     plan().parts.push_back(part);

@@ -36,6 +36,7 @@ class Compiler {
     void findUnchanged();
     /// What the previous plan has of an instrument, if it is the same.
     const Record* earlierRecord(std::size_t i);
+    void addZones(const Controller& controller);
     void addPart(const Instrument& instrument);
     void addArticulations(const Instrument& instrument, PlanInstrument& part);
     /// The number of a lane, new or old.

@@ -32,11 +32,11 @@ bool meansMore(std::size_t key) {
 /// True where a message of a list can only matter by its value, and what instruments pass on can be told
 /// while the list is read. Halves of pairs are followed on every channel, so that a later edit finds them
 /// known; and where chains wait for those of later instruments, or who is in hand may change with the event,
-/// passing on does too.
+/// or zones decide what passes, passing on does too.
 bool isJustAValue(const Plan& plan, std::size_t list) {
     const std::size_t key = list % midi::messageKeys;
     const bool isHalf = key < 2 * midi::pairCount && plan.pairsHeard[key % midi::pairCount];
-    return !meansMore(key) && !isHalf && plan.order.empty() && !plan.handMoves;
+    return !meansMore(key) && !isHalf && plan.order.empty() && !plan.handMoves && !plan.zoned;
 }
 
 /// Calls visit(list, hearing) for each list of listeners that a hearing belongs to.
@@ -116,7 +116,8 @@ void addHearings(Plan& plan, const PlanChain& chain) {
     for (std::uint32_t e = chain.firstEar; e < chain.firstEar + chain.earCount; ++e) {
         const Ear& ear = plan.ears[e];
         // One that sleeps still knows where the control stands that it will be handed over to.
-        if (plan.staysAsleep(chain) && ear.handover == Handover::jump) continue;
+        const bool isHandedOver = ear.handover != Handover::jump && row(ear.kind).origin == Origin::message;
+        if (plan.staysAsleep(chain) && !isHandedOver) continue;
         const std::uint16_t own =
             ear.channel < 0 ? std::uint16_t{0xFFFF} : static_cast<std::uint16_t>(1 << ear.channel);
         forEachListenKey(*ear.source, [&](std::size_t key) { add(channels & own, key, ear.port, e); });

@@ -30,6 +30,7 @@ midi::Short onChannel(midi::Bytes message, int channel) {
 Engine::Engine(Program* program) : program_(program) {
     if (program == nullptr) return;
     mixes_ = plan().hasMixes;
+    zones_.setByHand(plan().zones);
     tempo_ = plan().bpm;
     for (const std::uint32_t ear : plan().generators) {
         EarState& generator = state().ears[ear];
@@ -189,6 +190,7 @@ void Engine::enterData(const Event& event) {
     const midi::Selection& selection = selections_.at(event.port, channel);
     dataAddress_ = {};
     if (selection.number() == midi::Selection::unknown) return;
+    if (selection.kind == midi::PairKind::rpn) followZones(event, channel, selection.number());
     dataAddress_ = {event.port, static_cast<std::uint8_t>(channel), selection.kind,
                     static_cast<std::uint16_t>(selection.number())};
     if (!someoneHears(dataAddress_)) return;
@@ -216,7 +218,8 @@ void Engine::hearDue(const midi::PairReading& reading) {
     for (const Listener& listener : plan().listenersTo(at.channel, key)) {
         if (listener.ear == none || !isOfPair(*plan().ears[listener.ear].source, at.kind, at.number))
             continue;
-        if (!portFits(listener.partPort, at.port) || !portFits(listener.port, at.port)) continue;
+        const bool comes = listener.part == none || comesTo(plan().parts[listener.part], at.port, at.channel);
+        if (!comes || !portFits(listener.port, at.port)) continue;
         speakRaw(listener.ear, rawOf(plan().ears[listener.ear], reading), at.port, at.channel);
     }
 }
@@ -227,12 +230,18 @@ void Engine::hear(const Event& event, std::size_t key) {
     keyChanges_ =
         (key == midi::noteOnKey || key == midi::noteOffKey) &&
         hands_.key(event.port, channel, event.bytes[1], key == midi::noteOnKey ? event.bytes[2] : 0);
+    lifted_.reset();
+    if (key == midi::noteOnKey) zones_.strike(event.port, channel, event.bytes[1], event.bytes[2]);
+    if (key == midi::noteOffKey) lifted_ = zones_.lift(event.port, channel, event.bytes[1]);
     for (const Listener& listener : plan().listenersTo(channel, key)) hearFor(listener, event, key);
 }
 
 /// Tells one listener of a message that may concern it.
 void Engine::hearFor(const Listener& listener, const Event& event, std::size_t key) {
     if (!portFits(listener.partPort, event.port)) return;
+    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
+    if (plan().zoned && listener.part != none && !comesTo(plan().parts[listener.part], event.port, channel))
+        return;
     int note = event.bytes[1];
     if (midi::concernsKey(key) && listener.part != none) {
         const Part& part = plan().parts[listener.part];
@@ -295,6 +304,8 @@ Engine::Fit Engine::hearWith(std::uint32_t e, const Event& event, int note) {
             if (source.number != note) return Fit::no;
             speakRaw(e, keyIsDown(ear, event.bytes[1]) ? midi::max7 : 0, event.port, channel);
             return Fit::taken;
+        case SourceKind::zoneNote:
+            return hearFinger(e, event);
         case SourceKind::relative:
             if (isAsleep(plan().chains[ear.chain])) return Fit::no;
             speak(e, clampPosition(state().ears[e].position + encoderMove(source, event.bytes[2])));
@@ -329,11 +340,12 @@ bool Engine::keyIsDown(const Ear& ear, std::size_t key) {
     const Part* part = p == none ? nullptr : &plan().parts[p];
     for (std::size_t port = 0; port < hands_.portsUsed(); ++port) {
         const auto id = static_cast<PortId>(port);
-        if (!portFits(ear.port, id) || (part != nullptr && !portFits(part->inputPort, id))) continue;
+        if (!portFits(ear.port, id)) continue;
         for (std::size_t channel = 0; channel < 16; ++channel) {
             const bool heard = (ear.channel < 0 || ear.channel == static_cast<int>(channel)) &&
-                               (part == nullptr || ((part->inputChannels >> channel & 1) != 0 &&
-                                                    part->takesVelocity(hands_.velocity(id, channel, key))));
+                               (part == nullptr ||
+                                ((part->inputChannels >> channel & 1) != 0 && comesTo(*part, id, channel) &&
+                                 part->takesVelocity(hands_.velocity(id, channel, key))));
             if (heard && hands_.isDown(id, channel, key)) return true;
         }
     }

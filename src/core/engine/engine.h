@@ -30,6 +30,7 @@
 #include "core/engine/midi_clock.h"
 #include "core/engine/note_memory.h"
 #include "core/engine/state.h"
+#include "core/engine/zones.h"
 #include "core/midi/message.h"
 
 namespace mellow::engine {
@@ -188,6 +189,15 @@ class Engine {
     void finish(std::uint32_t part, const Sink& sink);
     void finishNow(std::uint32_t part, const Sink& sink);
 
+    // Zones: fingers.cpp.
+    [[nodiscard]] bool comesTo(const Part& part, PortId port, std::size_t channel) const;
+    [[nodiscard]] std::uint32_t passingLane(std::uint32_t part, PortId port, std::size_t channel);
+    void followZones(const Event& event, std::size_t channel, int number);
+    [[nodiscard]] bool isChoosable(const Ear& ear, midi::Zone zone, const Zones::Note& note) const;
+    [[nodiscard]] const Zones::Note* chosenNote(const Ear& ear, const ZoneNote& wanted) const;
+    Fit hearFinger(std::uint32_t ear, const Event& event);
+    void standFinger(std::uint32_t ear, const ZoneNote& wanted, PortId port);
+
     // Taking chains through: running.cpp.
     void runAlone(std::uint32_t chain, int raw, const Sink& sink);
     void runStraight(std::uint32_t chain, double place, std::size_t from, const Sink& sink);
@@ -216,6 +226,7 @@ class Engine {
     void release(const NoteMemory::Place& place, midi::Bytes off, const Sink& sink);
     void endNote(std::uint32_t cause, const Sink& sink);
     void pass(const Event& event, std::uint32_t part, const Sink& sink);
+    void passOn(const Event& event, std::uint32_t part, const Sink& sink);
     void beginNote(const Event& event, std::uint32_t part, const Sink& sink);
     void endNotesOf(const Event& event, const Part& part, const Sink& sink);
     void endForgottenNotes(const Event& event, const Sink& sink);
@@ -268,6 +279,7 @@ class Engine {
     NoteMemory notes_;
     Hands hands_;
     Selections selections_;
+    Zones zones_;
     midi::Pairs pairs_;
     MidiClock clock_;
     double tempo_ = unknownTempo;  ///< in force
@@ -285,9 +297,10 @@ class Engine {
     Matched shared_;  ///< by shared chains
     std::array<midi::PairReading, 4> readings_{};
     std::size_t readingCount_ = 0;
-    int dataStep_ = 0;         ///< of data increment and decrement
-    bool dataCoarse_ = false;  ///< its steps are of one in seven bits
-    bool keyChanges_ = false;  ///< it presses a key that was up, or lifts one that was down
+    int dataStep_ = 0;                   ///< of data increment and decrement
+    bool dataCoarse_ = false;            ///< its steps are of one in seven bits
+    bool keyChanges_ = false;            ///< it presses a key that was up, or lifts one that was down
+    std::optional<Zones::Note> lifted_;  ///< the note that it ends
     midi::PairAddress dataAddress_;
     std::uint32_t pendingCount_ = 0;
     std::uint32_t cursor_ = 0;  ///< chains of ranks below it have had their turn

@@ -124,9 +124,8 @@ template<class Each>
 void Engine::forEachPedalDown(const Part& part, Each&& each) {
     for (std::size_t port = 0; port < hands_.portsUsed(); ++port) {
         const auto id = static_cast<PortId>(port);
-        if (!portFits(part.inputPort, id)) continue;
         for (std::size_t channel = 0; channel < 16; ++channel) {
-            if ((part.inputChannels >> channel & 1) == 0) continue;
+            if ((part.inputChannels >> channel & 1) == 0 || !comesTo(part, id, channel)) continue;
             for (std::size_t pedal = 0; pedal < midi::holdingPedals.size(); ++pedal) {
                 const int value = hands_.pedal(id, channel, pedal);
                 if (value == 0) continue;
@@ -153,13 +152,18 @@ void Engine::hearPedals(std::uint32_t p) {
 
 /// And are passed on, the highest where ports and channels differ, unless a chain takes them.
 void Engine::passPedals(std::uint32_t p, const Sink& sink) {
-    std::array<midi::Short, midi::holdingPedals.size()> highest{};
+    struct Pedal {
+        midi::Short message;
+        PortId port = everyPort;
+    };
+    std::array<Pedal, midi::holdingPedals.size()> highest{};
     forEachPedalDown(plan().parts[p], [&](const Event& event, std::size_t pedal) {
-        const bool isHigher = highest.at(pedal).size == 0 || event.bytes[2] > highest.at(pedal).data[2];
-        if (isHigher && passesPedal(event, p)) highest.at(pedal) = midi::shortOf(event.bytes);
+        const midi::Short& before = highest.at(pedal).message;
+        const bool isHigher = before.size == 0 || event.bytes[2] > before.data[2];
+        if (isHigher && passesPedal(event, p)) highest.at(pedal) = {midi::shortOf(event.bytes), event.port};
     });
-    for (const midi::Short& pedal : highest) {
-        if (pedal.size > 0) pass({now_, plan().parts[p].inputPort, pedal.bytes()}, p, sink);
+    for (const auto& [message, port] : highest) {
+        if (message.size > 0) passOn({now_, port, message.bytes()}, p, sink);
     }
 }
 

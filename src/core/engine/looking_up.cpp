@@ -137,6 +137,8 @@ void Engine::process(const Event& event, const Sink& sink) {
     // Hands send little else than what is looked up, so that is asked for first.
     const auto [key, raw] = readingOf(event.bytes);
     if (key < midi::messageKeys) [[likely]] {
+        if (key >= midi::slideControl)
+            zones_.take(event.port, static_cast<std::size_t>(midi::channelOf(event.bytes)), key, raw);
         const Route& route = plan().routes[(event.bytes[0] & 0x0FU) * midi::messageKeys + key];
         if (route.kind == Route::Kind::alone && portFits(route.port, event.port)) [[likely]]
             return takeAlone(route.chain, raw, sink);

@@ -10,13 +10,19 @@ namespace mellow::engine {
 
 // What passes.
 
-/// Passes a message on, if it comes from a port that the instrument listens to.
+/// Passes a message on, if it comes from where the instrument listens.
 [[gnu::noinline]] void Engine::pass(const Event& event, std::uint32_t place, const Sink& sink) {
+    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
+    if (comesTo(plan().parts[place], event.port, channel)) passOn(event, place, sink);
+}
+
+void Engine::passOn(const Event& event, std::uint32_t place, const Sink& sink) {
     const Part& part = plan().parts[place];
-    if (!portFits(part.inputPort, event.port)) return;
-    const Lane& lane = laneOf(place);
+    const std::uint32_t to =
+        passingLane(place, event.port, static_cast<std::size_t>(midi::channelOf(event.bytes)));
+    const Lane& lane = plan().lanes()[to];
     const midi::Short message = onChannel(event.bytes, lane.channel);
-    lanes(sink).pass(state().parts[place].lane, {part.name}, message);
+    lanes(sink).pass(to, {part.name}, message);
     if (midi::kindOf(event.bytes) == midi::controlChange && midi::clearsNotes(message.data[1]))
         notes_.clearChannel(lane.port, lane.channel);
 }
@@ -25,14 +31,16 @@ void Engine::beginNote(const Event& event, std::uint32_t place, const Sink& sink
     const Part& part = plan().parts[place];
     const auto key = transposed(part, event.bytes[1]);
     if (!key || !part.takesVelocity(event.bytes[2])) return;
-    const Lane& lane = laneOf(place);
+    const std::uint32_t to =
+        passingLane(place, event.port, static_cast<std::size_t>(midi::channelOf(event.bytes)));
+    const Lane& lane = plan().lanes()[to];
     midi::Short message = onChannel(event.bytes, lane.channel);
     message.data[1] = static_cast<std::uint8_t>(*key);
     if (state().velocities[place] >= 0)
         message.data[2] = static_cast<std::uint8_t>(state().velocities[place]);
     const OutputKey output{lane.port, lane.channel, message.data[1]};
     if (!notes_.begin(inputKey(event), serial_, output, part.name)) return;
-    lanes(sink).put(state().parts[place].lane, {part.name}, message);
+    lanes(sink).put(to, {part.name}, message);
 }
 
 /// A place hears of an off, unless another cause that is down still sounds its key.
@@ -85,7 +93,9 @@ void Engine::followNote(const Event& event, std::uint32_t p, const Sink& sink) {
     }
     const auto key = transposed(part, event.bytes[1]);
     if (held || !key) return;
-    follow(state().parts[p].lane, laneOf(p).channel, static_cast<std::uint8_t>(*key));
+    const std::uint32_t to =
+        passingLane(p, event.port, static_cast<std::size_t>(midi::channelOf(event.bytes)));
+    follow(to, plan().lanes()[to].channel, static_cast<std::uint8_t>(*key));
 }
 
 // Silence.

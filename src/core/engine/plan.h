@@ -19,6 +19,7 @@
 #include "core/engine/chain_body.h"
 #include "core/engine/ear.h"
 #include "core/engine/numbering.h"
+#include "core/midi/zone.h"
 #include "core/sources/generator.h"
 
 namespace mellow::engine {
@@ -107,6 +108,14 @@ struct PlanArticulation {
     std::vector<PlanSelect> select;
 };
 
+/// What a controller says of the zones of its port by hand; −1: nothing.
+struct HandZones {
+    PortId port = everyPort;
+    int lower = -1;
+    int upper = -1;
+    double noteBend = midi::memberBend;
+};
+
 struct PlanInstrument {
     std::uint32_t name = 0;  ///< interned
     PortId inputPort = everyPort;
@@ -116,9 +125,12 @@ struct PlanInstrument {
     int transpose = 0;
     int lowVelocity = 0;  ///< of note-ons; 0 and 127 of one that plays no layer
     int highVelocity = 127;
+    std::optional<midi::Zone> zone;  ///< of its port, the only one from which it takes messages
     Pass pass;
     std::uint32_t lane = 0;            ///< its own, until an articulation leads to another channel
     std::vector<std::uint32_t> lanes;  ///< all that it may play on, that one first
+    /// Where what comes on a zone's members passes, by channel; empty: where all else does.
+    std::vector<std::uint32_t> keptLanes;
     std::vector<PlanArticulation> articulations;
     std::uint32_t endRank = 0;  ///< how many chains of Plan::order have their turn before it passes on
     bool inHand = true;         ///< as the document says; who is now, State knows
@@ -216,7 +228,9 @@ struct Plan {
     std::vector<DeskListener> desk;                      ///< likewise
     PortId deskPort = everyPort;                         ///< from which the desk's elements are moved
     bool handMoves = false;                              ///< some chain chooses who is in hand
-    std::vector<std::vector<std::uint32_t>> handOrder;   ///< places in `parts`, by entry
+    std::vector<HandZones> zones;                        ///< by controller
+    bool zoned = false;  ///< zones decide what some instrument takes or where it passes
+    std::vector<std::vector<std::uint32_t>> handOrder;  ///< places in `parts`, by entry
     std::vector<std::uint32_t> timedChains;
     std::vector<std::uint32_t> generators;  ///< ears that the clock moves
     std::vector<std::uint32_t> cycles;      ///< ears of all cycles, of chains that sleep too

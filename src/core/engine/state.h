@@ -33,6 +33,8 @@ struct EarState {
     std::uint16_t keysDown = 0;  ///< of an envelope
     GeneratorState generator;
     std::uint32_t nextHand = 0;  ///< where the next control that is new goes
+    PortId fingerPort = everyPort;
+    std::int8_t finger = -1;  ///< of a finger of a zone: the channel of the note chosen last; −1: none was
 };
 
 struct ChainState {

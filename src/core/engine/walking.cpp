@@ -109,13 +109,14 @@ void Engine::finishNow(std::uint32_t place, const Sink& sink) {
     const bool own = match.event == serial_;
     const bool taken = shared_.any || own;
     const bool kept = !taken || shared_.keep || (own && match.keep);
+    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
     if (midi::isNoteOff(event.bytes)) {
         endNotesOf(event, part, sink);
     } else if (midi::kindOf(event.bytes) == midi::noteOn) {
-        if (kept && part.pass.notes && portFits(part.inputPort, event.port)) beginNote(event, place, sink);
+        if (kept && part.pass.notes && comesTo(part, event.port, channel)) beginNote(event, place, sink);
     } else if (midi::kindOf(event.bytes) == midi::keyPressure) {
         const bool passes = part.pass.notes && (taken ? kept : part.pass.unmatched);
-        if (passes && portFits(part.inputPort, event.port)) followNote(event, place, sink);
+        if (passes && comesTo(part, event.port, channel)) followNote(event, place, sink);
     } else {
         const bool always =
             midi::kindOf(event.bytes) == midi::controlChange && midi::isChannelMode(event.bytes[1]);

@@ -85,7 +85,8 @@ std::string slider(Ensemble& ensemble, std::size_t page, Instrument& instrument,
     return put(ensemble, page, std::move(element));
 }
 
-/// What an instrument's level is set by.
+}  // namespace
+
 const Parameter* levelOf(const Instrument& instrument) {
     for (const int control : levelControls) {
         for (const Parameter& parameter : instrument.parameters) {
@@ -96,8 +97,6 @@ const Parameter* levelOf(const Instrument& instrument) {
     const auto found = std::find_if(instrument.parameters.begin(), instrument.parameters.end(), keepsAValue);
     return found == instrument.parameters.end() ? nullptr : &*found;
 }
-
-}  // namespace
 
 std::vector<std::string> sliders(Ensemble& ensemble, std::size_t page, const std::string& id) {
     std::vector<std::string> made;

@@ -25,6 +25,9 @@ std::vector<std::string> pad(Ensemble& ensemble, std::size_t page, const std::st
 /// A level fader for each instrument of a section, or for one, named after it.
 std::vector<std::string> faders(Ensemble& ensemble, std::size_t page, const std::string& entry);
 
+/// What an instrument's level is set by; nullptr where nothing of it has a value that stays.
+const Parameter* levelOf(const Instrument& instrument);
+
 /// Faders that are named after their instruments follow new names, and the order of the instruments where
 /// they stood in it before.
 void followInstruments(const Ensemble& before, Ensemble& after);

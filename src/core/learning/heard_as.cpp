@@ -44,6 +44,8 @@ Source control(const midi::HeardControl& heard) {
 bool isHeardAs(const Source& source, const midi::HeardControl& heard) {
     if (source.channel && *source.channel != heard.key.channel + 1) return false;
     const bool sameNumber = source.number == heard.key.number;
+    if (source.kind == SourceKind::zoneNote && heard.key.kind != Kind::note)
+        return fingerTaken(sourceOf(heard)) == zoneNoteOf(source).takes;
     switch (heard.key.kind) {
         case Kind::control:
             return (source.kind == SourceKind::cc || source.kind == SourceKind::cc14 ||
@@ -65,6 +67,13 @@ bool isHeardAs(const Source& source, const midi::HeardControl& heard) {
             return row(source.kind).origin == Origin::note || source.kind == SourceKind::key;
     }
     return false;
+}
+
+std::optional<Finger> fingerTaken(const Source& source) {
+    if (source.kind == SourceKind::bend) return Finger::bend;
+    if (source.kind == SourceKind::pressure) return Finger::pressure;
+    const bool slides = source.kind == SourceKind::cc && source.number == midi::slideControl;
+    return slides ? std::optional(Finger::slide) : std::nullopt;
 }
 
 Source sourceOf(const midi::HeardControl& heard) {

@@ -15,6 +15,7 @@
 #include <variant>
 #include <vector>
 
+#include "core/midi/zone.h"
 #include "core/model/articulation.h"
 #include "core/model/desk.h"
 #include "core/model/kinds.h"
@@ -125,6 +126,7 @@ struct Input {
     int transpose = 0;    ///< semitones
     int lowVelocity = 1;  ///< of note-ons: the velocity layer that it plays
     int highVelocity = 127;
+    std::optional<midi::Zone> zone;  ///< only what comes on the channels of that zone of its port
     Extras extras;
     bool operator==(const Input&) const = default;
 };
@@ -133,6 +135,7 @@ struct Output {
     std::string port;
     int channel = 1;  ///< 1..16
     OnConnect onConnect = OnConnect::nothing;
+    bool keepChannels = false;  ///< what comes on a member channel of a zone and passes keeps its channel
     Extras extras = {};
     bool operator==(const Output&) const = default;
 };
@@ -169,6 +172,18 @@ struct ControllerControl {
     bool operator==(const ControllerControl&) const = default;
 };
 
+/// Of a zone: as many members as the keyboard's configuration message says.
+inline constexpr int byMessage = -1;
+
+/// The zones of a controller that bends and presses each note by itself, where a person says what they are.
+struct ZoneSettings {
+    int lower = byMessage;  ///< members, 0..15; 0: it has no such zone
+    int upper = byMessage;
+    double noteBend = midi::memberBend;  ///< semitones to which a note's bend reaches, until RPN 0 says
+    Extras extras;
+    bool operator==(const ZoneSettings&) const = default;
+};
+
 struct Controller {
     std::string id;
     std::string name;
@@ -176,7 +191,8 @@ struct Controller {
     std::vector<ControllerControl> controls;
     std::optional<Handover> handover;
     std::string feedback;  ///< the port by which its motors and lights are told where they stand; empty: none
-    Extras extras;
+    ZoneSettings zones;
+    Extras extras = {};
     bool operator==(const Controller&) const = default;
 };
 

@@ -123,6 +123,8 @@ struct Keys<Input> {
         PairKey<Input>{"keys", &Input::lowKey, &Input::highKey, "two key numbers [low, high]"},
         Key{"transpose", &Input::transpose},
         PairKey<Input>{"velocities", &Input::lowVelocity, &Input::highVelocity, "two velocities [low, high]"},
+        Key{"zone", &Input::zone, Need::mayBeAbsent, zoneWords, nullptr,
+            "Only what comes on the channels of that zone of its port."},
     };
 };
 
@@ -135,6 +137,12 @@ struct Keys<Output> {
         Key{"onConnect", &Output::onConnect, Need::mayBeAbsent, onConnectWords, nullptr,
             "What it is sent when something is connected to its port: nothing, its resting values, or its "
             "last."},
+        Key{"keepChannels",
+            &Output::keepChannels,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "What comes on a member channel of a zone and passes keeps its channel."},
     };
 };
 
@@ -236,6 +244,28 @@ struct Keys<ControllerControl> {
     };
 };
 
+/// How a keyboard's zones of MIDI Polyphonic Expression lie, said by hand.
+template<>
+struct Keys<ZoneSettings> {
+    static constexpr std::string_view name = "zones";
+    static constexpr auto all = std::tuple{
+        Key{"lower",
+            &ZoneSettings::lower,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "Member channels of the lower zone, 0 to 15; absent: as the keyboard's configuration message "
+            "says."},
+        Key{"upper", &ZoneSettings::upper, Need::mayBeAbsent, {}, nullptr, "The same of the upper zone."},
+        Key{"noteBend",
+            &ZoneSettings::noteBend,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "Semitones to which the bend of a note in a zone reaches, until RPN 0 says."},
+    };
+};
+
 template<>
 struct Keys<Controller> {
     static constexpr std::string_view name = "controller";
@@ -246,6 +276,7 @@ struct Keys<Controller> {
         Key{"controls", &Controller::controls},
         Key{"handover", &Controller::handover, Need::mayBeAbsent, handoverWords},
         Key{"feedback", &Controller::feedback},
+        Key{"zones", &Controller::zones},
     };
 };
 

@@ -20,6 +20,7 @@ inline constexpr std::array<std::string_view, 3> onConnectWords{"nothing", "rest
 inline constexpr std::array<std::string_view, 4> selectWords{"note", "cc", "program", "channel"};
 inline constexpr std::array<std::string_view, 5> elementWords{"pad", "slider", "dial", "button",
                                                               "articulations"};
+inline constexpr std::array<std::string_view, 2> zoneWords{"lower", "upper"};
 inline constexpr std::array<std::string_view, 3> axisWords{"x", "y", "touch"};
 
 }  // namespace mellow

@@ -29,6 +29,7 @@ namespace mellow {
     SOURCE(releaseVelocity)    \
     SOURCE(key)                \
     SOURCE(keyNumber)          \
+    SOURCE(zoneNote)           \
     SOURCE(program)            \
     SOURCE(rpn)                \
     SOURCE(nrpn)               \

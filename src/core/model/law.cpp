@@ -166,7 +166,8 @@ double restPosition(const Parameter& parameter) {
 }
 
 Scale scaleOf(const Source& source) {
-    const bool nature = centredByNature(row(source.kind).name, source.number);
+    const bool finger = source.kind == SourceKind::zoneNote && zoneNoteOf(source).takes != Finger::pressure;
+    const bool nature = finger || centredByNature(row(source.kind).name, source.number);
     const bool middle = source.rest ? *source.rest == Rest::middle : nature;
     return middle ? Scale::centred : Scale::edge;
 }

@@ -9,6 +9,7 @@
 #include <string>
 #include <vector>
 
+#include "core/midi/zone.h"
 #include "core/model/desk.h"
 #include "core/model/field.h"
 #include "core/model/kinds.h"
@@ -42,6 +43,18 @@ const std::string& textOf(const Source& source, std::size_t field);
 /// The element of the desk, and its axis, that a source of the kind `desk` is.
 const std::string& elementOf(const Source& source);
 Axis axisOf(const Source& source);
+
+/// What one finger does on a keyboard that knows each of them, and of which note it counts.
+enum class Finger { bend, slide, pressure };
+enum class WhichNote { newest, highest, lowest };
+/// What a source of the kind `zoneNote` is.
+struct ZoneNote {
+    Finger takes = Finger::bend;
+    WhichNote of = WhichNote::newest;
+    midi::Zone zone = midi::Zone::lower;
+    double range = 2;  ///< of a bend: semitones up and down from the middle of its travel
+};
+ZoneNote zoneNoteOf(const Source& source);
 
 /// True of text that can be an OSC address here: one word that begins with a slash.
 bool isOscAddress(std::string_view text);

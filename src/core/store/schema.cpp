@@ -240,8 +240,8 @@ Json definitions() {
     all["source"] = sourceSchema();
     all["step"] = stepSchema();
     addStructs<Controller, ControllerControl, TieLine, Instrument, Input, Output, Pass, Parameter, Display,
-               Articulation, Chain, Fan, Branch, BranchWindow, Tempo, Section, Desk, DeskPage, DeskElement>(
-        all);
+               Articulation, Chain, Fan, Branch, BranchWindow, Tempo, Section, Desk, DeskPage, DeskElement,
+               ZoneSettings>(all);
     all["select"] = selectSchema();
     all["fan"]["if"] = {{"required", {"mode"}}, {"properties", {{"mode", {{"const", "chosen"}}}}}};
     all["fan"]["then"] = {{"required", {"by"}}};

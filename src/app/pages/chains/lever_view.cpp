@@ -210,6 +210,8 @@ bool LeverView::event(QEvent* event) {
     const bool done = QWidget::event(event);
     // What is in the view has its place now.
     if (event->type() == QEvent::LayoutRequest || event->type() == QEvent::Resize) updateThreads();
+    // And while another page was shown nothing was followed.
+    if (event->type() == QEvent::Show) refresh();
     return done;
 }
 

@@ -25,8 +25,10 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
       controls_(new ControlsModel(workspace.document, *activity_, this)),
       table_(new QTableView),
       profile_(new ProfilePanel(workspace)),
+      layers_(new LayerPanel(workspace)),
       traffic_(new QPushButton(tr("What it does"))),
-      profiles_(new QPushButton(tr("Profile"))) {
+      profiles_(new QPushButton(tr("Profile"))),
+      layered_(new QPushButton(tr("Layers"))) {
     setObjectName(QStringLiteral("middle"));
     setAttribute(Qt::WA_StyledBackground);
     auto* column = new QVBoxLayout(this);
@@ -72,7 +74,7 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     auto* tabs = new QHBoxLayout;
     tabs->setSpacing(scaled(4));
     auto* group = new QButtonGroup(this);
-    for (QPushButton* tab : {traffic_, profiles_}) {
+    for (QPushButton* tab : {traffic_, profiles_, layered_}) {
         tab->setCheckable(true);
         tab->setProperty("role", "plain");
         group->addButton(tab);
@@ -82,6 +84,8 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     traffic_->setToolTip(tr("What came from the port, or was sent to it"));
     profiles_->setObjectName(QStringLiteral("showProfile"));
     profiles_->setToolTip(tr("What a controller has, or what an instrument listens to"));
+    layered_->setObjectName(QStringLiteral("showLayers"));
+    layered_->setToolTip(tr("Which keys and velocities each instrument plays, drawn over a keyboard"));
     traffic_->setChecked(true);
     tabs->addSpacing(scaled(8));
     tabs->addWidget(tableTitle_);
@@ -94,6 +98,7 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     belowColumn->addLayout(tabs);
     connect(traffic_, &QPushButton::clicked, this, [this] { showProfile(false); });
     connect(profiles_, &QPushButton::clicked, this, [this] { showProfile(true); });
+    connect(layered_, &QPushButton::clicked, this, [this] { showLayers(); });
     table_->setModel(controls_);
     table_->setObjectName(QStringLiteral("controls"));
     table_->verticalHeader()->hide();
@@ -109,7 +114,9 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     table_->horizontalHeader()->setHighlightSections(false);
     belowColumn->addWidget(table_, 1);
     belowColumn->addWidget(profile_, 1);
+    belowColumn->addWidget(layers_, 1);
     profile_->hide();
+    layers_->hide();
     parts->addWidget(below);
     parts->setStretchFactor(0, 1);
     parts->setStretchFactor(1, 1);
@@ -126,13 +133,16 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     connect(&workspace_.live, &Live::statusChanged, this, &GearPage::refresh);
     connect(activity_, &PortActivity::changed, this, &GearPage::refresh);
     buildActions();
+    buildLayerActions();
 }
 
-void GearPage::showProfile(bool shown) {
-    (shown ? profiles_ : traffic_)->setChecked(true);
-    table_->setVisible(!shown);
-    tableTitle_->setVisible(!shown);
-    profile_->setVisible(shown);
+void GearPage::showBelow(Below what) {
+    QPushButton* tab = what == Below::traffic ? traffic_ : what == Below::profile ? profiles_ : layered_;
+    tab->setChecked(true);
+    table_->setVisible(what == Below::traffic);
+    tableTitle_->setVisible(what == Below::traffic);
+    profile_->setVisible(what == Below::profile);
+    layers_->setVisible(what == Below::layers);
 }
 
 void GearPage::buildActions() {
@@ -176,6 +186,34 @@ void GearPage::buildActions() {
          [](ProfilePanel& p) { p.swap(); });
 }
 
+void GearPage::buildLayerActions() {
+    const auto made = [this](const QString& text, const QKeySequence& keys, const QString& tip, auto act) {
+        auto* action = new QAction(text, this);
+        action->setShortcut(keys);
+        action->setToolTip(tip);
+        action->setStatusTip(tip);
+        connect(action, &QAction::triggered, this, [this, act] {
+            showLayers();
+            act(*layers_);
+        });
+        layerActions_ << action;
+    };
+    made(tr("&Show the layers"), QKeySequence(Qt::Key_Y), layered_->toolTip(),
+         [](LayerPanel& p) { p.board().setFocus(Qt::OtherFocusReason); });
+    made(tr("Side by &side"), QKeySequence(), tr("Share the keys out among these layers, in their order"),
+         [](LayerPanel& p) { p.spread(layering::Along::keys); });
+    made(tr("Soft to &loud"), QKeySequence(), tr("Share the velocities out among these layers"),
+         [](LayerPanel& p) { p.spread(layering::Along::velocities); });
+    made(tr("Crossfade by &key"), QKeySequence(),
+         tr("The selected layer and its neighbour fade into each other along the keys"),
+         [](LayerPanel& p) { p.crossfade(layering::Along::keys, layering::Fading::velocity); });
+    made(tr("Crossfade by &velocity"), QKeySequence(),
+         tr("The selected layer and its neighbour fade into each other along the velocities"),
+         [](LayerPanel& p) { p.crossfade(layering::Along::velocities, layering::Fading::velocity); });
+    made(tr("&Take the crossfade away"), QKeySequence(), tr("The chains of the crossfade are removed"),
+         [](LayerPanel& p) { p.removeCrossfade(); });
+}
+
 bool GearPage::takeFile(const QString& path) {
     for (const char* ending : {".csv", ".tsv", ".midnam"}) {
         if (!path.endsWith(QLatin1String(ending), Qt::CaseInsensitive)) continue;
@@ -187,11 +225,11 @@ bool GearPage::takeFile(const QString& path) {
 }
 
 std::vector<PageActions> GearPage::actions() const {
-    return {{tr("&Profile"), profileActions_}};
+    return {{tr("&Profile"), profileActions_}, {tr("&Layers"), layerActions_}};
 }
 
 QWidget* GearPage::makeDetails() {
-    return new PortDetails(workspace_);
+    return new PortDetails(workspace_, *activity_);
 }
 
 void GearPage::showEvent(QShowEvent* event) {

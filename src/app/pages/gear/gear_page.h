@@ -7,6 +7,7 @@
 
 #include "app/page.h"
 #include "app/pages/gear/controls_model.h"
+#include "app/pages/gear/layer_panel.h"
 #include "app/pages/gear/port_board.h"
 #include "app/pages/gear/profile_panel.h"
 #include "app/port_activity.h"
@@ -22,8 +23,10 @@ class GearPage : public Page {
     [[nodiscard]] PortBoard& board() { return *board_; }
     [[nodiscard]] ControlsModel& controls() { return *controls_; }
     [[nodiscard]] ProfilePanel& profile() { return *profile_; }
+    [[nodiscard]] LayerPanel& layers() { return *layers_; }
     /// Shows the profile, or what came and went.
-    void showProfile(bool shown);
+    void showProfile(bool shown) { showBelow(shown ? Below::profile : Below::traffic); }
+    void showLayers() { showBelow(Below::layers); }
 
     QWidget* makeDetails() override;
     [[nodiscard]] std::vector<PageActions> actions() const override;
@@ -35,9 +38,12 @@ class GearPage : public Page {
     void showEvent(QShowEvent* event) override;
 
  private:
+    enum class Below { traffic, profile, layers };
+    void showBelow(Below what);
     void refresh();
     void follow();
     void buildActions();
+    void buildLayerActions();
 
     Workspace& workspace_;
     PortActivity* activity_;
@@ -47,9 +53,12 @@ class GearPage : public Page {
     ControlsModel* controls_;
     QTableView* table_;
     ProfilePanel* profile_;
+    LayerPanel* layers_;
     QPushButton* traffic_;
     QPushButton* profiles_;
+    QPushButton* layered_;
     QList<QAction*> profileActions_;
+    QList<QAction*> layerActions_;
 };
 
 }  // namespace mellow::app

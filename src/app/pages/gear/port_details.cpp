@@ -8,13 +8,19 @@
 #include <QSignalBlocker>
 
 #include "app/pages/gear/feedback_rows.h"
+#include "app/pages/gear/zone_rows.h"
 #include "app/theme/theme.h"
 #include "app/words.h"
 
 namespace mellow::app {
 
-PortDetails::PortDetails(Workspace& workspace, QWidget* parent)
-    : QWidget(parent), workspace_(workspace), title_(new QLabel), body_(new QWidget), column_(nullptr) {
+PortDetails::PortDetails(Workspace& workspace, const PortActivity& activity, QWidget* parent)
+    : QWidget(parent),
+      workspace_(workspace),
+      activity_(activity),
+      title_(new QLabel),
+      body_(new QWidget),
+      column_(nullptr) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(0, 0, 0, 0);
     title_->setProperty("role", "title");
@@ -32,6 +38,7 @@ PortDetails::PortDetails(Workspace& workspace, QWidget* parent)
     connect(&workspace_.selection, &Selection::changed, this, later);
     connect(&workspace_.document, &Document::changed, this, later);
     connect(&workspace_.live, &Live::statusChanged, this, later);
+    connect(&activity_, &PortActivity::changed, this, later);
 }
 
 /// Everything that rows are made from.
@@ -47,9 +54,13 @@ QString PortDetails::fingerprint() const {
             text += toQt("\n" + system + name);
     }
     for (const Controller& controller : workspace_.document.ensemble().controllers) {
-        text += toQt("\n" + nameOf(controller) + ">" + controller.port + ">" + controller.feedback);
+        text += toQt("\n" + nameOf(controller) + ">" + controller.port + ">" + controller.feedback) +
+                QString::number(controller.zones.lower) + QLatin1Char(' ') +
+                QString::number(controller.zones.upper) + QLatin1Char(' ') +
+                QString::number(controller.zones.noteBend);
         for (const ControllerControl& control : controller.controls) text += toQt("\n" + nameOf(control));
     }
+    if (place.input) text += QLatin1Char('\n') + toldZones(activity_, place.port);
     for (const Problem& problem : live.problems()) text += toQt("\n" + problem.sentence());
     for (const Instrument& instrument : workspace_.document.ensemble().instruments) {
         if (!place.input && instrument.output.port == place.port)
@@ -85,6 +96,7 @@ void PortDetails::rebuild() {
     if (!port.name.empty()) {
         if (port.input && port.name != io::practiceKeysPort) addHeard(port);
         addFeedback(port);
+        if (port.input) addZones(port);
         if (!port.input) addInstruments(port);
         if (!port.input && port.name != io::practiceRackPort) addWire(port);
         if (port.name != io::practiceKeysPort && port.name != io::practiceRackPort) addConnections(port);
@@ -253,6 +265,17 @@ void PortDetails::addFeedback(const PortName& port) {
         if (port.input) column_->addWidget(makeFeedbackChoice(workspace_, i));
         if (!controllers[i].feedback.empty())
             column_->addWidget(new FeedbackRows(workspace_, static_cast<std::uint32_t>(i)));
+    }
+}
+
+/// Of a controller: how its fingers' channels lie.
+void PortDetails::addZones(const PortName& port) {
+    const auto& controllers = workspace_.document.ensemble().controllers;
+    for (std::size_t i = 0; i < controllers.size(); ++i) {
+        const bool isSaid = controllers[i].zones != ZoneSettings{};
+        if (controllers[i].port != port.name || (port.name == io::practiceKeysPort && !isSaid)) continue;
+        addText(tr("Channels for each finger (MPE) of %1").arg(toQt(nameOf(controllers[i]))), "section");
+        column_->addWidget(makeZoneRows(workspace_, activity_, i));
     }
 }
 

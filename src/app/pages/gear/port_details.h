@@ -16,7 +16,8 @@ class PortDetails : public QWidget {
     Q_OBJECT
 
  public:
-    explicit PortDetails(Workspace& workspace, QWidget* parent = nullptr);
+    /// activity: what came from each port.
+    PortDetails(Workspace& workspace, const PortActivity& activity, QWidget* parent = nullptr);
 
  protected:
     void showEvent(QShowEvent* event) override;
@@ -31,11 +32,13 @@ class PortDetails : public QWidget {
     void addInstruments(const PortName& port);
     void addWire(const PortName& port);
     void addFeedback(const PortName& port);
+    void addZones(const PortName& port);
     void addSystems();
     QLabel* addText(const QString& text, const char* role);
     [[nodiscard]] QString fingerprint() const;
 
     Workspace& workspace_;
+    const PortActivity& activity_;
     QLabel* title_;
     QWidget* body_;
     QVBoxLayout* column_;

@@ -102,6 +102,21 @@ void engineProcessInOrchestra(benchmark::State& state) {
 }
 BENCHMARK(engineProcessInOrchestra);
 
+/// The same where the hand may change with any event, and where zones decide what passes: both hear each
+/// route.
+void inOrchestraWithSections(benchmark::State& state) {
+    Ensemble ensemble = orchestra();
+    ensemble.sections.push_back({"all", "", {ensemble.instruments[0].id}, {}});
+    play(state, ensemble);
+}
+BENCHMARK(inOrchestraWithSections);
+void inOrchestraWithZones(benchmark::State& state) {
+    Ensemble ensemble = orchestra();
+    ensemble.instruments[0].output.keepChannels = true;
+    play(state, ensemble);
+}
+BENCHMARK(inOrchestraWithZones);
+
 /// One event that all of a section answer, in an ensemble whose hand a chain chooses; and what a single
 /// player costs there.
 void onePlayer(benchmark::State& state) {

@@ -29,7 +29,9 @@ DeskMirror::DeskMirror(Document& document, Live& live, QObject* parent)
 /// Names and colours, then every value anew.
 void DeskMirror::tellAll() {
     told_.clear();
-    if (live_.surfaces().surfaces() == 0) return;
+    reads_.clear();
+    targets_ = elementTargets(document_.ensemble());
+    if (live_.surfaces().greetings() == 0) return;
     forEachElement(document_.ensemble().desk, [this](const DeskElement& element) {
         const std::string address = onTablet("/" + element.id);
         live_.surfaces().tellSurfaces(address + "/label", nameOf(element));
@@ -39,14 +41,15 @@ void DeskMirror::tellAll() {
 }
 
 void DeskMirror::tellMoved() {
-    const std::size_t now = live_.surfaces().surfaces();
+    const std::size_t now = live_.surfaces().greetings();
     if (now == 0) return;
-    if (std::exchange(surfaces_, now) != now) return tellAll();
+    if (std::exchange(greetings_, now) != now) return tellAll();
     forEachElement(document_.ensemble().desk, [this](const DeskElement& element) {
         for (std::size_t i = 0; i < axesOf(element); ++i) {
             const auto axis = static_cast<Axis>(i);
             const std::string address = addressOf(element, axis);
             const double value = live_.deskPosition(address).value_or(restOf(element, axis));
+            tellReading(element, axis);
             const auto [told, isNew] = told_.try_emplace(address, value);
             if (!isNew && told->second == value) continue;
             told->second = value;
@@ -57,10 +60,21 @@ void DeskMirror::tellMoved() {
     });
 }
 
+/// What an axis leads to, in units, where that is another text than before.
+void DeskMirror::tellReading(const DeskElement& element, Axis axis) {
+    const auto its = targets_.find(element.id);
+    if (its == targets_.end()) return;
+    const std::string text = readoutOf(its->second, axis, live_).value.toStdString();
+    std::string& told = reads_[addressOf(element, axis)];
+    if (std::exchange(told, text) != text)
+        live_.surfaces().tellSurfaces(onTablet(addressOf(element, axis)) + "/reads", text);
+}
+
 QList<DeskAddress> deskAddresses(const Ensemble& ensemble) {
     QList<DeskAddress> all;
     const ElementTargets targets = elementTargets(ensemble);
     forEachElement(ensemble.desk, [&](const DeskElement& element) {
+        if (element.kind == ElementKind::keys) return;  // It plays notes, and has no value to be sent.
         const std::size_t axes = std::max<std::size_t>(axesOf(element), 1);
         for (std::size_t i = 0; i < axes; ++i) {
             const auto axis = static_cast<Axis>(i);

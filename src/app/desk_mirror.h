@@ -9,6 +9,7 @@
 
 #include "app/document.h"
 #include "app/live.h"
+#include "app/pages/desk/element_targets.h"
 
 namespace mellow::app {
 
@@ -21,12 +22,15 @@ class DeskMirror : public QObject {
  private:
     void tellAll();
     void tellMoved();
+    void tellReading(const DeskElement& element, Axis axis);
 
     Document& document_;
     Live& live_;
-    std::size_t surfaces_ = 0;
-    std::map<std::string, double> told_;  ///< by address
-    QTimer later_;                        ///< until fingers that could not be told have left
+    std::size_t greetings_ = 0;
+    ElementTargets targets_;
+    std::map<std::string, double> told_;        ///< by address
+    std::map<std::string, std::string> reads_;  ///< what the elements lead to, in units, likewise
+    QTimer later_;                              ///< until fingers that could not be told have left
 };
 
 /// A line of the sheet that says which address does what.

@@ -22,6 +22,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/step_picker.h"
 #include "core/model/edit.h"
+#include "core/model/edit_desk.h"
 #include "core/steps/step.h"
 
 namespace {
@@ -290,6 +291,22 @@ void playWeather(MainWindow& window) {
     window.live().moveDesk("/lamp-hand", 1);
     run(200);
 }
+/// Practice keys on the page instead of at the bottom.
+void keysOnDesk(MainWindow& window) {
+    window.document().edit(QStringLiteral("Keys"), [](mellow::Ensemble& e) {
+        mellow::DeskPage& page = e.desk.pages[0];
+        page.rows += 3;
+        mellow::DeskElement keys = mellow::newElement(e, mellow::ElementKind::keys, "Keys of the other hand");
+        keys.place = {0, page.rows - 3, page.columns, 3};
+        keys.lowestKey = 36;
+        page.elements.push_back(keys);
+    });
+    act(window, QStringLiteral("Practice keys"));
+    playDesk(window);
+    for (const int key : {48, 55, 64})
+        window.live().sendTo("practice-keys", mellow::midi::make(mellow::midi::noteOn, 0, key, 90));
+    run(300);
+}
 void emptyDesk(MainWindow& window) {
     window.newEnsemble();
     window.selection().go(DeskPlace{});
@@ -360,6 +377,8 @@ const Shot details[] = {
     {"desk-large", duskTheme, 1.25, {1280, 800}, false, playDesk},
     {"desk-nine", duskTheme, 1.0, {1280, 800}, false, playNine},
     {"desk-weather", linenTheme, 1.0, {1280, 800}, false, playWeather},
+    {"desk-keys", duskTheme, 1.0, {1280, 800}, false, keysOnDesk},
+    {"desk-keys-linen", linenTheme, 1.0, {1100, 700}, false, keysOnDesk},
     {"desk-empty", duskTheme, 1.0, {1100, 700}, false, emptyDesk},
     {"parameters", linenTheme, 1.0, {1100, 700}, true, showParameters},
 };

@@ -58,9 +58,10 @@ TabletDialog::TabletDialog(Workspace& workspace, QWidget* window)
     table_->setColumnWidth(1, scaled(130));
     column->addWidget(table_, 1);
     auto* foot = new QHBoxLayout;
-    auto* says =
-        new QLabel(tr("Each takes a number from 0 to 1, and is sent back where it stands; /label and /color "
-                      "behind an address tell what it is called and its colour."));
+    auto* says = new QLabel(
+        tr("Each takes a number from 0 to 1, and is sent back where it stands; /label, /color and /reads "
+           "behind an address tell what it is called, its colour, and what it leads to. Whoever "
+           "sends to /desk is told everything anew."));
     says->setWordWrap(true);
     says->setProperty("role", "help");
     foot->addWidget(says, 1);

@@ -82,7 +82,12 @@ void OscLink::noteSurface(lo_message message, std::string_view path, std::option
         if (surface->address == nullptr) return;
         surfaces_.push_back(std::move(surface));
         found = surfaces_.end() - 1;
-        surfaceCount_ = surfaces_.size();
+        ++greetings_;
+        tellChange();
+    } else if (path == deskAddress) {
+        // It has forgotten what it was told, and where it stood.
+        (*found)->shown.clear();
+        ++greetings_;
         tellChange();
     }
     constexpr std::size_t mostAddresses = 4096;
@@ -134,8 +139,7 @@ int OscLink::heard(const char* path, const char* types, lo_arg** arguments, int 
                    void* server) {
     const auto& from = *static_cast<Server*>(server);
     const std::string_view address(path);
-    const bool isDesk =
-        address == deskAddress || (address.starts_with(deskAddress) && address[deskAddress.size()] == '/');
+    const bool isDesk = address == deskAddress || elementAddress(address);
     const auto number = firstNumber(types, arguments, count);
     if (isDesk) from.link->noteSurface(message, address, number);
     if (!number) return 0;

@@ -48,8 +48,9 @@ class OscLink : public Ports {
 
     // Surfaces: whoever has moved an element of the desk, and is told where the elements stand. Any thread.
 
-    /// How many there are; grows when another one speaks.
-    [[nodiscard]] std::size_t surfaces() const { return surfaceCount_.load(); }
+    /// How often one has spoken for the first time, or said hello to "/desk", and wants to be told
+    /// everything.
+    [[nodiscard]] std::size_t greetings() const { return greetings_.load(); }
     /// Where they are, as "HOST:PORT".
     [[nodiscard]] std::vector<std::string> surfaceNames();
     /// A finger has left an address when this long nothing came from it.
@@ -103,7 +104,7 @@ class OscLink : public Ports {
     std::thread sender_;
     std::mutex surfacing_;
     std::vector<std::unique_ptr<Surface>> surfaces_;
-    std::atomic<std::size_t> surfaceCount_{0};
+    std::atomic<std::size_t> greetings_{0};
 };
 
 }  // namespace mellow::io

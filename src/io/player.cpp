@@ -111,11 +111,15 @@ std::optional<OscMessage> numberFor(engine::PortId port, std::string_view addres
 
 }  // namespace
 
+std::optional<std::string_view> elementAddress(std::string_view address) {
+    if (!address.starts_with(deskAddress)) return std::nullopt;
+    const std::string_view behind = address.substr(deskAddress.size());
+    return behind.starts_with('/') ? std::optional(behind) : std::nullopt;
+}
+
 bool Player::receiveOsc(engine::PortId port, std::string_view address, double number) {
-    const bool isDesk =
-        address.starts_with(deskAddress) && address.substr(deskAddress.size()).starts_with('/');
-    const auto message = isDesk ? numberFor(deskPort_, address.substr(deskAddress.size()), number)
-                                : numberFor(port, address, number);
+    const auto element = elementAddress(address);
+    const auto message = element ? numberFor(deskPort_, *element, number) : numberFor(port, address, number);
     const bool taken = message && oscIn_.push(*message);
     wake();
     return taken;

@@ -33,6 +33,8 @@ inline constexpr std::string_view practiceRackPort = "practice-rack";
 /// An OSC address that begins with this moves an element of the desk: "/desk/ELEMENT", of a pad
 /// "/desk/ELEMENT/x".
 inline constexpr std::string_view deskAddress = "/desk";
+/// What behind it says which element: "/ELEMENT"; nothing where an address does not begin so.
+std::optional<std::string_view> elementAddress(std::string_view address);
 
 /// One message that came in or went out.
 struct Happening {

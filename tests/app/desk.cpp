@@ -10,10 +10,13 @@
 #include <mutex>
 
 #include "app/hand_list.h"
+#include "app/pages/desk/keys_surface.h"
 #include "app/pages/desk/surfaces.h"
 #include "app/tablet_dialog.h"
 #include "app/theme/theme.h"
 #include "app/widgets/findings_view.h"
+#include "app/widgets/practice_keys.h"
+#include "core/model/edit_desk.h"
 #include "support/stage.h"
 #include "support/witness.h"
 
@@ -127,6 +130,43 @@ class DeskTest : public QObject {
             .release(0, at(rasp.track(), 0.5, 1), &rasp)
             .release(1, at(air.track(), 0.5, 0), &air);
         QTRY_COMPARE(rasp.readout(Axis::x).value, QStringLiteral("127"));
+    }
+
+    /// A legato line: one hand on keys of the desk, with two fingers, the other on the pad at the same time.
+    /// The keyboard at the bottom is folded away meanwhile.
+    void oneHandOfKeysAndOneOfPad() {
+        Played desk;
+        desk.stage.window.menu(QStringLiteral("Practice keys"));
+        desk.stage.window->document().edit(QStringLiteral("Keys"), [](Ensemble& e) {
+            DeskElement keys = newElement(e, ElementKind::keys, "Left hand");
+            e.desk.pages[0].rows = 14;
+            keys.place = {0, 11, 10, 3};
+            keys.lowestKey = 36;
+            e.desk.pages[0].elements.push_back(keys);
+        });
+        QCoreApplication::processEvents();
+        auto& keys = desk.surface<KeysSurface>("left-hand").keyboard();
+        auto& pad = desk.surface<PadSurface>("weather-hand");
+        const auto middle = [&](int key) {
+            const QRectF rect = keys.keyRect(key);
+            return QPointF(rect.center().x(), rect.bottom() - 8).toPoint();
+        };
+        QVERIFY(desk.stage.window->findChild<PracticeKeys*>()->isHidden());
+        QTest::touchEvent(&keys, screen())
+            .press(0, middle(48), &keys)
+            .press(1, at(pad.area(), 0.5, 0.9), &pad);
+        // The next note comes before the last goes.
+        QTest::touchEvent(&keys, screen()).stationary(0).stationary(1).press(2, middle(50), &keys);
+        QTest::touchEvent(&keys, screen()).release(0, middle(48), &keys).stationary(1).stationary(2);
+        QTest::touchEvent(&keys, screen()).release(1, at(pad.area(), 0.5, 0.9), &pad).stationary(2);
+        QTRY_VERIFY(desk.witness.sent("glass", 0x80, 48));
+        QVERIFY(desk.witness.sent("glass", 0x90, 48) && desk.witness.sent("glass", 0x90, 50));
+        QVERIFY(!desk.witness.sent("glass", 0x80, 50));
+        QVERIFY(desk.stage.window->live().deskPosition("/weather-hand/y").value_or(0) > 0.8);
+        QVERIFY(keys.isDown(50) && !keys.isDown(48));
+        // What is gone is not held: the page goes, and the note ends.
+        desk.stage.window->selection().go(DeskPlace{"weather"});
+        QTRY_VERIFY(desk.witness.sent("glass", 0x80, 50));
     }
 
     /// A pen's pressure is the touch, which ends with the pen.
@@ -582,6 +622,18 @@ class DeskTest : public QObject {
         QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 21, 32));
         desk.surface("rasp").setSpokenValue(1);
         QTRY_COMPARE(last("/desk/rasp"), std::to_string(1.0F));
+        // What it leads to is told in units.
+        QTRY_COMPARE(last("/desk/rasp/reads"), desk.surface("rasp").readout(Axis::x).value.toStdString());
+        // One that was started again says hello, and is told everything anew.
+        {
+            const std::lock_guard guard(heard.lock);
+            heard.last.clear();
+        }
+        lo_send_from(to, lo_server_thread_get_server(tablet), LO_TT_IMMEDIATE, "/desk", "");
+        QTRY_COMPARE(last("/desk/rasp"), std::to_string(1.0F));
+        QTRY_COMPARE(last("/desk/air"), std::to_string(0.5F));
+        QCOMPARE(last("/desk/rasp/label"), std::string("Rasp"));
+        QVERIFY(!last("/desk/rasp/reads").empty());
         open->setChecked(false);
         lo_address_free(to);
         lo_server_thread_free(tablet);

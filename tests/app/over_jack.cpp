@@ -1,5 +1,7 @@
 // The window over a real JACK server: hands on a port move the page, results leave through ports, and a
 // server that dies leaves the practice keys working.
+#include "app/pages/desk/desk_page.h"
+#include "app/pages/desk/surfaces.h"
 #include "app/widgets/two_lines.h"
 #include "support/jack.h"
 #include "support/window.h"
@@ -64,6 +66,34 @@ class OverJackTest : public QObject {
                                 [](Ensemble& e) { e.instruments[0].chains[0].branches[0].high = 100.0; });
         QTRY_VERIFY(rack.received().size() > before);
         QCOMPARE(rack.received()[before].bytes, (std::vector<std::uint8_t>{0xB0, 11, 100}));
+    }
+
+    /// A finger on the pad moves what the hand leads to, out of a port; and so does who is chosen by a
+    /// section.
+    void aFingerOnTheDeskLeavesThroughAPort() {
+        Window window({1280, 800}, 1.0, false, true);
+        playThroughNorthRack(window);
+        QTRY_VERIFY(status(window).startsWith(QStringLiteral("JACK: ")));
+        Peer hands("hands", serverName), rack("rack", serverName);
+        QVERIFY(hands.connect(hands.port("out"), "Mellow Lever:hands"));
+        QVERIFY(hands.connect("Mellow Lever:North rack", rack.port("in")));
+        hands.awaitWayTo(rack);
+        window->selection().go(app::DeskPlace{"glass"});
+        auto& pad = dynamic_cast<app::PadSurface&>(
+            *window.pageOf<app::DeskPageView>().board().surface("weather-hand"));
+        QPointingDevice* screen = QTest::createTouchDevice();
+        const QRectF area = pad.area();
+        QTest::touchEvent(&pad, screen).press(0, area.center().toPoint());
+        QTest::touchEvent(&pad, screen).move(0, QPointF(area.center().x(), area.top()).toPoint());
+        // Dynamics is CC 20.
+        const auto isLoudest = [](const test::Stamped& each) {
+            return each.bytes == std::vector<std::uint8_t>{0xB0, 20, 127};
+        };
+        QTRY_VERIFY([&] {
+            const auto all = rack.received();
+            return std::any_of(all.begin(), all.end(), isLoudest);
+        }());
+        QTest::touchEvent(&pad, screen).release(0, QPointF(area.center().x(), area.top()).toPoint());
     }
 
     void aServerThatDiesLeavesThePracticeKeysWorking() {

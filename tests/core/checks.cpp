@@ -519,6 +519,21 @@ class ChecksTest : public QObject {
             },
             "note Desk, air: it lies outside the grid of page", false);
         row(
+            "keys off the keyboard",
+            [](Ensemble& e) {
+                putOnDesk(e, element("keys", ElementKind::keys));
+                e.desk.pages[0].elements[0].lowestKey = 120;
+            },
+            "note Desk, keys: its lowest key is outside 0 to 115", false);
+        row(
+            "keys as a source",
+            [](Ensemble& e) {
+                putOnDesk(e, element("keys", ElementKind::keys));
+                e.instruments[0].chains[0].source = makeSource(SourceKind::desk);
+                e.instruments[0].chains[0].source.values[0] = std::string("keys");
+            },
+            "its source names the practice keys keys, which have no position", true);
+        row(
             "element's id twice",
             [](Ensemble& e) {
                 putOnDesk(e, element("air", ElementKind::slider));

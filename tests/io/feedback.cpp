@@ -66,10 +66,10 @@ struct Stage {
         }
         return lines;
     }
-    /// The one control that is followed, of the program that plays.
-    const engine::FollowedControl& control() {
+    /// What the program that plays says of the one control that is followed.
+    const engine::Feedback& feedback() {
         player.watch([](const io::Happening&) {});
-        return player.shown().feedback.controls().front();
+        return player.shown().feedback;
     }
     /// Lets time pass in cycles of five milliseconds.
     void pass(engine::Time until) {
@@ -99,7 +99,7 @@ std::shared_ptr<Take> takeOn(const std::string& port,
 
 engine::NoWayBack without(const Ensemble& ensemble) {
     Stage stage(ensemble);
-    return stage.control().without;
+    return stage.feedback().reasonOf(0);
 }
 
 }  // namespace
@@ -319,6 +319,44 @@ class FeedbackTest : public QObject {
         QCOMPARE(stage.toldAtRest().count(QStringLiteral("B0")), 104);  // four pedals are let go
     }
 
+    /// A chain chooses the hand while one plays: the fader goes to where the one that is in hand now stands.
+    void theFaderGoesWithTheHand() {
+        Instrument one = test::instrument("one", 1);
+        Instrument two = test::instrument("two", 2);
+        for (Instrument* each : {&one, &two}) {
+            each->chains.push_back(
+                test::chain("swell", test::ccSource(1), {}, {test::branch("expression", 0, 127)}));
+            each->chains[0].active = Active::inHand;
+            each->chains[0].handover = Handover::meet;
+        }
+        Ensemble ensemble = test::ensemble({one, two});
+        ensemble.controllers = faders().controllers;
+        ensemble.inHand = {"one"};
+        ensemble.handOrder = {"one", "two"};
+        Branch hand = test::branch(std::string(handTarget), 0, 0);
+        hand.low = std::string("one");
+        hand.high = std::string("two");
+        ensemble.sharedChains.push_back(test::chain("hand", test::ccSource(9), {}, {hand}));
+        Stage stage(ensemble);
+        const auto hear = [&stage](int number, int value) {
+            stage.loopback.run(stage.player.now() + 1, "box",
+                               {0xB0, static_cast<std::uint8_t>(number), static_cast<std::uint8_t>(value)});
+        };
+        hear(1, 0);
+        hear(1, 100);
+        hear(9, 127);
+        stage.pass(stage.player.now() + second);
+        // The other one meets it at 0 and is led to 40.
+        hear(1, 0);
+        hear(1, 40);
+        stage.pass(stage.player.now() + second);
+        QCOMPARE(stage.toldNow(), QString(""));
+        hear(9, 0);
+        QCOMPARE(stage.toldAtRest(), QString("B0 01 64"));
+        hear(9, 127);
+        QCOMPARE(stage.toldAtRest(), QString("B0 01 28"));
+    }
+
     void atRestTheFaderLeadsToWhatItsTargetHas() {
         const bool holds = rc::check("atRestTheFaderLeadsToWhatItsTargetHas", [] {
             std::vector<Step> steps;
@@ -360,7 +398,7 @@ class FeedbackTest : public QObject {
             for (const io::Loopback::Sent& sent : stage.loopback.sent()) {
                 if (sent.port == "out") expression = sent.bytes[2];
             }
-            const std::vector<int> way = stage.control().back.values;
+            const std::vector<int> way = stage.feedback().controls().front().chains.front().back.values;
             if (way.empty()) return;
             int nearest = 128;
             int grain = 0;

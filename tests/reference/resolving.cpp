@@ -79,7 +79,8 @@ bool isKnown(const Ensemble& ensemble, const Source& source) {
         return controller != nullptr && withId(controller->controls, source.control) != nullptr;
     if (source.kind == SourceKind::desk) {
         const DeskElement* element = elementWith(ensemble, std::get<std::string>(source.values[0]));
-        return element != nullptr && element->kind != ElementKind::articulations;
+        return element != nullptr && element->kind != ElementKind::articulations &&
+               element->kind != ElementKind::keys;
     }
     return source.kind != SourceKind::tieLine || withId(ensemble.tieLines, source.tieLine) != nullptr;
 }

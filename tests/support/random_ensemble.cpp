@@ -177,7 +177,7 @@ Desk RandomWorld::desk() {
     };
     add("pad", ElementKind::pad);
     add("air", oneIn(2) ? ElementKind::slider : ElementKind::dial);
-    add("gale", ElementKind::button);
+    add("gale", oneIn(15) ? ElementKind::keys : ElementKind::button);
     add("tiles", ElementKind::articulations);
     for (int i = 0; i < below(5); ++i)
         page.elements.back().names.emplace_back(oneIn(4) ? "trill" : oneOf(articulationNames));

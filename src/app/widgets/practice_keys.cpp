@@ -7,6 +7,7 @@
 #include <QPaintEvent>
 #include <QPainter>
 #include <QPainterPath>
+#include <QTouchEvent>
 #include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
@@ -44,7 +45,9 @@ bool letterPlays(int keyCode) {
     return letterOffset(keyCode) >= 0;
 }
 
-Keyboard::Keyboard(QWidget* parent) : QWidget(parent), lowest_(lowestKey) {
+Keyboard::Keyboard(QWidget* parent)
+    : QWidget(parent), first_(lowestKey), lowest_(lowestKey), highest_(highestKey) {
+    setAttribute(Qt::WA_AcceptTouchEvents);
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Practice keyboard"));
     setToolTip(
@@ -69,22 +72,33 @@ int Keyboard::whitesBefore(int key) const {
 void Keyboard::show(const Meaning& meaning) {
     if (meaning == meaning_) return;
     meaning_ = meaning;
+    findLowest();
+    update();
+}
+
+void Keyboard::findLowest() {
     constexpr int octave = 12;
-    lowest_ = meaning.switches.empty()
-                  ? lowestKey
-                  : std::min(lowestKey, meaning.switches.begin()->first / octave * octave);
+    lowest_ = meaning_.switches.empty()
+                  ? first_
+                  : std::min(first_, meaning_.switches.begin()->first / octave * octave);
+}
+
+void Keyboard::setKeys(int lowest, int highest) {
+    first_ = std::clamp(lowest, 0, midi::max7);
+    highest_ = std::clamp(highest, first_, midi::max7);
+    findLowest();
     update();
 }
 
 QRectF Keyboard::keyRect(int key) const {
-    const double width = static_cast<double>(this->width()) / (whitesBefore(highestKey) + 1);
+    const double width = static_cast<double>(this->width()) / (whitesBefore(highest_) + 1);
     if (!isBlack(key)) return {whitesBefore(key) * width, 0, width - 1.5, static_cast<double>(height())};
     return {whitesBefore(key) * width - width * 0.32, 0, width * 0.62, height() * 0.6};
 }
 
 int Keyboard::keyAt(const QPointF& point) const {
     for (const bool black : {true, false}) {
-        for (int key = lowest_; key <= highestKey; ++key) {
+        for (int key = lowest_; key <= highest_; ++key) {
             if (isBlack(key) == black && keyRect(key).adjusted(0, -1, 1.5, 1).contains(point)) return key;
         }
     }
@@ -98,7 +112,7 @@ void Keyboard::paintEvent(QPaintEvent* event) {
     const QColor white = &t == &duskTheme() ? QColor(0xE6DECD) : QColor(0xFFFFFF);
     const QColor black = &t == &duskTheme() ? t.ground : QColor(0x3C4643);
     for (const bool blacks : {false, true}) {
-        for (int key = lowest_; key <= highestKey; ++key) {
+        for (int key = lowest_; key <= highest_; ++key) {
             if (isBlack(key) != blacks) continue;
             const auto means = meaning_.switches.find(key);
             const bool isSwitch = means != meaning_.switches.end();
@@ -116,16 +130,18 @@ void Keyboard::paintEvent(QPaintEvent* event) {
             path.addRoundedRect(rect.adjusted(0, -6, 0, -0.5), 3, 3);
             painter.setClipRect(this->rect());
             painter.drawPath(path);
+            painter.setFont(captionFont());
+            const QString word = isSwitch ? means->second : tr("C%1").arg(key / 12 - 1);
+            // What is wider than its key would run into its neighbours.
+            if (painter.fontMetrics().horizontalAdvance(word) > rect.width() + 3) continue;
             if (isSwitch) {
-                painter.setFont(captionFont());
                 painter.setPen(blacks ? t.ink : QColor(0x17201F));
                 painter.drawText(rect.adjusted(-2, 0, 2, -scaled(blacks ? 6 : 4)),
-                                 Qt::AlignHCenter | Qt::AlignBottom, means->second);
+                                 Qt::AlignHCenter | Qt::AlignBottom, word);
             } else if (key % 12 == 0) {
-                painter.setFont(captionFont());
                 painter.setPen(isDown(key) ? QColor(0x17201F) : QColor(0x55605B));
                 painter.drawText(rect.adjusted(0, 0, 0, -scaled(4)), Qt::AlignHCenter | Qt::AlignBottom,
-                                 tr("C%1").arg(key / 12 - 1));
+                                 word);
             }
         }
     }
@@ -139,7 +155,7 @@ void Keyboard::paintEvent(QPaintEvent* event) {
 void Keyboard::showKey(int key, bool down) {
     if (down_[static_cast<std::size_t>(key)] == down) return;
     down_[static_cast<std::size_t>(key)] = down;
-    update(keyRect(std::clamp(key, lowest_, highestKey)).adjusted(-2, -2, 2, 2).toAlignedRect());
+    update(keyRect(std::clamp(key, lowest_, highest_)).adjusted(-2, -2, 2, 2).toAlignedRect());
 }
 
 void Keyboard::strike(int key, int velocity) {
@@ -152,26 +168,65 @@ void Keyboard::release(int key) {
     emit played(midi::make(midi::noteOff, 0, key, 64));
 }
 
-void Keyboard::mousePressEvent(QMouseEvent* event) {
-    if (event->button() != Qt::LeftButton) return;
-    setFocus(Qt::MouseFocusReason);
-    mouseMoveEvent(event);
-}
+// Fingers: the mouse is one of them. Each holds one key, and slides from key to key.
 
-void Keyboard::mouseMoveEvent(QMouseEvent* event) {
-    const int key = keyAt(event->position());
-    if (key == mouseKey_) return;
-    if (mouseKey_ >= 0) release(mouseKey_);
-    mouseKey_ = key;
+void Keyboard::fingerAt(int finger, const QPointF& at) {
+    const int key = keyAt(at);
+    const auto [held, isNew] = fingers_.try_emplace(finger, -1);
+    if (!isNew && held->second == key) return;
+    const int before = std::exchange(held->second, key);
+    if (before >= 0) release(before);
     if (key < 0) return;
     const QRectF rect = keyRect(key);
-    const double depth = std::clamp((event->position().y() - rect.top()) / rect.height(), 0.0, 1.0);
+    const double depth = std::clamp((at.y() - rect.top()) / rect.height(), 0.0, 1.0);
     strike(key, 20 + static_cast<int>(std::lround(depth * 107)));
 }
 
+void Keyboard::fingerUp(int finger) {
+    const auto held = fingers_.find(finger);
+    if (held == fingers_.end()) return;
+    const int key = held->second;
+    fingers_.erase(held);
+    if (key >= 0) release(key);
+}
+
+bool Keyboard::touch(QTouchEvent& event) {
+    for (const QEventPoint& point : event.points()) {
+        const bool ends = event.type() == QEvent::TouchCancel || point.state() == QEventPoint::Released;
+        if (ends) {
+            fingerUp(point.id());
+        } else if (point.state() != QEventPoint::Stationary) {
+            fingerAt(point.id(), point.position());
+        }
+    }
+    event.accept();
+    return true;
+}
+
+bool Keyboard::event(QEvent* event) {
+    switch (event->type()) {
+        case QEvent::TouchBegin:
+        case QEvent::TouchUpdate:
+        case QEvent::TouchEnd:
+        case QEvent::TouchCancel:
+            return touch(*static_cast<QTouchEvent*>(event));
+        default:
+            return QWidget::event(event);
+    }
+}
+
+void Keyboard::mousePressEvent(QMouseEvent* event) {
+    if (event->button() != Qt::LeftButton) return;
+    setFocus(Qt::MouseFocusReason);
+    fingerAt(mouse, event->position());
+}
+
+void Keyboard::mouseMoveEvent(QMouseEvent* event) {
+    fingerAt(mouse, event->position());
+}
+
 void Keyboard::mouseReleaseEvent(QMouseEvent* event) {
-    if (event->button() != Qt::LeftButton || mouseKey_ < 0) return;
-    release(std::exchange(mouseKey_, -1));
+    if (event->button() == Qt::LeftButton) fingerUp(mouse);
 }
 
 bool Keyboard::pressLetter(int keyCode) {
@@ -197,13 +252,21 @@ void Keyboard::moveOctave(int octaves) {
 }
 
 void Keyboard::letGo() {
-    if (mouseKey_ >= 0) release(std::exchange(mouseKey_, -1));
+    for (const auto& [finger, key] : std::exchange(fingers_, {})) {
+        if (key >= 0) release(key);
+    }
     for (const auto& [code, key] : std::exchange(letters_, {})) release(key);
 }
 
 void Keyboard::focusOutEvent(QFocusEvent* event) {
     QWidget::focusOutEvent(event);
     update();
+}
+
+/// What cannot be seen is not held.
+void Keyboard::hideEvent(QHideEvent* event) {
+    letGo();
+    QWidget::hideEvent(event);
 }
 
 PracticeControl::PracticeControl(const QString& name, Look look, Spring spring, int max, QWidget* parent)

@@ -14,6 +14,8 @@
 #include "app/widgets/still_picture.h"
 #include "core/midi/message.h"
 
+class QTouchEvent;
+
 namespace mellow::app {
 
 /// True of the letters that play.
@@ -34,6 +36,8 @@ class Keyboard : public QWidget {
         bool operator==(const Meaning&) const = default;
     };
     void show(const Meaning& meaning);
+    /// Which keys are drawn; key switches below them are drawn too.
+    void setKeys(int lowest, int highest);
     [[nodiscard]] const Meaning& meaning() const { return meaning_; }
     void showKey(int key, bool down);
     [[nodiscard]] bool isDown(int key) const { return down_[static_cast<std::size_t>(key)]; }
@@ -52,21 +56,30 @@ class Keyboard : public QWidget {
 
  protected:
     void paintEvent(QPaintEvent* event) override;
+    bool event(QEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
     void focusOutEvent(QFocusEvent* event) override;
+    void hideEvent(QHideEvent* event) override;
 
  private:
+    static constexpr int mouse = -1;  ///< a finger like those that touch
+    void fingerAt(int finger, const QPointF& at);
+    void fingerUp(int finger);
+    bool touch(QTouchEvent& event);
+    void findLowest();
     [[nodiscard]] int keyAt(const QPointF& point) const;
     void strike(int key, int velocity);
     void release(int key);
 
     [[nodiscard]] int whitesBefore(int key) const;
     Meaning meaning_;
-    int lowest_;  ///< the first key that is drawn
+    int first_;    ///< the first key that was asked for
+    int lowest_;   ///< the first key that is drawn
+    int highest_;  ///< and the last
     std::array<bool, 128> down_{};
-    int mouseKey_ = -1;
+    std::map<int, int> fingers_;  ///< the key that each finger holds, −1: none
     std::map<int, int> letters_;  ///< key code to key
     int firstLetterKey_ = 48;
 };

@@ -56,6 +56,12 @@ void lookAtPage(const DeskPage& page, Findings& findings) {
         if (element.kind == ElementKind::articulations && element.names.empty())
             tell(element, Severity::note, "it has no tile", "give it names, or remove it",
                  {"Remove it", [id = element.id](Ensemble& mended) { removeElement(mended, id); }});
+        if (element.lowestKey < 0 || element.lowestKey > mostLowestKey)
+            tell(element, Severity::note, "its lowest key is outside 0 to 115", "begin on another key",
+                 {"Use the nearest that can be", [id = element.id](Ensemble& mended) {
+                      if (DeskElement* found = findElement(mended.desk, id))
+                          found->lowestKey = std::clamp(found->lowestKey, 0, mostLowestKey);
+                  }});
         if (element.rest < 0 || element.rest > 1)
             tell(element, Severity::note, "it rests outside 0 to 1", "let it rest inside",
                  {"Use the nearest that can be", [id = element.id](Ensemble& mended) {

@@ -31,7 +31,9 @@ std::pair<std::string, std::string> missingIn(const Directory& directory, const 
             return {"names the desk element " + quoted(elementOf(source)) + ", which does not exist",
                     "choose an element of the desk, or another source"};
         if (!isSource(*element))
-            return {"names the articulation tiles " + nameOf(*element) + ", which have no position",
+            return {(element->kind == ElementKind::keys ? "names the practice keys "
+                                                        : "names the articulation tiles ") +
+                        nameOf(*element) + ", which have no position",
                     "choose another element of the desk"};
     }
     return {};

@@ -131,7 +131,7 @@ class Engine {
     [[nodiscard]] bool isInHand(std::uint32_t part) const { return program_->state.parts[part].inHand; }
     /// True of a chain that moves only in hand, while its instrument is not.
     [[nodiscard]] bool isAsleep(const PlanChain& chain) const {
-        return chain.onlyInHand && !isInHand(chain.part);
+        return engine::isAsleep(chain, program_->state);
     }
     /// What leaves now.
     Lanes lanes(const Sink& sink) { return {*program_, now_, sink}; }

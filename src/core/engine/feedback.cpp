@@ -107,8 +107,10 @@ Feedback::Feedback(std::vector<FollowedControl> controls, std::vector<FollowedEl
       standings_(controls_.size()),
       elements_(std::move(elements)),
       elementStandings_(elements_.size()),
-      stands_(std::make_unique<std::atomic<int>[]>(controls_.size())) {
+      stands_(std::make_unique<std::atomic<int>[]>(controls_.size())),
+      speaks_(std::make_unique<std::atomic<std::uint32_t>[]>(controls_.size())) {
     for (std::size_t i = 0; i < controls_.size(); ++i) {
+        speaks_[i].store(0, std::memory_order_relaxed);
         stands_[i].store(-1, std::memory_order_relaxed);
         standings_[i].channel = std::max(controls_[i].channel, 0);
     }
@@ -127,6 +129,8 @@ void Feedback::carry(const Feedback& before) {
                 continue;
             standings_[i] = before.standings_[at];
             stands_[i].store(before.standsAt(at), std::memory_order_relaxed);
+            const std::uint32_t spoke = before.speaks_[at].load(std::memory_order_relaxed);
+            speaks_[i].store(spoke < now.chains.size() ? spoke : 0, std::memory_order_relaxed);
             likely = at + 1;
             break;
         }
@@ -209,13 +213,30 @@ int Feedback::goalOf(const FollowedChain& control, Standing& standing, const Pro
     return control.back.nearest(value, source, control.max);
 }
 
+/// As the first of its chains that is awake says. What comes to speak for it, by a change of hand, says it by
+/// its target at once.
+int Feedback::goalOfControl(std::size_t place, const Program& program) {
+    const auto& chains = controls_[place].chains;
+    Standing& standing = standings_[place];
+    if (chains.empty()) return standing.wish;
+    const auto isAwake = [&program](const FollowedChain& each) {
+        return !isAsleep(program.plan.chains[each.chain], program.state);
+    };
+    const auto awake = std::find_if(chains.begin(), chains.end(), isAwake);
+    const auto speaks = static_cast<std::uint32_t>(awake == chains.end() ? 0 : awake - chains.begin());
+    const bool another = speaks_[place].exchange(speaks, std::memory_order_relaxed) != speaks;
+    const bool woke = std::exchange(standing.slept, awake == chains.end()) && awake != chains.end();
+    if (another || (woke && chains.size() > 1)) standing.wake();
+    return goalOf(chains[speaks], standing, program);
+}
+
 void Feedback::run(const Program& program, Time now, const Sink& sink) {
     if (!stirred_ || now < next_) return;
     next_ = now + interval;
     stirred_ = false;
     for (std::size_t i = 0; i < controls_.size(); ++i) {
         Standing& standing = standings_[i];
-        const int goal = controls_[i].chain == none ? standing.wish : goalOf(controls_[i], standing, program);
+        const int goal = goalOfControl(i, program);
         if (standing.moving) stirred_ = true;
         if (goal < 0 || goal == standing.known) continue;
         if (now < standing.hand + handsLeave) {
@@ -236,8 +257,7 @@ void Feedback::moveElements(const Program& program) {
         const FollowedElement& element = elements_[i];
         const PlanChain& chain = program.plan.chains[element.chain];
         Standing& standing = elementStandings_[i];
-        const bool sleeps = chain.onlyInHand && !program.state.parts[chain.part].inHand;
-        if (sleeps || settled == element.place) {
+        if (isAsleep(chain, program.state) || settled == element.place) {
             standing.slept = true;
             continue;
         }

@@ -62,7 +62,7 @@ struct WayBack {
     [[nodiscard]] bool agrees(int from, int value) const;
 };
 
-/// A chain that says where the control stands that moves it.
+/// A chain that says where the control stands that moves it. `scale` and `max` are the control's.
 struct FollowedChain {
     Scale scale = Scale::edge;
     int max = 127;
@@ -72,14 +72,19 @@ struct FollowedChain {
     NoWayBack without = NoWayBack::unheard;
 };
 
-/// A control whose controller is told where it stands; of the chains that it moves the first in hand counts.
-struct FollowedControl : FollowedChain {
+/// A control whose controller is told where it stands.
+struct FollowedControl {
+    /// The chains that it moves, in their order: the first that is awake says where it stands, or the first
+    /// where all sleep. Empty: none follows it.
+    std::vector<FollowedChain> chains;
     std::uint32_t controller = 0;  ///< place in the ensemble
     std::uint32_t control = 0;     ///< place in the controller
     PortId from = everyPort;
     PortId to = everyPort;
     MessageKind kind = MessageKind::cc;
     int number = 0;
+    Scale scale = Scale::edge;
+    int max = 127;
     int channel = -1;    ///< 0..15; −1: the one that it was last heard on, or else the first
     bool light = false;  ///< a hand leaves nothing on it: a lamp, a ring of lights round an encoder
 };
@@ -103,6 +108,13 @@ class Feedback {
     /// −1: not known yet. Any thread.
     [[nodiscard]] int standsAt(std::size_t control) const {
         return stands_[control].load(std::memory_order_relaxed);
+    }
+
+    /// Why what drives a control now has no way back, or that it has one. Any thread.
+    [[nodiscard]] NoWayBack reasonOf(std::size_t control) const {
+        const auto& chains = controls_[control].chains;
+        const std::uint32_t place = speaks_[control].load(std::memory_order_relaxed);
+        return chains.empty() ? NoWayBack::unheard : chains[place].without;
     }
 
     // Playing side.
@@ -133,10 +145,17 @@ class Feedback {
         bool moving = false;
         bool unsure = false;  ///< the target moved while the chain was on its way
         bool slept = true;    ///< the chain was out of hand at the last look, or there was none
+        /// Another chain, or one that slept, says from now on where it stands.
+        void wake() {
+            source = value = -1;
+            elsewhere = moving = false;
+            unsure = true;
+        }
     };
 
     [[nodiscard]] int readingOf(const FollowedControl& control, Standing& standing, midi::Bytes bytes) const;
     static int goalOf(const FollowedChain& control, Standing& standing, const Program& program);
+    int goalOfControl(std::size_t control, const Program& program);
     void moveElements(const Program& program);
     void tell(std::size_t control, int raw, Time now, const Sink& sink);
 
@@ -145,6 +164,7 @@ class Feedback {
     std::vector<FollowedElement> elements_;
     std::vector<Standing> elementStandings_;
     std::unique_ptr<std::atomic<int>[]> stands_;
+    std::unique_ptr<std::atomic<std::uint32_t>[]> speaks_;  ///< which of a control's chains does
     Time next_ = 0;
     bool stirred_ = false;
 };

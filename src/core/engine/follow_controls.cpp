@@ -1,7 +1,7 @@
 // Who is told where it stands, and by which way back.
 //
-// Of the chains that a control moves the first that is awake counts: what several instruments make of one
-// wheel may differ, and a motor can stand in one place only.
+// Of the chains that a control moves the first that is awake while one plays counts: what several instruments
+// make of one wheel may differ, and a motor can stand in one place only.
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -104,18 +104,19 @@ void findWays(const Plan& plan, FollowedChain& control) {
     }
 }
 
-/// A chain that a control moves takes the place of none, or of one that sleeps.
+/// A chain that a control moves is one of its chains.
 void offerChain(const Plan& plan, std::uint32_t place, FollowedControl& control) {
     const PlanChain& chain = plan.chains[place];
     const Ear& ear = plan.ears[chain.firstEar];
     const bool heard = portFits(ear.port, control.from) &&
                        (chain.part == none || portFits(plan.parts[chain.part].inputPort, control.from));
-    const auto sleeps = [&plan](const PlanChain& each) {
-        return each.onlyInHand && !plan.parts[each.part].inHand;
-    };
-    if (!heard || (control.chain != none && (sleeps(chain) || !sleeps(plan.chains[control.chain])))) return;
-    control.chain = place;
-    if (ear.channel >= 0) control.channel = ear.channel;
+    if (!heard) return;
+    FollowedChain& followed = control.chains.emplace_back();
+    followed.scale = control.scale;
+    followed.max = control.max;
+    followed.chain = place;
+    findWays(plan, followed);
+    if (ear.channel >= 0 && control.channel < 0) control.channel = ear.channel;
 }
 
 /// Each axis of the desk with each chain that it moves and that has a way back, by axis.
@@ -174,7 +175,6 @@ Feedback followControls(const Ensemble& ensemble, Plan& plan) {
         const auto [begin, end] = bySource.equal_range({ear.kind, ear.source->number});
         for (auto at = begin; at != end; ++at) offerChain(plan, c, *at->second);
     }
-    for (FollowedControl& control : controls) findWays(plan, control);
     return {std::move(controls), followElements(plan)};
 }
 

@@ -121,6 +121,11 @@ struct State {
     std::unique_ptr<std::atomic<float>[]> deskLive;
 };
 
+/// True of a chain that moves only in hand, while its instrument is not.
+inline bool isAsleep(const PlanChain& chain, const State& state) {
+    return chain.onlyInHand && !state.parts[chain.part].inHand;
+}
+
 /// A value that a branch's target is put to, once.
 struct Placed {
     std::uint32_t branch = 0;  ///< place in Plan::branches

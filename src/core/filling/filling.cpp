@@ -14,16 +14,9 @@ namespace {
 
 constexpr std::array levelControls{7, 11, 2, 1};  // volume, expression, breath, mod wheel
 
+/// Articulations have tiles.
 bool keepsAValue(const Parameter& parameter) {
-    switch (parameter.message.kind) {
-        case MessageKind::note:
-        case MessageKind::velocity:
-        case MessageKind::keyPressure:
-        case MessageKind::articulation:
-            return false;
-        default:
-            return true;
-    }
+    return row(parameter.message.kind).stays && parameter.message.kind != MessageKind::articulation;
 }
 
 bool isFromDesk(const Chain& chain) {

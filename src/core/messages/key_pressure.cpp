@@ -17,6 +17,7 @@ extern const MessageRow keyPressureMessage{
     .label = "Key pressure",
     .max = midi::max7,
     .numbered = false,
+    .stays = false,
     .heard = heard,
 };
 

@@ -30,6 +30,7 @@ extern const MessageRow noteMessage{
     .max = midi::max7,
     .numbered = true,
     .part = "velocity",
+    .stays = false,
     .heard = heard,
     .flaw = flaw,
 };

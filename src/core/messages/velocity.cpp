@@ -17,6 +17,7 @@ extern const MessageRow velocityMessage{
     .label = "Velocity of passing notes",
     .max = midi::max7,
     .numbered = false,
+    .stays = false,
     .heard = heard,
 };
 

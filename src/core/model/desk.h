@@ -13,7 +13,7 @@
 
 namespace mellow {
 
-enum class ElementKind { pad, slider, dial, button, articulations };
+enum class ElementKind { pad, slider, dial, button, articulations, keys };
 enum class Axis { x, y, touch };
 inline constexpr std::size_t axisCount = 3;
 
@@ -27,10 +27,13 @@ struct DeskElement {
     double rest = 0;                ///< where it stands before it is moved, 0..1; of a pad on both axes
     bool springs = false;           ///< goes back to rest when let go
     std::string tone;               ///< one of the theme's own names; empty: its usual one
+    int lowestKey = 48;             ///< of practice keys: the first that is drawn, 0..115
     std::vector<std::string> keys;  ///< of a computer keyboard that move it: a button's or a tile's each one
     Extras extras;
     bool operator==(const DeskElement&) const = default;
 };
+
+inline constexpr int mostLowestKey = 115;
 
 struct DeskPage {
     std::string id;
@@ -50,7 +53,7 @@ struct Desk {
 
 /// True of elements that have a position, and so can be a source.
 inline bool isSource(const DeskElement& element) {
-    return element.kind != ElementKind::articulations;
+    return element.kind != ElementKind::articulations && element.kind != ElementKind::keys;
 }
 /// How many axes an element has: a pad across, up, and its touch; all others one.
 inline std::size_t axesOf(const DeskElement& element) {

@@ -74,6 +74,8 @@ std::array<int, 2> usualSize(ElementKind kind) {
             return {1, 2};
         case ElementKind::articulations:
             return {6, 1};
+        case ElementKind::keys:
+            return {8, 2};
     }
     return {1, 1};
 }

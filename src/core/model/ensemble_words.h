@@ -18,8 +18,8 @@ inline constexpr std::array<std::string_view, 3> handoverWords{"jump", "meet", "
 inline constexpr std::array<std::string_view, 3> followWords{"none", "clock", "transport"};
 inline constexpr std::array<std::string_view, 3> onConnectWords{"nothing", "rest", "last"};
 inline constexpr std::array<std::string_view, 4> selectWords{"note", "cc", "program", "channel"};
-inline constexpr std::array<std::string_view, 5> elementWords{"pad", "slider", "dial", "button",
-                                                              "articulations"};
+inline constexpr std::array<std::string_view, 6> elementWords{"pad",    "slider",        "dial",
+                                                              "button", "articulations", "keys"};
 inline constexpr std::array<std::string_view, 2> zoneWords{"lower", "upper"};
 inline constexpr std::array<std::string_view, 3> axisWords{"x", "y", "touch"};
 

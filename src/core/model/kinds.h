@@ -125,6 +125,7 @@ struct MessageRow {
     int highestNumber = midi::max7;
     std::string_view part = {};          ///< the key that it has beside its number (model/ensemble_keys.h)
     std::span<const Field> fields = {};  ///< what else it can be set to
+    bool stays = true;                   ///< a value holds until another is sent
     /// The source that a control which sends such a message is. Null: no control sends one.
     Source (*heard)(const Message&);
     /// The message in a person's words. Null: its label and number.

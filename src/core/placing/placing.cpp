@@ -27,8 +27,7 @@ double drawFor(std::uint64_t seed, const std::string& name) {
 
 /// What stays where it is put.
 bool canBePut(const Parameter& parameter) {
-    const MessageKind kind = parameter.message.kind;
-    return kind != MessageKind::note && kind != MessageKind::velocity && kind != MessageKind::keyPressure;
+    return row(parameter.message.kind).stays;
 }
 
 /// Calls visit(owner, chain, branch, target) for the first branch that is on to each parameter that can be

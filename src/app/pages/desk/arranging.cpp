@@ -24,6 +24,8 @@ QString nameOfKind(ElementKind kind) {
             return Arranging::tr("Button");
         case ElementKind::articulations:
             return Arranging::tr("Articulations");
+        case ElementKind::keys:
+            return Arranging::tr("Practice keys");
     }
     return {};
 }

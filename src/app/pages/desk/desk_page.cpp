@@ -94,10 +94,12 @@ void DeskPageView::buildTools() {
     draws->setProperty("role", "section");
     row->addWidget(draws);
     auto* group = new QButtonGroup(this);
-    const std::array kinds{
-        std::pair{ElementKind::pad, tr("pad")}, std::pair{ElementKind::slider, tr("slider")},
-        std::pair{ElementKind::dial, tr("dial")}, std::pair{ElementKind::button, tr("button")},
-        std::pair{ElementKind::articulations, tr("row of tiles")}};
+    const std::array kinds{std::pair{ElementKind::pad, tr("pad")},
+                           std::pair{ElementKind::slider, tr("slider")},
+                           std::pair{ElementKind::dial, tr("dial")},
+                           std::pair{ElementKind::button, tr("button")},
+                           std::pair{ElementKind::articulations, tr("row of tiles")},
+                           std::pair{ElementKind::keys, tr("keyboard")}};
     for (const auto& [kind, name] : kinds) {
         auto* chip = new QPushButton(name);
         chip->setCheckable(true);

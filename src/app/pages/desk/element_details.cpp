@@ -16,8 +16,8 @@ namespace mellow::app {
 namespace {
 
 const QStringList& kindNames() {
-    static const QStringList names{Form::tr("Pad"), Form::tr("Slider"), Form::tr("Dial"), Form::tr("Button"),
-                                   Form::tr("Articulations")};
+    static const QStringList names{Form::tr("Pad"),    Form::tr("Slider"),        Form::tr("Dial"),
+                                   Form::tr("Button"), Form::tr("Articulations"), Form::tr("Practice keys")};
     return names;
 }
 
@@ -122,6 +122,16 @@ void ElementDetails::buildElement(Form& form, const DeskElement& element) {
                     if (at(e)) at(e)->names = parted(names);
                 })
             ->setToolTip(tr("Names of articulations, separated by commas"));
+    } else if (element.kind == ElementKind::keys) {
+        form.number(
+                tr("Lowest key"), {}, {0, mostLowestKey, 1, true, false},
+                [at](const Ensemble& e) { return at(e) ? at(e)->lowestKey : 0; },
+                [at](Ensemble& e, double value) {
+                    if (at(e)) at(e)->lowestKey = static_cast<int>(value);
+                })
+            ->setToolTip(
+                tr("The first key that is drawn; 60 is middle C. As many are drawn as there is room for."));
+        return;
     } else {
         form.number(
             tr("Rests at"), QStringLiteral("%"), {0, 1, 0.01, false, false},

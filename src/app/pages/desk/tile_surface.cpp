@@ -2,6 +2,7 @@
 #include <QPainter>
 #include <algorithm>
 
+#include "app/pages/desk/keys_surface.h"
 #include "app/pages/desk/surfaces.h"
 #include "app/theme/theme.h"
 #include "app/words.h"
@@ -153,6 +154,8 @@ std::unique_ptr<Surface> makeSurface(Workspace& workspace, const DeskElement& el
             return std::make_unique<ButtonSurface>(workspace, element, parent);
         case ElementKind::articulations:
             return std::make_unique<TileSurface>(workspace, element, parent);
+        case ElementKind::keys:
+            return std::make_unique<KeysSurface>(workspace, element, parent);
     }
     return nullptr;
 }

@@ -44,8 +44,9 @@ void FeedbackRows::follow() {
         Row& row = rows_[control.control];
         const int stands = feedback.standsAt(i);
         row.stands->setText(stands < 0 ? QStringLiteral("–") : QString::number(stands));
-        if (std::exchange(row.reason, control.without) == control.without) continue;
-        row.note->setText(sentenceOf(control.without));
+        const engine::NoWayBack reason = feedback.reasonOf(i);
+        if (std::exchange(row.reason, reason) == reason) continue;
+        row.note->setText(sentenceOf(reason));
         row.note->setVisible(!row.note->text().isEmpty());
     }
 }

@@ -208,6 +208,9 @@ int main(int argc, char** argv) {
             all.commit(false);
         }
     });
+    const double atRest = processorTime();
+    settle(2000);
+    std::printf("rest %.1f\n", (processorTime() - atRest) * 100 / 2000);
     since.start();
     hands.start(4);
     settle(1000);

@@ -16,16 +16,18 @@ namespace mellow::app {
 class StillPicture {
  public:
     /// Draws the picture onto a painter of the widget; paint(QPainter&) makes it when there is none, or it is
-    /// of another size, theme or font size.
+    /// of another size, theme or font size. ground: what lies behind all of it; a picture that hides what is
+    /// behind its widget is copied and not blended.
     template<class Paint>
-    void draw(QPainter& painter, const QWidget& widget, Paint&& paint) {
+    void draw(QPainter& painter, const QWidget& widget, Paint&& paint,
+              const QColor& ground = Qt::transparent) {
         const qreal ratio = widget.devicePixelRatioF();
         const QSize size = widget.size() * ratio;
         const bool fresh = picture_.size() == size && theme_ == &theme() && scale_ == scaled(100);
         if (!fresh) {
             picture_ = QPixmap(size);
             picture_.setDevicePixelRatio(ratio);
-            picture_.fill(Qt::transparent);
+            picture_.fill(ground);
             theme_ = &theme();
             scale_ = scaled(100);
             QPainter still(&picture_);

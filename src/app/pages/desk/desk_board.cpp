@@ -14,6 +14,7 @@ constexpr int gap = 8;
 }
 
 DeskBoard::DeskBoard(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+    new FramePace(this);
     setObjectName(QStringLiteral("deskBoard"));
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
     setFocusPolicy(Qt::StrongFocus);

@@ -66,10 +66,21 @@ void SliderSurface::paintMoving(QPainter& painter) const {
     const double grip = scaled(isTouched() ? 12 : 9);
     painter.drawRoundedRect(QRectF(way.left() - scaled(6), y - grip / 2, way.width() + scaled(12), grip),
                             grip / 2, grip / 2);
-    const QRectF below(inner().left() - scaled(6), way.bottom() + scaled(6), inner().width() + scaled(12),
-                       scaled(18));
-    paintReadout(painter, below, readout(Axis::x), Qt::AlignHCenter);
-    paintCaption(painter, QRectF(below.left(), below.bottom(), below.width(), scaled(32)), caption());
+    const QRectF below = saying();
+    const QRectF line(below.left(), below.top(), below.width(), scaled(18));
+    paintReadout(painter, line, readout(Axis::x), Qt::AlignHCenter);
+    paintCaption(painter, below.adjusted(0, line.height(), 0, 0), caption());
+}
+
+QRectF SliderSurface::saying() const {
+    return {inner().left() - scaled(6), track().bottom() + scaled(6), inner().width() + scaled(12),
+            scaled(18 + 32) * 1.0};
+}
+
+QRegion SliderSurface::movingArea() const {
+    const double grip = scaled(9);
+    // In one piece, which is sooner painted than two.
+    return (track().adjusted(-grip, -grip, grip, grip) | saying()).toAlignedRect();
 }
 
 // Dials.

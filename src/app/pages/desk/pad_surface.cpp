@@ -28,7 +28,7 @@ PadSurface::PadSurface(Workspace& workspace, const DeskElement& element, QWidget
     connect(&fade_, &QTimer::timeout, this, [this] {
         while (!trail_.empty() && clock_.elapsed() - trail_.front().time > trailLasts) trail_.pop_front();
         if (trail_.empty()) fade_.stop();
-        update();
+        soon();
     });
 }
 

@@ -35,12 +35,26 @@ QColor toneNamed(const std::string& name) {
 }
 
 Surface::Surface(Workspace& workspace, const DeskElement& element, QWidget* parent)
-    : QWidget(parent), workspace_(workspace), element_(element) {
+    : QWidget(parent),
+      workspace_(workspace),
+      element_(element),
+      pace_(parent->findChild<FramePace*>(QString(), Qt::FindDirectChildrenOnly)) {
     setAttribute(Qt::WA_AcceptTouchEvents);
+    // Its corners are of the page's own colour, so that the page behind need not be painted.
+    setAttribute(Qt::WA_OpaquePaintEvent);
     setFocusPolicy(Qt::StrongFocus);
     setObjectName(toQt("element-" + element.id));
     for (std::size_t axis = 0; axis < axisCount; ++axis)
         at_.at(axis) = restOf(element, static_cast<Axis>(axis));
+}
+
+Surface::~Surface() {
+    if (pace_ != nullptr) pace_->forget(this);
+}
+
+/// With all else that moves, as one picture.
+void Surface::soon() {
+    pace_ != nullptr ? pace_->soon(this, movingArea()) : update();
 }
 
 void Surface::show(const DeskElement& element, std::vector<ElementTarget> targets) {
@@ -74,7 +88,7 @@ void Surface::refresh() {
         moved = moved || readout.value != readouts_.at(i).value || readout.name != readouts_.at(i).name;
         readouts_.at(i) = readout;
     }
-    if (moved) update();
+    if (moved) soon();
     valuesMoved();
 }
 
@@ -96,7 +110,7 @@ void Surface::move(Axis axis, double position) {
     const double to = std::clamp(position, 0.0, 1.0);
     at_.at(static_cast<std::size_t>(axis)) = to;
     workspace_.live.moveDesk(addressOf(element_, axis), to);
-    update();
+    soon();
 }
 
 void Surface::spring() {
@@ -120,21 +134,21 @@ void Surface::fingerDown(int finger, const QPointF& at, double pressure) {
     finger_ = finger;
     fingerAt_ = at;
     press(at, pressure);
-    update();
+    soon();
 }
 
 void Surface::fingerMoves(int finger, const QPointF& at, double pressure, bool fine) {
     if (finger != finger_) return;
     drag(at, at - fingerAt_, pressure, fine);
     fingerAt_ = at;
-    update();
+    soon();
 }
 
 void Surface::fingerUp(int finger) {
     if (finger != finger_) return;
     finger_ = nobody;
     lift();
-    update();
+    soon();
 }
 
 bool Surface::touch(QTouchEvent& event) {
@@ -248,7 +262,8 @@ void Surface::focusOutEvent(QFocusEvent* event) {
 void Surface::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
-    still_.draw(painter, *this, [this](QPainter& still) { paintStill(still); });
+    still_.draw(
+        painter, *this, [this](QPainter& still) { paintStill(still); }, theme().ground);
     paintMoving(painter);
     if (!hasFocus()) return;
     painter.setPen(QPen(theme().sky, 1.5));

@@ -12,6 +12,7 @@
 
 #include "app/accessible.h"
 #include "app/pages/desk/element_targets.h"
+#include "app/widgets/frame_pace.h"
 #include "app/widgets/still_picture.h"
 #include "app/workspace.h"
 
@@ -21,7 +22,9 @@ class Surface : public QWidget, public SpokenValue {
     Q_OBJECT
 
  public:
+    /// parent: the board, whose pace of painting it keeps.
     Surface(Workspace& workspace, const DeskElement& element, QWidget* parent);
+    ~Surface() override;
 
     [[nodiscard]] const DeskElement& element() const { return element_; }
     /// Shows the element as it is after an edit, and what it leads to.
@@ -53,9 +56,13 @@ class Surface : public QWidget, public SpokenValue {
     /// What stands still: label, track, grid; and what moves on it.
     virtual void paintStill(QPainter& painter) const = 0;
     virtual void paintMoving(QPainter& painter) const = 0;
+    /// What of it is painted anew when it moves.
+    [[nodiscard]] virtual QRegion movingArea() const { return rect(); }
     virtual void valuesMoved() {}
     virtual void elementChanged() {}
 
+    /// Is painted with the next picture.
+    void soon();
     [[nodiscard]] bool isTouched() const { return finger_ != nobody; }
     [[nodiscard]] QRectF inner() const;
     /// Sends a position, and shows it at once.
@@ -95,6 +102,7 @@ class Surface : public QWidget, public SpokenValue {
 
     Workspace& workspace_;
     DeskElement element_;
+    QPointer<FramePace> pace_;
     std::vector<ElementTarget> targets_;
     std::array<double, axisCount> at_{};
     std::array<Readout, axisCount> readouts_;

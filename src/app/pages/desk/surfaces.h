@@ -57,6 +57,11 @@ class SliderSurface : public Surface {
     void lift() override { spring(); }
     void paintStill(QPainter& painter) const override;
     void paintMoving(QPainter& painter) const override;
+    [[nodiscard]] QRegion movingArea() const override;
+
+ private:
+    /// Where it says what it leads to.
+    [[nodiscard]] QRectF saying() const;
 };
 
 /// A value round an arc, which is dragged up and down.

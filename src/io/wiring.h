@@ -28,8 +28,8 @@ class Wiring {
     using Exists = std::function<bool(const std::string& port)>;
 
     /// What is to be remembered from before.
-    void remember(std::vector<Wire> wires) {
-        for (Wire& wire : wires) remember(wire, false);
+    void remember(const std::vector<Wire>& wires) {
+        for (const Wire& wire : wires) remember(wire, false);
     }
     /// Looks at what is connected now. exists: whether a port of another program is there. someoneLeft: some
     /// other port went away since the last call, and may be back already. Returns what to connect again.

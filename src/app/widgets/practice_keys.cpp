@@ -133,9 +133,10 @@ void Keyboard::paintEvent(QPaintEvent* event) {
             painter.setFont(captionFont());
             const QString word = isSwitch ? means->second : tr("C%1").arg(key / 12 - 1);
             // What is wider than its key would run into its neighbours.
-            if (painter.fontMetrics().horizontalAdvance(word) > rect.width() + 3) continue;
+            if (painter.fontMetrics().horizontalAdvance(word) > rect.width() + 6) continue;
             if (isSwitch) {
-                painter.setPen(blacks ? t.ink : QColor(0x17201F));
+                const QColor dark(0x17201F);
+                painter.setPen(contrast(fill, dark) > contrast(fill, white) ? dark : white);
                 painter.drawText(rect.adjusted(-2, 0, 2, -scaled(blacks ? 6 : 4)),
                                  Qt::AlignHCenter | Qt::AlignBottom, word);
             } else if (key % 12 == 0) {

@@ -37,8 +37,8 @@ void lookAtController(const Ensemble& ensemble, std::size_t place, Findings& fin
                                       edit(mended.controllers[place].zones);
                               }}}});
     };
-    for (const auto& [zone, members] :
-         {std::pair{midi::Zone::lower, zones.lower}, {midi::Zone::upper, zones.upper}}) {
+    for (const midi::Zone zone : {midi::Zone::lower, midi::Zone::upper}) {
+        const int members = zone == midi::Zone::lower ? zones.lower : zones.upper;
         if (members >= byMessage && members <= midi::mostMembers) continue;
         tell(Severity::trouble,
              said({"its ", nameOf(zone), " zone has ", std::to_string(members),

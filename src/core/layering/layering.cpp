@@ -96,7 +96,7 @@ std::string velocityParameter(Instrument& instrument) {
         instrument.parameters.push_back(std::move(parameter));
         found = instrument.parameters.end() - 1;
     }
-    const std::string id = found->id;
+    std::string id = found->id;
     const bool isDriven =
         std::any_of(instrument.chains.begin(), instrument.chains.end(), [&](const Chain& c) {
             return std::any_of(c.branches.begin(), c.branches.end(),

@@ -37,9 +37,9 @@ KeysSurface::~KeysSurface() {
 
 void KeysSurface::paintStill(QPainter& painter) const {
     const Theme& t = theme();
-    painter.setPen(QPen(t.line, 1));
+    painter.setPen(Qt::NoPen);
     painter.setBrush(t.panel);
-    painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 10, 10);
+    painter.drawRoundedRect(QRectF(rect()), 10, 10);
     painter.setFont(captionFont());
     painter.setPen(t.dim);
     painter.drawText(inner(), Qt::AlignTop | Qt::AlignLeft, toQt(nameOf(element())));

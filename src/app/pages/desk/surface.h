@@ -16,6 +16,8 @@
 #include "app/widgets/still_picture.h"
 #include "app/workspace.h"
 
+class QTouchEvent;
+
 namespace mellow::app {
 
 class Surface : public QWidget, public SpokenValue {

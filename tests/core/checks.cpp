@@ -660,6 +660,23 @@ class ChecksTest : public QObject {
         QCOMPARE(mended.instruments[0].id, std::string("two"));
     }
 
+    /// A wider reach is offered where it would change something, and not where a step stands still as well.
+    void aWiderReachIsOfferedWhereItHelps() {
+        Ensemble e = sound();
+        Chain& chain = e.instruments[0].chains[0];
+        chain.branches[0].low = chain.branches[0].high = 64.0;
+        const auto cures = [&e] {
+            const Findings findings = check(e);
+            const auto found = std::find_if(findings.begin(), findings.end(), [](const Finding& finding) {
+                return finding.problem.what.find("it has no effect") != std::string::npos;
+            });
+            return found == findings.end() ? std::size_t{0} : found->mends.size();
+        };
+        QCOMPARE(cures(), std::size_t{2});
+        chain.steps = {step("scale", {0, 0.5})};
+        QCOMPARE(cures(), std::size_t{1});
+    }
+
     /// Ids that are made anew take along what refers to them.
     void whatRefersToAnUnfitIdFollows() {
         Ensemble e = sound();

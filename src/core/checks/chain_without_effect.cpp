@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "core/checks/rules.h"
+#include "core/model/edit.h"
 #include "core/model/law.h"
 #include "core/reach/branch.h"
 
@@ -58,11 +59,22 @@ bool changesAnything(const ChainAt& at) {
     return std::any_of(at.chain.branches.begin(), at.chain.branches.end(), changes);
 }
 
+/// Whether a chain would change something if one of its branches reached over all that its target can do.
+bool wouldChange(const ChainAt& at, std::size_t branch) {
+    const auto whole = wholeBranch(at.directory.ensemble(), at.instrument, at.chain.branches[branch].target);
+    if (!whole) return false;
+    Chain widened = at.chain;
+    widened.branches[branch].low = whole->low;
+    widened.branches[branch].high = whole->high;
+    return changesAnything({at.directory, at.instrument, widened, at.place});
+}
+
+/// Where a reach is a single value and that is all that is wrong.
 std::vector<Mend> wholeReaches(const ChainAt& at) {
     std::vector<Mend> mends;
     for (std::size_t b = 0; b < at.chain.branches.size(); ++b) {
         const Branch& branch = at.chain.branches[b];
-        if (branch.on && branch.low == branch.high) mends.push_back(wholeReach(at, b));
+        if (branch.on && branch.low == branch.high && wouldChange(at, b)) mends.push_back(wholeReach(at, b));
     }
     mends.push_back(switchOff(at));
     return mends;

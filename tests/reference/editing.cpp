@@ -154,7 +154,7 @@ std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
     address_.clear();
     turn_ = 0;
     prepare();
-    carryManners(before);
+    carryManners(before, ranBefore);
     carry(before, ranBefore, oldMemory, handBefore);
     if (before.tempo.follow != ensemble_.tempo.follow || before.tempo.port != ensemble_.tempo.port) {
         clockTempo_ = 0;
@@ -230,11 +230,12 @@ std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
 }
 
 /// An instrument plays on as it played, as far as it still can.
-void Interpreter::carryManners(const Ensemble& before) {
+void Interpreter::carryManners(const Ensemble& before, const Running& ranBefore) {
     auto were = std::exchange(manners_, {});
     for (const Instrument& instrument : ensemble_.instruments) {
         const Instrument* was = withId(before.instruments, instrument.id);
-        if (!runs(instrument) || was == nullptr || !were.contains(instrument.id)) continue;
+        if (!runs(instrument) || was == nullptr || !ranBefore.instruments.at(was->id)) continue;
+        // Of one that has played nowhere else that is its own channel.
         const Manner& manner = were[instrument.id];
         Manner& now = manners_[instrument.id];
         if (withId(instrument.articulations, manner.articulation) != nullptr)

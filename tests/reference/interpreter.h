@@ -195,7 +195,7 @@ class Interpreter {
     void hearAddress(const Instrument* instrument, const Chain& chain);
     [[nodiscard]] int channelOf(const Instrument& instrument) const;
     std::set<int> channelsUsedBy(const Instrument& instrument);
-    void carryManners(const Ensemble& before);
+    void carryManners(const Ensemble& before, const Running& ranBefore);
     void choose(const Instrument& instrument, std::size_t articulation);
     void sendSelect(const Instrument& instrument, const Select& select);
     void chooseHand(const std::vector<std::string>& order, std::size_t entry);

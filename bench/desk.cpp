@@ -4,7 +4,6 @@
 // the share of a core that all of it takes; of three tries each, the best. Prints "name value" lines. usage:
 // bench-desk
 #include <QApplication>
-#include <QEventLoop>
 #include <QPointingDevice>
 #include <QSettings>
 #include <QTemporaryDir>
@@ -13,33 +12,23 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
-#include <ctime>
 
 #include "app/main_window.h"
 #include "app/pages/desk/desk_page.h"
 #include "app/pages/desk/surfaces.h"
 #include "app/theme/theme.h"
 #include "core/model/edit_desk.h"
+#include "stretch.h"
 #include "support/jack.h"
 
 using namespace mellow;
+using bench::processorTime;
+using bench::settle;
 
 namespace {
 
 constexpr int fingers = 10;
 constexpr int movesASecond = 1000;
-
-double processorTime() {
-    timespec time{};
-    clock_gettime(CLOCK_PROCESS_CPUTIME_ID, &time);
-    return static_cast<double>(time.tv_sec) * 1e3 + static_cast<double>(time.tv_nsec) / 1e6;
-}
-
-void settle(int milliseconds) {
-    QEventLoop loop;
-    QTimer::singleShot(milliseconds, Qt::PreciseTimer, &loop, &QEventLoop::quit);
-    loop.exec();
-}
 
 /// Ten sliders, each leading to a control of its own.
 Ensemble tenSliders() {

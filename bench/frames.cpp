@@ -4,34 +4,23 @@
 // other work on a machine can only make them worse. usage: bench-frames
 #include <QApplication>
 #include <QElapsedTimer>
-#include <QEventLoop>
 #include <QMouseEvent>
 #include <QSettings>
 #include <QTemporaryDir>
 #include <QTimer>
 #include <algorithm>
 #include <cstdio>
-#include <ctime>
 
 #include "app/main_window.h"
 #include "app/pages/chains/rail.h"
 #include "app/theme/theme.h"
+#include "stretch.h"
 
 using namespace mellow;
+using bench::processorTime;
+using bench::settle;
 
 namespace {
-
-double processorTime() {
-    timespec time{};
-    clock_gettime(CLOCK_PROCESS_CPUTIME_ID, &time);
-    return static_cast<double>(time.tv_sec) * 1e3 + static_cast<double>(time.tv_nsec) / 1e6;
-}
-
-void settle(int milliseconds) {
-    QEventLoop loop;
-    QTimer::singleShot(milliseconds, Qt::PreciseTimer, &loop, &QEventLoop::quit);
-    loop.exec();
-}
 
 /// Counts the pictures of a window, and the time between them.
 class Pictures : public QObject {

@@ -161,7 +161,13 @@ std::optional<Source> fingerOf(const Ensemble& ensemble, const learning::Candida
 /// was asked for stays asked for.
 Source Learn::fitting(const Ensemble& ensemble, const Source& before,
                       const learning::Candidate& candidate) const {
-    if (auto finger = fingerOf(ensemble, candidate)) return *finger;
+    if (auto finger = fingerOf(ensemble, candidate)) {
+        // Which note it is, and its range, stay as a person has set them.
+        if (before.kind == SourceKind::zoneNote)
+            finger->values = {finger->values[0], before.values[1], finger->values[2], before.values[3]};
+        finger->rest = before.rest;
+        return *finger;
+    }
     Source source = candidate.source;
     source.rest = before.rest;
     if (before.channel && candidate.channel > 0) source.channel = candidate.channel;

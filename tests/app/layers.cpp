@@ -129,6 +129,31 @@ class LayersTest : public QObject {
         QVERIFY(layering::fadesOf(stage.ensemble()).empty());
     }
 
+    /// A layer that is dragged away and back, in one go or in two, fades as before.
+    void aFadeOutlivesADrag() {
+        Layers stage;
+        stage.fade(QStringLiteral("By key: the level"));
+        const Ensemble faded = stage.ensemble();
+        const double far = 30 * stage.rect(1).width() / 42;
+        const QPoint from = stage.middleOf(1).toPoint();
+        const QPoint away = from + QPoint(static_cast<int>(far), 0);
+        QTest::mousePress(&stage.board(), Qt::LeftButton, {}, from);
+        QTest::mouseMove(&stage.board(), away);
+        QVERIFY(stage.area(1).lowKey > stage.area(0).highKey);
+        QTest::mouseMove(&stage.board(), from);
+        QTest::mouseRelease(&stage.board(), Qt::LeftButton, {}, from);
+        QVERIFY(stage.ensemble() == faded);
+        test::drag(&stage.board(), from, away);
+        QVERIFY(stage.ensemble() != faded);
+        test::drag(&stage.board(), away, from);
+        QVERIFY(stage.ensemble() == faded);
+        // Apart, too, it can be taken away.
+        test::drag(&stage.board(), from, away);
+        stage.fade(QStringLiteral("Take the crossfade away"));
+        QVERIFY(layering::fadesOf(stage.ensemble()).empty());
+        QVERIFY(stage.ensemble().instruments[0].chains.empty());
+    }
+
     /// A hand strikes: the key is marked where it was struck.
     void whatIsStruckIsSeen() {
         Layers stage;
@@ -193,6 +218,15 @@ class LayersTest : public QObject {
         QCOMPARE(zoneNoteOf(source).of, WhichNote::newest);
         QCOMPARE(source.controller, std::string("stage"));
         QVERIFY(!source.channel);
+        // Learned anew for another of its movements, it stays the note that a person has chosen.
+        stage.window->document().edit(QStringLiteral("Highest"), [](Ensemble& e) {
+            e.instruments[0].chains[0].source.values[1] = static_cast<int>(WhichNote::highest);
+        });
+        stage.key(Qt::Key_Escape);
+        stage.key(Qt::Key_L);
+        for (int value = 0; value < 128; value += 4) stage.send({0xD6, static_cast<std::uint8_t>(value)});
+        QTRY_COMPARE(zoneNoteOf(stage.ensemble().instruments[0].chains.at(0).source).takes, Finger::pressure);
+        QCOMPARE(zoneNoteOf(stage.ensemble().instruments[0].chains.at(0).source).of, WhichNote::highest);
     }
 };
 

@@ -96,6 +96,48 @@ class OverJackTest : public QObject {
         QTest::touchEvent(&pad, screen).release(0, QPointF(area.center().x(), area.top()).toPoint());
     }
 
+    /// A keyboard says over its port what its zone is; then the finger of its newest note moves an instrument
+    /// that knows one channel only, and another gets the channels as they are.
+    void aFingerOfAZoneComesThroughAPort() {
+        Window window({1280, 800}, 1.0, false, true);
+        playThroughNorthRack(window);
+        window->document().edit(QStringLiteral("Fingers"), [](Ensemble& e) {
+            Instrument& one = e.instruments[0];
+            one.articulations.clear();
+            Chain chain = one.chains[0];
+            chain.source = makeSource(SourceKind::zoneNote);
+            chain.source.values[0] = static_cast<int>(Finger::pressure);
+            chain.steps.clear();
+            chain.branches.resize(1);
+            chain.branches[0].low = 0.0;
+            chain.branches[0].high = 127.0;
+            one.chains = {chain};
+            Instrument other = one;
+            other.id = "other";
+            other.chains.clear();
+            other.output.keepChannels = true;
+            e.instruments.push_back(other);
+        });
+        QTRY_VERIFY(status(window).startsWith(QStringLiteral("JACK: ")));
+        Peer hands("hands", serverName), rack("rack", serverName);
+        QVERIFY(hands.connect(hands.port("out"), "Mellow Lever:hands"));
+        QVERIFY(hands.connect("Mellow Lever:North rack", rack.port("in")));
+        hands.awaitWayTo(rack);
+        hands.send({{0, {0xB0, 101, 0}},
+                    {1, {0xB0, 100, 6}},
+                    {2, {0xB0, 6, 4}},
+                    {3, {0x92, 60, 100}},
+                    {4, {0xD2, 77}}});
+        const auto came = [&rack](std::vector<std::uint8_t> bytes) {
+            const auto all = rack.received();
+            return std::any_of(all.begin(), all.end(),
+                               [&bytes](const test::Stamped& each) { return each.bytes == bytes; });
+        };
+        QTRY_VERIFY(came({0xB0, 11, 77}));
+        QVERIFY(came({0x90, 60, 100}) && came({0x92, 60, 100}) && came({0xD2, 77}));
+        QVERIFY(!came({0xD0, 77}));
+    }
+
     void aServerThatDiesLeavesThePracticeKeysWorking() {
         Window window({1280, 800}, 1.0, false, true);
         QTRY_VERIFY(status(window).startsWith(QStringLiteral("JACK: ")));

@@ -146,6 +146,31 @@ class LayeringTest : public QObject {
         QCOMPARE(window(1), 63 / 127.0);
     }
 
+    /// Apart they do not fade, and each sounds as struck; together again they do, edit by edit.
+    void apartAndTogetherAgain() {
+        Ensemble e = two({36, 66, 1, 127}, {55, 84, 1, 127});
+        QVERIFY(crossfade(e, "low", "high", Along::keys, Fading::velocity));
+        const Ensemble faded = e;
+        layering::place(e, "high", {70, 99, 1, 127});
+        QCOMPARE(heardOn(e, 1, 66, 100), 100);
+        QCOMPARE(heardOn(e, 2, 70, 100), 100);
+        layering::place(e, "high", {68, 97, 1, 127});
+        QCOMPARE(heardOn(e, 2, 68, 100), 100);
+        layering::place(e, "high", {55, 84, 1, 127});
+        QVERIFY(e == faded);
+    }
+
+    /// On the way of a drag one may lie inside the other, where nobody can say which is the lower.
+    void aDragMayPassThroughTheOther() {
+        Ensemble e = two({36, 66, 1, 127}, {55, 84, 1, 127});
+        QVERIFY(crossfade(e, "low", "high", Along::keys, Fading::velocity));
+        const Ensemble faded = e;
+        const std::vector<Fade> fades = fadesOf(e);
+        for (const int from : {40, 30, 50, 75, 55})
+            layering::place(e, "high", {from, from + 29, 1, 127}, fades);
+        QVERIFY(e == faded);
+    }
+
     void removingTakesTheFadesAndNothingElse() {
         Ensemble e = two({36, 66, 1, 127}, {55, 84, 1, 127});
         const std::size_t chains = e.instruments[0].chains.size();

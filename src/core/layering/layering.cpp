@@ -38,6 +38,18 @@ bool meet(const Area& one, const Area& other, Along along) {
            std::min(highOf(one, across), highOf(other, across));
 }
 
+bool isBelow(const Area& lower, const Area& upper, Along along) {
+    return lowOf(lower, along) < lowOf(upper, along) && highOf(lower, along) < highOf(upper, along);
+}
+
+/// Where a fade between two neighbours lies: over their overlap, or shut where the upper one begins.
+std::optional<Overlap> overOf(const Area& lower, const Area& upper, Along along) {
+    if (!isBelow(lower, upper, along) || !meet(lower, upper, along)) return std::nullopt;
+    const int joint = lowOf(upper, along);
+    if (joint <= highOf(lower, along)) return Overlap{joint, highOf(lower, along)};
+    return Overlap{joint + 1, joint - 1};
+}
+
 void setArea(Instrument& instrument, const Area& area) {
     instrument.input.lowKey = area.lowKey;
     instrument.input.highKey = area.highKey;
@@ -191,11 +203,8 @@ Area dragged(Area area, Grip grip, int keys, int velocities) {
 }
 
 std::optional<Overlap> overlapOf(const Area& lower, const Area& upper, Along along) {
-    const bool isLower =
-        lowOf(lower, along) < lowOf(upper, along) && highOf(lower, along) < highOf(upper, along);
-    const bool overlaps = lowOf(upper, along) <= highOf(lower, along);
-    if (!isLower || !overlaps || !meet(lower, upper, along)) return std::nullopt;
-    return Overlap{lowOf(upper, along), highOf(lower, along)};
+    const auto over = overOf(lower, upper, along);
+    return over && over->low <= over->high ? over : std::nullopt;
 }
 
 std::vector<Fade> fadesOf(const Ensemble& ensemble) {
@@ -203,7 +212,7 @@ std::vector<Fade> fadesOf(const Ensemble& ensemble) {
     for (const Instrument& one : ensemble.instruments) {
         for (const Instrument& other : ensemble.instruments) {
             for (const Along along : {Along::keys, Along::velocities}) {
-                const auto over = overlapOf(areaOf(one), areaOf(other), along);
+                const auto over = overOf(areaOf(one), areaOf(other), along);
                 if (!over) continue;
                 const auto add = [&](const Instrument& from, const Instrument& to, bool isLower) {
                     if (const Chain* chain = fadeOver(from, along, isLower, *over, fades))
@@ -224,11 +233,9 @@ void follow(Ensemble& ensemble, const std::vector<Fade>& fades) {
         if (own == nullptr || other == nullptr) continue;
         const Area& lower = areaOf(fade.isLower ? *own : *other);
         const Area& upper = areaOf(fade.isLower ? *other : *own);
-        // Without an overlap there is nothing to fade: the window shuts at the upper one's beginning.
-        const auto over = overlapOf(lower, upper, fade.along);
-        const int joint = lowOf(upper, fade.along);
-        const auto window =
-            windowOver(over.value_or(Overlap{joint + 1, joint - 1}), shiftOf(*own, fade.along));
+        const auto over = overOf(lower, upper, fade.along);
+        if (!over) continue;
+        const auto window = windowOver(*over, shiftOf(*own, fade.along));
         const Chain* chain = findById(own->chains, fade.chain);
         if (chain == nullptr || !isFadeWindow(*chain) || chain->steps[0].values == window) continue;
         findById(findById(ensemble.instruments, fade.instrument)->chains, fade.chain)->steps[0].values =
@@ -237,9 +244,12 @@ void follow(Ensemble& ensemble, const std::vector<Fade>& fades) {
 }
 
 void place(Ensemble& ensemble, const std::string& id, const Area& area) {
-    editAreas(ensemble, [&](Ensemble& e) {
-        if (Instrument* instrument = findById(e.instruments, id)) setArea(*instrument, within(area));
-    });
+    place(ensemble, id, area, fadesOf(ensemble));
+}
+
+void place(Ensemble& ensemble, const std::string& id, const Area& area, const std::vector<Fade>& fades) {
+    if (Instrument* instrument = findById(ensemble.instruments, id)) setArea(*instrument, within(area));
+    follow(ensemble, fades);
 }
 
 void spread(Ensemble& ensemble, std::span<const std::string> ids, Along along) {
@@ -277,8 +287,7 @@ std::optional<std::string> neighbourOf(const Ensemble& ensemble, const std::stri
         const Instrument* other = findById(ensemble.instruments, each);
         if (other == nullptr || other == own) continue;
         const Area theirs = areaOf(*other);
-        const bool above =
-            lowOf(theirs, along) > lowOf(area, along) && highOf(theirs, along) > highOf(area, along);
+        const bool above = isBelow(area, theirs, along);
         const bool touches = lowOf(theirs, along) <= highOf(area, along) + 1;
         if (!above || !touches || !meet(area, theirs, along)) continue;
         if (nearest && lowOf(theirs, along) >= lowest) continue;

@@ -63,9 +63,11 @@ struct Fade {
     std::string chain;
     Along along = Along::keys;
     bool isLower = false;  ///< it is the lower of the two, and fades out upwards
-    Overlap over;          ///< over which its window lies
+    Overlap over;          ///< over which its window lies; of two that are apart its low is above its high
+    [[nodiscard]] bool isOpen() const { return over.low <= over.high; }
 };
-/// All fades between some instruments whose windows lie over where the two overlap.
+/// All fades between neighbours: their windows lie over where the two overlap, or, where they are apart, are
+/// shut at the upper one's beginning.
 std::vector<Fade> fadesOf(const Ensemble& ensemble);
 
 /// Edits areas; the fades that lay over overlaps lie over them again behind it.
@@ -73,6 +75,10 @@ template<class Edit>
 void editAreas(Ensemble& ensemble, Edit&& edit);
 /// Gives an instrument an area, as above.
 void place(Ensemble& ensemble, const std::string& instrument, const Area& area);
+/// The same where fades are known from before, as when a drag began: they follow even if on its way the areas
+/// have been no neighbours.
+void place(Ensemble& ensemble, const std::string& instrument, const Area& area,
+           const std::vector<Fade>& fades);
 /// Lays instruments side by side over what they take together, in their order: each its share of the keys, or
 /// of the velocities.
 void spread(Ensemble& ensemble, std::span<const std::string> instruments, Along along);
@@ -90,7 +96,7 @@ void removeCrossfade(Ensemble& ensemble, const std::string& one, const std::stri
 
 // How it is done.
 
-/// Puts the windows of fades over where their two overlap now.
+/// Puts the windows of fades over where their two overlap now; of those that are no neighbours they stay.
 void follow(Ensemble& ensemble, const std::vector<Fade>& fades);
 
 template<class Edit>

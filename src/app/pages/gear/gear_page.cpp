@@ -15,6 +15,21 @@
 
 namespace mellow::app {
 
+namespace {
+
+template<class Act>
+QAction* makeAction(GearPage* page, const QString& text, const QKeySequence& keys, const QString& tip,
+                    Act&& act) {
+    auto* action = new QAction(text, page);
+    action->setShortcut(keys);
+    action->setToolTip(tip);
+    action->setStatusTip(tip);
+    QObject::connect(action, &QAction::triggered, page, std::forward<Act>(act));
+    return action;
+}
+
+}  // namespace
+
 GearPage::GearPage(Workspace& workspace, QWidget* parent)
     : Page(parent),
       workspace_(workspace),
@@ -147,15 +162,10 @@ void GearPage::showBelow(Below what) {
 
 void GearPage::buildActions() {
     const auto made = [this](const QString& text, const QKeySequence& keys, const QString& tip, auto act) {
-        auto* action = new QAction(text, this);
-        action->setShortcut(keys);
-        action->setToolTip(tip);
-        action->setStatusTip(tip);
-        connect(action, &QAction::triggered, this, [this, act] {
+        profileActions_ << makeAction(this, text, keys, tip, [this, act] {
             showProfile(true);
             act(*profile_);
         });
-        profileActions_ << action;
     };
     made(tr("Add a &controller"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N),
          tr("Add a controller on the selected port"), [](ProfilePanel& p) { p.addController(); });
@@ -188,15 +198,10 @@ void GearPage::buildActions() {
 
 void GearPage::buildLayerActions() {
     const auto made = [this](const QString& text, const QKeySequence& keys, const QString& tip, auto act) {
-        auto* action = new QAction(text, this);
-        action->setShortcut(keys);
-        action->setToolTip(tip);
-        action->setStatusTip(tip);
-        connect(action, &QAction::triggered, this, [this, act] {
+        layerActions_ << makeAction(this, text, keys, tip, [this, act] {
             showLayers();
             act(*layers_);
         });
-        layerActions_ << action;
     };
     made(tr("&Show the layers"), QKeySequence(Qt::Key_Y), layered_->toolTip(),
          [](LayerPanel& p) { p.board().setFocus(Qt::OtherFocusReason); });

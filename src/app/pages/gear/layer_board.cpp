@@ -151,9 +151,14 @@ void LayerBoard::hear(const io::Happening& happening) {
     if (isVisible()) update();
 }
 
-void LayerBoard::place(const Area& area, Gesture gesture) {
+/// Of a drag all is one step, and fades follow as they were when it began.
+void LayerBoard::place(const Area& area) {
     workspace_.document.edit(
-        tr("Move the layer"), [&](Ensemble& e) { layering::place(e, selected_, area); }, gesture);
+        tr("Move the layer"),
+        [&](Ensemble& e) {
+            drag_ ? layering::place(e, selected_, area, drag_->fades) : layering::place(e, selected_, area);
+        },
+        drag_ ? drag_->gesture : 0);
 }
 
 void LayerBoard::mousePressEvent(QMouseEvent* event) {
@@ -161,8 +166,9 @@ void LayerBoard::mousePressEvent(QMouseEvent* event) {
     const std::string layer = layerAt(event->position());
     if (layer.empty()) return;
     select(layer);
-    drag_ = Drag{layering::areaOf(*instrument(layer)), *gripAt(layer, event->position()), event->position(),
-                 Document::newGesture()};
+    drag_ =
+        Drag{layering::areaOf(*instrument(layer)), *gripAt(layer, event->position()),
+             layering::fadesOf(workspace_.document.ensemble()), event->position(), Document::newGesture()};
 }
 
 void LayerBoard::mouseMoveEvent(QMouseEvent* event) {
@@ -181,7 +187,7 @@ void LayerBoard::mouseMoveEvent(QMouseEvent* event) {
     const QPointF by = event->position() - drag_->from;
     const int keys = static_cast<int>(std::lround(by.x() / keyWidth()));
     const int velocities = static_cast<int>(std::lround(-by.y() / velocityHeight()));
-    place(layering::dragged(drag_->area, drag_->grip, keys, velocities), drag_->gesture);
+    place(layering::dragged(drag_->area, drag_->grip, keys, velocities));
 }
 
 void LayerBoard::mouseReleaseEvent(QMouseEvent*) {
@@ -194,7 +200,7 @@ void LayerBoard::mouseDoubleClickEvent(QMouseEvent* event) {
         const bool isShown = std::find(shown_.begin(), shown_.end(), fade.instrument) != shown_.end();
         const Instrument* own = instrument(fade.instrument);
         const Instrument* other = instrument(fade.other);
-        if (!isShown || own == nullptr || other == nullptr) continue;
+        if (!isShown || !fade.isOpen() || own == nullptr || other == nullptr) continue;
         const QRectF both = rectOf(layering::areaOf(*own)) & rectOf(layering::areaOf(*other));
         if (both.contains(event->position())) return emit fadeOpened(fade.instrument, fade.chain);
     }
@@ -248,7 +254,7 @@ void LayerBoard::keyPressEvent(QKeyEvent* event) {
     const bool far = (event->modifiers() & Qt::ShiftModifier) != 0;
     const bool near = (event->modifiers() & Qt::ControlModifier) != 0;
     const Grip grip{near && keys != 0, far && keys != 0, near && velocities != 0, far && velocities != 0};
-    place(layering::dragged(layering::areaOf(*chosen), grip, keys, velocities), 0);
+    place(layering::dragged(layering::areaOf(*chosen), grip, keys, velocities));
 }
 
 // Painting.
@@ -337,7 +343,7 @@ void LayerBoard::paintFades(QPainter& painter) const {
         const Instrument* own = instrument(fade.instrument);
         const Instrument* other = instrument(fade.other);
         const bool isShown = std::find(shown_.begin(), shown_.end(), fade.instrument) != shown_.end();
-        if (!isShown || own == nullptr || other == nullptr) continue;
+        if (!isShown || !fade.isOpen() || own == nullptr || other == nullptr) continue;
         const QRectF both = rectOf(layering::areaOf(*own)) & rectOf(layering::areaOf(*other));
         QPainterPath curve;
         constexpr int points = 24;

@@ -52,6 +52,7 @@ class LayerBoard : public QWidget {
     struct Drag {
         layering::Area area;  ///< as it was
         layering::Grip grip;
+        std::vector<layering::Fade> fades;  ///< as they were
         QPointF from;
         Gesture gesture = 0;
     };
@@ -62,7 +63,7 @@ class LayerBoard : public QWidget {
     [[nodiscard]] std::string layerAt(const QPointF& at) const;
     [[nodiscard]] std::optional<layering::Grip> gripAt(const std::string& layer, const QPointF& at) const;
     void hear(const io::Happening& happening);
-    void place(const layering::Area& area, Gesture gesture);
+    void place(const layering::Area& area);
     void selectNext(int by);
     void say();
     void paintKeys(QPainter& painter) const;

@@ -172,9 +172,9 @@ void LayerPanel::crossfade(Along along, Fading fading) {
 
 void LayerPanel::removeCrossfade() {
     workspace_.document.edit(tr("Take the crossfade away"), [&](Ensemble& e) {
-        for (const Along along : {Along::keys, Along::velocities}) {
-            if (const auto other = neighbour(along))
-                layering::removeCrossfade(e, board_->selected(), *other, along);
+        for (const layering::Fade& fade : layering::fadesOf(e)) {
+            if (fade.instrument == board_->selected() || fade.other == board_->selected())
+                layering::removeCrossfade(e, fade.instrument, fade.other, fade.along);
         }
     });
 }

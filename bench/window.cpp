@@ -17,16 +17,13 @@
 #include "core/files/files.h"
 #include "core/store/ensemble_json.h"
 #include "orchestra.h"
+#include "stretch.h"
 
 using namespace mellow;
+using bench::processorTime;
+using bench::settle;
 
 namespace {
-
-double processorTime(clockid_t of = CLOCK_PROCESS_CPUTIME_ID) {
-    timespec time{};
-    clock_gettime(of, &time);
-    return static_cast<double>(time.tv_sec) * 1e3 + static_cast<double>(time.tv_nsec) / 1e6;
-}
 
 /// What keeping the journal adds to an edit on the window's thread, in milliseconds.
 double journalTime(const QString& file) {
@@ -48,13 +45,6 @@ double journalTime(const QString& file) {
     };
     const double without = editing(false);
     return std::max(0.0, editing(true) - without);
-}
-
-/// Lets the window do all that it has to, for a while.
-void settle(int milliseconds) {
-    QEventLoop loop;
-    QTimer::singleShot(milliseconds, Qt::PreciseTimer, &loop, &QEventLoop::quit);
-    loop.exec();
 }
 
 }  // namespace

@@ -4,10 +4,11 @@ pkg_check_modules(jack REQUIRED IMPORTED_TARGET jack)
 pkg_check_modules(rtmidi REQUIRED IMPORTED_TARGET rtmidi)
 pkg_check_modules(liblo REQUIRED IMPORTED_TARGET liblo)
 pkg_check_modules(fluidsynth REQUIRED IMPORTED_TARGET fluidsynth)
+pkg_check_modules(sndfile REQUIRED IMPORTED_TARGET sndfile)
 
 file(GLOB_RECURSE io_sources CONFIGURE_DEPENDS src/io/*.cpp)
 add_library(mellow-io STATIC ${io_sources})
-target_link_libraries(mellow-io PRIVATE mellow-warnings PUBLIC mellow-core PkgConfig::jack PkgConfig::rtmidi PkgConfig::liblo PkgConfig::fluidsynth)
+target_link_libraries(mellow-io PRIVATE mellow-warnings PUBLIC mellow-core PkgConfig::jack PkgConfig::rtmidi PkgConfig::liblo PkgConfig::fluidsynth PRIVATE PkgConfig::sndfile)
 
 file(GLOB_RECURSE app_sources CONFIGURE_DEPENDS src/app/*.cpp src/app/*.h)
 list(FILTER app_sources EXCLUDE REGEX "src/app/(main|shots)\\.cpp$")

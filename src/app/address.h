@@ -39,7 +39,13 @@ struct DeskPlace {
     bool operator==(const DeskPlace&) const = default;
 };
 
-using Address = std::variant<Selected, DeskPlace, GearPlace>;
+/// On the Takes page: one of the takes.
+struct TakePlace {
+    std::string take;  ///< its id; empty: the newest
+    bool operator==(const TakePlace&) const = default;
+};
+
+using Address = std::variant<Selected, DeskPlace, TakePlace, GearPlace>;
 
 /// Where something that checks found can be seen and mended.
 Address addressOf(const Ensemble& ensemble, const Place& place);

@@ -26,6 +26,7 @@ class EditCommand : public QUndoCommand {
           gesture_(gesture) {}
 
     [[nodiscard]] const std::shared_ptr<const Ensemble>& before() const { return before_; }
+    [[nodiscard]] const std::shared_ptr<const Ensemble>& after() const { return after_; }
     void undo() override { document_.set(before_); }
     void redo() override { document_.set(after_); }
     [[nodiscard]] int id() const override { return gesture_ == 0 ? -1 : gesture_; }
@@ -74,6 +75,16 @@ std::shared_ptr<const Ensemble> Document::before() const {
             return command->before();
     }
     return nullptr;
+}
+
+void Document::forEachState(const std::function<void(const Ensemble&)>& each) const {
+    each(*ensemble_);
+    for (int i = 0; i < stack_.count(); ++i) {
+        const auto* command = dynamic_cast<const EditCommand*>(stack_.command(i));
+        if (command == nullptr) continue;
+        each(*command->before());
+        each(*command->after());
+    }
 }
 
 Gesture Document::newGesture() {

@@ -36,6 +36,8 @@ class Document : public QObject {
     [[nodiscard]] const std::shared_ptr<const Ensemble>& shared() const { return ensemble_; }
     /// As it was before the newest step that undo would take back; nullptr where there is none.
     [[nodiscard]] std::shared_ptr<const Ensemble> before() const;
+    /// Calls each(const Ensemble&) for the ensemble as it is, and as undo and redo can make it.
+    void forEachState(const std::function<void(const Ensemble&)>& each) const;
     /// What checks say of the ensemble as it is now; looks if nobody has looked since the last edit, so ask
     /// once it is on screen: on findingsChanged().
     [[nodiscard]] const FindingRefs& findings() const;

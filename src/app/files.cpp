@@ -75,9 +75,10 @@ QString askSavePath(QWidget* parent, const QString& suggestion) {
 
 }  // namespace
 
-Files::Files(Document& document, Keeper& keeper, NoticeBar& notice, QWidget* window)
+Files::Files(Document& document, TakeStore& takes, Keeper& keeper, NoticeBar& notice, QWidget* window)
     : QObject(window),
       document_(document),
+      takes_(takes),
       keeper_(keeper),
       notice_(notice),
       window_(window),
@@ -155,6 +156,8 @@ bool Files::beginFrom(const QString& path) {
         notice_.say(toQt(ensemble.problem().sentence()) + tr(". What was open is still here."));
         return false;
     }
+    // What was played for another piece stays with that.
+    ensemble->takes.clear();
     keeper_.release();
     document_.replace(std::move(*ensemble), {});
     emit opened();
@@ -176,9 +179,11 @@ bool Files::keepTemplate(const QString& name) {
         return false;
     }
     QDir().mkpath(templatesFolder());
+    Ensemble withoutTakes = document_.ensemble();
+    withoutTakes.takes.clear();
     const QString path = QDir(templatesFolder()).filePath(file + QStringLiteral(".lever"));
     const Outcome written = files::writeFile(QFile::encodeName(path).toStdString(),
-                                             std::string_view(store::printEnsemble(document_.ensemble())));
+                                             std::string_view(store::printEnsemble(withoutTakes)));
     if (!written) notice_.say(toQt(written.problem().sentence()) + QLatin1Char('.'));
     return static_cast<bool>(written);
 }
@@ -292,13 +297,15 @@ bool Files::saveTo(const QString& path) {
                     [this] { saveAs(); });
         return false;
     }
-    const auto saved = document_.save(path);
+    auto saved = takes_.carryTo(path);
+    if (saved) saved = document_.save(path);
     if (!saved) {
         if (!document_.path().isEmpty()) keeper_.claim(document_.path());
         notice_.say(toQt(saved.problem().sentence()) + QStringLiteral("."), tr("Save as…"),
                     [this] { saveAs(); });
         return false;
     }
+    takes_.clearOut();
     notice_.hide();
     remember(path);
     return true;

@@ -8,6 +8,7 @@
 
 #include "app/document.h"
 #include "app/keeper.h"
+#include "app/takes/take_store.h"
 #include "app/widgets/notice_bar.h"
 
 namespace mellow::app {
@@ -29,7 +30,7 @@ class Files : public QObject {
     using AskPath = std::function<QString(QWidget*, const QString& suggestion)>;
 
     /// window: above which questions are asked.
-    Files(Document& document, Keeper& keeper, NoticeBar& notice, QWidget* window);
+    Files(Document& document, TakeStore& takes, Keeper& keeper, NoticeBar& notice, QWidget* window);
 
     void onAsk(Ask ask) { ask_ = std::move(ask); }
     void onAskShared(AskShared ask) { askShared_ = std::move(ask); }
@@ -72,6 +73,7 @@ class Files : public QObject {
     void remember(const QString& path);
 
     Document& document_;
+    TakeStore& takes_;
     Keeper& keeper_;
     NoticeBar& notice_;
     QWidget* window_;

@@ -34,6 +34,7 @@ Live::Live(Document& document, Options options, QObject* parent)
     session_.rememberWires(wires_);
     session_.openDesk(machine_.isDeskOpen());
     follow();
+    session_.recorder().start();
     session_.start();
     session_.onChange([this] { QMetaObject::invokeMethod(this, &Live::tend, Qt::QueuedConnection); });
     connect(&document_, &Document::changed, this, &Live::follow);
@@ -157,9 +158,9 @@ void Live::tend() {
     }
 }
 
-void Live::startTake(std::shared_ptr<const Take> take) {
-    lastTakePosition_ = 0;
-    session_.startTake(std::move(take));
+void Live::startTake(std::shared_ptr<const Take> take, const io::TakeRun& run) {
+    lastTakePosition_ = run.from;
+    session_.startTake(std::move(take), run);
 }
 
 void Live::pictureTook(double milliseconds) {
@@ -195,7 +196,6 @@ bool Live::takeWhatHappened() {
             count(happening.out, happening.instrument, touched);
             emit happenedByOsc(happening);
         });
-    session_.drainTap([](const io::Tap::Seen&) {});  // Nobody records yet.
     if (closing && session_.playsNewest()) closing_ = false;
     return any;
 }

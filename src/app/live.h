@@ -44,8 +44,12 @@ class Live : public QObject {
         session_.choose(instrument, articulation);
     }
     void silenceAll() { session_.silenceAll(); }
-    void startTake(std::shared_ptr<const Take> take);
+    void startTake(std::shared_ptr<const Take> take, const io::TakeRun& run = {});
+    void changeTake(std::shared_ptr<const Take> take, const io::TakeRun& run) {
+        session_.changeTake(std::move(take), run);
+    }
     void stopTake() { session_.stopTake(); }
+    io::Recorder& recorder() { return session_.recorder(); }
     /// Microseconds into the take, or −1.
     [[nodiscard]] std::int64_t takePosition() const { return session_.takePosition(); }
 

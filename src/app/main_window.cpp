@@ -73,6 +73,8 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
       putting_(document_, live_),
       reuse_(new Reuse(
           document_, selection_, [this](const QString& sentence) { notice_->say(sentence); }, this)),
+      takeFiles_(document_),
+      takes_(document_, selection_, live_, takeFiles_),
       workspace_{document_,
                  selection_,
                  live_,
@@ -81,11 +83,13 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
                  reach_,
                  touched_,
                  *reuse_,
+                 takeFiles_,
+                 takes_,
                  [this](const QString& sentence) { notice_->say(sentence); },
                  [this](const Address& address) { selection_.go(address); }},
       notice_(new NoticeBar),
       keeper_(std::make_unique<Keeper>(document_)),
-      files_(new Files(document_, *keeper_, *notice_, this)),
+      files_(new Files(document_, takeFiles_, *keeper_, *notice_, this)),
       hands_(new Hands(live_, *notice_, this)),
       pages_(new QStackedWidget),
       details_(new QStackedWidget),
@@ -123,6 +127,7 @@ void MainWindow::buildPages() {
 /// What stands beside the page is what the page wants.
 void MainWindow::giveRoom() {
     const auto* page = static_cast<const Page*>(pages_->currentWidget());
+    columns_->widget(0)->setVisible(page->wantsLeft() && !isWhole_);
     columns_->widget(2)->setVisible(page->wantsDetails() && !isWhole_);
     QWidget* left = lefts_[static_cast<std::size_t>(pages_->currentIndex())];
     left_->setCurrentWidget(left != nullptr ? left : ensembleSide_);
@@ -133,7 +138,6 @@ void MainWindow::showWhole(bool whole) {
     if (std::exchange(isWhole_, whole) == whole) return;
     header_->setVisible(!whole);
     menuBar()->setMaximumHeight(whole ? 0 : QWIDGETSIZE_MAX);
-    columns_->widget(0)->setVisible(!whole);
     if (whole) {
         keysShown_ = !keys_->isHidden();
         wasMaximized_ = isMaximized();
@@ -508,6 +512,10 @@ void MainWindow::openDemo() {
     auto ensemble = store::parseEnsemble({text.constData(), static_cast<std::size_t>(text.size())});
     if (!ensemble) return notice_->say(toQt(ensemble.problem().sentence()));
     selection_.set({});
+    for (const KeptTake& kept : std::as_const(ensemble->takes)) {
+        const QByteArray file = resource(QStringLiteral(":/demo/tin-observatory.takes/") + toQt(kept.file));
+        TakeStore::bring(kept.file, bytesOf(file));
+    }
     document_.replace(std::move(*ensemble), {});
     hands_->loadDemos(bytesOf(resource(QStringLiteral(":/demo/barometer-falls.mid"))), tr("Barometer falls"));
 }

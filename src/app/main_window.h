@@ -16,6 +16,8 @@
 #include "app/header.h"
 #include "app/page.h"
 #include "app/putting.h"
+#include "app/takes/take_store.h"
+#include "app/takes/take_work.h"
 #include "app/widgets/notice_bar.h"
 #include "app/widgets/practice_keys.h"
 #include "core/takes/tap_tempo.h"
@@ -43,6 +45,7 @@ class MainWindow : public QMainWindow {
     Touched& touched() { return touched_; }
     Reuse& reuse() { return *reuse_; }
     Putting& putting() { return putting_; }
+    TakeWork& takes() { return takes_; }
 
     void openDemo();
     bool openFile(const QString& path) { return files_->open(path); }
@@ -106,6 +109,8 @@ class MainWindow : public QMainWindow {
     Touched touched_;
     Putting putting_;
     Reuse* reuse_;
+    TakeStore takeFiles_;
+    TakeWork takes_;
     Workspace workspace_;
     QSettings settings_;
     TapTempo taps_;

@@ -30,6 +30,8 @@ class Page : public QWidget {
     virtual QWidget* makeDetails() = 0;
     /// What stands on the left instead of the ensemble, or nullptr; likewise.
     virtual QWidget* makeLeft() { return nullptr; }
+    /// Whether the page wants something on its left at all.
+    [[nodiscard]] virtual bool wantsLeft() const { return true; }
     /// Whether the page wants its details and what just happened beside it; see wantsChanged().
     [[nodiscard]] virtual bool wantsDetails() const { return true; }
     [[nodiscard]] virtual std::vector<PageActions> actions() const { return {}; }

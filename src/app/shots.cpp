@@ -18,6 +18,7 @@
 #include "app/main_window.h"
 #include "app/pages/desk/desk_page.h"
 #include "app/pages/gear/gear_page.h"
+#include "app/pages/takes/takes_page.h"
 #include "app/reuse/reuse.h"
 #include "app/theme/theme.h"
 #include "app/widgets/step_picker.h"
@@ -313,15 +314,59 @@ void emptyDesk(MainWindow& window) {
     run(200);
 }
 
+TakesPage& showTakes(MainWindow& window) {
+    window.selection().go(TakePlace{"barometer-falls"});
+    auto& page = *window.findChild<TakesPage*>();
+    run(400);
+    return page;
+}
+/// The take in the middle of a swell, compared with the chains of before.
+void takes(MainWindow& window) {
+    TakesPage& page = showTakes(window);
+    page.band().showInstrument("glass");
+    page.band().markThen();
+    window.document().edit(QStringLiteral("Edit"), [](mellow::Ensemble& e) {
+        mellow::Chain& swell = e.instruments[0].chains[0];
+        swell.branches[0].low = 45.0;
+        swell.branches[0].high = 110.0;
+    });
+    TimeAxis axis = page.view().axis();
+    axis.show(19e6, 66e6);
+    page.view().setAxis(axis);
+    const auto& lanes = window.takes().lanes()->lanes;
+    window.takes().chooseLanes({lanes[0].subject, lanes[2].subject});
+    window.takes().setSpan({33'000'000, 46'000'000});
+    window.takes().locate(41'208'000);
+    run(600);
+}
+void takesWhole(MainWindow& window) {
+    TakesPage& page = showTakes(window);
+    page.band().showInstrument("drone");
+    run(400);
+}
+/// Thinning, previewed.
+void takesTidy(MainWindow& window) {
+    TakesPage& page = showTakes(window);
+    window.takes().chooseLanes({window.takes().lanes()->lanes[0].subject});
+    window.takes().setSpan({20'000'000, 30'000'000});
+    page.view().fitSelection();
+    page.findChild<QAction*>(QStringLiteral("smooth"))->trigger();
+    run(300);
+}
+void takesEmpty(MainWindow& window) {
+    window.newEnsemble();
+    window.selection().go(TakePlace{});
+}
+
 const Shot shots[] = {
     {"chains-dusk", duskTheme, 1.0, {1280, 800}, true, selectSwell},
     {"chains-linen", linenTheme, 1.0, {1280, 800}, true, selectSwell},
     {"branch", duskTheme, 1.0, {1280, 800}, true, selectFlute},
-    {"drawn-points", duskTheme, 1.0, {1280, 800}, true, selectPoints},
     {"instrument", duskTheme, 1.0, {1280, 800}, true, selectDrone},
     {"shared", duskTheme, 1.0, {1280, 800}, true, selectShared},
     {"desk-arranging", linenTheme, 1.0, {1280, 800}, false, arrangeDesk},
     {"desk", duskTheme, 1.0, {1280, 800}, false, playDesk},
+    {"takes", duskTheme, 1.0, {1280, 800}, false, takes},
     {"gear", duskTheme, 1.0, {1280, 800}, true, showGear},
     {"gear-profile", duskTheme, 1.0, {1280, 800}, true, showProfile},
     {"gear-linen", linenTheme, 1.0, {1100, 700}, true, showRack},
@@ -353,6 +398,12 @@ void helpForChains(MainWindow& window) {
 
 /// States to look at that are no page of their own; drawn only where they are asked for by name.
 const Shot details[] = {
+    {"drawn-points", duskTheme, 1.0, {1280, 800}, true, selectPoints},
+    {"takes-linen", linenTheme, 1.0, {1100, 700}, false, takesWhole},
+    {"takes-tidy", linenTheme, 1.0, {1280, 800}, false, takesTidy},
+    {"takes-large", duskTheme, 1.25, {1280, 800}, false, takes},
+    {"takes-wide", duskTheme, 1.0, {1920, 1080}, false, takesWhole},
+    {"takes-empty", duskTheme, 1.0, {1280, 800}, false, takesEmpty},
     {"eight-targets", linenTheme, 1.0, {1100, 700}, true, manyTargets},
     {"layers-linen", linenTheme, 1.0, {1100, 700}, false, showLayers},
     {"layers-large", linenTheme, 1.25, {1280, 800}, false, showLayers},

@@ -15,6 +15,8 @@
 namespace mellow::app {
 
 class Reuse;
+class TakeStore;
+class TakeWork;
 
 struct Workspace {
     Document& document;
@@ -25,6 +27,8 @@ struct Workspace {
     PlayedReach& reach;     ///< setting a reach by playing
     Touched& touched;       ///< the parameter that was touched last
     Reuse& reuse;           ///< copying, giving, keeping and swapping
+    TakeStore& takeFiles;   ///< where takes are
+    TakeWork& takes;        ///< the take in hand: what is chosen of it, playing and recording it
     /// Tells the person something that cannot be left unsaid.
     std::function<void(const QString& sentence)> tell;
     /// Selects what an address names, on the page that can show it.

@@ -5,6 +5,8 @@
 #include "cli/calls.h"
 
 #include <algorithm>
+#include <array>
+#include <cstdio>
 #include <filesystem>
 #include <functional>
 #include <iostream>
@@ -22,6 +24,8 @@
 #include "core/smf/write.h"
 #include "core/store/ensemble_json.h"
 #include "core/store/schema.h"
+#include "core/takes/take_folder.h"
+#include "core/text/numbers.h"
 #include "core/text/printable.h"
 
 namespace mellow::cli {
@@ -68,6 +72,43 @@ Result<Ensemble> loadEnsemble(const std::string& path) {
     return ensemble;
 }
 
+void warnOfSilence(const Ensemble& ensemble, std::ostream& err) {
+    for (const Finding& finding : check(ensemble)) {
+        if (finding.stops != Stops::nothing) err << "warning: " << finding.problem.sentence() << ".\n";
+    }
+}
+
+Outcome checkInstruments(const Ensemble& ensemble, const std::string& file,
+                         const std::vector<std::string>& ids) {
+    for (const std::string& id : ids) {
+        if (findById(ensemble.instruments, id) != nullptr) continue;
+        return Problem{file, "has no instrument with the id " + text::quoted(id), "use one of its ids"};
+    }
+    return Done{};
+}
+
+Result<LoadedTake> loadTake(const Ensemble& ensemble, const std::string& ensemblePath,
+                            const std::string& take) {
+    if (ensemblePath == standardStream) {
+        return Problem{"standard input", "takes lie in a folder beside the document, and a stream has none",
+                       "name the document's file"};
+    }
+    const KeptTake* kept = findTake(ensemble, take);
+    if (kept == nullptr) {
+        return Problem{ensemblePath, "has no take with the name or id " + text::quoted(take),
+                       "use one that the call takes lists"};
+    }
+    const std::filesystem::path folder = takesFolderOf(ensemblePath);
+    auto bytes = readTakeBytes(folder, *kept);
+    if (!bytes) return bytes.problem();
+    return LoadedTake{*kept, *takePath(folder, *kept), std::move(*bytes)};
+}
+
+void warnOfDoubts(const LoadedTake& take, const std::vector<smf::Warning>& warnings, std::ostream& err) {
+    for (const Problem& doubt : doubtsAbout(take.kept, take.path, take.bytes, warnings))
+        err << "warning: " << doubt.sentence() << ".\n";
+}
+
 namespace {
 
 Result<smf::File> loadMidi(const std::string& path, std::ostream& err) {
@@ -94,13 +135,6 @@ std::string numbered(const std::string& path, std::size_t number) {
     return (whole.parent_path() / name).string();
 }
 
-/// Says on standard error which chains will stay silent, so that a result with less in it is no surprise.
-void warnOfSilence(const Ensemble& ensemble, std::ostream& err) {
-    for (const Finding& finding : check(ensemble)) {
-        if (finding.stops != Stops::nothing) err << "warning: " << finding.problem.sentence() << ".\n";
-    }
-}
-
 /// What a call would read and write at once, or read twice.
 Outcome checkFiles(const std::vector<std::string>& inputs, const std::string& output) {
     if (std::count(inputs.begin(), inputs.end(), standardStream) > 1)
@@ -112,6 +146,13 @@ Outcome checkFiles(const std::vector<std::string>& inputs, const std::string& ou
     return Done{};
 }
 
+/// The files that a call reads.
+std::vector<std::string> inputsOf(const ApplyOptions& options) {
+    std::vector<std::string> inputs{options.ensemble};
+    if (options.take.empty()) inputs.push_back(options.input);
+    return inputs;
+}
+
 /// The files that a call writes: all of them or none.
 class Results {
  public:
@@ -119,7 +160,7 @@ class Results {
 
     Outcome add(smf::Writer& writer) {
         const std::string path = count_ == 0 ? options_.output : numbered(options_.output, files_.size() + 1);
-        if (const auto apart = checkFiles({options_.ensemble, options_.input}, path); !apart) return apart;
+        if (const auto apart = checkFiles(inputsOf(options_), path); !apart) return apart;
         auto file = files::NewFile::open(path);
         if (!file) return file.problem();
         files_.push_back(std::move(*file));
@@ -151,19 +192,47 @@ bool isStream(const std::string& path) {
 
 }  // namespace
 
+namespace {
+
+/// What is played: a file, and the ports of its tracks where it is a take.
+struct Input {
+    smf::File file;
+    std::vector<std::string> trackPorts;
+};
+
+Result<Input> loadInput(const ApplyOptions& options, const Ensemble& ensemble, std::ostream& err) {
+    if (options.take.empty()) {
+        auto file = loadMidi(options.input, err);
+        if (!file) return file.problem();
+        return Input{std::move(*file), {}};
+    }
+    const auto take = loadTake(ensemble, options.ensemble, options.take);
+    if (!take) return take.problem();
+    if (files::isSameFile(take->path, options.output))
+        return Problem{options.output, "is the file of the take that is read", "write to another file"};
+    auto reading = smf::read(take->bytes);
+    if (!reading) return inFile(take->path.string(), reading.problem());
+    warnOfDoubts(*take, reading->warnings, err);
+    std::vector<std::string> ports = trackPorts(take->kept, reading->file);
+    if (options.port != anyPort) ports.assign(ports.size(), options.port);
+    return Input{std::move(reading->file), std::move(ports)};
+}
+
+}  // namespace
+
 int runApply(const ApplyOptions& options, std::ostream& err) {
-    if (const auto apart = checkFiles({options.ensemble, options.input}, options.output); !apart)
-        return refuse(err, apart.problem());
+    if (options.input.empty() == options.take.empty()) {
+        return refuse(err, {"apply", "it plays either a MIDI file or, with --take, one of the ensemble's takes",
+                            "name one of the two"});
+    }
+    if (const auto apart = checkFiles(inputsOf(options), options.output); !apart) return refuse(err, apart.problem());
     const auto ensemble = loadEnsemble(options.ensemble);
     if (!ensemble) return refuse(err, ensemble.problem());
-    for (const std::string& id : options.instruments) {
-        if (findById(ensemble->instruments, id) != nullptr) continue;
-        return refuse(err, {options.ensemble, "has no instrument with the id " + text::quoted(id),
-                            "use one of its ids"});
-    }
-    const auto input = loadMidi(options.input, err);
+    const auto there = checkInstruments(*ensemble, options.ensemble, options.instruments);
+    if (!there) return refuse(err, there.problem());
+    const auto input = loadInput(options, *ensemble, err);
     if (!input) return refuse(err, input.problem());
-    const bool isMany = input->format == 2;
+    const bool isMany = input->file.format == 2 && options.take.empty();
     if (isMany && isStream(options.output)) {
         return refuse(err, {options.output,
                             "a format-2 file gives a file for each of its sequences, and a stream holds one",
@@ -177,12 +246,96 @@ int runApply(const ApplyOptions& options, std::ostream& err) {
                               "use one of its ports"};
         err << "warning: " << unknown.sentence() << ".\n";
     }
-    Results results(options, isMany ? input->tracks.size() : 0);
-    const auto played = engine::runFile(*ensemble, *input, {options.instruments, options.port},
+    Results results(options, isMany ? input->file.tracks.size() : 0);
+    const auto played = engine::runFile(*ensemble, input->file,
+                                        {options.instruments, options.port, input->trackPorts},
                                         [&results](smf::Writer& writer) { return results.add(writer); });
     if (!played) return refuse(err, played.problem());
     const auto committed = results.commit();
     return committed ? clear : refuse(err, committed.problem());
+}
+
+namespace {
+
+/// What the call `takes` says of a take.
+struct TakeLine {
+    double seconds = 0;
+    std::size_t events = 0;
+    std::vector<std::string> ports;
+    std::string problem;  ///< why it cannot be played; empty: it can
+};
+
+TakeLine lookAtTake(const Ensemble& ensemble, const std::string& path, const KeptTake& kept,
+                    std::ostream& err) {
+    TakeLine line;
+    const auto take = loadTake(ensemble, path, kept.id);
+    const auto reading = take ? readTake(take->bytes, kept) : Result<TakeReading>(take.problem());
+    if (!reading) {
+        const Problem problem = take ? inFile(take->path.string(), reading.problem()) : take.problem();
+        line.problem = problem.sentence();
+        err << "warning: " << line.problem << ".\n";
+        return line;
+    }
+    warnOfDoubts(*take, reading->warnings, err);
+    line.seconds = static_cast<double>(reading->take.length) / 1e6;
+    line.events = reading->take.events.size();
+    line.ports = reading->take.ports;
+    return line;
+}
+
+nlohmann::ordered_json asJson(const KeptTake& kept, const TakeLine& line) {
+    nlohmann::ordered_json json;
+    json["id"] = kept.id;
+    json["name"] = nameOf(kept);
+    json["file"] = kept.file;
+    json["recorded"] = kept.recorded;
+    json["seconds"] = line.seconds;
+    json["events"] = line.events;
+    json["ports"] = line.ports;
+    if (!line.problem.empty()) json["problem"] = line.problem;
+    return json;
+}
+
+/// "barometer  Barometer falls  64.208 s  1,204 events  keys, desk  2026-11-27T09:30:00Z"
+std::string asText(const KeptTake& kept, const TakeLine& line) {
+    constexpr std::size_t longest = 200;
+    std::array<char, 64> seconds{};
+    std::snprintf(seconds.data(), seconds.size(), "%.3f s", line.seconds);
+    std::string words = text::printable(kept.id, longest);
+    words += "  ";
+    words += text::printable(nameOf(kept), longest);
+    if (line.problem.empty()) {
+        words += "  ";
+        words += seconds.data();
+        words += "  ";
+        words += std::to_string(line.events);
+        words += " events  ";
+        words += text::printable(text::listed(line.ports), longest);
+    } else {
+        words += "  cannot be played";
+    }
+    if (!kept.recorded.empty()) words += "  " + text::printable(kept.recorded, longest);
+    return words;
+}
+
+}  // namespace
+
+int runTakes(const TakesOptions& options, std::ostream& out, std::ostream& err) {
+    const auto ensemble = loadEnsemble(options.ensemble);
+    if (!ensemble) return refuse(err, ensemble.problem());
+    bool trouble = false;
+    nlohmann::ordered_json all = nlohmann::ordered_json::array();
+    for (const KeptTake& kept : ensemble->takes) {
+        const TakeLine line = lookAtTake(*ensemble, options.ensemble, kept, err);
+        trouble = trouble || !line.problem.empty();
+        if (options.json) {
+            all.push_back(asJson(kept, line));
+        } else {
+            out << asText(kept, line) << '\n';
+        }
+    }
+    if (options.json) out << all.dump(2) << '\n';
+    return endOf(out, err, trouble ? hasTrouble : clear);
 }
 
 namespace {

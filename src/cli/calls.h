@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <filesystem>
 #include <iosfwd>
 #include <optional>
 #include <string>
@@ -9,6 +10,7 @@
 
 #include "core/model/ensemble.h"
 #include "core/result.h"
+#include "core/smf/read.h"
 
 namespace mellow::cli {
 
@@ -18,10 +20,16 @@ inline constexpr int badInput = 2;
 
 struct ApplyOptions {
     std::string ensemble;
-    std::string input;
+    std::string input;  ///< a MIDI file; or
+    std::string take;   ///< one of the ensemble's own takes, by name or id
     std::string output;
     std::vector<std::string> instruments;
     std::string port = "any";
+};
+
+struct TakesOptions {
+    std::string ensemble;
+    bool json = false;  ///< for programs
 };
 
 struct FeedOptions {
@@ -36,6 +44,7 @@ struct CheckOptions {
 };
 
 int runApply(const ApplyOptions& options, std::ostream& err);
+int runTakes(const TakesOptions& options, std::ostream& out, std::ostream& err);
 int runFeed(const FeedOptions& options, std::ostream& out, std::ostream& err);
 int runCheck(const CheckOptions& options, std::ostream& out, std::ostream& err);
 int runDescribe(const std::string& ensemble, std::ostream& out, std::ostream& err);
@@ -46,6 +55,19 @@ int runSchema(std::ostream& out, std::ostream& err);
 
 /// Says a problem in one sentence. The exit status for it.
 int refuse(std::ostream& err, const Problem& problem);
+/// Refuses an instrument that an ensemble does not have.
+Outcome checkInstruments(const Ensemble& ensemble, const std::string& file, const std::vector<std::string>& ids);
+/// A take of an ensemble in a file, by name or id, with its bytes.
+struct LoadedTake {
+    KeptTake kept;
+    std::filesystem::path path;
+    std::vector<std::uint8_t> bytes;
+};
+Result<LoadedTake> loadTake(const Ensemble& ensemble, const std::string& ensemblePath, const std::string& take);
+/// Says what speaks against believing a take's file.
+void warnOfDoubts(const LoadedTake& take, const std::vector<smf::Warning>& warnings, std::ostream& err);
+/// Says on standard error which chains will stay silent, so that a result with less in it is no surprise.
+void warnOfSilence(const Ensemble& ensemble, std::ostream& err);
 /// An ensemble of at most 32,768 chains; "-" is standard input.
 Result<Ensemble> loadEnsemble(const std::string& path);
 

@@ -3,6 +3,7 @@
 #include "cli/live_calls.h"
 
 #include <pthread.h>
+#include <unistd.h>
 
 #include <algorithm>
 #include <csignal>
@@ -13,6 +14,8 @@
 #include "cli/calls.h"
 #include "core/files/files.h"
 #include "core/text/printable.h"
+#include "core/takes/take_file.h"
+#include "io/bounce/bounce.h"
 #include "io/session/session.h"
 
 namespace mellow::cli {
@@ -150,6 +153,65 @@ int runPorts(const RunOptions& options, std::ostream& out, std::ostream& err) {
     }
     out.flush();
     return clear;
+}
+
+namespace {
+
+/// How far something is, on a line that is written over; only where a person looks.
+class ProgressLine {
+ public:
+    explicit ProgressLine(std::ostream& err) : err_(err), seen_(isatty(STDERR_FILENO) == 1) {}
+    ~ProgressLine() {
+        if (shown_ >= 0) err_ << '\n';
+    }
+    ProgressLine(const ProgressLine&) = delete;
+    ProgressLine& operator=(const ProgressLine&) = delete;
+    void show(double done) {
+        const int percent = static_cast<int>(done * 100);
+        if (!seen_ || percent == shown_) return;
+        shown_ = percent;
+        err_ << '\r' << percent << " %" << std::flush;
+    }
+
+ private:
+    std::ostream& err_;
+    bool seen_;
+    int shown_ = -1;
+};
+
+}  // namespace
+
+int runBounce(const BounceCallOptions& options, std::ostream& out, std::ostream& err) {
+    const auto ensemble = loadEnsemble(options.ensemble);
+    if (!ensemble) return refuse(err, ensemble.problem());
+    const auto there = checkInstruments(*ensemble, options.ensemble, options.instruments);
+    if (!there) return refuse(err, there.problem());
+    const auto loaded = loadTake(*ensemble, options.ensemble, options.take);
+    if (!loaded) return refuse(err, loaded.problem());
+    const auto reading = readTake(loaded->bytes, loaded->kept);
+    if (!reading) {
+        Problem problem = reading.problem();
+        problem.where = loaded->path.string();
+        return refuse(err, problem);
+    }
+    warnOfDoubts(*loaded, reading->warnings, err);
+    warnOfSilence(*ensemble, err);
+    io::BounceOptions wanted;
+    wanted.instruments = options.instruments;
+    wanted.sampleRate = options.sampleRate;
+    ProgressLine line(err);
+    const io::Progress show = [&line](double done) {
+        line.show(done);
+        return true;
+    };
+    if (!options.apart) {
+        const auto made = io::bounce(*ensemble, reading->take, options.output, wanted, show);
+        return made ? clear : refuse(err, made.problem());
+    }
+    const auto made = io::bounceApart(*ensemble, reading->take, options.output, wanted, show);
+    if (!made) return refuse(err, made.problem());
+    for (const std::filesystem::path& path : *made) out << path.string() << '\n';
+    return out.flush() ? clear : badInput;
 }
 
 }  // namespace mellow::cli

@@ -3,6 +3,7 @@
 
 #include <iosfwd>
 #include <string>
+#include <vector>
 
 namespace mellow::cli {
 
@@ -11,6 +12,18 @@ struct RunOptions {
     bool soundCard = true;  ///< let the practice rack be heard
     bool jack = true;       ///< use a JACK server when one runs
 };
+
+struct BounceCallOptions {
+    std::string ensemble;
+    std::string take;  ///< its name or id
+    std::string output;
+    std::vector<std::string> instruments;
+    bool apart = false;  ///< one file for each instrument
+    int sampleRate = 48000;
+};
+
+/// Renders a take on the practice rack into a sound file. How far it is goes to `err` where a person looks.
+int runBounce(const BounceCallOptions& options, std::ostream& out, std::ostream& err);
 
 /// Plays an ensemble live until it is interrupted or told to end (SIGINT, SIGTERM); then everything is
 /// silenced. Reads the document again on SIGHUP and when its file changes; one that cannot be read is told

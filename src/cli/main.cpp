@@ -52,7 +52,8 @@ int run(int argc, char** argv) {
         app.add_subcommand("apply", "play a MIDI file into the instruments and write what they are sent");
     applyCall->add_option("ENSEMBLE", apply.ensemble, "the .lever document; - for standard input")
         ->required();
-    applyCall->add_option("IN.mid", apply.input, "a Standard MIDI File; - for standard input")->required();
+    applyCall->add_option("IN.mid", apply.input, "a Standard MIDI File; - for standard input");
+    applyCall->add_option("--take", apply.take, "one of the ensemble's own takes instead, by name or id");
     applyCall->add_option("-o,--output", apply.output, "the file to write, format 1; - for standard output")
         ->required();
     applyCall->add_option("--instrument", apply.instruments, "only this instrument, by id; may be repeated")
@@ -60,6 +61,11 @@ int run(int argc, char** argv) {
         ->expected(1)
         ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
     applyCall->add_option("--port", apply.port, "the port on which the file arrives (any)");
+
+    TakesOptions takes;
+    CLI::App* takesCall = app.add_subcommand("takes", "list the takes of an ensemble; exit 1 when one is missing");
+    takesCall->add_option("ENSEMBLE", takes.ensemble, "the .lever document")->required();
+    takesCall->add_flag("--json", takes.json, "the same for programs");
 
     FeedOptions feed;
     CLI::App* feedCall = app.add_subcommand(
@@ -93,6 +99,7 @@ int run(int argc, char** argv) {
         return std::cout.flush() ? clear : badInput;
     }
     if (*applyCall) return runApply(apply, std::cerr);
+    if (*takesCall) return runTakes(takes, std::cout, std::cerr);
     if (*feedCall) return runFeed(feed, std::cout, std::cerr);
     if (*checkCall) return runCheck(checked, std::cout, std::cerr);
     if (*describeCall) return runDescribe(described, std::cout, std::cerr);

@@ -9,6 +9,8 @@
 #include <utility>
 
 #include "core/engine/compile.h"
+#include "core/midi/controls.h"
+#include "core/takes/chase.h"
 
 namespace mellow::io {
 
@@ -30,6 +32,7 @@ Player::Player() : filters_(engine::Hands::portCount), engine_(nullptr) {
     left_.reserve(mostAtOnce);
     programs_.push_back(engine::compile(Ensemble{}));
     ports_ = programs_.front()->plan.numbering.ports;
+    shareNames();
     deskPort_ = programs_.front()->plan.deskPort;
     playing_ = programs_.front().get();
     engine_ = engine::Engine(playing_);
@@ -65,6 +68,7 @@ void Player::play(const Ensemble& ensemble, const Placements& placements) {
     waitingPlacements_.insert(waitingPlacements_.end(), placements.begin(), placements.end());
     made.placed = placedIn(made.plan, waitingPlacements_);
     ports_ = names().ports;
+    shareNames();
     engine::Program* skipped = next_.exchange(programs_.back().get(), std::memory_order_acq_rel);
     if (skipped != nullptr) {
         std::erase_if(programs_, [skipped](const auto& program) { return program.get() == skipped; });
@@ -73,7 +77,16 @@ void Player::play(const Ensemble& ensemble, const Placements& placements) {
 }
 
 engine::PortId Player::portId(std::string_view name) {
-    return static_cast<engine::PortId>(ports_.intern(name));
+    const auto id = static_cast<engine::PortId>(ports_.intern(name));
+    shareNames();
+    return id;
+}
+
+/// Names are only ever added.
+void Player::shareNames() {
+    const std::lock_guard lock(naming_);
+    for (std::size_t id = portNames_.size(); id < ports_.size(); ++id)
+        portNames_.emplace_back(ports_.name(static_cast<std::uint32_t>(id)));
 }
 
 bool Player::hearsOsc() const {
@@ -152,19 +165,57 @@ void Player::letGo(engine::PortId port) {
     order({Command::Kind::letGo, port});
 }
 
-void Player::startTake(std::shared_ptr<const Take> take) {
-    collectRetired();
+std::string Player::portNamed(engine::PortId id) const {
+    const std::lock_guard lock(naming_);
+    return id < portNames_.size() ? portNames_[id] : std::string();
+}
+
+void Player::PlayingTake::goTo(std::int64_t position) {
+    next = take->placeAt(position);
+    const auto tempo = std::partition_point(take->tempos.begin(), take->tempos.end(),
+                                            [&](const TempoChange& each) { return each.time <= position; });
+    // The tempo that holds there is said again.
+    nextTempo = static_cast<std::size_t>(tempo - take->tempos.begin());
+    if (nextTempo > 0) --nextTempo;
+}
+
+std::unique_ptr<Player::PlayingTake> Player::playable(std::shared_ptr<const Take> take, const TakeRun& run) {
     auto playing = std::make_unique<PlayingTake>();
-    for (const std::string& port : take->ports) playing->ports.push_back(portId(port));
-    playing->holding.resize(take->ports.size() * 16);
+    // What was played through no port in particular comes from the practice keys.
+    for (const std::string& port : take->ports)
+        playing->ports.push_back(portId(port == anyPort ? practiceKeysPort : std::string_view(port)));
+    playing->lanes.resize(take->ports.size() * 16);
+    playing->run = run;
+    playing->chase = eventsToChase(*take, run.from);
+    if (run.loops()) playing->chaseInLoop = eventsToChase(*take, run.loopFrom);
     playing->take = std::move(take);
+    return playing;
+}
+
+void Player::orderTake(Command::Kind kind, std::unique_ptr<PlayingTake> playing) {
+    collectRetired();
     takes_.push_back(std::move(playing));
-    takePosition_.store(0, std::memory_order_relaxed);
-    if (!order({Command::Kind::start, 0, {}, takes_.back().get()})) takes_.pop_back();
+    if (!order({kind, 0, {}, takes_.back().get()})) takes_.pop_back();
+}
+
+void Player::startTake(std::shared_ptr<const Take> take, const TakeRun& run) {
+    takePosition_.store(run.from, std::memory_order_relaxed);
+    orderTake(Command::Kind::start, playable(std::move(take), run));
+}
+
+void Player::changeTake(std::shared_ptr<const Take> take, const TakeRun& run) {
+    orderTake(Command::Kind::change, playable(std::move(take), run));
 }
 
 void Player::stopTake() {
     order({Command::Kind::stop});
+}
+
+bool Player::mark(int number) {
+    Command command;
+    command.kind = Command::Kind::mark;
+    command.move.number = number;
+    return order(command);
 }
 
 void Player::collectRetired() {
@@ -186,7 +237,8 @@ void Player::playEvent(engine::PortId port, engine::Time time, midi::Bytes bytes
                        const engine::Sink& sink) {
     if (bytes.empty()) return;
     const engine::Time at = std::max(time, engine_.now());
-    tap_.see({at, port, from == From::take, bytes});
+    if (from == From::hands) touch(port, bytes);
+    tap_.see({at, port, from == From::take, bytes, {}, 0, positionNow(at)});
     tell({at, false, port, 0, head(bytes), from == From::take});
     feedback().heard(port, bytes, at,
                      from == From::take ? engine::Feedback::By::take : engine::Feedback::By::hand);
@@ -199,7 +251,7 @@ void Player::obey(const Command& command, const engine::Sink& sink) {
             playEvent(command.port, engine_.now(), command.message.bytes(), From::hands, sink);
             break;
         case Command::Kind::move:
-            playNumber(command.move, sink);
+            playNumber(command.move, From::hands, sink);
             break;
         case Command::Kind::choose:
             engine_.choose(command.instrument, command.articulation, sink);
@@ -211,14 +263,17 @@ void Player::obey(const Command& command, const engine::Sink& sink) {
             letGoOf(command.port, sink);
             break;
         case Command::Kind::start:
-            liftHands(sink);
-            take_ = command.take;
-            takeStart_ = std::max<engine::Time>(engine_.now(), 0);
-            takeNext_ = 0;
-            tempoNext_ = 0;
+            beginTake(command.take, sink);
+            break;
+        case Command::Kind::change:
+            changeTake(command.take);
             break;
         case Command::Kind::stop:
-            liftHands(sink);
+            endTake(sink);
+            break;
+        case Command::Kind::mark:
+            tap_.see({engine_.now(), engine::everyPort, false, {}, {}, command.move.number,
+                      positionNow(engine_.now())});
             break;
     }
 }
@@ -241,39 +296,147 @@ void Player::letGoOf(engine::PortId port, const engine::Sink& sink) {
     }
 }
 
+std::int64_t Player::positionNow(engine::Time time) const {
+    return take_ == nullptr ? -1 : time - take_->start;
+}
+
+void Player::beginTake(PlayingTake* take, const engine::Sink& sink) {
+    endTake(sink);
+    take_ = take;
+    take_->start = std::max<engine::Time>(engine_.now(), 0) - take_->run.from;
+    take_->goTo(take_->run.from);
+    chase(take_->chase, sink);
+}
+
+/// What is held stays held, and what was touched stays touched, as far as the ports are the same.
+void Player::changeTake(PlayingTake* take) {
+    if (take_ == nullptr) {
+        takesPlayed_.push(take);
+        return;
+    }
+    PlayingTake* before = std::exchange(take_, take);
+    const bool samePorts = before->ports.size() <= take->ports.size() &&
+                           std::equal(before->ports.begin(), before->ports.end(), take->ports.begin());
+    if (samePorts) std::copy(before->lanes.begin(), before->lanes.end(), take->lanes.begin());
+    take->start = before->start;
+    take->goTo(std::max<engine::Time>(engine_.now(), 0) + 1 - take->start);
+    takesPlayed_.push(before);
+}
+
+/// What a take said before now is said again.
+void Player::chase(const std::vector<std::uint32_t>& events, const engine::Sink& sink) {
+    for (const std::uint32_t place : events) takeEvent(place, engine_.now(), sink);
+}
+
 /// The take's tempo as it is at its next event, or at `time` where that comes first.
 void Player::followTempo(engine::Time time, const engine::Sink& sink) {
     const Take& take = *take_->take;
-    engine::Time next = time - takeStart_;
-    if (takeNext_ < take.events.size()) next = std::min(next, take.events[takeNext_].time);
-    for (; tempoNext_ < take.tempos.size() && take.tempos[tempoNext_].time <= next; ++tempoNext_) {
-        engine_.advance(takeStart_ + take.tempos[tempoNext_].time, sink);
-        engine_.setTempo(take.tempos[tempoNext_].tempo);
+    engine::Time next = time - take_->start;
+    if (take_->next < take.events.size()) next = std::min(next, take.events[take_->next].time);
+    for (std::size_t& tempo = take_->nextTempo;
+         tempo < take.tempos.size() && take.tempos[tempo].time <= next; ++tempo) {
+        engine_.advance(take_->start + take.tempos[tempo].time, sink);
+        engine_.setTempo(take.tempos[tempo].tempo);
     }
 }
 
 void Player::takeUntil(engine::Time time, const engine::Sink& sink) {
     while (take_ != nullptr) {
-        followTempo(time, sink);
-        const Take& take = *take_->take;
-        if (takeNext_ == take.events.size()) {
-            if (takeStart_ + take.length > time) break;
-            liftHands(sink);
+        const TakeRun& run = take_->run;
+        const bool goesRound = run.loops() && time - take_->start >= run.loopTo;
+        // What stands where it goes round is not played: it is where the next round begins.
+        takeEventsUntil(goesRound ? take_->start + run.loopTo - 1 : time, sink);
+        if (goesRound) {
+            goRound(sink);
+        } else {
+            const bool isOver = !run.loops() && take_->next == take_->take->events.size() &&
+                                take_->start + take_->take->length <= time;
+            if (isOver) endTake(sink);
             break;
         }
-        const TakeEvent& event = take.events[takeNext_];
-        if (takeStart_ + event.time > time) break;
-        ++takeNext_;
-        follow(event.port, take.bodyOf(event));
-        playEvent(take_->ports[event.port], takeStart_ + event.time, take.bodyOf(event), From::take, sink);
     }
+}
+
+void Player::takeEventsUntil(engine::Time time, const engine::Sink& sink) {
+    const Take& take = *take_->take;
+    while (true) {
+        followTempo(time, sink);
+        if (take_->next == take.events.size()) return;
+        const engine::Time at = take_->start + take.events[take_->next].time;
+        if (at > time) return;
+        takeEvent(take_->next++, at, sink);
+    }
+}
+
+/// The hands go back to where the loop begins, and stand as they stood there.
+void Player::goRound(const engine::Sink& sink) {
+    const engine::Time at = take_->start + take_->run.loopTo;
+    engine_.advance(at, sink);
+    liftHands(sink);
+    for (TakeLane& lane : take_->lanes) lane.touched.reset();
+    take_->start = at - take_->run.loopFrom;
+    take_->goTo(take_->run.loopFrom);
+    chase(take_->chaseInLoop, sink);
+}
+
+/// One event of the take, unless hands have taken over what it is about.
+void Player::takeEvent(std::size_t place, engine::Time time, const engine::Sink& sink) {
+    const Take& take = *take_->take;
+    const TakeEvent& event = take.events[place];
+    const midi::Bytes body = take.bodyOf(event);
+    const engine::PortId port = take_->ports[event.port];
+    if (const auto line = text::oscLineOf(body)) {
+        const auto number = numberFor(port, line->address, line->number);
+        engine_.advance(std::max(time, engine_.now()), sink);
+        if (number) playNumber(*number, From::take, sink);
+        return;
+    }
+    if (isTouched(event.port, body)) return;
+    follow(event.port, body);
+    playEvent(port, time, body, From::take, sink);
+}
+
+namespace {
+
+/// What a message is about, among what hands can touch on a channel: a control, or a kind of message behind
+/// them. Notes are about themselves.
+std::optional<std::size_t> subjectOf(midi::Bytes bytes) {
+    constexpr std::size_t kinds = midi::controlCount;
+    if (bytes.empty() || !midi::isChannelStatus(bytes[0])) return std::nullopt;
+    switch (midi::kindOf(bytes)) {
+        case midi::noteOn:
+        case midi::noteOff:
+            return std::nullopt;
+        case midi::controlChange:
+            return bytes[1];
+        default:
+            return kinds + (bytes[0] >> 4);
+    }
+}
+
+}  // namespace
+
+/// Hands touch something while they play over the take: it is theirs until the take goes round or ends.
+void Player::touch(engine::PortId port, midi::Bytes bytes) {
+    if (take_ == nullptr || !take_->run.overdubsAt(positionNow(engine_.now()))) return;
+    const auto subject = subjectOf(bytes);
+    const auto found = std::find(take_->ports.begin(), take_->ports.end(), port);
+    if (!subject || found == take_->ports.end()) return;
+    const auto place = static_cast<std::size_t>(found - take_->ports.begin());
+    take_->lanes[place * 16 + static_cast<std::size_t>(midi::channelOf(bytes))].touched.set(*subject);
+}
+
+bool Player::isTouched(std::size_t port, midi::Bytes bytes) const {
+    const auto subject = subjectOf(bytes);
+    if (!subject || !take_->run.overdubsAt(positionNow(engine_.now()))) return false;
+    return take_->lanes[port * 16 + static_cast<std::size_t>(midi::channelOf(bytes))].touched[*subject];
 }
 
 /// Notes what the take's hands hold after an event, so that lifting them costs what they hold and not what
 /// they have played.
 void Player::follow(std::size_t port, midi::Bytes bytes) {
     if (bytes.empty() || !midi::isChannelStatus(bytes[0])) return;
-    Holding& holding = take_->holding[port * 16 + static_cast<std::size_t>(midi::channelOf(bytes))];
+    Holding& holding = take_->lanes[port * 16 + static_cast<std::size_t>(midi::channelOf(bytes))].holding;
     if (midi::isNoteOn(bytes) && holding.keys[bytes[1]] < 255) ++holding.keys[bytes[1]];
     if (midi::isNoteOff(bytes) && holding.keys[bytes[1]] > 0) --holding.keys[bytes[1]];
     if (midi::kindOf(bytes) == midi::controlChange) {
@@ -285,14 +448,20 @@ void Player::follow(std::size_t port, midi::Bytes bytes) {
     if (midi::kindOf(bytes) == midi::channelPressure) holding.pressed = bytes[1] > 0;
 }
 
+/// The take plays no more, and its hands are lifted.
+void Player::endTake(const engine::Sink& sink) {
+    if (take_ == nullptr) return;
+    engine_.setTempo(0);
+    liftHands(sink);
+    takesPlayed_.push(std::exchange(take_, nullptr));
+}
+
 /// Lets go of everything that the take still holds.
 void Player::liftHands(const engine::Sink& sink) {
-    if (take_ == nullptr) return;
-    PlayingTake* done = std::exchange(take_, nullptr);
-    engine_.setTempo(0);
-    for (std::size_t i = 0; i < done->holding.size(); ++i)
-        liftHand(done->ports[i / 16], static_cast<int>(i % 16), done->holding[i], sink);
-    takesPlayed_.push(done);
+    for (std::size_t i = 0; i < take_->lanes.size(); ++i) {
+        const Holding held = std::exchange(take_->lanes[i].holding, {});
+        liftHand(take_->ports[i / 16], static_cast<int>(i % 16), held, sink);
+    }
 }
 
 /// Keys, then pedals, wheel springs and pressure.
@@ -324,9 +493,10 @@ void Player::leaveByOsc(const engine::Output& output) {
 }
 
 /// A number comes to an address now.
-void Player::playNumber(const OscMessage& message, const engine::Sink& sink) {
+void Player::playNumber(const OscMessage& message, From from, const engine::Sink& sink) {
     oscHappenings_.push({false, 0, message});
-    tap_.see({engine_.now(), message.port, false, {}, message.address.data(), message.number});
+    tap_.see({engine_.now(), message.port, from == From::take, {}, message.address.data(), message.number,
+              positionNow(engine_.now())});
     engine_.process({engine_.now(), message.port, {}, message.address.data(), message.number}, sink);
 }
 
@@ -377,7 +547,7 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
     for (const engine::PortId port : left_) letGoOf(port, sink);
     left_.clear();
     for (Command command; commands_.pop(command);) obey(command, sink);
-    for (OscMessage message; oscIn_.pop(message);) playNumber(message, sink);
+    for (OscMessage message; oscIn_.pop(message);) playNumber(message, From::hands, sink);
     for (const Incoming& event : incoming) {
         const auto& filter = filters_[event.port % filters_.size()];
         if (!PortFilter::unpacked(filter.load(std::memory_order_relaxed)).lets(event.bytes)) continue;
@@ -391,7 +561,7 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
     takeUntil(until, sink);
     engine_.advance(until, sink);
     feedBack(out);
-    takePosition_.store(take_ == nullptr ? -1 : until - takeStart_, std::memory_order_relaxed);
+    takePosition_.store(positionNow(until), std::memory_order_relaxed);
     tempo_.store(engine_.tempo(), std::memory_order_relaxed);
     tempoFrom_.store(engine_.tempoFrom(), std::memory_order_relaxed);
     notesRefused_.store(engine_.notes().refused(), std::memory_order_relaxed);

@@ -11,6 +11,7 @@
 
 #include <array>
 #include <atomic>
+#include <bitset>
 #include <functional>
 #include <memory>
 #include <mutex>
@@ -70,6 +71,22 @@ struct Incoming {
     midi::Bytes bytes;
 };
 
+/// How a take is played.
+struct TakeRun {
+    std::int64_t from = 0;      ///< microseconds from the take's start: where playing begins
+    std::int64_t loopFrom = 0;  ///< played round and round up to loopTo, where that is 20 ms later or more
+    std::int64_t loopTo = 0;
+    /// What hands touch between these two, when that is later, is not played by the take any more.
+    std::int64_t overdubFrom = 0;
+    std::int64_t overdubTo = 0;
+
+    static constexpr std::int64_t shortestLoop = 20'000;
+    [[nodiscard]] bool loops() const { return loopTo - loopFrom >= shortestLoop; }
+    [[nodiscard]] bool overdubsAt(std::int64_t position) const {
+        return position >= overdubFrom && position < overdubTo;
+    }
+};
+
 class Player {
  public:
     Player();
@@ -110,10 +127,18 @@ class Player {
     void nudge() { wake(); }
     /// Lets go of what is held on an input port, since whoever played there is gone.
     void letGo(engine::PortId port);
-    /// Plays a take from its start, as if its messages came in through its ports.
-    void startTake(std::shared_ptr<const Take> take);
+    /// The name of a port; any thread.
+    [[nodiscard]] std::string portNamed(engine::PortId id) const;
+    /// Plays a take as if its messages came in through its ports. Where it does not begin at the take's
+    /// start, and where it goes round, the hands begin where they stood (takes/chase.h).
+    void startTake(std::shared_ptr<const Take> take, const TakeRun& run = {});
+    /// The take that plays goes on where it is, with other contents or in another way.
+    void changeTake(std::shared_ptr<const Take> take, const TakeRun& run);
     /// Lifts the hands: what the take holds is let go.
     void stopTake();
+    /// Has the tap say, in order with what comes in, when it is now: something seen without bytes and address.
+    /// number: from 1, given back with it.
+    bool mark(int number);
     /// Microseconds into the take, or −1 when none plays.
     [[nodiscard]] std::int64_t takePosition() const { return takePosition_.load(std::memory_order_relaxed); }
 
@@ -185,14 +210,37 @@ class Player {
         bool bent = false;
         bool pressed = false;
     };
+    /// What is known of a take's port and channel while it plays.
+    struct TakeLane {
+        Holding holding;
+        std::bitset<256> touched;  ///< by hands: controls by their numbers, then midi kinds and keys
+    };
     /// A take and what playing it needs, made by the editing side.
     struct PlayingTake {
         std::shared_ptr<const Take> take;
-        std::vector<engine::PortId> ports;  ///< by the take's ports
-        std::vector<Holding> holding;       ///< sixteen a port
+        TakeRun run;
+        std::vector<engine::PortId> ports;       ///< by the take's ports
+        std::vector<TakeLane> lanes;             ///< sixteen a port
+        std::vector<std::uint32_t> chase;        ///< events to be played again at its start
+        std::vector<std::uint32_t> chaseInLoop;  ///< and where it goes round
+        engine::Time start = 0;                  ///< the engine's time at which it was at 0
+        std::size_t next = 0;                    ///< event
+        std::size_t nextTempo = 0;
+
+        void goTo(std::int64_t position);
     };
     struct Command {
-        enum class Kind { message, move, choose, silence, letGo, start, stop } kind = Kind::message;
+        enum class Kind {
+            message,
+            move,
+            choose,
+            silence,
+            letGo,
+            start,
+            change,
+            stop,
+            mark
+        } kind = Kind::message;
         engine::PortId port = 0;
         midi::Short message = {};
         PlayingTake* take = nullptr;
@@ -202,14 +250,27 @@ class Player {
     };
 
     bool order(const Command& command);
+    void shareNames();
     void wake();
     void collectRetired();
     void obey(const Command& command, const engine::Sink& sink);
+    std::unique_ptr<PlayingTake> playable(std::shared_ptr<const Take> take, const TakeRun& run);
+    void orderTake(Command::Kind kind, std::unique_ptr<PlayingTake> playing);
+    void beginTake(PlayingTake* take, const engine::Sink& sink);
+    void changeTake(PlayingTake* take);
+    void chase(const std::vector<std::uint32_t>& events, const engine::Sink& sink);
+    void goRound(const engine::Sink& sink);
     void takeUntil(engine::Time time, const engine::Sink& sink);
+    void takeEventsUntil(engine::Time time, const engine::Sink& sink);
+    void takeEvent(std::size_t place, engine::Time time, const engine::Sink& sink);
     void followTempo(engine::Time time, const engine::Sink& sink);
     void follow(std::size_t port, midi::Bytes bytes);
+    void touch(engine::PortId port, midi::Bytes bytes);
+    [[nodiscard]] bool isTouched(std::size_t port, midi::Bytes bytes) const;
+    [[nodiscard]] std::int64_t positionNow(engine::Time time) const;
     void letGoOf(engine::PortId port, const engine::Sink& sink);
     void liftHands(const engine::Sink& sink);
+    void endTake(const engine::Sink& sink);
     void liftHand(engine::PortId port, int channel, const Holding& holding, const engine::Sink& sink);
     enum class From : std::uint8_t { hands, take };
     void playEvent(engine::PortId port, engine::Time time, midi::Bytes bytes, From from,
@@ -218,7 +279,7 @@ class Player {
     engine::Feedback& feedback() { return playing_->feedback; }
     void feedBack(const engine::Sink& out);
     void leaveByOsc(const engine::Output& output);
-    void playNumber(const OscMessage& message, const engine::Sink& sink);
+    void playNumber(const OscMessage& message, From from, const engine::Sink& sink);
     void tell(const Happening& happening);
 
     // Shared.
@@ -242,6 +303,8 @@ class Player {
     // Editing side.
     std::vector<std::unique_ptr<engine::Program>> programs_;  ///< the first plays, the last is the newest
     engine::Names ports_;
+    mutable std::mutex naming_;            ///< never taken on the playing side
+    std::vector<std::string> portNames_;  ///< those of ports_, for any thread
     engine::PortId deskPort_ = 0;
     Placements waitingPlacements_;                     ///< of programs that may not be played yet
     std::vector<std::unique_ptr<PlayingTake>> takes_;  ///< one for each start that may still be playing
@@ -260,9 +323,6 @@ class Player {
     engine::Program* playing_ = nullptr;  ///< what the engine plays
     bool rolling_ = false;                ///< the transport
     PlayingTake* take_ = nullptr;
-    engine::Time takeStart_ = 0;
-    std::size_t takeNext_ = 0;
-    std::size_t tempoNext_ = 0;
 };
 
 }  // namespace mellow::io

@@ -19,9 +19,9 @@ namespace mellow::io {
 class Tap {
  public:
     /// bytes: of the ring; a power of two.
-    explicit Tap(std::size_t bytes = std::size_t{1} << 18) : ring_(bytes) { body_.reserve(bytes); }
+    explicit Tap(std::size_t bytes = std::size_t{1} << 22) : ring_(bytes) { body_.reserve(bytes); }
 
-    /// What came in. Of OSC: an address and its number, and no bytes.
+    /// What came in. Of OSC: an address and its number, and no bytes. Neither: a mark of the player's.
     struct Seen {
         engine::Time time = 0;
         engine::PortId port = 0;
@@ -29,6 +29,7 @@ class Tap {
         midi::Bytes bytes;
         std::string_view address = {};
         double number = 0;
+        std::int64_t position = -1;  ///< in the take that plays, microseconds from its start; −1: none plays
     };
 
     /// Playing side.
@@ -37,6 +38,7 @@ class Tap {
         Head head;
         head.time = seen.time;
         head.number = seen.number;
+        head.position = seen.position;
         head.size = static_cast<std::uint32_t>(osc ? seen.address.size() : seen.bytes.size());
         head.port = seen.port;
         head.osc = osc;
@@ -64,7 +66,7 @@ class Tap {
             body_.resize(head.size);
             get(read + sizeof(Head), body_.data(), head.size);
             read += sizeof(Head) + head.size;
-            Seen seen{head.time, head.port, head.fromTake, {}, {}, head.number};
+            Seen seen{head.time, head.port, head.fromTake, {}, {}, head.number, head.position};
             if (head.osc) {
                 seen.address = {reinterpret_cast<const char*>(body_.data()), body_.size()};
             } else {
@@ -82,6 +84,7 @@ class Tap {
     struct Head {
         engine::Time time = 0;
         double number = 0;
+        std::int64_t position = -1;
         std::uint32_t size = 0;
         engine::PortId port = 0;
         bool osc = false;

@@ -59,7 +59,7 @@ class LayersTest : public QObject {
         row("store", kinds);
         row("checks", kinds + QStringList{"reach", "describe"});
         row("engine", kinds + QStringList{"reach", "checks", "smf"});
-        row("takes", {"midi", "smf"});
+        row("takes", {"midi", "smf", "text", "model", "files", "engine"});
         row("learning", kinds);
         row("placing", kinds);
         row("filling", kinds);

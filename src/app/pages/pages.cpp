@@ -5,6 +5,7 @@
 #include "app/pages/chains/chains_page.h"
 #include "app/pages/desk/desk_page.h"
 #include "app/pages/gear/gear_page.h"
+#include "app/pages/takes/takes_page.h"
 
 namespace mellow::app {
 
@@ -26,6 +27,7 @@ std::span<const PageRow> pageRows() {
     static constexpr std::array rows{
         PageRow{"chains", [] { return ChainsPage::tr("Chains"); }, make<ChainsPage>, addressOn<Selected>},
         PageRow{"desk", [] { return DeskPageView::tr("Desk"); }, make<DeskPageView>, addressOn<DeskPlace>},
+        PageRow{"takes", [] { return TakesPage::tr("Takes"); }, make<TakesPage>, addressOn<TakePlace>},
         PageRow{"gear", [] { return GearPage::tr("Gear"); }, make<GearPage>, addressOn<GearPlace>},
     };
     return rows;

@@ -82,6 +82,11 @@ void lookAtLists(const Whole& whole, Findings& findings) {
                page.id = newId(mended.desk.pages, nameOf(page));
            }));
     lookAtElements(ensemble.desk, findings);
+    lookAt(ensemble.takes, "a take", tellOf("Takes", [](Ensemble& mended, std::size_t place) {
+               if (place >= mended.takes.size()) return;
+               KeptTake& take = mended.takes[place];
+               take.id = newId(mended.takes, nameOf(take));
+           }));
 }
 
 void lookAtInstrument(const InstrumentAt& at, Findings& findings) {

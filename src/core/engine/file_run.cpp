@@ -6,12 +6,14 @@
 
 #include <algorithm>
 #include <memory>
+#include <set>
 
 #include "core/checks/check.h"
 #include "core/engine/compile.h"
 #include "core/engine/engine.h"
 #include "core/smf/merged.h"
 #include "core/smf/tempo_map.h"
+#include "core/text/osc_line.h"
 
 namespace mellow::engine {
 
@@ -34,15 +36,17 @@ Ensemble playable(Ensemble ensemble, const std::vector<std::string>& ids) {
 class Run {
  public:
     Run(const Ensemble& ensemble, const smf::File& input, const std::vector<const smf::Track*>& tracks,
-        Program* program, const std::string& port)
+        Program* program, const std::vector<std::string>& ports, bool isTake)
         : input_(input),
           tracks_(tracks),
           times_(input, tracks),
           plan_(program->plan),
           engine_(program),
-          port_(portNumber(port)),
+          isTake_(isTake),
           output_(input.division, 1 + ensemble.instruments.size()),
           packetsTo_(tracks.size()) {
+        Names names = plan_.numbering.ports;
+        for (const std::string& port : ports) ports_.push_back(static_cast<PortId>(names.intern(port)));
         trackOf_.assign(plan_.numbering.instruments.size(), 0);
         for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {
             const std::string& name = nameOf(ensemble.instruments[i]);
@@ -93,12 +97,6 @@ class Run {
                            [&](std::uint32_t e) { return keepsMoving(*plan_.ears[e].source, begun); });
     }
 
-    PortId portNumber(const std::string& name) const {
-        const auto known = plan_.numbering.ports.find(name);
-        // A port that nothing in the ensemble names still is a port of its own.
-        return static_cast<PortId>(known.value_or(static_cast<std::uint32_t>(plan_.numbering.ports.size())));
-    }
-
     /// Runs the clock, as long as that is affordable: false where it is not.
     bool runClock(Time until, const Sink& sink) {
         constexpr Time slice = 1'000'000;
@@ -123,16 +121,17 @@ class Run {
         switch (event.kind) {
             case smf::EventKind::channel:
                 engine_.makeRoom();
-                engine_.process({engine_.now(), port_, event.message.bytes()}, sink);
+                engine_.process({engine_.now(), ports_[track], event.message.bytes()}, sink);
                 break;
             case smf::EventKind::sysex:
                 packetsTo_[track] = endsSysex(event) ? Packets::none : Packets::follow;
-                passSysex(event);
+                passSysex(event, track);
                 break;
             case smf::EventKind::escape:
                 hearEscape(event, track);
                 break;
             case smf::EventKind::meta:
+                if (isTake_ && hearNumber(event, track, sink)) break;
                 keep(event);
                 if (input_.metaType(event) == smf::tempo) {
                     if (const auto tempo = smf::beatsAMinute(input_.body(event))) engine_.setTempo(*tempo);
@@ -150,14 +149,23 @@ class Run {
     void hearEscape(const smf::Event& event, std::size_t track) {
         if (packetsTo_[track] == Packets::none) return keep(event);
         if (endsSysex(event)) packetsTo_[track] = Packets::none;
-        passSysex(event);
+        passSysex(event, track);
     }
 
-    void passSysex(const smf::Event& event) {
+    /// A line of OSC in a take's text, such as a move of the desk.
+    bool hearNumber(const smf::Event& event, std::size_t track, const Sink& sink) {
+        const auto line = input_.metaType(event) == smf::textEvent
+                              ? text::oscLineOf(input_.body(event))
+                              : std::nullopt;
+        if (line) engine_.process({engine_.now(), ports_[track], {}, line->address, line->number}, sink);
+        return line.has_value();
+    }
+
+    void passSysex(const smf::Event& event, std::size_t track) {
         bool passed = false;
         for (const std::uint32_t place : plan_.turns) {
             const PlanInstrument& part = plan_.parts[place];
-            if (!part.inHand || !part.pass.sysex || !portFits(part.inputPort, port_)) continue;
+            if (!part.inHand || !part.pass.sysex || !portFits(part.inputPort, ports_[track])) continue;
             write(trackOf_[part.name], event.tick, event.kind, input_.body(event));
             passed = true;
         }
@@ -183,7 +191,8 @@ class Run {
     smf::TempoMap times_;
     const Plan& plan_;
     Engine engine_;
-    PortId port_;
+    std::vector<PortId> ports_;  ///< by input track
+    bool isTake_;
     smf::Writer output_;
     std::vector<std::size_t> trackOf_;  ///< by the instrument's number
     enum class Packets : std::uint8_t { none, follow };
@@ -204,13 +213,22 @@ Outcome runFile(const Ensemble& ensemble, const smf::File& input, const FileRunO
                            " instruments, and a MIDI file holds 65,534 tracks beside the first",
                        "play some of them at a time"};
     }
+    const std::set<std::string> named(options.trackPorts.begin(), options.trackPorts.end());
+    if (named.size() > Hands::portCount / 2) {
+        return Problem{"the take", "it has " + std::to_string(named.size()) + " ports, and 2,048 can be played",
+                       "lead some of its tracks to one port"};
+    }
     std::unique_ptr<Program> program;
     for (std::size_t first = 0; first < input.tracks.size();) {
         const std::size_t count = input.format == 2 ? 1 : input.tracks.size();
         std::vector<const smf::Track*> tracks;
-        for (std::size_t i = first; i < first + count; ++i) tracks.push_back(&input.tracks[i]);
+        std::vector<std::string> ports;
+        for (std::size_t i = first; i < first + count; ++i) {
+            tracks.push_back(&input.tracks[i]);
+            ports.push_back(i < options.trackPorts.size() ? options.trackPorts[i] : options.port);
+        }
         program = compile(chosen, program == nullptr ? nullptr : &program->plan);
-        Run run(chosen, input, tracks, program.get(), options.port);
+        Run run(chosen, input, tracks, program.get(), ports, !options.trackPorts.empty());
         const auto played = run.play();
         if (!played) return played.problem();
         if (first == 0) (*played)->addChunks(input.otherChunks);

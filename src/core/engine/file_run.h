@@ -24,6 +24,8 @@ namespace mellow::engine {
 struct FileRunOptions {
     std::vector<std::string> instruments;     ///< ids; empty: all
     std::string port = std::string(anyPort);  ///< the port on which the file arrives
+    /// Of a take: the port of each of its tracks, and lines of OSC in texts are played; empty: it is none.
+    std::vector<std::string> trackPorts = {};
 };
 
 /// One file for formats 0 and 1; for format 2 one a sequence, in order. Each is of format 1: the tempo track,

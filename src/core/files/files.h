@@ -33,6 +33,8 @@ class NewFile {
     NewFile& operator=(NewFile&&) = delete;
     ~NewFile();
 
+    /// Where it is written, for who writes by other means; it stays the file's own.
+    [[nodiscard]] int descriptor() const { return descriptor_; }
     /// False when it could not be written; commit() says why.
     bool write(std::span<const std::uint8_t> bytes);
     /// Has all of it on the disk, and closes it. Error: a write that failed.

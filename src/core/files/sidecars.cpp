@@ -29,6 +29,9 @@ fs::path journalOf(const fs::path& document) {
 fs::path lockOf(const fs::path& document) {
     return beside(document, ".lock");
 }
+fs::path recordingOf(const fs::path& document) {
+    return beside(document, ".recording");
+}
 fs::path versionsOf(const fs::path& document) {
     return beside(document, ".versions");
 }

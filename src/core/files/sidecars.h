@@ -13,6 +13,8 @@ namespace mellow::files {
 std::filesystem::path journalOf(const std::filesystem::path& document);
 std::filesystem::path lockOf(const std::filesystem::path& document);
 std::filesystem::path versionsOf(const std::filesystem::path& document);
+/// What is being recorded, while it is.
+std::filesystem::path recordingOf(const std::filesystem::path& document);
 
 struct Version {
     std::filesystem::path path;

@@ -51,6 +51,7 @@ Change differenceOf(const Ensemble& before, const Ensemble& after) {
     change.tempo = before.tempo != after.tempo;
     change.hands = before.sections != after.sections || before.handOrder != after.handOrder;
     change.desk = before.desk != after.desk;
+    change.takes = before.takes != after.takes;
     return change;
 }
 

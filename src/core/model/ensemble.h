@@ -18,6 +18,7 @@
 #include "core/midi/zone.h"
 #include "core/model/articulation.h"
 #include "core/model/desk.h"
+#include "core/model/kept_take.h"
 #include "core/model/kinds.h"
 #include "core/model/shared_list.h"
 #include "core/model/step.h"
@@ -234,6 +235,7 @@ struct Ensemble {
     std::vector<Section> sections;
     std::vector<std::string> handOrder;  ///< ids of instruments and sections, as the target `hand` chooses
     Desk desk;
+    SharedList<KeptTake> takes;
     Extras extras;
     bool operator==(const Ensemble&) const = default;
 };

@@ -387,6 +387,46 @@ struct Keys<Desk> {
 };
 
 template<>
+struct Keys<KeptTake> {
+    static constexpr std::string_view name = "take";
+    static constexpr auto all = std::tuple{
+        Key{"id", &KeptTake::id, Need::isRequired},
+        Key{"name", &KeptTake::name},
+        Key{"file",
+            &KeptTake::file,
+            Need::isRequired,
+            {},
+            nullptr,
+            "A Standard MIDI File in the folder NAME.takes beside NAME.lever."},
+        Key{"sha256",
+            &KeptTake::sha256,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "Of the file, in hexadecimal."},
+        Key{"recorded",
+            &KeptTake::recorded,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "When, as ISO 8601 in universal time."},
+        Key{"start_us",
+            &KeptTake::startUs,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "Where its beginning stands in the piece, in microseconds."},
+        Key{"ports",
+            &KeptTake::ports,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "The port that each track plays through, by the track's name; absent: the port of that name.",
+            "a port's name"},
+    };
+};
+
+template<>
 struct Keys<Ensemble> {
     static constexpr std::string_view name = "ensemble";
     static constexpr auto all = std::tuple{
@@ -412,6 +452,7 @@ struct Keys<Ensemble> {
             "Ids of instruments and sections, in the order in which the target hand chooses them.",
             "an id of an instrument or section"},
         Key{"desk", &Ensemble::desk},
+        Key{"takes", &Ensemble::takes},
     };
 };
 

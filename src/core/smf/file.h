@@ -28,7 +28,16 @@ enum class EventKind : std::uint8_t {
 };
 
 /// Meta event types that this program reads. All others are carried along.
-enum Meta : std::uint8_t { trackName = 0x03, endOfTrack = 0x2F, tempo = 0x51 };
+enum Meta : std::uint8_t {
+    textEvent = 0x01,
+    trackName = 0x03,
+    marker = 0x06,
+    cuePoint = 0x07,
+    endOfTrack = 0x2F,
+    tempo = 0x51,
+    timeSignature = 0x58,
+    sequencerSpecific = 0x7F,
+};
 
 /// What a tempo event's body says, in quarter notes a minute; nothing when it is not three bytes or says 0.
 inline std::optional<double> beatsAMinute(midi::Bytes body) {

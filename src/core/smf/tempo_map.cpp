@@ -40,16 +40,18 @@ TempoMap::TempoMap(const File& file, const std::vector<const Track*>& tracks) {
         segments_.push_back({0, 0, 0, drop ? 1'001'000'000U : 1'000'000U});
         return;
     }
-    denominator_ = static_cast<std::uint64_t>(division.ticksPerQuarter);
+    *this = TempoMap(division);
     segments_.reserve(1 + countTempos(file, tracks));
-    segments_.push_back({0, 0, 0, 500000});
     forEachInTime(tracks, [&](const Event& event, std::size_t) {
-        if (const std::uint32_t quarter = quarterOf(file, event)) add(event.tick, quarter);
+        if (const std::uint32_t quarter = quarterOf(file, event)) set(event.tick, quarter);
         return true;
     });
 }
 
-void TempoMap::add(std::uint64_t tick, std::uint32_t perTick) {
+TempoMap::TempoMap(const Division& division)
+    : segments_{{0, 0, 0, 500000}}, denominator_(static_cast<std::uint64_t>(division.ticksPerQuarter)) {}
+
+void TempoMap::set(std::uint64_t tick, std::uint32_t perTick) {
     Segment& last = segments_.back();
     if (tick == last.tick) {
         last.perTick = perTick;

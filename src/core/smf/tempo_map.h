@@ -19,6 +19,10 @@ class TempoMap {
     /// The map of the given tracks of a file, merged: all of them for formats 0 and 1, one for format 2.
     /// Tempo events whose body is not three bytes, or says 0, are passed over.
     TempoMap(const File& file, const std::vector<const Track*>& tracks);
+    /// The map of a division in ticks a quarter note, at 120 beats a minute until set() says another tempo.
+    explicit TempoMap(const Division& division);
+    /// From a tick on, which must not fall, a quarter note lasts that many microseconds (1 to 0xFFFFFF).
+    void set(std::uint64_t tick, std::uint32_t quarter);
 
     /// The time of a tick in microseconds from the start, rounded down.
     [[nodiscard]] std::int64_t microseconds(std::uint64_t tick) const;
@@ -35,7 +39,6 @@ class TempoMap {
         std::uint32_t perTick;  ///< in the same units
     };
     static Wide startOf(const Segment& segment) { return Wide{segment.startHigh} << 64 | segment.startLow; }
-    void add(std::uint64_t tick, std::uint32_t perTick);
 
     std::vector<Segment> segments_;  ///< never empty, the first at tick 0
     std::uint64_t denominator_ = 1;

@@ -196,6 +196,30 @@ class Members {
         if (find(key)) value = in_.whole(key.name, value);
     }
     template<class KeyType>
+    void readAs(const KeyType& key, std::int64_t& value) {
+        const JsonView member = find(key);
+        if (!member) return;
+        constexpr double largest = 9007199254740992;  // 2^53: whole numbers that JSON's readers agree on
+        const double number = member.isNumber() ? member.number() : 0.5;
+        if (std::floor(number) != number || std::abs(number) > largest)
+            return in_.wrongType(key.name, "a whole number", member);
+        value = static_cast<std::int64_t>(number);
+    }
+    /// An object whose members are all texts.
+    template<class KeyType>
+    void readAs(const KeyType& key, std::map<std::string, std::string>& value) {
+        const JsonView member = find(key);
+        if (!member) return;
+        if (!member.isObject()) return in_.wrongType(key.name, "an object", member);
+        for (JsonView each = member.first(); each; each = each.next()) {
+            if (!in_.complaint().spend(sizeof(std::pair<std::string, std::string>), member,
+                                       in_.pathOf(key.name)))
+                return;
+            if (!each.isText()) return in_.wrongType(key.name, std::string(key.each), each);
+            value.insert_or_assign(std::string(each.key()), std::string(each.text()));
+        }
+    }
+    template<class KeyType>
     void readAs(const KeyType& key, bool& value) {
         if (find(key)) value = in_.flag(key.name, value);
     }

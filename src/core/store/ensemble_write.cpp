@@ -115,6 +115,8 @@ template<class KeyType, class Member>
 Json member(const KeyType& key, const Member& value) {
     if constexpr (std::is_enum_v<Member>) {
         return wordOf(key.words, static_cast<int>(value));
+    } else if constexpr (std::is_same_v<Member, std::map<std::string, std::string>>) {
+        return Json(value);
     } else if constexpr (requires { value.begin(); } && !std::is_same_v<Member, std::string>) {
         Json array = Json::array();
         for (const auto& each : value) array.push_back(thing(each));

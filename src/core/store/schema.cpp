@@ -131,7 +131,9 @@ Json schemaOfType(std::span<const std::string_view> words, bool isControl) {
         return oneOf(words);
     } else if constexpr (std::is_same_v<Thing, bool>) {
         return typed("boolean");
-    } else if constexpr (std::is_same_v<Thing, int>) {
+    } else if constexpr (std::is_same_v<Thing, std::map<std::string, std::string>>) {
+        return {{"type", "object"}, {"additionalProperties", typed("string")}};
+    } else if constexpr (std::is_same_v<Thing, int> || std::is_same_v<Thing, std::int64_t>) {
         return typed("integer");
     } else if constexpr (std::is_same_v<Thing, double>) {
         return typed("number");
@@ -241,7 +243,7 @@ Json definitions() {
     all["step"] = stepSchema();
     addStructs<Controller, ControllerControl, TieLine, Instrument, Input, Output, Pass, Parameter, Display,
                Articulation, Chain, Fan, Branch, BranchWindow, Tempo, Section, Desk, DeskPage, DeskElement,
-               ZoneSettings>(all);
+               ZoneSettings, KeptTake>(all);
     all["select"] = selectSchema();
     all["fan"]["if"] = {{"required", {"mode"}}, {"properties", {{"mode", {{"const", "chosen"}}}}}};
     all["fan"]["then"] = {{"required", {"by"}}};

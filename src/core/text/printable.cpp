@@ -107,4 +107,21 @@ bool isOneWord(std::string_view text) {
     return true;
 }
 
+std::string fileWord(std::string_view text, std::string_view plain) {
+    constexpr std::size_t longest = 40;
+    std::string word;
+    for (const char letter : text) {
+        const bool isLarge = letter >= 'A' && letter <= 'Z';
+        const bool isKept = isLarge || (letter >= 'a' && letter <= 'z') || (letter >= '0' && letter <= '9');
+        if (isKept) {
+            word += static_cast<char>(isLarge ? letter - 'A' + 'a' : letter);
+        } else if (!word.empty() && word.back() != '-') {
+            word += '-';
+        }
+        if (word.size() == longest) break;
+    }
+    while (!word.empty() && word.back() == '-') word.pop_back();
+    return word.empty() ? std::string(plain) : word;
+}
+
 }  // namespace mellow::text

@@ -19,6 +19,7 @@
 #include "io/osc_link.h"
 #include "io/patchbay.h"
 #include "io/practice_rack.h"
+#include "io/recording/recorder.h"
 #include "io/rtmidi_ports.h"
 #include "io/session/rack_ports.h"
 #include "io/session/reading.h"
@@ -74,7 +75,12 @@ class Session {
         if (number) player_.choose(*number, static_cast<std::uint32_t>(articulation));
     }
     void silenceAll() { player_.silenceAll(); }
-    void startTake(std::shared_ptr<const Take> take) { player_.startTake(std::move(take)); }
+    void startTake(std::shared_ptr<const Take> take, const TakeRun& run = {}) {
+        player_.startTake(std::move(take), run);
+    }
+    void changeTake(std::shared_ptr<const Take> take, const TakeRun& run) {
+        player_.changeTake(std::move(take), run);
+    }
     void stopTake() { player_.stopTake(); }
     /// Microseconds into the take, or −1.
     [[nodiscard]] std::int64_t takePosition() const { return player_.takePosition(); }
@@ -87,6 +93,8 @@ class Session {
     }
     /// Loops that were found and cut, since the last call, in a sentence each.
     std::vector<std::string> loopsCut();
+    /// Keeps what is played; while it listens nobody else may drain the tap.
+    Recorder& recorder() { return recorder_; }
     /// Calls take(const Tap::Seen&) for everything that came in since the last call.
     template<class Take>
     void drainTap(Take&& take) {
@@ -162,6 +170,7 @@ class Session {
 
     Options options_;
     Player player_;
+    Recorder recorder_{player_};
     Patchbay patchbay_;
     Jack jack_;
     OscLink osc_;

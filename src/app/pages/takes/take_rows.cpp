@@ -1,0 +1,226 @@
+// Notes stand first, as one sees a score before its dynamics.
+#include "app/pages/takes/take_rows.h"
+
+#include <algorithm>
+
+#include "app/theme/theme.h"
+#include "app/words.h"
+#include "core/model/law.h"
+
+namespace mellow::app {
+
+namespace {
+
+constexpr int lowest = 46;
+constexpr int highest = 110;
+constexpr int foldedHeight = 22;
+constexpr int bandHeight = 34;
+constexpr int gap = 4;
+
+QString tr(const char* text) {
+    return QCoreApplication::translate("TakeRows", text);
+}
+
+/// Who plays through a port: the controller there, or the port itself.
+QString playerOf(const Ensemble& ensemble, const std::string& port) {
+    for (const Controller& controller : ensemble.controllers) {
+        if (controller.port == port) return toQt(nameOf(controller));
+    }
+    return toQt(port);
+}
+
+QString parameterAbout(const Parameter& parameter) {
+    const Range range = rangeOf(parameter);
+    return toQt(displayText(range, 0)) + QStringLiteral(" – ") + toQt(displayText(range, 1));
+}
+
+}  // namespace
+
+std::string keyOf(const Take& take, const Subject& subject) {
+    std::string key = "hand ";
+    key += take.ports[subject.port];
+    for (const int part : {static_cast<int>(subject.about), int{subject.channel}, int{subject.number}}) {
+        key += ' ';
+        key += std::to_string(part);
+    }
+    key += subject.address;
+    return key;
+}
+
+std::string keyOf(const ResultLane& lane) {
+    std::string key = "result ";
+    key += lane.instrument;
+    key += ' ';
+    key += lane.parameter;
+    return key;
+}
+
+void TakeRows::setHands(const Ensemble& ensemble, std::shared_ptr<const Take> take,
+                        std::shared_ptr<const TakeLanes> lanes) {
+    const bool same = take == take_ && lanes == lanes_;
+    take_ = std::move(take);
+    lanes_ = std::move(lanes);
+    hands_.clear();
+    if (!same) {
+        keys_.clear();
+        for (const TakeNote& note : lanes_->notes) {
+            const auto [found, isNew] = keys_.try_emplace(note.port, note.key, note.key);
+            found->second.first = std::min(found->second.first, int{note.key});
+            found->second.second = std::max(found->second.second, int{note.key});
+        }
+        handPeaks_.clear();
+        for (const TakeLane& lane : lanes_->lanes) handPeaks_.emplace_back(lane.values);
+    }
+    for (const auto& [port, range] : keys_) {
+        TakeRow row;
+        row.kind = TakeRow::Kind::notes;
+        row.key = "notes " + take_->ports[port];
+        row.name = tr("Notes");
+        row.about = playerOf(ensemble, take_->ports[port]);
+        row.place = port;
+        hands_.push_back(std::move(row));
+    }
+    for (std::size_t i = 0; i < lanes_->lanes.size(); ++i) {
+        const TakeLane& lane = lanes_->lanes[i];
+        TakeRow row;
+        row.kind = TakeRow::Kind::hand;
+        row.key = keyOf(*take_, lane.subject);
+        row.name = toQt(laneName(ensemble, *take_, lane));
+        row.about = toQt(laneMessage(lane));
+        row.place = i;
+        hands_.push_back(std::move(row));
+    }
+    rebuild();
+}
+
+void TakeRows::setResults(const Ensemble& ensemble, std::shared_ptr<const Results> results) {
+    const bool same = results == results_;
+    results_ = std::move(results);
+    below_.clear();
+    if (!same) {
+        resultPeaks_.clear();
+        for (const ResultLane& lane : results_->lanes) resultPeaks_.emplace_back(lane.values);
+    }
+    for (std::size_t i = 0; i < results_->lanes.size(); ++i) {
+        const ResultLane& lane = results_->lanes[i];
+        const Instrument* instrument = findById(ensemble.instruments, lane.instrument);
+        const Parameter* parameter =
+            instrument == nullptr ? nullptr : findById(instrument->parameters, lane.parameter);
+        TakeRow row;
+        row.kind = TakeRow::Kind::result;
+        row.key = keyOf(lane);
+        row.name = parameter == nullptr ? toQt(lane.parameter) : toQt(nameOf(*parameter));
+        if (parameter != nullptr) row.about = parameterAbout(*parameter);
+        row.place = i;
+        below_.push_back(std::move(row));
+    }
+    rebuild();
+}
+
+void TakeRows::sortHalf(std::vector<TakeRow>& half) const {
+    const auto rank = [](const TakeRow& row) { return row.kind == TakeRow::Kind::notes ? 0 : 1; };
+    const auto movement = [this](const TakeRow& row) {
+        if (row.kind == TakeRow::Kind::notes) return lanes_->notes.size();
+        return row.kind == TakeRow::Kind::hand ? lanes_->lanes[row.place].events.size()
+                                               : results_->lanes[row.place].times.size();
+    };
+    std::stable_sort(half.begin(), half.end(), [&](const TakeRow& one, const TakeRow& other) {
+        if (one.pinned != other.pinned) return one.pinned;
+        if (rank(one) != rank(other)) return rank(one) < rank(other);
+        if (order_ == LaneOrder::byName) return one.name.localeAwareCompare(other.name) < 0;
+        if (order_ == LaneOrder::byMovement) return movement(one) > movement(other);
+        return false;
+    });
+}
+
+void TakeRows::rebuild() {
+    const auto mark = [this](std::vector<TakeRow>& half) {
+        for (TakeRow& row : half) {
+            row.folded = folded_.contains(row.key);
+            row.pinned = pinned_.contains(row.key);
+        }
+    };
+    std::vector<TakeRow> above = hands_;
+    std::vector<TakeRow> below = below_;
+    mark(above);
+    mark(below);
+    sortHalf(above);
+    sortHalf(below);
+    rows_ = std::move(above);
+    if (!rows_.empty() || !below.empty()) {
+        TakeRow band;
+        band.kind = TakeRow::Kind::band;
+        band.key = "band";
+        rows_.push_back(std::move(band));
+    }
+    rows_.insert(rows_.end(), below.begin(), below.end());
+}
+
+void TakeRows::setOrder(LaneOrder order) {
+    order_ = order;
+    rebuild();
+}
+
+void TakeRows::fold(const std::string& key, bool folded) {
+    folded ? (void)folded_.insert(key) : (void)folded_.erase(key);
+    rebuild();
+}
+
+void TakeRows::pin(const std::string& key, bool pinned) {
+    pinned ? (void)pinned_.insert(key) : (void)pinned_.erase(key);
+    rebuild();
+}
+
+void TakeRows::foldAll(bool folded) {
+    folded_.clear();
+    if (folded) {
+        for (const TakeRow& row : rows_) {
+            if (row.kind != TakeRow::Kind::band) folded_.insert(row.key);
+        }
+    }
+    rebuild();
+}
+
+void TakeRows::layOut(int available) {
+    int fixed = 0;
+    int open = 0;
+    for (const TakeRow& row : rows_) {
+        if (row.kind == TakeRow::Kind::band) {
+            fixed += scaled(bandHeight) + scaled(gap);
+        } else if (row.folded) {
+            fixed += scaled(foldedHeight) + scaled(gap);
+        } else {
+            ++open;
+        }
+    }
+    const int each = open == 0 ? 0 : std::clamp((available - fixed) / open - scaled(gap), scaled(lowest), scaled(highest));
+    int y = 0;
+    for (TakeRow& row : rows_) {
+        row.y = y;
+        row.height = row.kind == TakeRow::Kind::band ? scaled(bandHeight)
+                     : row.folded                    ? scaled(foldedHeight)
+                                                     : each;
+        y += row.height + scaled(gap);
+    }
+    height_ = y;
+}
+
+const TakeRow* TakeRows::at(int y) const {
+    for (const TakeRow& row : rows_) {
+        if (y >= row.y && y < row.y + row.height + scaled(gap)) return &row;
+    }
+    return nullptr;
+}
+
+const TakeRow* TakeRows::row(const std::string& key) const {
+    const auto found =
+        std::find_if(rows_.begin(), rows_.end(), [&key](const TakeRow& row) { return row.key == key; });
+    return found == rows_.end() ? nullptr : &*found;
+}
+
+std::pair<int, int> TakeRows::keysOf(std::size_t port) const {
+    const auto found = keys_.find(port);
+    return found == keys_.end() ? std::pair(60, 60) : found->second;
+}
+
+}  // namespace mellow::app

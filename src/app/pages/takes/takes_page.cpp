@@ -1,0 +1,431 @@
+// The bar above, the picture, the strip of the whole take below. What buttons do are actions, which stand in
+// the menus too.
+#include "app/pages/takes/takes_page.h"
+
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QInputDialog>
+#include <QKeyEvent>
+#include <QMenu>
+#include <QSettings>
+#include <QVBoxLayout>
+#include <utility>
+
+#include "app/pages/takes/take_metrics.h"
+#include "app/theme/theme.h"
+#include "app/widgets/flow_layout.h"
+#include "app/words.h"
+#include "core/files/files.h"
+#include "core/smf/read.h"
+
+namespace mellow::app {
+
+TakesPage::TakesPage(Workspace& workspace, QWidget* parent)
+    : Page(parent),
+      workspace_(workspace),
+      work_(workspace.takes),
+      view_(new TakeView(workspace)),
+      overview_(new TakeOverview(work_, *view_)),
+      band_(new TakeBand(workspace, view_)),
+      strip_(new TidyStrip(work_, *view_)),
+      which_(new QPushButton(view_)),
+      caption_(new QLabel(view_)),
+      position_(new MovingText(QStringLiteral("00:00:00:00"), Qt::AlignLeft | Qt::AlignVCenter)),
+      unit_(new QPushButton),
+      chosen_(new QLabel) {
+    setObjectName(QStringLiteral("middle"));
+    setAttribute(Qt::WA_StyledBackground);
+    buildActions();
+    buildTidyActions();
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, scaled(8), 0, scaled(8));
+    column->setSpacing(scaled(6));
+    column->addWidget(buildBar());
+    column->addWidget(strip_);
+    column->addWidget(view_, 1);
+    column->addWidget(overview_);
+    which_->setObjectName(QStringLiteral("whichTake"));
+    which_->setProperty("role", "plain");
+    which_->setToolTip(tr("All takes of this ensemble"));
+    caption_->setObjectName(QStringLiteral("takeCaption"));
+    caption_->setProperty("role", "caption");
+    connect(which_, &QPushButton::clicked, this, &TakesPage::showTakes);
+    connect(view_, &TakeView::bandMoved, this, &TakesPage::placeBand);
+    connect(view_, &TakeView::cueDoubleClicked, this, &TakesPage::cue);
+    connect(band_, &TakeBand::resultsChanged, view_, &TakeView::showResults);
+    connect(band_, &TakeBand::thenChanged, view_, &TakeView::showThen);
+    connect(band_, &TakeBand::exportAsked, this, &TakesPage::exportTake);
+    connect(&work_, &TakeWork::takeChanged, this, &TakesPage::refresh);
+    connect(&work_, &TakeWork::choiceChanged, this, &TakesPage::refresh);
+    connect(&work_, &TakeWork::runChanged, this, &TakesPage::refresh);
+    connect(&work_, &TakeWork::moved, this, &TakesPage::showPosition);
+    connect(&work_, &TakeWork::told, this, [this](const QString& sentence) { workspace_.tell(sentence); });
+    connect(&workspace_.document, &Document::changed, this, &TakesPage::refresh);
+    view_->installEventFilter(this);
+    refresh();
+}
+
+QPushButton* TakesPage::addButton(QAction* action, const char* name) {
+    auto* button = new QPushButton(action->text().remove(QLatin1Char('&')));
+    button->setObjectName(QLatin1String(name));
+    button->setToolTip(action->toolTip());
+    button->setCheckable(action->isCheckable());
+    connect(button, &QPushButton::clicked, action, &QAction::trigger);
+    connect(action, &QAction::changed, button, [button, action] {
+        button->setEnabled(action->isEnabled());
+        button->setChecked(action->isChecked());
+        button->setText(action->text().remove(QLatin1Char('&')));
+    });
+    return button;
+}
+
+QWidget* TakesPage::buildBar() {
+    auto* bar = new QWidget;
+    auto* flow = new FlowLayout(scaled(6));
+    flow->setContentsMargins(scaled(14), 0, scaled(14), 0);
+    bar->setLayout(flow);
+    const auto add = [&](const char* action) {
+        QPushButton* button = addButton(named_.at(action), action);
+        flow->addWidget(button);
+        return button;
+    };
+    add("record")->setProperty("role", "danger");
+    for (const char* action : {"play", "loop", "over", "punch", "keep"}) add(action);
+    position_->setFont(titleFont());
+    position_->setObjectName(QStringLiteral("takePosition"));
+    flow->addWidget(position_);
+    unit_->setObjectName(QStringLiteral("takeUnit"));
+    unit_->setProperty("role", "number");
+    unit_->setToolTip(tr("Count in seconds, in bars, or in frames of the picture"));
+    connect(unit_, &QPushButton::clicked, this, &TakesPage::turnUnit);
+    flow->addWidget(unit_);
+    for (const char* action : {"choose", "pen", "line", "smooth", "thin", "scale"}) add(action);
+    auto* more = new QPushButton(tr("More ▾"));
+    more->setObjectName(QStringLiteral("moreTidy"));
+    more->setToolTip(tr("Everything that can be done to the selection"));
+    auto* menu = new QMenu(more);
+    menu->addActions(tidyActions_);
+    connect(more, &QPushButton::clicked, this, [more, menu] { menu->exec(more->mapToGlobal(QPoint(0, more->height()))); });
+    flow->addWidget(more);
+    chosen_->setObjectName(QStringLiteral("takeChosen"));
+    chosen_->setProperty("role", "help");
+    chosen_->setMinimumHeight(more->sizeHint().height());
+    flow->addWidget(chosen_);
+    return bar;
+}
+
+QAction* TakesPage::make(QList<QAction*>& list, const char* name, const QString& text, const QKeySequence& keys,
+                         const QString& tip, std::function<void()> act) {
+    auto* action = new QAction(text, this);
+    action->setObjectName(QLatin1String(name));
+    action->setShortcut(keys);
+    const QString shown = keys.isEmpty() ? tip : QStringLiteral("%1 (%2)").arg(tip, keys.toString(QKeySequence::NativeText));
+    action->setToolTip(shown);
+    action->setStatusTip(tip);
+    connect(action, &QAction::triggered, this, [act = std::move(act)] { act(); });
+    list << action;
+    named_[name] = action;
+    return action;
+}
+
+void TakesPage::buildActions() {
+    auto& list = takeActions_;
+    make(list, "record", tr("&Record"), QKeySequence(Qt::Key_F3), tr("Record what is played into a take, or end it"),
+         [this] { work_.toggleRecord(); });
+    QAction* play = make(list, "play", tr("&Play"), QKeySequence(Qt::Key_Space), tr("Play the take through the chains, or stop"),
+                         [this] { work_.togglePlay(); });
+    // A button that has the focus is pressed by the space bar; the picture plays.
+    play->setShortcutContext(Qt::WidgetShortcut);
+    view_->addAction(play);
+    make(list, "loop", tr("&Loop"), QKeySequence(Qt::Key_L), tr("Play the selection, or all of it, round and round"),
+         [this] { work_.setLoops(!work_.loops()); })->setCheckable(true);
+    make(list, "over", tr("&Over"), QKeySequence(Qt::Key_O),
+         tr("Record over this take: what is touched takes over, the rest stays"), [this] { work_.setOverdubs(!work_.overdubs()); })
+        ->setCheckable(true);
+    make(list, "punch", tr("P&unch"), QKeySequence(Qt::Key_P), tr("Record over the selection alone"),
+         [this] { work_.setPunches(!work_.punches()); })->setCheckable(true);
+    make(list, "keep", tr("&Keep what was just played"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_K),
+         tr("Make a take of what was played in the last ten minutes"), [this] { work_.keepJustPlayed(); });
+    make(list, "cue", tr("&Cue here…"), QKeySequence(Qt::CTRL | Qt::Key_M), tr("Give the playhead's place a name"),
+         [this] { cue(-1); });
+    make(list, "fit", tr("Show &all of it"), QKeySequence(Qt::Key_F), tr("Zoom out to the whole take"), [this] { view_->fit(); });
+    make(list, "fitSelection", tr("Show the &selection"), QKeySequence(Qt::SHIFT | Qt::Key_F), tr("Zoom to what is selected"),
+         [this] { view_->fitSelection(); });
+    make(list, "next", tr("&Next take"), QKeySequence(Qt::ALT | Qt::Key_Down), tr("Show the next take"), [this] { work_.showNext(1); });
+    make(list, "previous", tr("Pre&vious take"), QKeySequence(Qt::ALT | Qt::Key_Up), tr("Show the take before"),
+         [this] { work_.showNext(-1); });
+    make(list, "import", tr("&Import a MIDI file…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_I), tr("Read a MIDI file as a take"), [this] {
+        const QString path = QFileDialog::getOpenFileName(this, tr("Import a take"), {}, tr("MIDI files (*.mid *.midi);;All files (*)"));
+        if (!path.isEmpty()) importFile(path);
+    });
+    make(list, "export", tr("&Export…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_E), tr("Write what comes of the take, or the hands"),
+         [this] { exportTake(); });
+    make(list, "rename", tr("Rena&me the take…"), QKeySequence(), tr("Give the take another name"), [this] { renameTake(); });
+    make(list, "removeTake", tr("Remo&ve the take"), QKeySequence(), tr("Take it out of the document; undo brings it back"),
+         [this] { work_.remove(); });
+    make(list, "asPlayed", tr("Lanes as &played"), QKeySequence(), tr("Lanes in the order of ports and controls"), [this] { view_->setOrder(LaneOrder::asPlayed); });
+    make(list, "byName", tr("Lanes by na&me"), QKeySequence(), tr("Lanes in the order of their names"), [this] { view_->setOrder(LaneOrder::byName); });
+    make(list, "byMovement", tr("Lanes by mo&vement"), QKeySequence(), tr("Lanes that moved most first"), [this] { view_->setOrder(LaneOrder::byMovement); });
+    make(list, "foldAll", tr("&Fold all lanes"), QKeySequence(), tr("A line for each lane"), [this] { view_->foldAll(true); });
+    make(list, "unfoldAll", tr("&Unfold all lanes"), QKeySequence(), tr("Every lane at its full height"), [this] { view_->foldAll(false); });
+}
+
+void TakesPage::buildTidyActions() {
+    auto& list = tidyActions_;
+    const auto tool = [&](const char* name, const QString& text, const QKeySequence& keys, const QString& tip, TakeTool which) {
+        make(list, name, text, keys, tip, [this, which] {
+            view_->setTool(which);
+            refresh();
+        })->setCheckable(true);
+    };
+    tool("choose", tr("&Choose"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_A), tr("Drag to choose a time and lanes"), TakeTool::choose);
+    tool("pen", tr("&Pen"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_P), tr("Redraw a lane by hand"), TakeTool::pen);
+    tool("line", tr("&Line"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_L), tr("Draw a line from one point to another; with Shift it is straight, otherwise eased"),
+         TakeTool::line);
+    const std::map<std::string, QKeySequence> keys{{"smooth", QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_S)},
+                                                   {"thin", QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_T)},
+                                                   {"scale", QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_C)},
+                                                   {"clip", QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_F)},
+                                                   {"repeat", QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_R)}};
+    for (const TidyOp& op : tidyOps())
+        make(list, op.id, op.title() + QStringLiteral("…"), keys.at(op.id), op.tip(), [this, &op] { strip_->open(op); });
+    const std::array<std::tuple<const char*, QString, Easing>, 4> easings{{{"straight", tr("Lines go s&traight"), Easing::straight},
+                                                                           {"easedBoth", tr("Lines ease in and &out"), Easing::easedBoth},
+                                                                           {"easedIn", tr("Lines ease &in"), Easing::easedIn},
+                                                                           {"easedOut", tr("Lines eas&e out"), Easing::easedOut}}};
+    for (const auto& [name, text, easing] : easings)
+        make(list, name, text, QKeySequence(), tr("How the line tool draws"), [this, easing = easing] { view_->setEasing(easing); });
+    make(list, "copy", tr("Cop&y"), QKeySequence::Copy, tr("Copy the selection of the chosen lanes"), [this] { copy(); });
+    make(list, "paste", tr("P&aste"), QKeySequence::Paste, tr("Put what was copied at the playhead, into the chosen lanes"), [this] { paste(); });
+    make(list, "remove", tr("&Remove"), QKeySequence::Delete, tr("Remove the selection, or the chosen notes"), [this] { removeChosen(); });
+    make(list, "all", tr("Select a&ll"), QKeySequence::SelectAll, tr("Choose all lanes of the hands, from beginning to end"), [this] { view_->selectAll(); });
+    make(list, "notes", tr("Choose the &notes"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_A), tr("Choose the notes that begin in the selection"), [this] {
+        const TimeSpan span = work_.span().empty() ? TimeSpan{0, work_.take()->length + 1} : work_.span();
+        work_.chooseNotes(notesBetween(*work_.lanes(), span.from, span.to));
+    });
+}
+
+std::vector<PageActions> TakesPage::actions() const {
+    return {{tr("&Take"), takeActions_}, {tr("T&idy"), tidyActions_}};
+}
+
+QWidget* TakesPage::makeDetails() {
+    return new QWidget;
+}
+
+void TakesPage::showEvent(QShowEvent* event) {
+    Page::showEvent(event);
+    if (!std::exchange(asked_, true)) band_->ask();
+    refresh();
+    placeBand();
+}
+
+void TakesPage::placeBand() {
+    const QRect rect = view_->bandRect();
+    band_->setVisible(!rect.isEmpty());
+    if (!rect.isEmpty()) band_->setGeometry(rect);
+    const int gutter = scaled(take_metrics::gutter);
+    which_->setGeometry(scaled(6), 0, gutter - scaled(10), which_->sizeHint().height());
+    caption_->setGeometry(scaled(14), which_->sizeHint().height() - scaled(2), gutter - scaled(18), caption_->sizeHint().height());
+}
+
+void TakesPage::refresh() {
+    const KeptTake* kept = work_.kept();
+    const auto count = static_cast<int>(workspace_.document.ensemble().takes.size());
+    const QString name = kept == nullptr ? tr("No takes") : toQt(nameOf(*kept));
+    const QFontMetrics metrics(which_->font());
+    which_->setText(metrics.elidedText(name, Qt::ElideRight, scaled(take_metrics::gutter - 50)) + QStringLiteral(" ▾"));
+    which_->setToolTip(work_.problem().isEmpty() ? name : work_.problem());
+    caption_->setText(kept == nullptr ? QString()
+                                      : tr("take %1 of %2 · %3").arg(work_.place() + 1).arg(count).arg(TimeText::seconds(work_.take()->length, 0)));
+    const bool any = kept != nullptr && work_.take()->length > 0;
+    named_.at("record")->setText(work_.isRecording() ? tr("End &recording") : tr("&Record"));
+    named_.at("play")->setText(work_.isPlaying() ? tr("Sto&p") : tr("&Play"));
+    named_.at("play")->setEnabled(any);
+    named_.at("loop")->setChecked(work_.loops());
+    named_.at("over")->setChecked(work_.overdubs());
+    named_.at("over")->setEnabled(any);
+    named_.at("punch")->setChecked(work_.punches());
+    named_.at("punch")->setEnabled(any && work_.overdubs());
+    for (const char* action : {"fit", "fitSelection", "cue", "export", "rename", "removeTake"}) named_.at(action)->setEnabled(kept != nullptr);
+    named_.at("choose")->setChecked(view_->tool() == TakeTool::choose);
+    named_.at("pen")->setChecked(view_->tool() == TakeTool::pen);
+    named_.at("line")->setChecked(view_->tool() == TakeTool::line);
+    const TimeSpan& span = work_.span();
+    QString chosen;
+    if (!work_.chosenNotes().empty()) {
+        chosen = tr("%n note(s) chosen", nullptr, static_cast<int>(work_.chosenNotes().size()));
+    } else if (!span.empty()) {
+        chosen = tr("%1–%2, %n lane(s)", nullptr, static_cast<int>(work_.chosenLanes().size()))
+                     .arg(TimeText::seconds(span.from, 1), TimeText::seconds(span.to, 1));
+    } else if (!work_.chosenLanes().empty()) {
+        chosen = tr("all of %n lane(s)", nullptr, static_cast<int>(work_.chosenLanes().size()));
+    }
+    chosen_->setText(chosen);
+    showPosition();
+}
+
+void TakesPage::showPosition() {
+    if (work_.isRecording() && !work_.isPlaying()) {
+        const auto [length, events] = work_.recordingProgress();
+        position_->setText(TimeText::seconds(length, 1));
+        chosen_->setText(tr("recording, %n event(s)", nullptr, static_cast<int>(events)));
+    } else {
+        position_->setText(view_->timeText().fine(work_.position()));
+    }
+    switch (view_->timeText().unit()) {
+        case TimeUnit::seconds:
+            unit_->setText(tr("seconds"));
+            break;
+        case TimeUnit::bars:
+            unit_->setText(tr("bars"));
+            break;
+        case TimeUnit::frames:
+            unit_->setText(tr("frames"));
+            break;
+    }
+}
+
+void TakesPage::turnUnit() {
+    QMenu menu(this);
+    const auto offer = [&](const QString& text, TimeUnit unit, double rate) {
+        menu.addAction(text, this, [this, unit, rate] {
+            view_->setUnit(unit, rate);
+            showPosition();
+        });
+    };
+    offer(tr("Seconds"), TimeUnit::seconds, 25);
+    offer(tr("Bars and beats"), TimeUnit::bars, 25);
+    menu.addSeparator();
+    offer(tr("Frames, 24 a second"), TimeUnit::frames, 24);
+    offer(tr("Frames, 25 a second"), TimeUnit::frames, 25);
+    offer(tr("Frames, 29.97 a second"), TimeUnit::frames, 30000.0 / 1001);
+    offer(tr("Frames, 30 a second"), TimeUnit::frames, 30);
+    menu.exec(unit_->mapToGlobal(QPoint(0, unit_->height())));
+}
+
+void TakesPage::showTakes() {
+    QMenu menu(this);
+    const KeptTake* shown = work_.kept();
+    for (const KeptTake& kept : std::as_const(workspace_.document.ensemble().takes)) {
+        QAction* action = menu.addAction(toQt(nameOf(kept)), this, [this, id = kept.id] { work_.show(id); });
+        action->setCheckable(true);
+        action->setChecked(shown != nullptr && shown->id == kept.id);
+    }
+    menu.addSeparator();
+    for (const char* action : {"rename", "removeTake", "import"}) menu.addAction(named_.at(action));
+    menu.exec(which_->mapToGlobal(QPoint(0, which_->height())));
+}
+
+/// The key A plays the chains as they were for as long as it is held.
+bool TakesPage::eventFilter(QObject* watched, QEvent* event) {
+    const bool press = event->type() == QEvent::KeyPress;
+    if (watched == view_ && (press || event->type() == QEvent::KeyRelease)) {
+        auto* key = static_cast<QKeyEvent*>(event);
+        if (key->key() == Qt::Key_A && key->modifiers() == Qt::NoModifier && band_->hasThen()) {
+            if (!key->isAutoRepeat()) band_->hearThen(press);
+            return true;
+        }
+    }
+    return Page::eventFilter(watched, event);
+}
+
+bool TakesPage::takeFile(const QString& path) {
+    if (!isVisible()) return false;
+    const bool midi = path.endsWith(QLatin1String(".mid"), Qt::CaseInsensitive) || path.endsWith(QLatin1String(".midi"), Qt::CaseInsensitive);
+    return midi && importFile(path);
+}
+
+bool TakesPage::importFile(const QString& path) {
+    const auto bytes = files::readFile(QFile::encodeName(path).toStdString());
+    if (!bytes) {
+        workspace_.tell(toQt(bytes.problem().sentence()) + QLatin1Char('.'));
+        return false;
+    }
+    auto reading = readTake(*bytes, {});
+    if (!reading) {
+        workspace_.tell(path + QStringLiteral(", ") + toQt(reading.problem().sentence()) + QLatin1Char('.'));
+        return false;
+    }
+    return work_.add(tr("Import a take"), QFileInfo(path).completeBaseName(), std::move(reading->take));
+}
+
+void TakesPage::renameTake() {
+    const KeptTake* kept = work_.kept();
+    if (kept == nullptr) return;
+    bool given = false;
+    const QString name = QInputDialog::getText(this, tr("Rename the take"), tr("Name"), QLineEdit::Normal, toQt(nameOf(*kept)), &given);
+    if (given) work_.rename(name);
+}
+
+/// place: among the cues; −1: a new one at the playhead.
+void TakesPage::cue(int place) {
+    if (work_.kept() == nullptr) return;
+    std::vector<TakeMark> cues;
+    for (const TakeMark& mark : work_.take()->marks) {
+        if (mark.isCue()) cues.push_back(mark);
+    }
+    const bool isNew = place < 0 || place >= static_cast<int>(cues.size());
+    bool given = false;
+    const QString name = QInputDialog::getText(this, isNew ? tr("A cue here") : tr("Rename the cue"), tr("Name; empty removes it"), QLineEdit::Normal,
+                                               isNew ? QString() : toQt(cues[static_cast<std::size_t>(place)].body), &given);
+    if (!given || (isNew && name.trimmed().isEmpty())) return;
+    if (isNew) {
+        cues.push_back({work_.position(), smf::marker, name.trimmed().toStdString()});
+    } else if (name.trimmed().isEmpty()) {
+        cues.erase(cues.begin() + place);
+    } else {
+        cues[static_cast<std::size_t>(place)].body = name.trimmed().toStdString();
+    }
+    work_.setCues(isNew ? tr("Add a cue") : tr("Change a cue"), std::move(cues));
+}
+
+void TakesPage::copy() {
+    const auto stretches = work_.stretches();
+    if (stretches.empty()) return workspace_.tell(tr("Choose lanes and a time to copy first."));
+    copied_ = {};
+    for (const LaneStretch& stretch : stretches) {
+        copied_.lanes.emplace_back(stretch.lane->subject, copied(stretch));
+        copied_.length = std::max(copied_.length, stretch.to - stretch.from);
+    }
+}
+
+/// One lane goes into every lane that is chosen; several go into those of the same control, or in their order.
+void TakesPage::paste() {
+    if (copied_.lanes.empty()) return workspace_.tell(tr("Nothing has been copied yet."));
+    std::vector<Subject> targets(work_.chosenLanes().begin(), work_.chosenLanes().end());
+    if (targets.empty()) {
+        for (const auto& [subject, points] : copied_.lanes) targets.push_back(subject);
+    }
+    const std::int64_t at = work_.position();
+    std::vector<LaneEdit> edits;
+    for (std::size_t i = 0; i < targets.size(); ++i) {
+        const TakeLane* lane = work_.laneOf(targets[i]);
+        if (lane == nullptr) continue;
+        const auto same = std::find_if(copied_.lanes.begin(), copied_.lanes.end(), [&](const auto& each) { return each.first == targets[i]; });
+        const std::size_t source = copied_.lanes.size() == 1 ? 0
+                                   : same != copied_.lanes.end() ? static_cast<std::size_t>(same - copied_.lanes.begin())
+                                                                 : i;
+        if (source >= copied_.lanes.size()) continue;
+        const LaneStretch stretch = stretchOf(*work_.take(), *lane, at, at + copied_.length);
+        edits.push_back(pasted(stretch, copied_.lanes[source].second, copied_.length));
+    }
+    if (edits.empty()) return workspace_.tell(tr("Choose a lane to paste into."));
+    work_.edit(tr("Paste"), edits);
+}
+
+void TakesPage::removeChosen() {
+    if (!work_.chosenNotes().empty()) {
+        const NoteChoice notes = work_.chosenNotes();
+        work_.change(tr("Remove notes"), withoutNotes(*work_.take(), *work_.lanes(), notes));
+        return;
+    }
+    std::vector<LaneEdit> edits;
+    for (const LaneStretch& stretch : work_.stretches()) edits.push_back(removed(stretch));
+    if (edits.empty()) return workspace_.tell(tr("Choose lanes and a time, or notes, to remove first."));
+    work_.edit(tr("Remove from lanes"), edits);
+}
+
+void TakesPage::exportTake() {}
+
+}  // namespace mellow::app

@@ -1,0 +1,80 @@
+// The Takes page: what hands did and what comes of it, seen at once, tidied, compared and handed on.
+#pragma once
+
+#include <QLabel>
+#include <QPushButton>
+
+#include "app/page.h"
+#include "app/pages/takes/take_band.h"
+#include "app/pages/takes/take_overview.h"
+#include "app/pages/takes/take_view.h"
+#include "app/pages/takes/tidy_strip.h"
+#include "app/widgets/moving_text.h"
+
+namespace mellow::app {
+
+class TakesPage : public Page {
+    Q_OBJECT
+
+ public:
+    explicit TakesPage(Workspace& workspace, QWidget* parent = nullptr);
+
+    [[nodiscard]] TakeView& view() { return *view_; }
+    [[nodiscard]] TidyStrip& strip() { return *strip_; }
+    [[nodiscard]] TakeBand& band() { return *band_; }
+
+    QWidget* makeDetails() override;
+    [[nodiscard]] bool wantsDetails() const override { return false; }
+    [[nodiscard]] bool wantsLeft() const override { return false; }
+    [[nodiscard]] std::vector<PageActions> actions() const override;
+    bool takeFile(const QString& path) override;
+    void begin() override { view_->setFocus(Qt::OtherFocusReason); }
+    /// Reads a MIDI file as a take. False when it cannot; that has been told.
+    bool importFile(const QString& path);
+    void renameTake();
+    void cue(int place);
+
+ protected:
+    void showEvent(QShowEvent* event) override;
+    bool eventFilter(QObject* watched, QEvent* event) override;
+
+ private:
+    QWidget* buildBar();
+    QPushButton* addButton(QAction* action, const char* name);
+    void buildActions();
+    void buildTidyActions();
+    QAction* make(QList<QAction*>& list, const char* name, const QString& text, const QKeySequence& keys,
+                  const QString& tip, std::function<void()> act);
+    void placeBand();
+    void refresh();
+    void showPosition();
+    void showTakes();
+    void copy();
+    void paste();
+    void removeChosen();
+    void turnUnit();
+    void exportTake();
+
+    Workspace& workspace_;
+    TakeWork& work_;
+    TakeView* view_;
+    TakeOverview* overview_;
+    TakeBand* band_;
+    TidyStrip* strip_;
+    QPushButton* which_;
+    QLabel* caption_;
+    MovingText* position_;
+    QPushButton* unit_;
+    QLabel* chosen_;
+    QList<QAction*> takeActions_;
+    QList<QAction*> tidyActions_;
+    std::map<std::string, QAction*> named_;
+    struct Copied {
+        std::vector<std::pair<Subject, std::vector<LanePoint>>> lanes;
+        std::int64_t length = 0;
+    };
+    Copied copied_;
+    bool asked_ = false;  ///< for results, since the page was first shown
+};
+
+}  // namespace mellow::app

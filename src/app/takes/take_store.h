@@ -1,0 +1,59 @@
+// Where the document's takes are on the disk, and what becomes of their files.
+//
+// Takes of a document that has a file lie in its folder of takes; those of one that was never saved wait in
+// the folder of the settings, and go along when it is saved. A file is written once. When a document is saved,
+// files that neither it, nor its earlier versions, nor anything that undo leads to, names any more go to the
+// wastebasket.
+#pragma once
+
+#include <QObject>
+#include <filesystem>
+#include <map>
+#include <memory>
+#include <optional>
+
+#include "app/document.h"
+#include "core/takes/take_folder.h"
+
+namespace mellow::app {
+
+class TakeStore : public QObject {
+    Q_OBJECT
+
+ public:
+    explicit TakeStore(Document& document, QObject* parent = nullptr);
+
+    /// What was played. Error: its file is not there, or cannot be read.
+    Result<std::shared_ptr<const Take>> load(const KeptTake& kept);
+    /// Why a take that could be read may not be what was played; empty: nothing speaks against it.
+    [[nodiscard]] QString doubtsAbout(const KeptTake& kept) const;
+    /// Writes a take's file. Gives how the document is to name it; nothing there has changed yet.
+    Result<KeptTake> keep(const KeptTake& kept, Take take);
+    /// The folder in which takes of the document are now.
+    [[nodiscard]] std::filesystem::path folder() const;
+    /// The folder of takes of documents that were never saved.
+    static std::filesystem::path waitingFolder();
+    /// Puts a file there that comes from elsewhere, such as the demo's, unless it is there. False when it
+    /// cannot be written.
+    static bool bring(const std::string& file, midi::Bytes bytes);
+    /// Where the log of a recording is, while it lasts.
+    [[nodiscard]] std::filesystem::path logPath() const;
+
+    /// Copies what the document, and all that undo leads to, names into the folder of another path. Error: a
+    /// file that cannot be written; takes whose files are missing are passed over.
+    Outcome carryTo(const QString& path);
+    /// Puts files that nothing names any more into the wastebasket; after saving.
+    void clearOut();
+
+ private:
+    void nameAll(std::set<std::string>& names) const;
+
+    Document& document_;
+    struct Loaded {
+        std::shared_ptr<const Take> take;
+        QString doubts;
+    };
+    std::map<std::string, Loaded> loaded_;  ///< by file and ports
+};
+
+}  // namespace mellow::app

@@ -1,0 +1,406 @@
+// The document says which takes there are; when it names another file for the one that is shown, that is
+// read, and playing goes on in it where it is.
+#include "app/takes/take_work.h"
+
+#include <QDateTime>
+#include <QLocale>
+#include <utility>
+
+#include "app/words.h"
+#include "core/files/files.h"
+#include "core/model/edit.h"
+
+namespace mellow::app {
+
+namespace {
+
+std::int64_t nowInMilliseconds() {
+    return QDateTime::currentMSecsSinceEpoch();
+}
+
+QString asIso(std::int64_t milliseconds) {
+    return QDateTime::fromMSecsSinceEpoch(milliseconds, Qt::UTC).toString(Qt::ISODate);
+}
+
+}  // namespace
+
+TakeWork::TakeWork(Document& document, Selection& selection, Live& live, TakeStore& store, QObject* parent)
+    : QObject(parent),
+      document_(document),
+      selection_(selection),
+      live_(live),
+      store_(store),
+      take_(std::make_shared<const Take>()),
+      lanes_(std::make_shared<const TakeLanes>()) {
+    connect(&document_, &Document::changed, this, &TakeWork::follow);
+    connect(&selection_, &Selection::changed, this, &TakeWork::follow);
+    connect(&document_, &Document::replaced, this, [this] {
+        stop();
+        if (recording_) endRecording();
+        cursor_ = 0;
+        span_ = {};
+    });
+    connect(&live_, &Live::moved, this, &TakeWork::look);
+    connect(&live_, &Live::takeEnded, this, &TakeWork::look);
+}
+
+TakeWork::~TakeWork() = default;
+
+const KeptTake* TakeWork::kept() const {
+    const auto& takes = document_.ensemble().takes;
+    if (takes.empty()) return nullptr;
+    const KeptTake* chosen = findById(takes, selection_.on<TakePlace>().take);
+    return chosen != nullptr ? chosen : &takes.back();
+}
+
+std::size_t TakeWork::place() const {
+    const KeptTake* shown = kept();
+    return shown == nullptr ? 0 : placeOf(document_.ensemble().takes, shown->id);
+}
+
+void TakeWork::show(const std::string& id) {
+    selection_.go(TakePlace{id});
+}
+
+void TakeWork::showNext(int by) {
+    const auto& takes = document_.ensemble().takes;
+    if (takes.empty()) return;
+    const int next = std::clamp(static_cast<int>(place()) + by, 0, static_cast<int>(takes.size()) - 1);
+    show(takes[static_cast<std::size_t>(next)].id);
+}
+
+void TakeWork::follow() {
+    const KeptTake* shown = kept();
+    auto pairs = pairsIn(document_.ensemble());
+    const bool same = shown != nullptr && shown->file == shown_.file && shown->ports == shown_.ports &&
+                      shown->id == shown_.id;
+    if (same && pairs == pairs_) {
+        if (*shown != shown_) {
+            shown_ = *shown;
+            emit takeChanged();
+        }
+        return;
+    }
+    if (shown == nullptr && shown_ == KeptTake{}) return;
+    const bool another = shown == nullptr || shown->id != shown_.id;
+    pairs_ = std::move(pairs);
+    shown_ = shown == nullptr ? KeptTake{} : *shown;
+    if (another && isPlaying() && !recording_) stop();
+    reload();
+    if (another) {
+        cursor_ = 0;
+        span_ = {};
+        chosenLanes_.clear();
+    }
+    chosenNotes_.clear();
+    if (!another && isPlaying()) live_.changeTake(take_, runFrom(position()));
+    emit takeChanged();
+    emit choiceChanged();
+}
+
+void TakeWork::reload() {
+    take_ = std::make_shared<const Take>();
+    problem_.clear();
+    if (!(shown_ == KeptTake{})) {
+        auto loaded = store_.load(shown_);
+        if (loaded) {
+            take_ = *loaded;
+            problem_ = store_.doubtsAbout(shown_);
+        } else {
+            problem_ = toQt(loaded.problem().sentence());
+        }
+    }
+    lanes_ = std::make_shared<const TakeLanes>(lanesOf(*take_, pairs_));
+}
+
+void TakeWork::setSpan(const TimeSpan& span) {
+    if (std::exchange(span_, span) == span) return;
+    if (isPlaying() && (loops_ || recordsOver_)) live_.changeTake(take_, runFrom(position()));
+    emit choiceChanged();
+}
+
+void TakeWork::chooseLanes(std::set<Subject> lanes) {
+    if (chosenLanes_ == lanes) return;
+    chosenLanes_ = std::move(lanes);
+    emit choiceChanged();
+}
+
+void TakeWork::chooseNotes(NoteChoice notes) {
+    if (chosenNotes_ == notes) return;
+    chosenNotes_ = std::move(notes);
+    emit choiceChanged();
+}
+
+std::int64_t TakeWork::position() const {
+    return isPlaying() ? live_.takePosition() : cursor_;
+}
+
+/// Loops and punches are over the selected span, or all of the take where nothing is selected.
+io::TakeRun TakeWork::runFrom(std::int64_t from) const {
+    io::TakeRun run;
+    run.from = from;
+    const TimeSpan all{0, take_->length};
+    if (loops_) {
+        const TimeSpan& span = span_.empty() ? all : span_;
+        run.loopFrom = span.from;
+        run.loopTo = span.to;
+        if (run.from >= run.loopTo) run.from = run.loopFrom;
+    }
+    if (recordsOver_) {
+        const TimeSpan& span = punches_ && !span_.empty() ? span_ : all;
+        run.overdubFrom = span.from;
+        run.overdubTo = span.to;
+    }
+    return run;
+}
+
+void TakeWork::play() {
+    if (take_->events.empty() && take_->length == 0) return;
+    if (cursor_ >= take_->length) cursor_ = 0;
+    playing_ = true;
+    live_.startTake(take_, runFrom(cursor_));
+    emit runChanged();
+}
+
+void TakeWork::stop() {
+    if (!playing_) return;
+    if (recording_ && recordsOver_) return endRecording();
+    cursor_ = position();
+    playing_ = false;
+    live_.stopTake();
+    emit runChanged();
+    emit moved();
+}
+
+void TakeWork::locate(std::int64_t time) {
+    cursor_ = std::clamp<std::int64_t>(time, 0, take_->length);
+    if (isPlaying()) live_.startTake(take_, runFrom(cursor_));
+    emit moved();
+}
+
+void TakeWork::setLoops(bool loops) {
+    if (std::exchange(loops_, loops) == loops) return;
+    tellRun();
+}
+
+void TakeWork::tellRun() {
+    if (isPlaying()) live_.changeTake(take_, runFrom(position()));
+    emit runChanged();
+}
+
+void TakeWork::setOverdubs(bool over) {
+    if (std::exchange(overdubs_, over) != over) emit runChanged();
+}
+
+void TakeWork::setPunches(bool punches) {
+    if (std::exchange(punches_, punches) == punches) return;
+    tellRun();
+}
+
+/// At the pace of pictures.
+void TakeWork::look() {
+    if (playing_ && live_.takePosition() < 0) {
+        playing_ = false;
+        cursor_ = take_->length;
+        if (recording_ && recordsOver_) endRecording();
+        emit runChanged();
+    }
+    if (playing_ || recording_) emit moved();
+    if (const auto problem = live_.recorder().takeProblem())
+        emit told(toQt(problem->sentence()) + QLatin1Char('.'));
+}
+
+void TakeWork::toggleRecord() {
+    recording_ ? endRecording() : record();
+}
+
+void TakeWork::record() {
+    if (recording_) return;
+    if (document_.isReadOnly()) {
+        emit document_.editRefused();
+        return;
+    }
+    recordsOver_ = overdubs_ && kept() != nullptr && !take_->ports.empty();
+    log_ = store_.logPath();
+    const Outcome begun = live_.recorder().begin(log_);
+    if (!begun) {
+        emit told(toQt(begun.problem().sentence()) + QLatin1Char('.'));
+        recordsOver_ = false;
+        return;
+    }
+    recording_ = true;
+    recordedAt_ = nowInMilliseconds();
+    if (recordsOver_) {
+        isPlaying() ? tellRun() : play();
+    } else if (isPlaying()) {
+        stop();
+    }
+    emit runChanged();
+}
+
+void TakeWork::endRecording() {
+    if (!recording_) return;
+    recording_ = false;
+    Recording recording = live_.recorder().end();
+    if (isPlaying() && recordsOver_) {
+        cursor_ = position();
+        playing_ = false;
+        live_.stopTake();
+    }
+    finish(std::move(recording));
+    recordsOver_ = false;
+    emit runChanged();
+}
+
+/// What was recorded is safe before its log goes.
+void TakeWork::finish(Recording recording) {
+    bool safe = true;
+    if (recording.lost > 0) {
+        emit told(tr("%n message(s) came faster than they could be recorded, and are missing.", nullptr,
+                     static_cast<int>(recording.lost)));
+    }
+    if (recording.empty()) {
+        emit told(tr("Nothing was played, so there is no new take."));
+    } else if (recordsOver_) {
+        const io::TakeRun run = runFrom(0);
+        safe = change(tr("Record over %1").arg(toQt(nameOf(shown_))),
+                      overdubbed(*take_, recording, run.overdubFrom, run.overdubTo));
+    } else {
+        safe = add(tr("Record a take"), freeName(tr("Take")), takeOf(recording), 0, asIso(recordedAt_));
+    }
+    std::error_code error;
+    if (safe) std::filesystem::remove(log_, error);
+}
+
+std::pair<std::int64_t, std::size_t> TakeWork::recordingProgress() const {
+    if (!recording_) return {0, 0};
+    const auto [length, events] = live_.recorder().progress();
+    return {std::max<std::int64_t>(length, (nowInMilliseconds() - recordedAt_) * 1000), events};
+}
+
+bool TakeWork::keepJustPlayed() {
+    const Recording recording = live_.recorder().justPlayed();
+    if (recording.empty()) {
+        emit told(tr("Nothing was played in the last ten minutes."));
+        return false;
+    }
+    const std::int64_t length = (recording.ends - recording.begins) / 1000;
+    return add(tr("Keep what was just played"), freeName(tr("Just played")), takeOf(recording), 0,
+               asIso(nowInMilliseconds() - length));
+}
+
+void TakeWork::edit(const QString& text, const std::vector<LaneEdit>& edits) {
+    if (!edits.empty()) change(text, withEdits(*take_, edits));
+}
+
+bool TakeWork::change(const QString& text, Take made) {
+    const KeptTake* before = kept();
+    if (before == nullptr) return false;
+    if (document_.isReadOnly()) {
+        emit document_.editRefused();
+        return false;
+    }
+    const std::string id = before->id;
+    auto stored = store_.keep(*before, std::move(made));
+    if (!stored) {
+        emit told(toQt(stored.problem().sentence()) + QLatin1Char('.'));
+        return false;
+    }
+    document_.edit(text, [&](Ensemble& e) {
+        if (KeptTake* take = findById(e.takes, id)) *take = *stored;
+    });
+    return true;
+}
+
+QString TakeWork::freeName(const QString& wanted) const {
+    const auto& takes = document_.ensemble().takes;
+    for (int number = 1;; ++number) {
+        QString name = QStringLiteral("%1 %2").arg(wanted).arg(number);
+        const bool taken = std::any_of(takes.begin(), takes.end(),
+                                       [&](const KeptTake& each) { return toQt(nameOf(each)) == name; });
+        if (!taken) return name;
+    }
+}
+
+bool TakeWork::add(const QString& text, const QString& name, Take take, std::int64_t startUs,
+                   const QString& recorded) {
+    if (document_.isReadOnly()) {
+        emit document_.editRefused();
+        return false;
+    }
+    KeptTake kept;
+    kept.id = newId(document_.ensemble().takes, name.toStdString());
+    kept.name = name.toStdString();
+    kept.recorded = recorded.toStdString();
+    kept.startUs = startUs;
+    auto stored = store_.keep(kept, std::move(take));
+    if (!stored) {
+        emit told(toQt(stored.problem().sentence()) + QLatin1Char('.'));
+        return false;
+    }
+    document_.edit(text, [&](Ensemble& e) { e.takes.push_back(*stored); });
+    selection_.amend(TakePlace{kept.id});
+    follow();
+    return true;
+}
+
+void TakeWork::rename(const QString& name) {
+    const KeptTake* take = kept();
+    if (take == nullptr || name.trimmed().isEmpty()) return;
+    document_.edit(tr("Rename the take"), [id = take->id, name](Ensemble& e) {
+        if (KeptTake* found = findById(e.takes, id)) found->name = name.trimmed().toStdString();
+    });
+}
+
+void TakeWork::remove() {
+    const KeptTake* take = kept();
+    if (take == nullptr) return;
+    document_.edit(tr("Remove %1").arg(toQt(nameOf(*take))), [id = take->id](Ensemble& e) {
+        erase_if(e.takes, [&id](const KeptTake& each) { return each.id == id; });
+    });
+}
+
+void TakeWork::setCues(const QString& text, std::vector<TakeMark> cues) {
+    Take made = *take_;
+    std::erase_if(made.marks, [](const TakeMark& mark) { return mark.isCue(); });
+    made.marks.insert(made.marks.end(), std::make_move_iterator(cues.begin()),
+                      std::make_move_iterator(cues.end()));
+    std::stable_sort(made.marks.begin(), made.marks.end(),
+                     [](const TakeMark& one, const TakeMark& other) { return one.time < other.time; });
+    change(text, std::move(made));
+}
+
+const TakeLane* TakeWork::laneOf(const Subject& subject) const {
+    for (const TakeLane& lane : lanes_->lanes) {
+        if (lane.subject == subject) return &lane;
+    }
+    return nullptr;
+}
+
+std::vector<LaneStretch> TakeWork::stretches() const {
+    std::vector<LaneStretch> all;
+    const TimeSpan span = span_.empty() ? TimeSpan{0, take_->length + 1} : span_;
+    for (const Subject& subject : chosenLanes_) {
+        if (const TakeLane* lane = laneOf(subject))
+            all.push_back(stretchOf(*take_, *lane, span.from, span.to));
+    }
+    return all;
+}
+
+void TakeWork::bringBack() {
+    const std::filesystem::path log = store_.logPath();
+    std::error_code error;
+    if (recording_ || !std::filesystem::exists(log, error)) return;
+    const auto text = files::readTextFile(log);
+    auto recording = text ? recording_log::read(*text) : Result<Recording>(text.problem());
+    if (!recording || recording->empty()) {
+        std::filesystem::remove(log, error);
+        return;
+    }
+    if (!add(tr("Bring back what was recorded"), freeName(tr("Brought back")), takeOf(*recording))) return;
+    std::filesystem::remove(log, error);
+    emit told(tr("What was being recorded when the program ended is back as the take %1.")
+                  .arg(toQt(nameOf(document_.ensemble().takes.back()))));
+}
+
+}  // namespace mellow::app

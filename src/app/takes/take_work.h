@@ -1,0 +1,158 @@
+// The take in hand: which one it is, what of it is chosen, where it stands, and how it is played and recorded.
+//
+// The page shows this and its commands change it; nothing here is a widget. A take is shown as it is in its
+// file, its lanes sorted once. Every change of it is a new file and one step of the document's undo.
+//
+// Recording goes on with the recorder, which always listens (io/recording). While a take plays, recording is
+// new hands over old ones; where none plays, it begins a take of its own.
+#pragma once
+
+#include <QObject>
+#include <QTimer>
+#include <functional>
+#include <memory>
+#include <optional>
+#include <set>
+
+#include "app/document.h"
+#include "app/live.h"
+#include "app/selection.h"
+#include "app/takes/take_store.h"
+#include "core/takes/lanes.h"
+#include "core/takes/tidy.h"
+
+namespace mellow::app {
+
+/// From a time on and before another, microseconds of the take; empty where they are one.
+struct TimeSpan {
+    std::int64_t from = 0;
+    std::int64_t to = 0;
+    [[nodiscard]] bool empty() const { return to <= from; }
+    bool operator==(const TimeSpan&) const = default;
+};
+
+class TakeWork : public QObject {
+    Q_OBJECT
+
+ public:
+    TakeWork(Document& document, Selection& selection, Live& live, TakeStore& store, QObject* parent = nullptr);
+    ~TakeWork() override;
+
+    /// The take that is shown: the one that is selected, or the newest; nullptr: there is none.
+    [[nodiscard]] const KeptTake* kept() const;
+    /// Its place among the document's takes.
+    [[nodiscard]] std::size_t place() const;
+    /// What was played; an empty take where there is none, or its file cannot be read.
+    [[nodiscard]] const std::shared_ptr<const Take>& take() const { return take_; }
+    [[nodiscard]] const std::shared_ptr<const TakeLanes>& lanes() const { return lanes_; }
+    /// Why there is nothing to be seen of it, or what speaks against it; empty: nothing.
+    [[nodiscard]] const QString& problem() const { return problem_; }
+    /// Shows another take.
+    void show(const std::string& id);
+    void showNext(int by);
+
+    // What is chosen.
+
+    [[nodiscard]] const TimeSpan& span() const { return span_; }
+    void setSpan(const TimeSpan& span);
+    /// Lanes of the hands; empty: none.
+    [[nodiscard]] const std::set<Subject>& chosenLanes() const { return chosenLanes_; }
+    void chooseLanes(std::set<Subject> lanes);
+    [[nodiscard]] const NoteChoice& chosenNotes() const { return chosenNotes_; }
+    void chooseNotes(NoteChoice notes);
+
+    // Playing.
+
+    [[nodiscard]] bool isPlaying() const { return playing_ && live_.takePosition() >= 0; }
+    /// Where the take stands: where it plays, or would begin to.
+    [[nodiscard]] std::int64_t position() const;
+    void play();
+    void stop();
+    void togglePlay() { isPlaying() ? stop() : play(); }
+    void locate(std::int64_t time);
+    [[nodiscard]] bool loops() const { return loops_; }
+    void setLoops(bool loops);
+
+    // Recording.
+
+    [[nodiscard]] bool isRecording() const { return recording_; }
+    /// Begins to record, or ends it: a take of its own where nothing plays or `fresh` says so, and otherwise
+    /// over the take that plays.
+    void toggleRecord();
+    void record();
+    void endRecording();
+    /// Whether record goes over the take in hand, or begins one.
+    [[nodiscard]] bool overdubs() const { return overdubs_; }
+    void setOverdubs(bool over);
+    /// Whether it goes over the selected span alone.
+    [[nodiscard]] bool punches() const { return punches_; }
+    void setPunches(bool punches);
+    /// How long the recording is, in microseconds, and how many events it holds.
+    [[nodiscard]] std::pair<std::int64_t, std::size_t> recordingProgress() const;
+    /// Makes a take of what hands did in the last ten minutes. False when they did nothing.
+    bool keepJustPlayed();
+
+    // Changing it.
+
+    /// Makes edits of lanes, as one step.
+    void edit(const QString& text, const std::vector<LaneEdit>& edits);
+    /// Another state of the take, as one step. False when it cannot be written; that has been told.
+    bool change(const QString& text, Take made);
+    /// Adds a take to the document and shows it.
+    bool add(const QString& text, const QString& name, Take take, std::int64_t startUs = 0,
+             const QString& recorded = {});
+    void rename(const QString& name);
+    void remove();
+    void setCues(const QString& text, std::vector<TakeMark> cues);
+    /// The choice as stretches of lanes: the chosen lanes in the span, or in all of the take where it is
+    /// empty.
+    [[nodiscard]] std::vector<LaneStretch> stretches() const;
+    [[nodiscard]] const TakeLane* laneOf(const Subject& subject) const;
+
+    /// A recording that a program which is gone left behind becomes a take. To be called when a document has
+    /// been opened.
+    void bringBack();
+
+ signals:
+    /// Another take is shown, or it has changed.
+    void takeChanged();
+    void choiceChanged();
+    /// It stands elsewhere; while it plays at the pace of pictures.
+    void moved();
+    /// Playing, recording, looping, or how, is other than before.
+    void runChanged();
+    void told(const QString& sentence);
+
+ private:
+    void follow();
+    void reload();
+    void look();
+    [[nodiscard]] io::TakeRun runFrom(std::int64_t from) const;
+    void tellRun();
+    [[nodiscard]] QString freeName(const QString& wanted) const;
+    void finish(Recording recording);
+
+    Document& document_;
+    Selection& selection_;
+    Live& live_;
+    TakeStore& store_;
+    std::shared_ptr<const Take> take_;
+    std::shared_ptr<const TakeLanes> lanes_;
+    KeptTake shown_;  ///< as the document named it when take_ was read
+    std::set<PairOfControls> pairs_;
+    QString problem_;
+    TimeSpan span_;
+    std::set<Subject> chosenLanes_;
+    NoteChoice chosenNotes_;
+    std::int64_t cursor_ = 0;
+    bool playing_ = false;
+    bool recording_ = false;
+    bool recordsOver_ = false;
+    bool loops_ = false;
+    bool overdubs_ = false;
+    bool punches_ = false;
+    std::int64_t recordedAt_ = 0;  ///< ms since 1970
+    std::filesystem::path log_;
+};
+
+}  // namespace mellow::app

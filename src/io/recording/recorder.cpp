@@ -1,0 +1,245 @@
+// A mark in the tap says where, among what comes in, a recording begins and ends, so that it holds exactly
+// what came between the two, whatever the threads were doing. What was just played is kept in stretches of
+// ten seconds, and the oldest are dropped.
+#include "io/recording/recorder.h"
+
+#include <fcntl.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <cerrno>
+#include <cstring>
+
+namespace mellow::io {
+
+namespace {
+
+constexpr std::chrono::milliseconds listenEvery(20);
+constexpr std::chrono::milliseconds flushEvery(400);
+constexpr engine::Time stretchLength = 10'000'000;  // µs
+constexpr std::size_t mostKept = std::size_t{96} << 20;  // bytes, of what was just played
+
+/// Whether a message is something that hands do.
+bool isGesture(midi::Bytes body) {
+    return !body.empty() && (midi::isChannelStatus(body[0]) || body[0] == midi::sysexStart);
+}
+
+}  // namespace
+
+Recorder::~Recorder() {
+    {
+        const std::lock_guard lock(mutex_);
+        stopping_ = true;
+        ticked_.notify_all();
+    }
+    if (thread_.joinable()) thread_.join();
+    closeLog();
+}
+
+void Recorder::start() {
+    if (!thread_.joinable()) thread_ = std::thread([this] { run(); });
+}
+
+void Recorder::run() {
+    std::unique_lock lock(mutex_);
+    while (!stopping_) {
+        drain();
+        ticked_.wait_for(lock, listenEvery);
+    }
+    drain();
+}
+
+void Recorder::drain() {
+    player_.tap().drain([this](const Tap::Seen& seen) { hear(seen); });
+    if (recording_) now_.follow(latest_, player_.tempo());
+    write();
+    marked_.notify_all();
+}
+
+void Recorder::hear(const Tap::Seen& seen) {
+    latest_ = std::max(latest_, seen.time);
+    latestPosition_ = seen.position;
+    if (seen.bytes.empty() && seen.address.empty()) return hearMark(seen);
+    if (seen.fromTake) return;
+    std::string line;
+    midi::Bytes body = seen.bytes;
+    if (!seen.address.empty()) {
+        line = text::oscLine(seen.address, seen.number);
+        body = {reinterpret_cast<const std::uint8_t*>(line.data()), line.size()};
+    } else if (!isGesture(body)) {
+        return;
+    }
+    keep(seen, body);
+    record(seen, body);
+}
+
+void Recorder::hearMark(const Tap::Seen& seen) {
+    marksSeen_ = std::max(marksSeen_, static_cast<int>(seen.number));
+    if (recording_ && marksSeen_ == beginsAt_) {
+        now_.begins = now_.ends = seen.time;
+        now_.follow(seen.time, seen.position);
+        if (log_.descriptor >= 0) log_.waiting += recording_log::pass(seen.time, seen.position);
+    }
+    if (recording_ && marksSeen_ == endsAt_) {
+        now_.ends = seen.time;
+        now_.follow(seen.time, seen.position);
+    }
+}
+
+void Recorder::record(const Tap::Seen& seen, midi::Bytes body) {
+    if (!recording_ || marksSeen_ < beginsAt_ || (endsAt_ != 0 && marksSeen_ >= endsAt_)) return;
+    const std::size_t passes = now_.passes.size();
+    now_.follow(seen.time, seen.position);
+    now_.ends = seen.time;
+    now_.heard.add(seen.time, now_.heard.portNumber(player_.portNamed(seen.port)), body);
+    if (log_.descriptor < 0) return;
+    for (; log_.portsNamed < now_.heard.ports.size(); ++log_.portsNamed) {
+        log_.waiting += recording_log::port(static_cast<std::uint16_t>(log_.portsNamed),
+                                            now_.heard.ports[log_.portsNamed]);
+    }
+    if (now_.passes.size() > passes) log_.waiting += recording_log::pass(seen.time, seen.position);
+    log_.waiting += recording_log::event(now_.heard, now_.heard.events.back());
+}
+
+void Recorder::keep(const Tap::Seen& seen, midi::Bytes body) {
+    const bool isNew =
+        kept_.empty() || kept_.back().heard.events.front().time + stretchLength < seen.time;
+    if (isNew) kept_.emplace_back();
+    Take& heard = kept_.back().heard;
+    heard.add(seen.time, heard.portNumber(player_.portNamed(seen.port)), body);
+    if (isNew) forgetOld(seen.time);
+}
+
+void Recorder::forgetOld(engine::Time now) {
+    std::size_t memory = 0;
+    for (const Stretch& stretch : kept_) memory += stretch.heard.memory();
+    while (kept_.size() > 1) {
+        const Take& oldest = kept_.front().heard;
+        if (memory <= mostKept && oldest.length + keptFor >= now) return;
+        memory -= oldest.memory();
+        kept_.pop_front();
+    }
+}
+
+/// Writes what waits, and has it on the disk now and then.
+void Recorder::write() {
+    if (log_.descriptor < 0) return;
+    std::string_view text = log_.waiting;
+    while (!text.empty()) {
+        const ssize_t written = ::write(log_.descriptor, text.data(), text.size());
+        if (written < 0 && errno == EINTR) continue;
+        if (written < 0) {
+            problem_ = Problem{log_.path.string(), std::string("cannot be written: ") + std::strerror(errno),
+                               "make room; what is played is still recorded in memory"};
+            closeLog();
+            return;
+        }
+        text.remove_prefix(static_cast<std::size_t>(written));
+    }
+    const auto time = std::chrono::steady_clock::now();
+    if (log_.waiting.empty() || time - log_.flushed < flushEvery) {
+        log_.waiting.clear();
+        return;
+    }
+    log_.waiting.clear();
+    log_.flushed = time;
+    ::fdatasync(log_.descriptor);
+}
+
+void Recorder::closeLog() {
+    if (log_.descriptor >= 0) ::close(log_.descriptor);
+    log_ = {};
+}
+
+int Recorder::makeMark() {
+    ++marksMade_;
+    player_.mark(marksMade_);
+    return marksMade_;
+}
+
+/// False when no clock runs that would let the mark through.
+bool Recorder::awaitMark(int number, std::unique_lock<std::mutex>& lock) {
+    constexpr std::chrono::milliseconds patience(1000);
+    ticked_.notify_all();
+    return marked_.wait_for(lock, patience, [&] {
+        ticked_.notify_all();
+        return marksSeen_ >= number;
+    });
+}
+
+Outcome Recorder::begin(const std::filesystem::path& log) {
+    std::unique_lock lock(mutex_);
+    now_ = {};
+    closeLog();
+    problem_.reset();
+    if (!log.empty()) {
+        std::error_code ignored;
+        std::filesystem::create_directories(log.parent_path(), ignored);
+        log_.descriptor = ::open(log.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
+        if (log_.descriptor < 0) {
+            return Problem{log.string(), std::string("cannot be made: ") + std::strerror(errno),
+                           "record into a folder that can be written"};
+        }
+        log_.path = log;
+        log_.waiting = recording_log::head();
+        log_.flushed = std::chrono::steady_clock::now();
+    }
+    lostBefore_ = player_.tap().lost();
+    endsAt_ = 0;
+    recording_ = true;
+    beginsAt_ = makeMark();
+    awaitMark(beginsAt_, lock);
+    return Done{};
+}
+
+bool Recorder::isRecording() const {
+    const std::lock_guard lock(mutex_);
+    return recording_;
+}
+
+std::pair<engine::Time, std::size_t> Recorder::progress() const {
+    const std::lock_guard lock(mutex_);
+    if (!recording_) return {0, 0};
+    return {std::max(latest_, now_.ends) - now_.begins, now_.heard.events.size()};
+}
+
+Recording Recorder::end() {
+    std::unique_lock lock(mutex_);
+    if (!recording_) return {};
+    endsAt_ = makeMark();
+    awaitMark(endsAt_, lock);
+    recording_ = false;
+    now_.lost = player_.tap().lost() - lostBefore_;
+    write();
+    closeLog();
+    return std::exchange(now_, {});
+}
+
+Recording Recorder::justPlayed() const {
+    const std::lock_guard lock(mutex_);
+    Recording recording;
+    for (const Stretch& stretch : kept_) {
+        for (const TakeEvent& event : stretch.heard.events) {
+            if (event.time + keptFor < latest_) continue;
+            const std::uint16_t port = recording.heard.portNumber(stretch.heard.ports[event.port]);
+            recording.heard.addFrom(stretch.heard, event, event.time, port);
+        }
+    }
+    if (recording.empty()) return recording;
+    recording.begins = recording.heard.events.front().time;
+    recording.ends = recording.heard.events.back().time;
+    recording.follow(recording.begins, player_.tempo());
+    return recording;
+}
+
+bool Recorder::hasJustPlayed() const {
+    const std::lock_guard lock(mutex_);
+    return !kept_.empty();
+}
+
+std::optional<Problem> Recorder::takeProblem() {
+    const std::lock_guard lock(mutex_);
+    return std::exchange(problem_, std::nullopt);
+}
+
+}  // namespace mellow::io

@@ -1,0 +1,102 @@
+// The recorder: it listens all the time, so that nothing that was played is lost.
+//
+// A thread of its own empties the player's tap. What hands did in the last ten minutes is always kept, and can
+// be had after the fact. Between begin() and end() the same goes into a recording as well, and, line by line,
+// into a log on the disk (takes/recording.h), which is flushed twice a second: whatever happens to the
+// program, at most that is missing. What takes play is not recorded; the studio's clock (real-time messages)
+// and time code are no gesture, and are left out.
+//
+// All calls belong to the editing side. The playing side never waits: what finds no room in the tap is counted
+// there, and the recording says how much it was.
+#pragma once
+
+#include <chrono>
+#include <condition_variable>
+#include <deque>
+#include <filesystem>
+#include <mutex>
+#include <optional>
+#include <string>
+#include <thread>
+#include <vector>
+
+#include "core/result.h"
+#include "core/takes/recording.h"
+#include "io/player.h"
+
+namespace mellow::io {
+
+class Recorder {
+ public:
+    explicit Recorder(Player& player) : player_(player) {}
+    ~Recorder();
+    Recorder(const Recorder&) = delete;
+    Recorder& operator=(const Recorder&) = delete;
+
+    static constexpr engine::Time keptFor = engine::Time{10} * 60 * 1'000'000;  ///< µs
+    /// Begins to listen. Nobody else may drain the tap then.
+    void start();
+    [[nodiscard]] bool isListening() const { return thread_.joinable(); }
+
+    /// Records from now on. log: is made, and grows; empty: there is none. Error: it cannot be written, and
+    /// then nothing is recorded.
+    Outcome begin(const std::filesystem::path& log);
+    [[nodiscard]] bool isRecording() const;
+    /// How long the recording is so far, in microseconds, and how many events it holds.
+    [[nodiscard]] std::pair<engine::Time, std::size_t> progress() const;
+    /// Ends the recording, and gives it. The log stays, for whoever knows that it is not needed any more.
+    Recording end();
+    /// What hands did lately: the last ten minutes, from the first thing in them to the last.
+    [[nodiscard]] Recording justPlayed() const;
+    /// Whether there is anything of that.
+    [[nodiscard]] bool hasJustPlayed() const;
+    /// Why the log of the present recording does not grow any more, once.
+    std::optional<Problem> takeProblem();
+
+ private:
+    /// What was heard in a short while, with names of its own for ports.
+    struct Stretch {
+        Take heard;
+        std::vector<Recording::Pass> passes;
+    };
+    struct Log {
+        int descriptor = -1;
+        std::filesystem::path path;
+        std::string waiting;               ///< text that is to be written
+        std::size_t portsNamed = 0;        ///< of the recording's
+        std::chrono::steady_clock::time_point flushed;
+    };
+
+    void run();
+    void drain();
+    void hear(const Tap::Seen& seen);
+    void hearMark(const Tap::Seen& seen);
+    void record(const Tap::Seen& seen, midi::Bytes body);
+    void keep(const Tap::Seen& seen, midi::Bytes body);
+    void forgetOld(engine::Time now);
+    void write();
+    void closeLog();
+    bool awaitMark(int number, std::unique_lock<std::mutex>& lock);
+    int makeMark();
+
+    Player& player_;
+    std::thread thread_;
+    mutable std::mutex mutex_;  ///< of everything below; never taken on the playing side
+    std::condition_variable ticked_;
+    std::condition_variable marked_;
+    bool stopping_ = false;
+    int marksMade_ = 0;
+    int marksSeen_ = 0;
+    int beginsAt_ = 0;  ///< the mark at which the recording begins
+    int endsAt_ = 0;    ///< and that at which it ends; 0: not yet
+    bool recording_ = false;
+    std::uint64_t lostBefore_ = 0;
+    engine::Time latest_ = 0;
+    std::int64_t latestPosition_ = -1;
+    Recording now_;
+    Log log_;
+    std::optional<Problem> problem_;
+    std::deque<Stretch> kept_;
+};
+
+}  // namespace mellow::io

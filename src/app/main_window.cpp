@@ -103,7 +103,8 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
     connectAll();
     restoreGeometry(settings_.value(QStringLiteral("window/geometry")).toByteArray());
     shareColumns_ = !columns_->restoreState(settings_.value(QStringLiteral("window/columns")).toByteArray());
-    keys_->setVisible(settings_.value(QStringLiteral("window/keys"), true).toBool());
+    keysShown_ = settings_.value(QStringLiteral("window/keys"), true).toBool();
+    keysAnyway_ = settings_.value(QStringLiteral("window/keysAnyway"), false).toBool();
     refreshTitle();
     refreshStatus();
     header_->showRates(live_.inRate(), live_.outRate());
@@ -128,6 +129,7 @@ void MainWindow::buildPages() {
 void MainWindow::giveRoom() {
     const auto* page = static_cast<const Page*>(pages_->currentWidget());
     columns_->widget(0)->setVisible(page->wantsLeft() && !isWhole_);
+    keys_->setVisible((page->wantsKeys() ? keysShown_ : keysAnyway_) && !isWhole_);
     columns_->widget(2)->setVisible(page->wantsDetails() && !isWhole_);
     QWidget* left = lefts_[static_cast<std::size_t>(pages_->currentIndex())];
     left_->setCurrentWidget(left != nullptr ? left : ensembleSide_);
@@ -139,14 +141,18 @@ void MainWindow::showWhole(bool whole) {
     header_->setVisible(!whole);
     menuBar()->setMaximumHeight(whole ? 0 : QWIDGETSIZE_MAX);
     if (whole) {
-        keysShown_ = !keys_->isHidden();
         wasMaximized_ = isMaximized();
-        keys_->hide();
         showFullScreen();
     } else {
-        keys_->setVisible(keysShown_);
         wasMaximized_ ? showMaximized() : showNormal();
     }
+    giveRoom();
+}
+
+/// Shows or folds away the practice keys: there, and on all pages that want them, or on those that do not.
+void MainWindow::showKeys(bool shown) {
+    const auto* page = static_cast<const Page*>(pages_->currentWidget());
+    (page->wantsKeys() ? keysShown_ : keysAnyway_) = shown;
     giveRoom();
 }
 
@@ -477,10 +483,10 @@ void MainWindow::buildViewMenu() {
     view->addSeparator();
     add(view, tr("All &checks…"), QKeySequence(Qt::Key_F4),
         tr("Everything that checks found, with its cures"), [this] { showChecks(); });
-    auto* showKeys =
+    auto* keysAction =
         add(view, tr("Practice &keys"), QKeySequence(Qt::Key_F8), tr("Show or fold away the practice keys"),
-            [this] { keys_->setVisible(keys_->isHidden()); });
-    showKeys->setCheckable(true);
+            [this] { showKeys(keys_->isHidden()); });
+    keysAction->setCheckable(true);
     view->addSeparator();
     const auto scale = [this] {
         return settings_.value(QStringLiteral("theme/scale"), plainFonts).toDouble();
@@ -493,8 +499,8 @@ void MainWindow::buildViewMenu() {
         add(view, tr("Larger &fonts"), {}, tr("Fonts a quarter larger; takes full effect at the next start"),
             [this, scale] { useTheme(theme().name, scale() > plainFonts ? plainFonts : largeFonts); });
     larger->setCheckable(true);
-    connect(view, &QMenu::aboutToShow, this, [this, showKeys, larger, scale] {
-        showKeys->setChecked(!keys_->isHidden());
+    connect(view, &QMenu::aboutToShow, this, [this, keysAction, larger, scale] {
+        keysAction->setChecked(!keys_->isHidden());
         larger->setChecked(scale() > plainFonts);
     });
 }
@@ -542,7 +548,8 @@ void MainWindow::closeEvent(QCloseEvent* event) {
     if (!files_->mayLose()) return event->ignore();
     settings_.setValue(QStringLiteral("window/geometry"), saveGeometry());
     settings_.setValue(QStringLiteral("window/columns"), columns_->saveState());
-    settings_.setValue(QStringLiteral("window/keys"), !keys_->isHidden());
+    settings_.setValue(QStringLiteral("window/keys"), keysShown_);
+    settings_.setValue(QStringLiteral("window/keysAnyway"), keysAnyway_);
     keys_->letGo();
     keeper_->drop();
     event->accept();

@@ -76,6 +76,7 @@ class MainWindow : public QMainWindow {
     QWidget* onLeft(QWidget* widget);
     void giveRoom();
     void showWhole(bool whole);
+    void showKeys(bool shown);
     void showHand();
     QWidget* buildRight();
     void buildPages();
@@ -129,8 +130,9 @@ class MainWindow : public QMainWindow {
     QWidget* ensembleSide_ = nullptr;
     std::vector<QWidget*> lefts_;  ///< one a page; nullptr: the ensemble
     QString shownHand_;
-    bool isWhole_ = false;   ///< the page has the whole screen
-    bool keysShown_ = true;  ///< before it had
+    bool isWhole_ = false;     ///< the page has the whole screen
+    bool keysShown_ = true;    ///< where the page wants them
+    bool keysAnyway_ = false;  ///< where it does not
     bool wasMaximized_ = false;
     QStackedWidget* pages_;
     QStackedWidget* details_;

@@ -34,6 +34,8 @@ class Page : public QWidget {
     [[nodiscard]] virtual bool wantsLeft() const { return true; }
     /// Whether the page wants its details and what just happened beside it; see wantsChanged().
     [[nodiscard]] virtual bool wantsDetails() const { return true; }
+    /// Whether the practice keys stand below it, until a person says otherwise there.
+    [[nodiscard]] virtual bool wantsKeys() const { return true; }
     [[nodiscard]] virtual std::vector<PageActions> actions() const { return {}; }
     /// A file was dropped on the window. True when it is one that this page reads, and has been dealt with.
     virtual bool takeFile(const QString&) { return false; }

@@ -222,10 +222,12 @@ Result<Input> loadInput(const ApplyOptions& options, const Ensemble& ensemble, s
 
 int runApply(const ApplyOptions& options, std::ostream& err) {
     if (options.input.empty() == options.take.empty()) {
-        return refuse(err, {"apply", "it plays either a MIDI file or, with --take, one of the ensemble's takes",
-                            "name one of the two"});
+        return refuse(err,
+                      {"apply", "it plays either a MIDI file or, with --take, one of the ensemble's takes",
+                       "name one of the two"});
     }
-    if (const auto apart = checkFiles(inputsOf(options), options.output); !apart) return refuse(err, apart.problem());
+    if (const auto apart = checkFiles(inputsOf(options), options.output); !apart)
+        return refuse(err, apart.problem());
     const auto ensemble = loadEnsemble(options.ensemble);
     if (!ensemble) return refuse(err, ensemble.problem());
     const auto there = checkInstruments(*ensemble, options.ensemble, options.instruments);
@@ -247,9 +249,9 @@ int runApply(const ApplyOptions& options, std::ostream& err) {
         err << "warning: " << unknown.sentence() << ".\n";
     }
     Results results(options, isMany ? input->file.tracks.size() : 0);
-    const auto played = engine::runFile(*ensemble, input->file,
-                                        {options.instruments, options.port, input->trackPorts},
-                                        [&results](smf::Writer& writer) { return results.add(writer); });
+    const auto played =
+        engine::runFile(*ensemble, input->file, {options.instruments, options.port, input->trackPorts},
+                        [&results](smf::Writer& writer) { return results.add(writer); });
     if (!played) return refuse(err, played.problem());
     const auto committed = results.commit();
     return committed ? clear : refuse(err, committed.problem());

@@ -56,14 +56,16 @@ int runSchema(std::ostream& out, std::ostream& err);
 /// Says a problem in one sentence. The exit status for it.
 int refuse(std::ostream& err, const Problem& problem);
 /// Refuses an instrument that an ensemble does not have.
-Outcome checkInstruments(const Ensemble& ensemble, const std::string& file, const std::vector<std::string>& ids);
+Outcome checkInstruments(const Ensemble& ensemble, const std::string& file,
+                         const std::vector<std::string>& ids);
 /// A take of an ensemble in a file, by name or id, with its bytes.
 struct LoadedTake {
     KeptTake kept;
     std::filesystem::path path;
     std::vector<std::uint8_t> bytes;
 };
-Result<LoadedTake> loadTake(const Ensemble& ensemble, const std::string& ensemblePath, const std::string& take);
+Result<LoadedTake> loadTake(const Ensemble& ensemble, const std::string& ensemblePath,
+                            const std::string& take);
 /// Says what speaks against believing a take's file.
 void warnOfDoubts(const LoadedTake& take, const std::vector<smf::Warning>& warnings, std::ostream& err);
 /// Says on standard error which chains will stay silent, so that a result with less in it is no surprise.

@@ -13,8 +13,8 @@
 
 #include "cli/calls.h"
 #include "core/files/files.h"
-#include "core/text/printable.h"
 #include "core/takes/take_file.h"
+#include "core/text/printable.h"
 #include "io/bounce/bounce.h"
 #include "io/session/session.h"
 

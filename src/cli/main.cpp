@@ -63,7 +63,8 @@ int run(int argc, char** argv) {
     applyCall->add_option("--port", apply.port, "the port on which the file arrives (any)");
 
     TakesOptions takes;
-    CLI::App* takesCall = app.add_subcommand("takes", "list the takes of an ensemble; exit 1 when one is missing");
+    CLI::App* takesCall =
+        app.add_subcommand("takes", "list the takes of an ensemble; exit 1 when one is missing");
     takesCall->add_option("ENSEMBLE", takes.ensemble, "the .lever document")->required();
     takesCall->add_flag("--json", takes.json, "the same for programs");
 

@@ -272,7 +272,12 @@ void Player::obey(const Command& command, const engine::Sink& sink) {
             endTake(sink);
             break;
         case Command::Kind::mark:
-            tap_.see({engine_.now(), engine::everyPort, false, {}, {}, command.move.number,
+            tap_.see({engine_.now(),
+                      engine::everyPort,
+                      false,
+                      {},
+                      {},
+                      command.move.number,
                       positionNow(engine_.now())});
             break;
     }
@@ -333,8 +338,8 @@ void Player::followTempo(engine::Time time, const engine::Sink& sink) {
     const Take& take = *take_->take;
     engine::Time next = time - take_->start;
     if (take_->next < take.events.size()) next = std::min(next, take.events[take_->next].time);
-    for (std::size_t& tempo = take_->nextTempo;
-         tempo < take.tempos.size() && take.tempos[tempo].time <= next; ++tempo) {
+    for (std::size_t& tempo = take_->nextTempo; tempo < take.tempos.size() && take.tempos[tempo].time <= next;
+         ++tempo) {
         engine_.advance(take_->start + take.tempos[tempo].time, sink);
         engine_.setTempo(take.tempos[tempo].tempo);
     }
@@ -495,7 +500,12 @@ void Player::leaveByOsc(const engine::Output& output) {
 /// A number comes to an address now.
 void Player::playNumber(const OscMessage& message, From from, const engine::Sink& sink) {
     oscHappenings_.push({false, 0, message});
-    tap_.see({engine_.now(), message.port, from == From::take, {}, message.address.data(), message.number,
+    tap_.see({engine_.now(),
+              message.port,
+              from == From::take,
+              {},
+              message.address.data(),
+              message.number,
               positionNow(engine_.now())});
     engine_.process({engine_.now(), message.port, {}, message.address.data(), message.number}, sink);
 }

@@ -136,8 +136,8 @@ class Player {
     void changeTake(std::shared_ptr<const Take> take, const TakeRun& run);
     /// Lifts the hands: what the take holds is let go.
     void stopTake();
-    /// Has the tap say, in order with what comes in, when it is now: something seen without bytes and address.
-    /// number: from 1, given back with it.
+    /// Has the tap say, in order with what comes in, when it is now: something seen without bytes and
+    /// address. number: from 1, given back with it.
     bool mark(int number);
     /// Microseconds into the take, or −1 when none plays.
     [[nodiscard]] std::int64_t takePosition() const { return takePosition_.load(std::memory_order_relaxed); }
@@ -303,7 +303,7 @@ class Player {
     // Editing side.
     std::vector<std::unique_ptr<engine::Program>> programs_;  ///< the first plays, the last is the newest
     engine::Names ports_;
-    mutable std::mutex naming_;            ///< never taken on the playing side
+    mutable std::mutex naming_;           ///< never taken on the playing side
     std::vector<std::string> portNames_;  ///< those of ports_, for any thread
     engine::PortId deskPort_ = 0;
     Placements waitingPlacements_;                     ///< of programs that may not be played yet

@@ -1,5 +1,5 @@
-// Takes as values and as files: what is written is read back, to the microsecond and to the byte, and what was
-// recorded becomes the take that one expects.
+// Takes as values and as files: what is written is read back, to the microsecond and to the byte, and what
+// was recorded becomes the take that one expects.
 #include <rapidcheck.h>
 
 #include <QTemporaryDir>
@@ -59,9 +59,10 @@ class TakesTest : public QObject {
             Take take = test::randomTake(*rc::gen::arbitrary<std::uint64_t>());
             for (TempoChange& change : take.tempos) change.tempo = 60e6 / std::round(60e6 / change.tempo);
             // Tracks are merged by time, then in their order.
-            std::stable_sort(take.events.begin(), take.events.end(), [](const TakeEvent& a, const TakeEvent& b) {
-                return a.time != b.time ? a.time < b.time : a.port < b.port;
-            });
+            std::stable_sort(take.events.begin(), take.events.end(),
+                             [](const TakeEvent& a, const TakeEvent& b) {
+                                 return a.time != b.time ? a.time < b.time : a.port < b.port;
+                             });
             const auto bytes = printTake(take);
             RC_ASSERT(bytes);
             const auto reading = readTake(*bytes, {});
@@ -181,7 +182,8 @@ class TakesTest : public QObject {
             auto expected = linesOf(take);
             expected.resize(lines.size());
             QCOMPARE(lines, expected);
-            const auto newlines = static_cast<std::size_t>(std::count(log.begin() + static_cast<std::ptrdiff_t>(cut), log.end(), '\n'));
+            const auto newlines = static_cast<std::size_t>(
+                std::count(log.begin() + static_cast<std::ptrdiff_t>(cut), log.end(), '\n'));
             QCOMPARE(lines.size(), take.events.size() - newlines);
         }
         QVERIFY(!recording_log::read("something else\n"));

@@ -24,7 +24,8 @@ std::optional<double> standsAt(const std::vector<LanePoint>& points, std::option
 }
 
 /// Every event that is not of the lane between the two times, as text.
-std::vector<std::string> outside(const Take& take, const Subject& subject, std::int64_t from, std::int64_t to) {
+std::vector<std::string> outside(const Take& take, const Subject& subject, std::int64_t from,
+                                 std::int64_t to) {
     std::vector<std::string> lines;
     for (const TakeEvent& event : take.events) {
         const midi::Bytes body = take.bodyOf(event);
@@ -54,7 +55,8 @@ Scene randomScene() {
     // Sizes of the generator are small numbers, and times are not.
     const auto share = [] { return *rc::gen::inRange(0, 1001) / 1000.0; };
     scene.from = static_cast<std::int64_t>(static_cast<double>(scene.take.length) * share() / 2);
-    scene.to = scene.from + static_cast<std::int64_t>(static_cast<double>(scene.take.length - scene.from) * share());
+    scene.to =
+        scene.from + static_cast<std::int64_t>(static_cast<double>(scene.take.length - scene.from) * share());
     scene.stretch = stretchOf(scene.take, *scene.lane, scene.from, scene.to);
     return scene;
 }
@@ -64,7 +66,9 @@ Take swell() {
     Take take;
     take.ports = {"keys"};
     for (int i = 0; i <= 200; ++i) {
-        const int value = static_cast<int>(60 + 50 * std::sin(i * 0.03)) + (i % 3 == 1 ? 3 : i % 3 == 2 ? -3 : 0);
+        const int value = static_cast<int>(60 + 50 * std::sin(i * 0.03)) + (i % 3 == 1   ? 3
+                                                                            : i % 3 == 2 ? -3
+                                                                                         : 0);
         take.add(i * 10'000, 0, midi::make(midi::controlChange, 0, 1, value).bytes());
     }
     return take;

@@ -10,7 +10,9 @@ namespace mellow::test {
 
 inline Take randomTake(std::uint64_t seed, int events = 300, bool longBodies = true) {
     std::mt19937_64 random(seed);
-    const auto below = [&random](int end) { return static_cast<int>(random() % static_cast<std::uint64_t>(end)); };
+    const auto below = [&random](int end) {
+        return static_cast<int>(random() % static_cast<std::uint64_t>(end));
+    };
     Take take;
     take.ports = {"keys", "pedals"};
     if (longBodies) take.ports.emplace_back("desk");
@@ -21,7 +23,8 @@ inline Take randomTake(std::uint64_t seed, int events = 300, bool longBodies = t
         const int channel = below(3);
         switch (below(longBodies ? 9 : 7)) {
             case 0:
-                take.add(time, port, midi::make(midi::noteOn, channel, 60 + below(5), 1 + below(127)).bytes());
+                take.add(time, port,
+                         midi::make(midi::noteOn, channel, 60 + below(5), 1 + below(127)).bytes());
                 break;
             case 1:
                 take.add(time, port, midi::make(midi::noteOff, channel, 60 + below(5), below(128)).bytes());
@@ -34,13 +37,15 @@ inline Take randomTake(std::uint64_t seed, int events = 300, bool longBodies = t
                 break;
             case 7: {
                 std::vector<std::uint8_t> sysex{0xF0, 0x7D};
-                for (int byte = below(6); byte >= 0; --byte) sysex.push_back(static_cast<std::uint8_t>(below(128)));
+                for (int byte = below(6); byte >= 0; --byte)
+                    sysex.push_back(static_cast<std::uint8_t>(below(128)));
                 sysex.push_back(0xF7);
                 take.add(time, port, sysex);
                 break;
             }
             case 8: {
-                const std::string line = text::oscLine(below(2) == 0 ? "/swell" : "/pad/x", below(1000) / 1000.0);
+                const std::string line =
+                    text::oscLine(below(2) == 0 ? "/swell" : "/pad/x", below(1000) / 1000.0);
                 take.add(time, 2, {reinterpret_cast<const std::uint8_t*>(line.data()), line.size()});
                 break;
             }

@@ -35,8 +35,8 @@ void ResultWorker::run() {
         const int number = nextNumber_;
         drop_ = false;
         lock.unlock();
-        auto results = std::make_shared<const Results>(
-            resultsOf(*job.ensemble, *job.take, job.instruments, &drop_));
+        auto results =
+            std::make_shared<const Results>(resultsOf(*job.ensemble, *job.take, job.instruments, &drop_));
         lock.lock();
         if (!results->isWhole) continue;
         QMetaObject::invokeMethod(

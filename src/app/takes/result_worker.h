@@ -1,7 +1,7 @@
 // Works out what comes of a take, aside: an edit is heard first and drawn a moment later.
 //
-// One thread does the newest thing that was asked for and drops what is older, also while it is at it. Results
-// come back on the thread that asked.
+// One thread does the newest thing that was asked for and drops what is older, also while it is at it.
+// Results come back on the thread that asked.
 #pragma once
 
 #include <QObject>

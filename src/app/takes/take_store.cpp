@@ -111,7 +111,8 @@ Outcome TakeStore::carryTo(const QString& path) {
         for (const KeptTake& kept : ensemble.takes) {
             const auto source = takePath(from, kept);
             std::error_code error;
-            if (!outcome || !source || !fs::exists(*source, error) || !carried.insert(kept.file).second) continue;
+            if (!outcome || !source || !fs::exists(*source, error) || !carried.insert(kept.file).second)
+                continue;
             outcome = carryTake(from, to, kept);
         }
     });

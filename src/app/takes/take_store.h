@@ -1,9 +1,9 @@
 // Where the document's takes are on the disk, and what becomes of their files.
 //
 // Takes of a document that has a file lie in its folder of takes; those of one that was never saved wait in
-// the folder of the settings, and go along when it is saved. A file is written once. When a document is saved,
-// files that neither it, nor its earlier versions, nor anything that undo leads to, names any more go to the
-// wastebasket.
+// the folder of the settings, and go along when it is saved. A file is written once. When a document is
+// saved, files that neither it, nor its earlier versions, nor anything that undo leads to, names any more go
+// to the wastebasket.
 #pragma once
 
 #include <QObject>

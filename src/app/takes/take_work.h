@@ -1,4 +1,5 @@
-// The take in hand: which one it is, what of it is chosen, where it stands, and how it is played and recorded.
+// The take in hand: which one it is, what of it is chosen, where it stands, and how it is played and
+// recorded.
 //
 // The page shows this and its commands change it; nothing here is a widget. A take is shown as it is in its
 // file, its lanes sorted once. Every change of it is a new file and one step of the document's undo.
@@ -35,7 +36,8 @@ class TakeWork : public QObject {
     Q_OBJECT
 
  public:
-    TakeWork(Document& document, Selection& selection, Live& live, TakeStore& store, QObject* parent = nullptr);
+    TakeWork(Document& document, Selection& selection, Live& live, TakeStore& store,
+             QObject* parent = nullptr);
     ~TakeWork() override;
 
     /// The take that is shown: the one that is selected, or the newest; nullptr: there is none.

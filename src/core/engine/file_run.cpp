@@ -154,9 +154,8 @@ class Run {
 
     /// A line of OSC in a take's text, such as a move of the desk.
     bool hearNumber(const smf::Event& event, std::size_t track, const Sink& sink) {
-        const auto line = input_.metaType(event) == smf::textEvent
-                              ? text::oscLineOf(input_.body(event))
-                              : std::nullopt;
+        const auto line =
+            input_.metaType(event) == smf::textEvent ? text::oscLineOf(input_.body(event)) : std::nullopt;
         if (line) engine_.process({engine_.now(), ports_[track], {}, line->address, line->number}, sink);
         return line.has_value();
     }
@@ -215,7 +214,8 @@ Outcome runFile(const Ensemble& ensemble, const smf::File& input, const FileRunO
     }
     const std::set<std::string> named(options.trackPorts.begin(), options.trackPorts.end());
     if (named.size() > Hands::portCount / 2) {
-        return Problem{"the take", "it has " + std::to_string(named.size()) + " ports, and 2,048 can be played",
+        return Problem{"the take",
+                       "it has " + std::to_string(named.size()) + " ports, and 2,048 can be played",
                        "lead some of its tracks to one port"};
     }
     std::unique_ptr<Program> program;

@@ -19,7 +19,8 @@ struct KeptTake {
     std::string file;      ///< a name in the folder NAME.takes beside the document
     std::string sha256;    ///< of the file, in hexadecimal; empty: nobody said
     std::string recorded;  ///< when, as ISO 8601 in universal time
-    std::int64_t startUs = 0;  ///< where its beginning stands in the piece (the transport's time), microseconds
+    std::int64_t startUs =
+        0;  ///< where its beginning stands in the piece (the transport's time), microseconds
     std::map<std::string, std::string> ports;  ///< by a track's name; what is not here plays by that name
     Extras extras;
     bool operator==(const KeptTake&) const = default;

@@ -122,7 +122,9 @@ class Sorting {
         const auto pair = static_cast<std::size_t>(midi::pairOf(number));
         if (!pairs_[event.port].at(pair)) return false;
         const bool isHigh = number < midi::pairCount;
-        TakeLane& lane = laneAt(event.port, channel, pair, midi::make(midi::controlChange, static_cast<int>(channel), static_cast<int>(pair), 0).bytes());
+        TakeLane& lane = laneAt(
+            event.port, channel, pair,
+            midi::make(midi::controlChange, static_cast<int>(channel), static_cast<int>(pair), 0).bytes());
         lane.isPair = true;
         lane.highest = midi::max14;
         int& high = highs_[{event.port, channel, pair}];
@@ -155,7 +157,8 @@ class Sorting {
 
     void seeNote(const TakeEvent& event, midi::Bytes body, std::uint32_t place) {
         const auto channel = static_cast<std::uint8_t>(midi::channelOf(body));
-        auto& held = down_[(static_cast<std::uint32_t>(event.port) << 16) | (std::uint32_t{channel} << 8) | body[1]];
+        auto& held =
+            down_[(static_cast<std::uint32_t>(event.port) << 16) | (std::uint32_t{channel} << 8) | body[1]];
         if (midi::isNoteOn(body)) {
             held.push_back(static_cast<std::uint32_t>(result_.notes.size()));
             result_.notes.push_back(

@@ -21,9 +21,9 @@
 namespace mellow {
 
 struct TakeLane {
-    Subject subject;       ///< of a 14-bit pair: of its high half
-    bool isPair = false;   ///< two halves of 7 bits make its values
-    double highest = 127;  ///< values go from 0 to this
+    Subject subject;                    ///< of a 14-bit pair: of its high half
+    bool isPair = false;                ///< two halves of 7 bits make its values
+    double highest = 127;               ///< values go from 0 to this
     std::vector<std::uint32_t> events;  ///< places in the take, in order; of a pair those that end a value
     std::vector<float> values;          ///< what each sets
 

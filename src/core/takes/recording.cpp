@@ -33,8 +33,10 @@ void Recording::follow(std::int64_t time, double tempo) {
 
 Take takeOf(const Recording& recording) {
     Take take = recording.heard;
-    for (TakeEvent& event : take.events) event.time = std::max<std::int64_t>(event.time - recording.begins, 0);
-    for (TempoChange& tempo : take.tempos) tempo.time = std::max<std::int64_t>(tempo.time - recording.begins, 0);
+    for (TakeEvent& event : take.events)
+        event.time = std::max<std::int64_t>(event.time - recording.begins, 0);
+    for (TempoChange& tempo : take.tempos)
+        tempo.time = std::max<std::int64_t>(tempo.time - recording.begins, 0);
     take.length = std::max<std::int64_t>(recording.ends - recording.begins, 0);
     if (!take.events.empty()) take.length = std::max(take.length, take.events.back().time);
     return take;
@@ -123,7 +125,8 @@ class Laying {
         const auto sounding = sounding_.find(key);
         if (sounding == sounding_.end() || sounding->second == 0) return;
         for (; sounding->second > 0; --sounding->second) {
-            made.add(time, key.port, midi::make(midi::noteOff, key.channel, key.number, midi::middleVelocity).bytes());
+            made.add(time, key.port,
+                     midi::make(midi::noteOff, key.channel, key.number, midi::middleVelocity).bytes());
             ++offsToDrop_[key];
         }
     }
@@ -166,7 +169,8 @@ class Laying {
             const auto stood = stood_.find(subject);
             if (stood == stood_.end()) continue;
             const bool changed = stood->second->time >= since || to_ < under_.length;
-            if (changed && to_ < under_.length) made.addFrom(under_, *stood->second, to_, stood->second->port);
+            if (changed && to_ < under_.length)
+                made.addFrom(under_, *stood->second, to_, stood->second->port);
         }
     }
 
@@ -174,8 +178,8 @@ class Laying {
     void liftAdded(Take& made) {
         for (const auto& [key, since] : down_) {
             const std::int64_t time = std::max(to_, since);
-            const TakeEvent off{time, midi::make(midi::noteOff, key.channel, key.number, midi::middleVelocity),
-                                key.port};
+            const TakeEvent off{
+                time, midi::make(midi::noteOff, key.channel, key.number, midi::middleVelocity), key.port};
             const auto place = static_cast<std::ptrdiff_t>(made.placeAt(time + 1));
             made.events.insert(made.events.begin() + place, off);
             made.length = std::max(made.length, time);
@@ -187,11 +191,11 @@ class Laying {
     std::int64_t from_;
     std::int64_t to_;
     std::vector<std::pair<std::int64_t, const TakeEvent*>> added_;
-    Take ports_;  ///< only for its ports: those below, and then new ones
+    Take ports_;                               ///< only for its ports: those below, and then new ones
     std::map<Subject, std::int64_t> touched_;  ///< and since when
     std::map<Subject, const TakeEvent*> stood_;
-    std::map<Subject, int> sounding_;     ///< old notes that are sounding
-    std::map<Subject, int> offsToDrop_;   ///< of old notes that ended before their time, or did not begin
+    std::map<Subject, int> sounding_;       ///< old notes that are sounding
+    std::map<Subject, int> offsToDrop_;     ///< of old notes that ended before their time, or did not begin
     std::map<Subject, std::int64_t> down_;  ///< new notes, and since when
     bool ended_ = false;
 };

@@ -1,11 +1,11 @@
 // What is left of a microsecond behind a tick.
 //
-// A take's file counts in ticks of 20 µs at 120 beats a minute, and of more at slower tempos, which is coarser
-// than the frames of a sound card (20.8 µs at 48 kHz). So that what was played goes back to the very frame at
-// which it came, each track ends with a sequencer-specific event (Standard MIDI Files 1.0, meta event 7F) that
-// holds one signed byte for each of its events: microseconds to be added to the time of its tick. Other
-// programs pass it over, and lose less than half a tick. It counts only while there are as many as events, so
-// that a file that another program changed is read by its ticks.
+// A take's file counts in ticks of 20 µs at 120 beats a minute, and of more at slower tempos, which is
+// coarser than the frames of a sound card (20.8 µs at 48 kHz). So that what was played goes back to the very
+// frame at which it came, each track ends with a sequencer-specific event (Standard MIDI Files 1.0, meta
+// event 7F) that holds one signed byte for each of its events: microseconds to be added to the time of its
+// tick. Other programs pass it over, and lose less than half a tick. It counts only while there are as many
+// as events, so that a file that another program changed is read by its ticks.
 #pragma once
 
 #include <algorithm>

@@ -168,7 +168,7 @@ class Collecting {
     std::map<std::string, std::uint32_t> places_;  ///< by instrument and parameter
     std::vector<Target> targets_;
     std::vector<ResultLane> lanes_;
-    std::vector<std::uint32_t> targetOf_;  ///< by branch
+    std::vector<std::uint32_t> targetOf_;                ///< by branch
     std::map<std::uint32_t, std::uint32_t> velocityOf_;  ///< by instrument's number
     std::uint64_t messages_ = 0;
 };

@@ -17,8 +17,8 @@
 namespace mellow {
 
 struct ResultLane {
-    std::string instrument;  ///< id
-    std::string parameter;   ///< id
+    std::string instrument;           ///< id
+    std::string parameter;            ///< id
     std::vector<std::int64_t> times;  ///< microseconds of the take, in order
     std::vector<float> values;        ///< raw positions, 0 to 1
 

@@ -114,7 +114,9 @@ class Reader {
             return true;
         });
         // Inside a tick what is left of a microsecond decides.
-        const auto byTime = [](const TakeEvent& one, const TakeEvent& other) { return one.time < other.time; };
+        const auto byTime = [](const TakeEvent& one, const TakeEvent& other) {
+            return one.time < other.time;
+        };
         if (!std::is_sorted(take_.events.begin(), take_.events.end(), byTime))
             std::stable_sort(take_.events.begin(), take_.events.end(), byTime);
         return std::move(take_);

@@ -23,8 +23,8 @@
 namespace mellow {
 
 struct TakeEvent {
-    std::int64_t time = 0;  ///< microseconds from the start
-    midi::Short message;    ///< of more than three bytes: size 0, and a number of Take::bodyOf() in its data
+    std::int64_t time = 0;   ///< microseconds from the start
+    midi::Short message;     ///< of more than three bytes: size 0, and a number of Take::bodyOf() in its data
     std::uint16_t port = 0;  ///< place in Take::ports
 
     [[nodiscard]] bool isLong() const { return message.size == 0; }
@@ -75,7 +75,8 @@ struct Take {
     }
     /// How many bytes of memory its events take.
     [[nodiscard]] std::size_t memory() const {
-        return events.capacity() * sizeof(TakeEvent) + store_.capacity() + ends_.capacity() * sizeof(ends_[0]);
+        return events.capacity() * sizeof(TakeEvent) + store_.capacity() +
+               ends_.capacity() * sizeof(ends_[0]);
     }
 
  private:

@@ -20,7 +20,8 @@ fs::path takesFolderOf(const fs::path& document) {
 
 Result<fs::path> takePath(const fs::path& folder, const KeptTake& kept) {
     const fs::path name(kept.file);
-    const bool leavesIt = name.is_absolute() || std::find(name.begin(), name.end(), fs::path("..")) != name.end();
+    const bool leavesIt =
+        name.is_absolute() || std::find(name.begin(), name.end(), fs::path("..")) != name.end();
     if (kept.file.empty() || leavesIt) {
         return Problem{"Take " + text::quoted(nameOf(kept)),
                        "its file " + text::quoted(kept.file) + " is no name in the folder of takes",
@@ -28,7 +29,8 @@ Result<fs::path> takePath(const fs::path& folder, const KeptTake& kept) {
     }
     std::error_code error;
     const fs::path beside = folder.parent_path() / name;
-    if (name.has_parent_path() && !fs::exists(folder / name, error) && fs::exists(beside, error)) return beside;
+    if (name.has_parent_path() && !fs::exists(folder / name, error) && fs::exists(beside, error))
+        return beside;
     return folder / name;
 }
 

@@ -150,8 +150,9 @@ double eased(double u, Easing easing) {
 }
 
 double valueOnLine(const std::vector<LanePoint>& through, std::int64_t time, Easing easing) {
-    const auto behind = std::upper_bound(through.begin(), through.end(), time,
-                                         [](std::int64_t t, const LanePoint& point) { return t < point.time; });
+    const auto behind =
+        std::upper_bound(through.begin(), through.end(), time,
+                         [](std::int64_t t, const LanePoint& point) { return t < point.time; });
     if (behind == through.begin()) return through.front().value;
     if (behind == through.end()) return through.back().value;
     const LanePoint& a = *(behind - 1);
@@ -208,7 +209,8 @@ LaneEdit repeated(const Take& take, const LaneStretch& stretch, int times) {
         for (const LanePoint& point : stretch.points)
             points.push_back({point.time + round * length, point.value});
     }
-    return closed(stretchOf(take, *stretch.lane, stretch.from, stretch.to + times * length), std::move(points));
+    return closed(stretchOf(take, *stretch.lane, stretch.from, stretch.to + times * length),
+                  std::move(points));
 }
 
 LaneEdit removed(const LaneStretch& stretch) {
@@ -229,7 +231,8 @@ LaneEdit pasted(const LaneStretch& stretch, const std::vector<LanePoint>& positi
     std::vector<LanePoint> points;
     for (const LanePoint& each : positions) {
         if (each.time < length)
-            points.push_back({stretch.from + each.time, rounded(*stretch.lane, each.value * stretch.lane->highest)});
+            points.push_back(
+                {stretch.from + each.time, rounded(*stretch.lane, each.value * stretch.lane->highest)});
     }
     return closed(stretch, std::move(points));
 }
@@ -247,7 +250,8 @@ void addPoint(Take& take, const LaneEdit& edit, const LanePoint& point) {
         case About::control:
             if (edit.isPair) {
                 add(midi::make(midi::controlChange, channel, subject.number, value >> 7));
-                add(midi::make(midi::controlChange, channel, subject.number + midi::pairCount, value & midi::max7));
+                add(midi::make(midi::controlChange, channel, subject.number + midi::pairCount,
+                               value & midi::max7));
             } else {
                 add(midi::make(midi::controlChange, channel, subject.number, value));
             }
@@ -266,7 +270,8 @@ void addPoint(Take& take, const LaneEdit& edit, const LanePoint& point) {
             break;
         case About::osc: {
             const std::string line = text::oscLine(subject.address, point.value);
-            take.add(point.time, subject.port, {reinterpret_cast<const std::uint8_t*>(line.data()), line.size()});
+            take.add(point.time, subject.port,
+                     {reinterpret_cast<const std::uint8_t*>(line.data()), line.size()});
             break;
         }
         default:
@@ -347,8 +352,7 @@ class Editing {
             if (next == waiting_.size() || waiting_[next].point.time != event.time || !goes(event)) continue;
             const auto* edits = editsOf(event);
             for (std::size_t w = next; w < waiting_.size() && waiting_[w].point.time == event.time; ++w) {
-                const bool mine =
-                    std::find(edits->begin(), edits->end(), waiting_[w].edit) != edits->end();
+                const bool mine = std::find(edits->begin(), edits->end(), waiting_[w].edit) != edits->end();
                 if (!mine || waiting_[w].anchored) continue;
                 waiting_[w].anchored = true;
                 anchors_.emplace(i, w);

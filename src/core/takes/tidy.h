@@ -3,8 +3,8 @@
 // A tidy stroke takes the points of a lane between two times and gives others: smoothed, thinned, drawn anew,
 // scaled, clipped. It is a value (LaneEdit) that can be shown before it is made, and made for many lanes at
 // once. What lies outside is untouched: its events stay as they are, to the byte, and where a stroke would
-// leave the lane standing elsewhere than it stood, the old value is said again at the stroke's end, so that it
-// sounds as it did.
+// leave the lane standing elsewhere than it stood, the old value is said again at the stroke's end, so that
+// it sounds as it did.
 //
 // A lane is a step function: a value stands until the next one. All promises are about that function. Times
 // are microseconds of the take; values are the lane's own, 0 to its highest.
@@ -40,8 +40,8 @@ struct LaneStretch {
 };
 LaneStretch stretchOf(const Take& take, const TakeLane& lane, std::int64_t from, std::int64_t to);
 
-/// The points of a lane from `from` on and before `to` are replaced by these, whose times lie in between or at
-/// `to`, and never fall.
+/// The points of a lane from `from` on and before `to` are replaced by these, whose times lie in between or
+/// at `to`, and never fall.
 struct LaneEdit {
     Subject subject;
     bool isPair = false;
@@ -88,8 +88,8 @@ std::vector<LanePoint> copied(const LaneStretch& stretch);
 /// Notes, by their places in TakeLanes::notes.
 using NoteChoice = std::vector<std::size_t>;
 struct NoteMove {
-    std::int64_t later = 0;  ///< microseconds; may be below 0
-    int higher = 0;          ///< semitones
+    std::int64_t later = 0;   ///< microseconds; may be below 0
+    int higher = 0;           ///< semitones
     std::int64_t longer = 0;  ///< microseconds; a note stays 1 ms long at least
     double velocityFactor = 1;
     int louder = 0;  ///< added to the velocity, which stays 1 to 127

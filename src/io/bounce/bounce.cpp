@@ -31,8 +31,9 @@ constexpr float silence = 1e-4F;                  // −80 dB
 /// The format of a file by its ending.
 Result<int> formatOf(const fs::path& path) {
     std::string ending = path.extension().string();
-    std::transform(ending.begin(), ending.end(), ending.begin(),
-                   [](char letter) { return letter >= 'A' && letter <= 'Z' ? static_cast<char>(letter + 32) : letter; });
+    std::transform(ending.begin(), ending.end(), ending.begin(), [](char letter) {
+        return letter >= 'A' && letter <= 'Z' ? static_cast<char>(letter + 32) : letter;
+    });
     if (ending == ".wav") return SF_FORMAT_WAV | SF_FORMAT_PCM_24;
     if (ending == ".flac") return SF_FORMAT_FLAC | SF_FORMAT_PCM_24;
     return Problem{path.string(), "a bounce is a WAV or a FLAC file, which its name must say",

@@ -16,7 +16,7 @@ namespace {
 
 constexpr std::chrono::milliseconds listenEvery(20);
 constexpr std::chrono::milliseconds flushEvery(400);
-constexpr engine::Time stretchLength = 10'000'000;  // µs
+constexpr engine::Time stretchLength = 10'000'000;       // µs
 constexpr std::size_t mostKept = std::size_t{96} << 20;  // bytes, of what was just played
 
 /// Whether a message is something that hands do.
@@ -102,8 +102,7 @@ void Recorder::record(const Tap::Seen& seen, midi::Bytes body) {
 }
 
 void Recorder::keep(const Tap::Seen& seen, midi::Bytes body) {
-    const bool isNew =
-        kept_.empty() || kept_.back().heard.events.front().time + stretchLength < seen.time;
+    const bool isNew = kept_.empty() || kept_.back().heard.events.front().time + stretchLength < seen.time;
     if (isNew) kept_.emplace_back();
     Take& heard = kept_.back().heard;
     heard.add(seen.time, heard.portNumber(player_.portNamed(seen.port)), body);

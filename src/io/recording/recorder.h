@@ -1,13 +1,13 @@
 // The recorder: it listens all the time, so that nothing that was played is lost.
 //
-// A thread of its own empties the player's tap. What hands did in the last ten minutes is always kept, and can
-// be had after the fact. Between begin() and end() the same goes into a recording as well, and, line by line,
-// into a log on the disk (takes/recording.h), which is flushed twice a second: whatever happens to the
+// A thread of its own empties the player's tap. What hands did in the last ten minutes is always kept, and
+// can be had after the fact. Between begin() and end() the same goes into a recording as well, and, line by
+// line, into a log on the disk (takes/recording.h), which is flushed twice a second: whatever happens to the
 // program, at most that is missing. What takes play is not recorded; the studio's clock (real-time messages)
 // and time code are no gesture, and are left out.
 //
-// All calls belong to the editing side. The playing side never waits: what finds no room in the tap is counted
-// there, and the recording says how much it was.
+// All calls belong to the editing side. The playing side never waits: what finds no room in the tap is
+// counted there, and the recording says how much it was.
 #pragma once
 
 #include <chrono>
@@ -62,8 +62,8 @@ class Recorder {
     struct Log {
         int descriptor = -1;
         std::filesystem::path path;
-        std::string waiting;               ///< text that is to be written
-        std::size_t portsNamed = 0;        ///< of the recording's
+        std::string waiting;         ///< text that is to be written
+        std::size_t portsNamed = 0;  ///< of the recording's
         std::chrono::steady_clock::time_point flushed;
     };
 

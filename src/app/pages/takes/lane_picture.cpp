@@ -57,14 +57,16 @@ QPolygonF lineOf(const QRectF& area, const TimeAxis& axis, const Steps& steps, c
         stood = true;
         next = behind;
     }
-    const double last = std::min(area.right(), std::max(axis.x(look.until), line.isEmpty() ? 0.0 : line.back().x()));
+    const double last =
+        std::min(area.right(), std::max(axis.x(look.until), line.isEmpty() ? 0.0 : line.back().x()));
     if (stood && last > line.back().x()) line << QPointF(last, stands);
     return line;
 }
 
 }  // namespace
 
-void drawSteps(QPainter& painter, const QRectF& area, const TimeAxis& axis, const Steps& steps, const LaneLook& look) {
+void drawSteps(QPainter& painter, const QRectF& area, const TimeAxis& axis, const Steps& steps,
+               const LaneLook& look) {
     const QPolygonF line = lineOf(area, axis, steps, look);
     if (line.size() < 2) return;
     if (look.filled) {
@@ -97,8 +99,8 @@ QRectF noteRect(const QRectF& area, const TimeAxis& axis, const TakeNote& note, 
     return {left, middle - height / 2, std::max(axis.x(note.ends) - left, 1.5), height};
 }
 
-void drawNotes(QPainter& painter, const QRectF& area, const TimeAxis& axis, const TakeLanes& lanes, std::size_t port,
-               std::pair<int, int> keys, const NoteChoice& chosen) {
+void drawNotes(QPainter& painter, const QRectF& area, const TimeAxis& axis, const TakeLanes& lanes,
+               std::size_t port, std::pair<int, int> keys, const NoteChoice& chosen) {
     painter.setPen(Qt::NoPen);
     forEachNote(lanes, port, axis.time(area.left()), axis.time(area.right()), [&](std::size_t place) {
         const TakeNote& note = lanes.notes[place];

@@ -1,8 +1,8 @@
 // What is asked for while the page is not seen is asked for when it is.
 #include "app/pages/takes/take_band.h"
 
-#include <QLocale>
 #include <QMenu>
+#include <QMouseEvent>
 
 #include "app/theme/theme.h"
 #include "app/words.h"
@@ -43,6 +43,7 @@ TakeBand::TakeBand(Workspace& workspace, QWidget* parent)
     difference_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     row->addWidget(difference_, 1);
     export_->setObjectName(QStringLiteral("bandExport"));
+    export_->setProperty("role", "chip");
     export_->setToolTip(tr("Write what comes of the take, or the hands, into a file"));
     row->addWidget(export_);
     connect(who_, &QPushButton::clicked, this, &TakeBand::chooseInstrument);
@@ -67,7 +68,17 @@ TakeBand::TakeBand(Workspace& workspace, QWidget* parent)
         all_ = false;
     });
     connect(&workspace_.takes, &TakeWork::takeChanged, this, &TakeBand::ask);
+    setCursor(Qt::SizeVerCursor);
+    for (QPushButton* button : {who_, mark_, hear_, export_}) button->setCursor(Qt::ArrowCursor);
     refresh();
+}
+
+void TakeBand::mousePressEvent(QMouseEvent* event) {
+    grip_ = event->position().toPoint().y();
+}
+
+void TakeBand::mouseMoveEvent(QMouseEvent* event) {
+    if ((event->buttons() & Qt::LeftButton) != 0) emit dragged(event->position().toPoint().y() - grip_);
 }
 
 std::vector<std::string> TakeBand::wanted() const {
@@ -79,9 +90,9 @@ std::vector<std::string> TakeBand::wanted() const {
 void TakeBand::follow(const Change& change) {
     const auto& instruments = workspace_.document.ensemble().instruments;
     if (findById(instruments, instrument_) == nullptr) instrument_.clear();
-    const bool heard = change.everything || change.order || !change.instruments.empty() || change.controllers ||
-                       change.tieLines || change.sharedChains || change.inHand || change.tempo || change.hands ||
-                       change.desk;
+    const bool heard = change.everything || change.order || !change.instruments.empty() ||
+                       change.controllers || change.tieLines || change.sharedChains || change.inHand ||
+                       change.tempo || change.hands || change.desk;
     refresh();
     if (heard) ask();
 }
@@ -153,10 +164,11 @@ void TakeBand::refresh() {
         for (const Instrument& instrument : instruments) count(instrument);
     }
     who_->setText((shown == nullptr ? tr("All instruments") : toQt(nameOf(*shown))) + QStringLiteral(" ▾"));
-    state_->setText(hears_ ? tr("playing as it was then") : tr("%n chain(s) as they are now", nullptr, chains));
+    state_->setText(hears_ ? tr("playing as it was then")
+                           : tr("%n chain(s) as they are now", nullptr, chains));
     mark_->setText(hasThen() ? tr("Compare no more") : tr("Compare from now on"));
     hear_->setVisible(hasThen());
-    hear_->setText(tr("then: %1").arg(QLocale().toString(thenAt_.time(), QLocale::ShortFormat)));
+    hear_->setText(tr("then: %1").arg(thenAt_.toString(QStringLiteral("HH:mm"))));
 }
 
 /// Says how far each lane is from what it was, the furthest first.
@@ -169,22 +181,27 @@ void TakeBand::compare() {
             if (was.instrument != lane.instrument || was.parameter != lane.parameter) continue;
             const Difference difference = differenceBetween(lane, was, 0, length + 10'000'000);
             if (difference.most <= 0) continue;
-            const Instrument* instrument = findById(workspace_.document.ensemble().instruments, lane.instrument);
-            const Parameter* parameter = instrument == nullptr ? nullptr : findById(instrument->parameters, lane.parameter);
+            const Instrument* instrument =
+                findById(workspace_.document.ensemble().instruments, lane.instrument);
+            const Parameter* parameter =
+                instrument == nullptr ? nullptr : findById(instrument->parameters, lane.parameter);
             if (parameter == nullptr) continue;
             const Range range = rangeOf(*parameter);
             const auto at = [&](const ResultLane& each) {
                 const std::size_t place = each.lastAt(difference.time);
-                return place < each.values.size() ? toQt(displayText(range, each.values[place])) : QStringLiteral("–");
+                return place < each.values.size() ? toQt(displayText(range, each.values[place]))
+                                                  : QStringLiteral("–");
             };
             found.emplace_back(difference.most,
                                tr("%1 %2, was %3").arg(toQt(nameOf(*parameter)), at(lane), at(was)));
         }
     }
-    std::sort(found.begin(), found.end(), [](const auto& one, const auto& other) { return one.first > other.first; });
+    std::sort(found.begin(), found.end(),
+              [](const auto& one, const auto& other) { return one.first > other.first; });
     QStringList words;
     for (std::size_t i = 0; i < std::min<std::size_t>(found.size(), 3); ++i) words << found[i].second;
-    difference_->setText(words.isEmpty() ? tr("No difference.") : tr("At most apart: %1").arg(words.join(QStringLiteral("; "))));
+    difference_->setText(words.isEmpty() ? tr("No difference.")
+                                         : tr("At most apart: %1").arg(words.join(QStringLiteral("; "))));
     difference_->setToolTip(difference_->text());
 }
 

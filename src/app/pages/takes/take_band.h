@@ -40,6 +40,12 @@ class TakeBand : public QWidget {
     void resultsChanged(std::shared_ptr<const mellow::Results> results);
     void thenChanged(std::shared_ptr<const mellow::Results> results);
     void exportAsked();
+    /// Somebody drags the band by so many pixels.
+    void dragged(int by);
+
+ protected:
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
 
  private:
     void follow(const Change& change);
@@ -53,6 +59,7 @@ class TakeBand : public QWidget {
     ResultWorker before_;
     std::string instrument_;
     bool all_ = false;
+    int grip_ = 0;
     std::shared_ptr<const Ensemble> then_;
     QDateTime thenAt_;
     bool hears_ = false;

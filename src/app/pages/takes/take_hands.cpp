@@ -35,12 +35,16 @@ void TakeView::scrollBy(double pixels) {
     setAxis(axis);
 }
 
-void TakeView::scrollRows(int pixels) {
-    const int most = std::max(0, rows_.height() - bodyRect().height());
-    const int wanted = std::clamp(scroll_ + pixels, 0, most);
-    if (std::exchange(scroll_, wanted) == wanted) return;
-    dirty();
-    emit bandMoved();
+void TakeView::scrollRows(bool above, int pixels) {
+    int& scroll = scrolls_[above ? 0 : 1];
+    const int most = std::max(0, rows_.height(above) - halfRect(above).height());
+    const int wanted = std::clamp(scroll + pixels, 0, most);
+    if (std::exchange(scroll, wanted) != wanted) dirty();
+}
+
+void TakeView::scrollBoth(int pixels) {
+    scrollRows(true, pixels);
+    scrollRows(false, pixels);
 }
 
 void TakeView::wheelEvent(QWheelEvent* event) {
@@ -55,12 +59,12 @@ void TakeView::wheelEvent(QWheelEvent* event) {
         return setAxis(axis);
     }
     if ((event->modifiers() & Qt::ShiftModifier) != 0) return scrollBy(-(along + across));
-    const bool overflows = rows_.height() > bodyRect().height();
-    const bool onLanes = event->position().x() >= axis_.left;
+    const bool above = event->position().y() < bandTop_;
+    const bool overflows = rows_.height(above) > halfRect(above).height();
     if (std::abs(across) > std::abs(along)) return scrollBy(-across);
     // Where all lanes are seen there is nothing to scroll but time.
-    if (overflows && !(onLanes && event->position().y() < rulerRect().bottom())) {
-        scrollRows(static_cast<int>(-along));
+    if (overflows && event->position().y() > rulerRect().bottom()) {
+        scrollRows(above, static_cast<int>(-along));
     } else {
         scrollBy(-along);
     }
@@ -79,7 +83,8 @@ bool TakeView::event(QEvent* event) {
         auto* gestures = static_cast<QGestureEvent*>(event);
         if (auto* pinch = static_cast<QPinchGesture*>(gestures->gesture(Qt::PinchGesture))) {
             TimeAxis axis = axis_;
-            if (pinch->scaleFactor() > 0) axis.zoom(1 / pinch->scaleFactor(), mapFromGlobal(pinch->centerPoint().toPoint()).x());
+            if (pinch->scaleFactor() > 0)
+                axis.zoom(1 / pinch->scaleFactor(), mapFromGlobal(pinch->centerPoint().toPoint()).x());
             axis.begin -= (pinch->centerPoint().x() - pinch->lastCenterPoint().x()) * axis.microsPerPixel;
             setAxis(axis);
             return true;
@@ -88,8 +93,10 @@ bool TakeView::event(QEvent* event) {
     if (event->type() == QEvent::ToolTip) {
         auto* help = static_cast<QHelpEvent*>(event);
         const TakeRow* row = rowAt(help->pos());
-        if (row != nullptr && help->pos().x() < axis_.left && row->kind != TakeRow::Kind::band) {
-            QToolTip::showText(help->globalPos(), tr("%1, %2. Click to choose it, double-click to fold it.").arg(row->name, row->about), this);
+        if (row != nullptr && help->pos().x() < axis_.left) {
+            QToolTip::showText(
+                help->globalPos(),
+                tr("%1, %2. Click to choose it, double-click to fold it.").arg(row->name, row->about), this);
         } else {
             QToolTip::hideText();
         }
@@ -110,9 +117,9 @@ void TakeView::keyPressEvent(QKeyEvent* event) {
         case Qt::Key_Right:
             return far ? goToCue(1) : work_.locate(work_.position() + step);
         case Qt::Key_Up:
-            return scrollRows(-scaled(40));
+            return scrollBoth(-scaled(40));
         case Qt::Key_Down:
-            return scrollRows(scaled(40));
+            return scrollBoth(scaled(40));
         case Qt::Key_Home:
             return work_.locate(0);
         case Qt::Key_End:
@@ -163,7 +170,11 @@ void TakeView::selectAll() {
 // Finding what is under a point.
 
 const TakeRow* TakeView::rowAt(const QPoint& at) const {
-    return bodyRect().contains(at) ? rows_.at(at.y() - bodyRect().top() + scroll_) : nullptr;
+    for (const bool above : {true, false}) {
+        const QRect half = halfRect(above);
+        if (half.contains(at)) return rows_.at(above, at.y() - half.top() + scrolls_[above ? 0 : 1]);
+    }
+    return nullptr;
 }
 
 std::optional<std::size_t> TakeView::noteAt(const QPoint& at) const {
@@ -187,7 +198,8 @@ int TakeView::cueAt(const QPoint& at) const {
     for (std::size_t i = all.size(); i > 0; --i) {
         const double x = axis_.x(all[i - 1].time);
         const int width = small.horizontalAdvance(toQt(all[i - 1].body)) + scaled(12);
-        if (QRectF(x, scaled(2), width, small.height() + scaled(3)).contains(at)) return static_cast<int>(i) - 1;
+        if (QRectF(x, scaled(2), width, small.height() + scaled(3)).contains(at))
+            return static_cast<int>(i) - 1;
     }
     return -1;
 }
@@ -213,9 +225,10 @@ void TakeView::mousePressEvent(QMouseEvent* event) {
         return work_.locate(cue >= 0 ? cues()[static_cast<std::size_t>(cue)].time : pressedTime_);
     }
     const TakeRow* row = rowAt(at);
-    if (row == nullptr || row->kind == TakeRow::Kind::band) return;
+    if (row == nullptr) return;
     if (at.x() < axis_.left) return clickGutter(*row, event->modifiers());
-    if (const auto note = noteAt(at); note && tool_ == TakeTool::choose) return pressNote(*note, at, event->modifiers());
+    if (const auto note = noteAt(at); note && tool_ == TakeTool::choose)
+        return pressNote(*note, at, event->modifiers());
     pressInLane(at, event->modifiers());
 }
 
@@ -307,11 +320,10 @@ void TakeView::dragSpan(const QPoint& at) {
     }
     if ((at - pressed_).manhattanLength() < 4) return;
     const std::int64_t begun = std::max<std::int64_t>(pressedTime_, 0);
-    const int top = std::min(at.y(), pressed_.y()) - bodyRect().top() + scroll_;
-    const int bottom = std::max(at.y(), pressed_.y()) - bodyRect().top() + scroll_;
+    const QRectF passed(0, std::min(at.y(), pressed_.y()), width(), std::abs(at.y() - pressed_.y()) + 1);
     std::set<Subject> lanes;
     for (const TakeRow& row : rows_.rows()) {
-        if (row.kind == TakeRow::Kind::hand && row.y <= bottom && row.y + row.height >= top)
+        if (row.kind == TakeRow::Kind::hand && areaOf(row).intersects(passed))
             lanes.insert(rows_.lanes().lanes[row.place].subject);
     }
     work_.chooseLanes(std::move(lanes));
@@ -346,7 +358,10 @@ void TakeView::dragNotes(const QPoint& at) {
         movedNotes_.notes.push_back(note);
     }
     QString how;
-    if (drag_ == Drag::loudness) how = tr("velocity %1%2").arg(move_.louder < 0 ? QStringLiteral("−") : QStringLiteral("+")).arg(std::abs(move_.louder));
+    if (drag_ == Drag::loudness)
+        how = tr("velocity %1%2")
+                  .arg(move_.louder < 0 ? QStringLiteral("−") : QStringLiteral("+"))
+                  .arg(std::abs(move_.louder));
     if (!how.isEmpty()) QToolTip::showText(mapToGlobal(at), how, this);
     update();
 }
@@ -356,7 +371,8 @@ void TakeView::dragNotes(const QPoint& at) {
 void TakeView::dragStroke(const QPoint& at, Qt::KeyboardModifiers modifiers) {
     const TakeRow* row = rows_.row(pressedRow_);
     if (row == nullptr || stroke_.empty()) return;
-    const LanePoint point{std::clamp<std::int64_t>(axis_.time(at.x()), 0, work_.take()->length), valueAtHeight(*row, at.y())};
+    const LanePoint point{std::clamp<std::int64_t>(axis_.time(at.x()), 0, work_.take()->length),
+                          valueAtHeight(*row, at.y())};
     if (tool_ == TakeTool::line) {
         stroke_.resize(1);
         stroke_[0] = {std::max<std::int64_t>(pressedTime_, 0), valueAtHeight(*row, pressed_.y())};
@@ -364,11 +380,16 @@ void TakeView::dragStroke(const QPoint& at, Qt::KeyboardModifiers modifiers) {
     } else {
         // Going back over what was drawn draws it anew.
         const bool forward = point.time >= pressedTime_;
-        std::erase_if(stroke_, [&](const LanePoint& each) { return forward ? each.time >= point.time && each.time > pressedTime_ : each.time <= point.time && each.time < pressedTime_; });
+        std::erase_if(stroke_, [&](const LanePoint& each) {
+            return forward ? each.time >= point.time && each.time > pressedTime_
+                           : each.time <= point.time && each.time < pressedTime_;
+        });
         stroke_.push_back(point);
     }
-    std::stable_sort(stroke_.begin(), stroke_.end(), [](const LanePoint& one, const LanePoint& other) { return one.time < other.time; });
-    const Easing easing = tool_ == TakeTool::pen || (modifiers & Qt::ShiftModifier) != 0 ? Easing::straight : easing_;
+    std::stable_sort(stroke_.begin(), stroke_.end(),
+                     [](const LanePoint& one, const LanePoint& other) { return one.time < other.time; });
+    const Easing easing =
+        tool_ == TakeTool::pen || (modifiers & Qt::ShiftModifier) != 0 ? Easing::straight : easing_;
     const TakeLane& lane = rows_.lanes().lanes[row->place];
     const LaneStretch stretch = stretchOf(rows_.take(), lane, stroke_.front().time, stroke_.back().time);
     preview({drawn(stretch, stroke_, easing)});
@@ -397,7 +418,8 @@ void TakeView::mouseReleaseEvent(QMouseEvent* event) {
             break;
         case Drag::stroke: {
             const auto edits = std::exchange(preview_, {});
-            if (!edits.empty()) work_.edit(tool_ == TakeTool::pen ? tr("Redraw a lane") : tr("Draw a line"), edits);
+            if (!edits.empty())
+                work_.edit(tool_ == TakeTool::pen ? tr("Redraw a lane") : tr("Draw a line"), edits);
             break;
         }
         default:
@@ -425,19 +447,21 @@ void TakeView::mouseDoubleClickEvent(QMouseEvent* event) {
         return;
     }
     const TakeRow* row = rowAt(at);
-    if (row == nullptr || row->kind == TakeRow::Kind::band) return;
+    if (row == nullptr) return;
     if (at.x() < axis_.left) fold(row->key, !row->folded);
 }
 
 void TakeView::contextMenuEvent(QContextMenuEvent* event) {
     const TakeRow* row = rowAt(event->pos());
     QMenu menu(this);
-    if (row != nullptr && row->kind != TakeRow::Kind::band) {
+    if (row != nullptr) {
         const std::string key = row->key;
         const bool folded = row->folded;
         const bool pinned = row->pinned;
-        menu.addAction(folded ? tr("Unfold this lane") : tr("Fold this lane"), this, [this, key, folded] { fold(key, !folded); });
-        menu.addAction(pinned ? tr("Unpin this lane") : tr("Pin this lane to the front"), this, [this, key, pinned] { pin(key, !pinned); });
+        menu.addAction(folded ? tr("Unfold this lane") : tr("Fold this lane"), this,
+                       [this, key, folded] { fold(key, !folded); });
+        menu.addAction(pinned ? tr("Unpin this lane") : tr("Pin this lane to the front"), this,
+                       [this, key, pinned] { pin(key, !pinned); });
         menu.addSeparator();
     }
     for (QAction* action : actions()) menu.addAction(action);
@@ -448,12 +472,14 @@ void TakeView::hover(const QPoint& at) {
     pointer_ = at;
     const TimeSpan& span = work_.span();
     const bool atEdge = !span.empty() && at.x() >= axis_.left && at.y() > rulerRect().bottom() &&
-                        (std::abs(axis_.x(span.from) - at.x()) <= nearEdge || std::abs(axis_.x(span.to) - at.x()) <= nearEdge);
+                        (std::abs(axis_.x(span.from) - at.x()) <= nearEdge ||
+                         std::abs(axis_.x(span.to) - at.x()) <= nearEdge);
     Qt::CursorShape shape = tool_ == TakeTool::choose ? Qt::ArrowCursor : Qt::CrossCursor;
     if (tool_ == TakeTool::choose && atEdge) shape = Qt::SizeHorCursor;
     if (const auto note = noteAt(at); note && tool_ == TakeTool::choose) {
         const QRect rect = noteRectOf(*note);
-        shape = rect.width() > 3 * nearEdge && rect.right() - at.x() <= nearEdge ? Qt::SizeHorCursor : Qt::SizeAllCursor;
+        shape = rect.width() > 3 * nearEdge && rect.right() - at.x() <= nearEdge ? Qt::SizeHorCursor
+                                                                                 : Qt::SizeAllCursor;
     }
     if (cursor().shape() != shape) setCursor(shape);
     update();

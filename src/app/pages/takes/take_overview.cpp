@@ -28,14 +28,17 @@ TimeAxis TakeOverview::axis() const {
     TimeAxis axis;
     axis.left = scaled(14);
     axis.width = std::max(width() - 2 * axis.left, 10);
-    axis.microsPerPixel = static_cast<double>(std::max<std::int64_t>(work_.take()->length, 1'000'000)) / axis.width;
+    axis.microsPerPixel =
+        static_cast<double>(std::max<std::int64_t>(work_.take()->length, 1'000'000)) / axis.width;
     return axis;
 }
 
 QRectF TakeOverview::windowRect() const {
     const TimeAxis all = axis();
-    const double left = std::max(all.x(static_cast<std::int64_t>(view_.axis().begin)), static_cast<double>(all.left));
-    const double right = std::min(all.x(static_cast<std::int64_t>(view_.axis().end())), static_cast<double>(all.left + all.width));
+    const double left =
+        std::max(all.x(static_cast<std::int64_t>(view_.axis().begin)), static_cast<double>(all.left));
+    const double right = std::min(all.x(static_cast<std::int64_t>(view_.axis().end())),
+                                  static_cast<double>(all.left + all.width));
     return {left, 1, std::max(right - left, 4.0), height() - 2.0};
 }
 
@@ -49,7 +52,9 @@ void TakeOverview::paintEvent(QPaintEvent*) {
     painter.drawRoundedRect(area.adjusted(0, -3, 0, 3), 5, 5);
     const TakeRows& rows = view_.rows();
     const auto& lanes = rows.lanes().lanes;
-    const auto most = std::max_element(lanes.begin(), lanes.end(), [](const TakeLane& one, const TakeLane& other) { return one.events.size() < other.events.size(); });
+    const auto most = std::max_element(
+        lanes.begin(), lanes.end(),
+        [](const TakeLane& one, const TakeLane& other) { return one.events.size() < other.events.size(); });
     if (most != lanes.end()) {
         LaneLook look;
         look.colour = blend(theme().panel, theme().honey, 0.7);
@@ -66,7 +71,8 @@ void TakeOverview::paintEvent(QPaintEvent*) {
     if (!span.empty()) {
         QColor fill = theme().sky;
         fill.setAlpha(50);
-        painter.fillRect(QRectF(all.x(span.from), area.top(), all.x(span.to) - all.x(span.from), area.height()), fill);
+        painter.fillRect(
+            QRectF(all.x(span.from), area.top(), all.x(span.to) - all.x(span.from), area.height()), fill);
     }
     QColor glass = theme().sky;
     glass.setAlpha(28);

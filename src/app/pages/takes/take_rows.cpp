@@ -14,7 +14,6 @@ namespace {
 constexpr int lowest = 46;
 constexpr int highest = 110;
 constexpr int foldedHeight = 22;
-constexpr int bandHeight = 34;
 constexpr int gap = 4;
 
 QString tr(const char* text) {
@@ -147,12 +146,6 @@ void TakeRows::rebuild() {
     sortHalf(above);
     sortHalf(below);
     rows_ = std::move(above);
-    if (!rows_.empty() || !below.empty()) {
-        TakeRow band;
-        band.kind = TakeRow::Kind::band;
-        band.key = "band";
-        rows_.push_back(std::move(band));
-    }
     rows_.insert(rows_.end(), below.begin(), below.end());
 }
 
@@ -174,40 +167,59 @@ void TakeRows::pin(const std::string& key, bool pinned) {
 void TakeRows::foldAll(bool folded) {
     folded_.clear();
     if (folded) {
-        for (const TakeRow& row : rows_) {
-            if (row.kind != TakeRow::Kind::band) folded_.insert(row.key);
-        }
+        for (const TakeRow& row : rows_) folded_.insert(row.key);
     }
     rebuild();
 }
 
-void TakeRows::layOut(int available) {
-    int fixed = 0;
-    int open = 0;
-    for (const TakeRow& row : rows_) {
-        if (row.kind == TakeRow::Kind::band) {
-            fixed += scaled(bandHeight) + scaled(gap);
-        } else if (row.folded) {
-            fixed += scaled(foldedHeight) + scaled(gap);
-        } else {
-            ++open;
-        }
-    }
-    const int each = open == 0 ? 0 : std::clamp((available - fixed) / open - scaled(gap), scaled(lowest), scaled(highest));
-    int y = 0;
-    for (TakeRow& row : rows_) {
-        row.y = y;
-        row.height = row.kind == TakeRow::Kind::band ? scaled(bandHeight)
-                     : row.folded                    ? scaled(foldedHeight)
-                                                     : each;
-        y += row.height + scaled(gap);
-    }
-    height_ = y;
+namespace {
+
+/// Notes of many keys want more room than a line.
+double shareOf(const TakeRow& row) {
+    return row.kind == TakeRow::Kind::notes ? 1.5 : 1;
 }
 
-const TakeRow* TakeRows::at(int y) const {
+}  // namespace
+
+int TakeRows::leastHeight(bool above) const {
+    double height = 0;
     for (const TakeRow& row : rows_) {
-        if (y >= row.y && y < row.y + row.height + scaled(gap)) return &row;
+        if (row.isAbove() == above)
+            height += (row.folded ? scaled(foldedHeight) : scaled(lowest) * shareOf(row)) + scaled(gap);
+    }
+    return static_cast<int>(height);
+}
+
+void TakeRows::layOut(int above, int below) {
+    layOutHalf(true, above);
+    layOutHalf(false, below);
+}
+
+void TakeRows::layOutHalf(bool above, int available) {
+    int fixed = 0;
+    double open = 0;
+    for (const TakeRow& row : rows_) {
+        if (row.isAbove() != above) continue;
+        fixed += scaled(gap) + (row.folded ? scaled(foldedHeight) : 0);
+        if (!row.folded) open += shareOf(row);
+    }
+    const double each = open == 0
+                            ? 0
+                            : std::clamp((available - fixed) / open, static_cast<double>(scaled(lowest)),
+                                         static_cast<double>(scaled(highest)));
+    int y = 0;
+    for (TakeRow& row : rows_) {
+        if (row.isAbove() != above) continue;
+        row.y = y;
+        row.height = row.folded ? scaled(foldedHeight) : static_cast<int>(each * shareOf(row));
+        y += row.height + scaled(gap);
+    }
+    heights_[above ? 0 : 1] = y;
+}
+
+const TakeRow* TakeRows::at(bool above, int y) const {
+    for (const TakeRow& row : rows_) {
+        if (row.isAbove() == above && y >= row.y && y < row.y + row.height + scaled(gap)) return &row;
     }
     return nullptr;
 }

@@ -7,6 +7,8 @@
 #pragma once
 
 #include <QString>
+#include <array>
+#include <map>
 #include <memory>
 #include <set>
 #include <string>
@@ -19,16 +21,18 @@
 namespace mellow::app {
 
 struct TakeRow {
-    enum class Kind { notes, hand, band, result };
+    enum class Kind { notes, hand, result };
     Kind kind = Kind::notes;
-    std::string key;     ///< by which it is folded and pinned; stays the same while the take changes
+    std::string key;  ///< by which it is folded and pinned; stays the same while the take changes
     QString name;
-    QString about;       ///< a second line
+    QString about;          ///< a second line
     std::size_t place = 0;  ///< of the lane in TakeLanes::lanes or Results::lanes; of notes the port
     bool folded = false;
     bool pinned = false;
-    int y = 0;  ///< pixels from the top of all rows
+    int y = 0;  ///< pixels from the top of its half
     int height = 0;
+    /// Of the hands, and so above the band.
+    [[nodiscard]] bool isAbove() const { return kind != Kind::result; }
     bool operator==(const TakeRow&) const = default;
 };
 
@@ -47,12 +51,15 @@ class TakeRows {
     void pin(const std::string& key, bool pinned);
     void foldAll(bool folded);
 
-    /// Gives each row a place; where there is room to spare lanes are higher. available: pixels.
-    void layOut(int available);
+    /// Gives each row a place in its half; where there is room to spare lanes are higher. Pixels.
+    void layOut(int above, int below);
     [[nodiscard]] const std::vector<TakeRow>& rows() const { return rows_; }
-    [[nodiscard]] int height() const { return height_; }
-    /// The row at a height, or nullptr.
-    [[nodiscard]] const TakeRow* at(int y) const;
+    /// How high the rows of a half are together.
+    [[nodiscard]] int height(bool above) const { return heights_[above ? 0 : 1]; }
+    /// How high they would at least be.
+    [[nodiscard]] int leastHeight(bool above) const;
+    /// The row of a half at a height, or nullptr.
+    [[nodiscard]] const TakeRow* at(bool above, int y) const;
     [[nodiscard]] const TakeRow* row(const std::string& key) const;
 
     [[nodiscard]] const Take& take() const { return *take_; }
@@ -65,6 +72,7 @@ class TakeRows {
 
  private:
     void rebuild();
+    void layOutHalf(bool above, int available);
     void sortHalf(std::vector<TakeRow>& half) const;
 
     std::shared_ptr<const Take> take_ = std::make_shared<const Take>();
@@ -79,7 +87,7 @@ class TakeRows {
     std::set<std::string> folded_;
     std::set<std::string> pinned_;
     LaneOrder order_ = LaneOrder::asPlayed;
-    int height_ = 0;
+    std::array<int, 2> heights_{0, 0};
 };
 
 /// What stands for a subject of a take among rows, whatever numbers its ports have.

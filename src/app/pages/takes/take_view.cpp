@@ -1,8 +1,8 @@
 // Geometry and painting. What pressing and dragging do is in take_hands.cpp.
 #include "app/pages/takes/take_view.h"
 
-#include <QPainter>
 #include <QPaintEvent>
+#include <QPainter>
 #include <algorithm>
 #include <cmath>
 
@@ -23,7 +23,7 @@ TakeView::TakeView(Workspace& workspace, QWidget* parent)
     setAttribute(Qt::WA_AcceptTouchEvents);
     grabGesture(Qt::PinchGesture);
     connect(&work_, &TakeWork::takeChanged, this, &TakeView::followTake);
-    connect(&work_, &TakeWork::choiceChanged, this, qOverload<>(&QWidget::update));
+    connect(&work_, &TakeWork::choiceChanged, this, &TakeView::dirty);
     connect(&work_, &TakeWork::moved, this, &TakeView::movePlayhead);
     connect(&workspace_.document, &Document::changed, this, &TakeView::follow);
     followTake();
@@ -71,18 +71,41 @@ void TakeView::showThen(std::shared_ptr<const Results> then) {
     dirty();
 }
 
-void TakeView::setBand(const QString& who, const QString& state, const QString& difference) {
-    who_ = who;
-    state_ = state;
-    difference_ = difference;
-    dirty();
+/// Each half has the share that its lanes want, unless a person has moved the band; neither is crowded out.
+void TakeView::placeBand() {
+    const int room = std::max(bodyRect().height() - scaled(take_metrics::band), 1);
+    double share = split_;
+    if (share < 0) {
+        const double above = rows_.leastHeight(true);
+        const double below = rows_.leastHeight(false);
+        constexpr double fewest = 0.4;
+        share = above + below <= 0 ? 0.5 : std::clamp(above / (above + below), fewest, 1 - fewest);
+    }
+    bandTop_ = bodyRect().top() + static_cast<int>(room * share);
+}
+
+void TakeView::moveBand(int y) {
+    const int room = std::max(bodyRect().height() - scaled(take_metrics::band), 1);
+    split_ = std::clamp(static_cast<double>(y - bodyRect().top()) / room, 0.1, 0.9);
+    layOut();
+}
+
+QRect TakeView::halfRect(bool above) const {
+    const QRect body = bodyRect();
+    if (above) return {0, body.top(), width(), bandTop_ - body.top()};
+    const int top = bandTop_ + scaled(take_metrics::band);
+    return {0, top, width(), body.bottom() + 1 - top};
 }
 
 void TakeView::layOut() {
     axis_.left = scaled(take_metrics::gutter);
     axis_.width = std::max(width() - axis_.left - scaled(take_metrics::right), 10);
-    rows_.layOut(bodyRect().height());
-    scroll_ = std::clamp(scroll_, 0, std::max(0, rows_.height() - bodyRect().height()));
+    placeBand();
+    rows_.layOut(halfRect(true).height(), halfRect(false).height());
+    for (const bool above : {true, false}) {
+        int& scroll = scrolls_[above ? 0 : 1];
+        scroll = std::clamp(scroll, 0, std::max(0, rows_.height(above) - halfRect(above).height()));
+    }
     dirty();
     emit bandMoved();
 }
@@ -179,24 +202,21 @@ void TakeView::preview(std::vector<LaneEdit> edits) {
 
 QRectF TakeView::areaOf(const TakeRow& row) const {
     const int pad = row.folded ? scaled(2) : scaled(5);
-    return {static_cast<qreal>(axis_.left), static_cast<qreal>(bodyRect().top() + row.y - scroll_ + pad),
-            static_cast<qreal>(axis_.width), static_cast<qreal>(row.height - pad)};
+    const int top = halfRect(row.isAbove()).top() + row.y - scrolls_[row.isAbove() ? 0 : 1];
+    return {static_cast<qreal>(axis_.left), static_cast<qreal>(top + pad), static_cast<qreal>(axis_.width),
+            static_cast<qreal>(row.height - pad)};
 }
 
 QRect TakeView::laneRect(const std::string& key) const {
     const TakeRow* row = rows_.row(key);
     if (row == nullptr) return {};
     const QRect rect = areaOf(*row).toRect();
-    return bodyRect().intersects(rect) ? rect : QRect();
+    return halfRect(row->isAbove()).intersects(rect) ? rect : QRect();
 }
 
 QRect TakeView::bandRect() const {
-    for (const TakeRow& row : rows_.rows()) {
-        if (row.kind != TakeRow::Kind::band) continue;
-        const QRect rect(0, bodyRect().top() + row.y - scroll_, width(), row.height);
-        return bodyRect().contains(rect) ? rect : QRect();
-    }
-    return {};
+    if (rows_.rows().empty()) return {};
+    return {0, bandTop_, width(), scaled(take_metrics::band)};
 }
 
 QRect TakeView::noteRectOf(std::size_t note) const {
@@ -219,8 +239,7 @@ LaneLook TakeView::lookOf(const TakeRow& row) const {
 }
 
 std::optional<double> TakeView::valueOf(const TakeRow& row, std::int64_t time) const {
-    if (row.kind == TakeRow::Kind::hand)
-        return rows_.lanes().lanes[row.place].valueAt(rows_.take(), time);
+    if (row.kind == TakeRow::Kind::hand) return rows_.lanes().lanes[row.place].valueAt(rows_.take(), time);
     if (row.kind != TakeRow::Kind::result) return std::nullopt;
     const ResultLane& lane = rows_.results().lanes[row.place];
     const std::size_t last = lane.lastAt(time);
@@ -272,11 +291,33 @@ void TakeView::paintEvent(QPaintEvent* event) {
     paintSelection(painter);
     paintPreview(painter);
     const std::int64_t time = work_.position();
-    for (const TakeRow& row : rows_.rows()) {
-        if (row.kind != TakeRow::Kind::band) paintGutter(painter, row, time);
-    }
+    for (const TakeRow& row : rows_.rows()) paintGutter(painter, row, time);
     paintPlayhead(painter);
+    paintMore(painter);
     paintHover(painter);
+}
+
+/// How many lanes a half has below what is seen of it.
+void TakeView::paintMore(QPainter& painter) {
+    painter.setFont(captionFont());
+    const QFontMetrics metrics(captionFont());
+    for (const bool above : {true, false}) {
+        const QRect half = halfRect(above);
+        int hidden = 0;
+        for (const TakeRow& row : rows_.rows()) {
+            if (row.isAbove() == above && areaOf(row).center().y() > half.bottom()) ++hidden;
+        }
+        if (hidden == 0) continue;
+        const QString text = tr("%n more lane(s) below", nullptr, hidden);
+        const int wide = metrics.horizontalAdvance(text) + scaled(14);
+        const QRect rect(half.right() - wide - scaled(12), half.bottom() - metrics.height() - scaled(6), wide,
+                         metrics.height() + scaled(4));
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(theme().raised);
+        painter.drawRoundedRect(rect, 4, 4);
+        painter.setPen(theme().dim);
+        painter.drawText(rect, Qt::AlignCenter, text);
+    }
 }
 
 void TakeView::paintPicture() {
@@ -288,29 +329,28 @@ void TakeView::paintPicture() {
     picture_.fill(theme().ground);
     QPainter painter(&picture_);
     painter.setRenderHint(QPainter::Antialiasing);
-    painter.setClipRect(bodyRect());
     for (const TakeRow& row : rows_.rows()) {
-        const int top = bodyRect().top() + row.y - scroll_;
-        if (top > height() || top + row.height < bodyRect().top()) continue;
-        paintRow(painter, row);
+        if (areaOf(row).intersects(halfRect(row.isAbove()))) paintRow(painter, row);
     }
-    painter.setClipping(false);
+    if (!rows_.rows().empty()) paintBand(painter);
     paintRuler(painter);
 }
 
 void TakeView::paintRow(QPainter& painter, const TakeRow& row) {
-    if (row.kind == TakeRow::Kind::band) return paintBand(painter, row);
     const QRectF area = areaOf(row);
-    painter.fillRect(QRectF(area.left(), area.bottom(), area.width(), 1), blend(theme().ground, theme().line, 0.6));
     painter.save();
-    painter.setClipRect(area.adjusted(-1, -2, 1, 2).intersected(bodyRect()));
+    painter.setClipRect(area.adjusted(-1, -2, 1, 2).intersected(halfRect(row.isAbove())));
+    painter.fillRect(QRectF(area.left(), area.bottom(), area.width(), 1),
+                     blend(theme().ground, theme().line, 0.6));
     switch (row.kind) {
         case TakeRow::Kind::notes:
-            drawNotes(painter, area, axis_, rows_.lanes(), row.place, rows_.keysOf(row.place), work_.chosenNotes());
+            drawNotes(painter, area, axis_, rows_.lanes(), row.place, rows_.keysOf(row.place),
+                      work_.chosenNotes());
             break;
         case TakeRow::Kind::hand: {
             const TakeLane& lane = rows_.lanes().lanes[row.place];
-            drawSteps(painter, area, axis_, HandSteps(rows_.take(), lane, rows_.handPeaks(row.place)), lookOf(row));
+            drawSteps(painter, area, axis_, HandSteps(rows_.take(), lane, rows_.handPeaks(row.place)),
+                      lookOf(row));
             break;
         }
         case TakeRow::Kind::result: {
@@ -329,18 +369,17 @@ void TakeView::paintRow(QPainter& painter, const TakeRow& row) {
             drawSteps(painter, area, axis_, ResultSteps(lane, rows_.resultPeaks(row.place)), lookOf(row));
             break;
         }
-        case TakeRow::Kind::band:
-            break;
     }
     painter.restore();
 }
 
 /// What stands left of a lane: its name, how it is said, and where it is now.
 void TakeView::paintGutter(QPainter& painter, const TakeRow& row, std::int64_t time) {
-    const int top = bodyRect().top() + row.y - scroll_;
-    if (top + row.height < bodyRect().top() || top > height()) return;
+    const QRect half = halfRect(row.isAbove());
+    const int top = half.top() + row.y - scrolls_[row.isAbove() ? 0 : 1];
+    if (top + row.height < half.top() || top > half.bottom()) return;
     painter.save();
-    painter.setClipRect(QRect(0, bodyRect().top(), axis_.left, bodyRect().height()));
+    painter.setClipRect(QRect(0, half.top(), axis_.left, half.height()), Qt::IntersectClip);
     const bool isChosen = row.kind == TakeRow::Kind::hand &&
                           work_.chosenLanes().contains(rows_.lanes().lanes[row.place].subject);
     if (isChosen) painter.fillRect(QRect(0, top, scaled(3), row.height), theme().sky);
@@ -357,8 +396,9 @@ void TakeView::paintGutter(QPainter& painter, const TakeRow& row, std::int64_t t
     QString name = row.name;
     if (row.pinned) name += QStringLiteral(" ·");
     const int nameRoom = right - left - (oneLine ? valueWidth + scaled(8) : 0);
-    painter.drawText(QRect(left, top + (oneLine ? 0 : scaled(3)), nameRoom, oneLine ? row.height : body.height()),
-                     Qt::AlignLeft | Qt::AlignVCenter, body.elidedText(name, Qt::ElideRight, nameRoom));
+    painter.drawText(
+        QRect(left, top + (oneLine ? 0 : scaled(3)), nameRoom, oneLine ? row.height : body.height()),
+        Qt::AlignLeft | Qt::AlignVCenter, body.elidedText(name, Qt::ElideRight, nameRoom));
     if (!oneLine) {
         painter.setFont(captionFont());
         painter.setPen(theme().dim);
@@ -371,8 +411,9 @@ void TakeView::paintGutter(QPainter& painter, const TakeRow& row, std::int64_t t
     painter.setFont(numberFont());
     painter.setPen(row.kind == TakeRow::Kind::result ? theme().mint : theme().honey);
     const int valueHeight = numbers.height();
-    const QRect valueRect = oneLine ? QRect(left, top, right - left, row.height)
-                                    : QRect(left, top + row.height - valueHeight - scaled(1), right - left, valueHeight);
+    const QRect valueRect =
+        oneLine ? QRect(left, top, right - left, row.height)
+                : QRect(left, top + row.height - valueHeight - scaled(1), right - left, valueHeight);
     painter.drawText(valueRect, Qt::AlignRight | Qt::AlignVCenter, value);
     painter.restore();
 }
@@ -400,7 +441,8 @@ void TakeView::paintRuler(QPainter& painter) {
     for (const TakeMark& cue : cues()) {
         const double x = axis_.x(cue.time);
         const QString name = toQt(cue.body);
-        const QRectF label(x, scaled(2), small.horizontalAdvance(name) + scaled(12), small.height() + scaled(3));
+        const QRectF label(x, scaled(2), small.horizontalAdvance(name) + scaled(12),
+                           small.height() + scaled(3));
         if (label.right() < axis_.left || label.left() > axis_.left + axis_.width) continue;
         painter.setPen(QPen(theme().line, 1, Qt::DotLine));
         painter.drawLine(QPointF(x, label.bottom()), QPointF(x, height()));
@@ -414,8 +456,8 @@ void TakeView::paintRuler(QPainter& painter) {
 }
 
 /// Which chains are in force; buttons of the page stand on its right.
-void TakeView::paintBand(QPainter& painter, const TakeRow& row) {
-    const QRect rect(0, bodyRect().top() + row.y - scroll_, width(), row.height);
+void TakeView::paintBand(QPainter& painter) {
+    const QRect rect = bandRect();
     painter.fillRect(rect, theme().raised);
     const int middle = rect.center().y();
     painter.setPen(Qt::NoPen);
@@ -424,41 +466,43 @@ void TakeView::paintBand(QPainter& painter, const TakeRow& row) {
     painter.setBrush(theme().mint);
     const double x = scaled(32);
     const double half = scaled(5);
-    painter.drawPolygon(QPolygonF({{x, middle + 0.5}, {x + 2 * half, middle - half + 0.5}, {x + 2 * half, middle + half + 0.5}}));
+    painter.drawPolygon(QPolygonF(
+        {{x, middle + 0.5}, {x + 2 * half, middle - half + 0.5}, {x + 2 * half, middle + half + 0.5}}));
 }
 
 void TakeView::paintSelection(QPainter& painter) {
     const TimeSpan& span = work_.span();
     painter.save();
-    painter.setClipRect(QRect(axis_.left, rulerRect().bottom(), axis_.width, height()));
-    const QRect band = bandRect();
+    painter.setClipRect(QRect(axis_.left, rulerRect().bottom(), axis_.width, height()), Qt::IntersectClip);
     if (!span.empty()) {
         const double left = axis_.x(span.from);
         const double right = axis_.x(span.to);
         QColor fill = theme().sky;
         for (const TakeRow& row : rows_.rows()) {
-            if (row.kind == TakeRow::Kind::band) continue;
             const bool isChosen = row.kind == TakeRow::Kind::hand &&
                                   work_.chosenLanes().contains(rows_.lanes().lanes[row.place].subject);
             fill.setAlpha(isChosen ? 44 : 20);
             const QRectF area = areaOf(row);
-            painter.fillRect(QRectF(left, area.top() - scaled(5), right - left, area.height() + scaled(5) + scaled(4)), fill);
+            const QRectF lane(left, area.top() - scaled(5), right - left, area.height() + scaled(9));
+            painter.fillRect(lane.intersected(halfRect(row.isAbove())), fill);
         }
         painter.setPen(QPen(theme().sky, 1));
         for (const double x : {left, right})
-            painter.drawLine(QPointF(std::round(x) + 0.5, rulerRect().bottom()), QPointF(std::round(x) + 0.5, height()));
+            painter.drawLine(QPointF(std::round(x) + 0.5, rulerRect().bottom()),
+                             QPointF(std::round(x) + 0.5, height()));
     }
-    (void)band;
     painter.restore();
 }
 
 /// Edits that may be made, as a faint line over what is.
 void TakeView::paintPreview(QPainter& painter) {
     painter.save();
-    painter.setClipRect(QRect(axis_.left, bodyRect().top(), axis_.width, bodyRect().height()));
+    const QRect hands = halfRect(true);
+    painter.setClipRect(QRect(axis_.left, hands.top(), axis_.width, hands.height()), Qt::IntersectClip);
     for (const LaneEdit& edit : preview_) {
         for (const TakeRow& row : rows_.rows()) {
-            if (row.kind != TakeRow::Kind::hand || rows_.lanes().lanes[row.place].subject != edit.subject) continue;
+            if (row.kind != TakeRow::Kind::hand || rows_.lanes().lanes[row.place].subject != edit.subject)
+                continue;
             LaneLook look = lookOf(row);
             look.colour = theme().ink;
             look.filled = false;
@@ -474,7 +518,8 @@ void TakeView::paintPreview(QPainter& painter) {
             if (row.kind != TakeRow::Kind::notes) continue;
             for (const TakeNote& note : movedNotes_.notes) {
                 if (note.port == row.place)
-                    painter.drawRoundedRect(noteRect(areaOf(row), axis_, note, rows_.keysOf(note.port)), 3, 3);
+                    painter.drawRoundedRect(noteRect(areaOf(row), axis_, note, rows_.keysOf(note.port)), 3,
+                                            3);
             }
         }
     }
@@ -492,12 +537,13 @@ void TakeView::paintPlayhead(QPainter& painter) {
     painter.setPen(Qt::NoPen);
     painter.setBrush(records ? theme().clay : theme().ink);
     painter.drawEllipse(QPointF(x, rulerRect().bottom() - scaled(8)), scaled(4), scaled(4));
-    painter.setClipRect(bodyRect());
+    painter.save();
     for (const TakeRow& row : rows_.rows()) {
         const auto value = valueOf(row, time);
         if (!value || row.folded) continue;
         const QRectF area = areaOf(row);
         const QPointF at(x, heightOf(area, lookOf(row), *value));
+        if (!halfRect(row.isAbove()).contains(at.toPoint())) continue;
         painter.setPen(QPen(theme().ground, 1.5));
         if (row.kind == TakeRow::Kind::hand) {
             painter.setBrush(theme().honey);
@@ -505,17 +551,18 @@ void TakeView::paintPlayhead(QPainter& painter) {
         } else {
             painter.setBrush(theme().mint);
             const double half = scaled(5);
-            painter.drawPolygon(QPolygonF({at + QPointF(-half, 0), at + QPointF(half, -half), at + QPointF(half, half)}));
+            painter.drawPolygon(
+                QPolygonF({at + QPointF(-half, 0), at + QPointF(half, -half), at + QPointF(half, half)}));
         }
     }
-    painter.setClipping(false);
+    painter.restore();
 }
 
 /// What stands under the pointer, in units.
 void TakeView::paintHover(QPainter& painter) {
     if (!pointer_ || drag_ == Drag::playhead) return;
     const TakeRow* row = rowAt(*pointer_);
-    if (row == nullptr || row->kind == TakeRow::Kind::band || pointer_->x() < axis_.left) return;
+    if (row == nullptr || pointer_->x() < axis_.left) return;
     const std::int64_t time = axis_.time(pointer_->x());
     const QString value = valueText(*row, time);
     if (value.isEmpty()) return;
@@ -538,13 +585,13 @@ void TakeView::paintEmpty(QPainter& painter) {
     painter.setFont(titleFont());
     painter.setPen(theme().ink);
     const bool lacks = !work_.problem().isEmpty();
-    const QString title = lacks                      ? tr("This take cannot be shown")
+    const QString title = lacks                     ? tr("This take cannot be shown")
                           : work_.kept() == nullptr ? tr("Nothing is recorded yet")
-                                                     : tr("This take holds nothing");
-    const QString text =
-        lacks ? work_.problem() + QLatin1Char('.')
-              : tr("Press Record (F3) and play, or play first and press Keep what was just played: the last ten minutes "
-                   "are always there. A MIDI file that is dropped here becomes a take.");
+                                                    : tr("This take holds nothing");
+    const QString text = lacks ? work_.problem() + QLatin1Char('.')
+                               : tr("Press Record (F3) and play, or play first and press Keep what was just "
+                                    "played: the last ten minutes "
+                                    "are always there. A MIDI file that is dropped here becomes a take.");
     const int middle = height() / 2 - scaled(30);
     painter.drawText(QRect(0, middle, width(), scaled(26)), Qt::AlignCenter, title);
     painter.setFont(bodyFont());

@@ -7,6 +7,7 @@
 
 #include <QPixmap>
 #include <QWidget>
+#include <array>
 #include <functional>
 #include <optional>
 
@@ -47,10 +48,10 @@ class TakeView : public QWidget, public SpokenValue {
     void showResults(std::shared_ptr<const Results> results);
     /// What came of the take by the chains as they were; nullptr: nothing is compared.
     void showThen(std::shared_ptr<const Results> then);
-    /// What stands on the band, from left to right.
-    void setBand(const QString& who, const QString& state, const QString& difference);
-    /// Where buttons may stand on the band, in this widget's pixels; empty where it is not seen.
+    /// Where the band between the halves is, in this widget's pixels; empty where there is nothing to part.
     [[nodiscard]] QRect bandRect() const;
+    /// Moves the band to a height, so that one half has more room.
+    void moveBand(int y);
 
     /// Shows edits without making them; empty: none.
     void preview(std::vector<LaneEdit> edits);
@@ -101,19 +102,22 @@ class TakeView : public QWidget, public SpokenValue {
     void followTake();
     void follow();
     void layOut();
+    void placeBand();
     void dirty();
     void movePlayhead();
     void paintPicture();
     void paintRow(QPainter& painter, const TakeRow& row);
     void paintGutter(QPainter& painter, const TakeRow& row, std::int64_t time);
     void paintRuler(QPainter& painter);
-    void paintBand(QPainter& painter, const TakeRow& row);
+    void paintBand(QPainter& painter);
     void paintSelection(QPainter& painter);
     void paintPreview(QPainter& painter);
     void paintPlayhead(QPainter& painter);
     void paintHover(QPainter& painter);
+    void paintMore(QPainter& painter);
     void paintEmpty(QPainter& painter);
     [[nodiscard]] QRect bodyRect() const;
+    [[nodiscard]] QRect halfRect(bool above) const;
     [[nodiscard]] QRectF areaOf(const TakeRow& row) const;
     [[nodiscard]] LaneLook lookOf(const TakeRow& row) const;
     [[nodiscard]] std::optional<double> valueOf(const TakeRow& row, std::int64_t time) const;
@@ -131,7 +135,8 @@ class TakeView : public QWidget, public SpokenValue {
     [[nodiscard]] double valueAtHeight(const TakeRow& row, int y) const;
     void clickGutter(const TakeRow& row, Qt::KeyboardModifiers modifiers);
     void scrollBy(double pixels);
-    void scrollRows(int pixels);
+    void scrollRows(bool above, int pixels);
+    void scrollBoth(int pixels);
     void keepPlayheadSeen();
     void hover(const QPoint& at);
 
@@ -146,10 +151,11 @@ class TakeView : public QWidget, public SpokenValue {
     Easing easing_ = Easing::easedBoth;
     std::shared_ptr<const Results> then_;
     std::vector<Peaks> thenPeaks_;
-    QString who_, state_, difference_;
     QPixmap picture_;
-    bool stale_ = true;  ///< the picture
-    int scroll_ = 0;     ///< pixels of rows above the body
+    bool stale_ = true;                 ///< the picture
+    std::array<int, 2> scrolls_{0, 0};  ///< pixels of rows above each half
+    double split_ = -1;  ///< the share of the height that the hands have; below 0: as the lanes want
+    int bandTop_ = 0;
     std::vector<LaneEdit> preview_;
     std::string shownTake_;
 

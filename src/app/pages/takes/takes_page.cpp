@@ -54,6 +54,8 @@ TakesPage::TakesPage(Workspace& workspace, QWidget* parent)
     connect(view_, &TakeView::cueDoubleClicked, this, &TakesPage::cue);
     connect(band_, &TakeBand::resultsChanged, view_, &TakeView::showResults);
     connect(band_, &TakeBand::thenChanged, view_, &TakeView::showThen);
+    connect(band_, &TakeBand::dragged, this,
+            [this](int by) { view_->moveBand(view_->bandRect().top() + by); });
     connect(band_, &TakeBand::exportAsked, this, &TakesPage::exportTake);
     connect(&work_, &TakeWork::takeChanged, this, &TakesPage::refresh);
     connect(&work_, &TakeWork::choiceChanged, this, &TakesPage::refresh);
@@ -81,9 +83,12 @@ QPushButton* TakesPage::addButton(QAction* action, const char* name) {
 
 QWidget* TakesPage::buildBar() {
     auto* bar = new QWidget;
+    auto* around = new QHBoxLayout(bar);
+    around->setContentsMargins(scaled(14), 0, scaled(14), 0);
+    auto* inner = new QWidget;
     auto* flow = new FlowLayout(scaled(6));
-    flow->setContentsMargins(scaled(14), 0, scaled(14), 0);
-    bar->setLayout(flow);
+    inner->setLayout(flow);
+    around->addWidget(inner);
     const auto add = [&](const char* action) {
         QPushButton* button = addButton(named_.at(action), action);
         flow->addWidget(button);
@@ -91,7 +96,7 @@ QWidget* TakesPage::buildBar() {
     };
     add("record")->setProperty("role", "danger");
     for (const char* action : {"play", "loop", "over", "punch", "keep"}) add(action);
-    position_->setFont(titleFont());
+    position_->setFixedHeight(unit_->sizeHint().height());
     position_->setObjectName(QStringLiteral("takePosition"));
     flow->addWidget(position_);
     unit_->setObjectName(QStringLiteral("takeUnit"));
@@ -105,7 +110,8 @@ QWidget* TakesPage::buildBar() {
     more->setToolTip(tr("Everything that can be done to the selection"));
     auto* menu = new QMenu(more);
     menu->addActions(tidyActions_);
-    connect(more, &QPushButton::clicked, this, [more, menu] { menu->exec(more->mapToGlobal(QPoint(0, more->height()))); });
+    connect(more, &QPushButton::clicked, this,
+            [more, menu] { menu->exec(more->mapToGlobal(QPoint(0, more->height()))); });
     flow->addWidget(more);
     chosen_->setObjectName(QStringLiteral("takeChosen"));
     chosen_->setProperty("role", "help");
@@ -114,12 +120,13 @@ QWidget* TakesPage::buildBar() {
     return bar;
 }
 
-QAction* TakesPage::make(QList<QAction*>& list, const char* name, const QString& text, const QKeySequence& keys,
-                         const QString& tip, std::function<void()> act) {
+QAction* TakesPage::make(QList<QAction*>& list, const char* name, const QString& text,
+                         const QKeySequence& keys, const QString& tip, std::function<void()> act) {
     auto* action = new QAction(text, this);
     action->setObjectName(QLatin1String(name));
     action->setShortcut(keys);
-    const QString shown = keys.isEmpty() ? tip : QStringLiteral("%1 (%2)").arg(tip, keys.toString(QKeySequence::NativeText));
+    const QString shown =
+        keys.isEmpty() ? tip : QStringLiteral("%1 (%2)").arg(tip, keys.toString(QKeySequence::NativeText));
     action->setToolTip(shown);
     action->setStatusTip(tip);
     connect(action, &QAction::triggered, this, [act = std::move(act)] { act(); });
@@ -130,57 +137,74 @@ QAction* TakesPage::make(QList<QAction*>& list, const char* name, const QString&
 
 void TakesPage::buildActions() {
     auto& list = takeActions_;
-    make(list, "record", tr("&Record"), QKeySequence(Qt::Key_F3), tr("Record what is played into a take, or end it"),
-         [this] { work_.toggleRecord(); });
-    QAction* play = make(list, "play", tr("&Play"), QKeySequence(Qt::Key_Space), tr("Play the take through the chains, or stop"),
-                         [this] { work_.togglePlay(); });
+    make(list, "record", tr("&Record"), QKeySequence(Qt::Key_F3),
+         tr("Record what is played into a take, or end it"), [this] { work_.toggleRecord(); });
+    QAction* play = make(list, "play", tr("&Play"), QKeySequence(Qt::Key_Space),
+                         tr("Play the take through the chains, or stop"), [this] { work_.togglePlay(); });
     // A button that has the focus is pressed by the space bar; the picture plays.
     play->setShortcutContext(Qt::WidgetShortcut);
     view_->addAction(play);
-    make(list, "loop", tr("&Loop"), QKeySequence(Qt::Key_L), tr("Play the selection, or all of it, round and round"),
-         [this] { work_.setLoops(!work_.loops()); })->setCheckable(true);
-    make(list, "over", tr("&Over"), QKeySequence(Qt::Key_O),
-         tr("Record over this take: what is touched takes over, the rest stays"), [this] { work_.setOverdubs(!work_.overdubs()); })
+    make(list, "loop", tr("&Loop"), QKeySequence(Qt::Key_L),
+         tr("Play the selection, or all of it, round and round"), [this] { work_.setLoops(!work_.loops()); })
         ->setCheckable(true);
-    make(list, "punch", tr("P&unch"), QKeySequence(Qt::Key_P), tr("Record over the selection alone"),
-         [this] { work_.setPunches(!work_.punches()); })->setCheckable(true);
+    make(list, "over", tr("&Over"), QKeySequence(Qt::Key_O),
+         tr("Record over this take: what is touched takes over, the rest stays"),
+         [this] { work_.setOverdubs(!work_.overdubs()); })
+        ->setCheckable(true);
+    make(list, "punch", tr("P&unch"), QKeySequence(Qt::Key_P), tr("Record over the selection alone"), [this] {
+        work_.setPunches(!work_.punches());
+    })->setCheckable(true);
     make(list, "keep", tr("&Keep what was just played"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_K),
          tr("Make a take of what was played in the last ten minutes"), [this] { work_.keepJustPlayed(); });
-    make(list, "cue", tr("&Cue here…"), QKeySequence(Qt::CTRL | Qt::Key_M), tr("Give the playhead's place a name"),
-         [this] { cue(-1); });
-    make(list, "fit", tr("Show &all of it"), QKeySequence(Qt::Key_F), tr("Zoom out to the whole take"), [this] { view_->fit(); });
-    make(list, "fitSelection", tr("Show the &selection"), QKeySequence(Qt::SHIFT | Qt::Key_F), tr("Zoom to what is selected"),
-         [this] { view_->fitSelection(); });
-    make(list, "next", tr("&Next take"), QKeySequence(Qt::ALT | Qt::Key_Down), tr("Show the next take"), [this] { work_.showNext(1); });
-    make(list, "previous", tr("Pre&vious take"), QKeySequence(Qt::ALT | Qt::Key_Up), tr("Show the take before"),
-         [this] { work_.showNext(-1); });
-    make(list, "import", tr("&Import a MIDI file…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_I), tr("Read a MIDI file as a take"), [this] {
-        const QString path = QFileDialog::getOpenFileName(this, tr("Import a take"), {}, tr("MIDI files (*.mid *.midi);;All files (*)"));
-        if (!path.isEmpty()) importFile(path);
-    });
-    make(list, "export", tr("&Export…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_E), tr("Write what comes of the take, or the hands"),
-         [this] { exportTake(); });
-    make(list, "rename", tr("Rena&me the take…"), QKeySequence(), tr("Give the take another name"), [this] { renameTake(); });
-    make(list, "removeTake", tr("Remo&ve the take"), QKeySequence(), tr("Take it out of the document; undo brings it back"),
-         [this] { work_.remove(); });
-    make(list, "asPlayed", tr("Lanes as &played"), QKeySequence(), tr("Lanes in the order of ports and controls"), [this] { view_->setOrder(LaneOrder::asPlayed); });
-    make(list, "byName", tr("Lanes by na&me"), QKeySequence(), tr("Lanes in the order of their names"), [this] { view_->setOrder(LaneOrder::byName); });
-    make(list, "byMovement", tr("Lanes by mo&vement"), QKeySequence(), tr("Lanes that moved most first"), [this] { view_->setOrder(LaneOrder::byMovement); });
-    make(list, "foldAll", tr("&Fold all lanes"), QKeySequence(), tr("A line for each lane"), [this] { view_->foldAll(true); });
-    make(list, "unfoldAll", tr("&Unfold all lanes"), QKeySequence(), tr("Every lane at its full height"), [this] { view_->foldAll(false); });
+    make(list, "cue", tr("&Cue here…"), QKeySequence(Qt::CTRL | Qt::Key_M),
+         tr("Give the playhead's place a name"), [this] { cue(-1); });
+    make(list, "fit", tr("Show &all of it"), QKeySequence(Qt::Key_F), tr("Zoom out to the whole take"),
+         [this] { view_->fit(); });
+    make(list, "fitSelection", tr("Show the &selection"), QKeySequence(Qt::SHIFT | Qt::Key_F),
+         tr("Zoom to what is selected"), [this] { view_->fitSelection(); });
+    make(list, "next", tr("&Next take"), QKeySequence(Qt::ALT | Qt::Key_Down), tr("Show the next take"),
+         [this] { work_.showNext(1); });
+    make(list, "previous", tr("Pre&vious take"), QKeySequence(Qt::ALT | Qt::Key_Up),
+         tr("Show the take before"), [this] { work_.showNext(-1); });
+    make(list, "import", tr("&Import a MIDI file…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_I),
+         tr("Read a MIDI file as a take"), [this] {
+             const QString path = QFileDialog::getOpenFileName(
+                 this, tr("Import a take"), {}, tr("MIDI files (*.mid *.midi);;All files (*)"));
+             if (!path.isEmpty()) importFile(path);
+         });
+    make(list, "export", tr("&Export…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_E),
+         tr("Write what comes of the take, or the hands"), [this] { exportTake(); });
+    make(list, "rename", tr("Rena&me the take…"), QKeySequence(), tr("Give the take another name"),
+         [this] { renameTake(); });
+    make(list, "removeTake", tr("Remo&ve the take"), QKeySequence(),
+         tr("Take it out of the document; undo brings it back"), [this] { work_.remove(); });
+    make(list, "asPlayed", tr("Lanes as &played"), QKeySequence(),
+         tr("Lanes in the order of ports and controls"), [this] { view_->setOrder(LaneOrder::asPlayed); });
+    make(list, "byName", tr("Lanes by na&me"), QKeySequence(), tr("Lanes in the order of their names"),
+         [this] { view_->setOrder(LaneOrder::byName); });
+    make(list, "byMovement", tr("Lanes by mo&vement"), QKeySequence(), tr("Lanes that moved most first"),
+         [this] { view_->setOrder(LaneOrder::byMovement); });
+    make(list, "foldAll", tr("&Fold all lanes"), QKeySequence(), tr("A line for each lane"),
+         [this] { view_->foldAll(true); });
+    make(list, "unfoldAll", tr("&Unfold all lanes"), QKeySequence(), tr("Every lane at its full height"),
+         [this] { view_->foldAll(false); });
 }
 
 void TakesPage::buildTidyActions() {
     auto& list = tidyActions_;
-    const auto tool = [&](const char* name, const QString& text, const QKeySequence& keys, const QString& tip, TakeTool which) {
+    const auto tool = [&](const char* name, const QString& text, const QKeySequence& keys, const QString& tip,
+                          TakeTool which) {
         make(list, name, text, keys, tip, [this, which] {
             view_->setTool(which);
             refresh();
         })->setCheckable(true);
     };
-    tool("choose", tr("&Choose"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_A), tr("Drag to choose a time and lanes"), TakeTool::choose);
-    tool("pen", tr("&Pen"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_P), tr("Redraw a lane by hand"), TakeTool::pen);
-    tool("line", tr("&Line"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_L), tr("Draw a line from one point to another; with Shift it is straight, otherwise eased"),
+    tool("choose", tr("&Choose"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_A),
+         tr("Drag to choose a time and lanes"), TakeTool::choose);
+    tool("pen", tr("&Pen"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_P), tr("Redraw a lane by hand"),
+         TakeTool::pen);
+    tool("line", tr("&Line"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_L),
+         tr("Draw a line from one point to another; with Shift it is straight, otherwise eased"),
          TakeTool::line);
     const std::map<std::string, QKeySequence> keys{{"smooth", QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_S)},
                                                    {"thin", QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_T)},
@@ -188,21 +212,30 @@ void TakesPage::buildTidyActions() {
                                                    {"clip", QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_F)},
                                                    {"repeat", QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_R)}};
     for (const TidyOp& op : tidyOps())
-        make(list, op.id, op.title() + QStringLiteral("…"), keys.at(op.id), op.tip(), [this, &op] { strip_->open(op); });
-    const std::array<std::tuple<const char*, QString, Easing>, 4> easings{{{"straight", tr("Lines go s&traight"), Easing::straight},
-                                                                           {"easedBoth", tr("Lines ease in and &out"), Easing::easedBoth},
-                                                                           {"easedIn", tr("Lines ease &in"), Easing::easedIn},
-                                                                           {"easedOut", tr("Lines eas&e out"), Easing::easedOut}}};
+        make(list, op.id, op.title() + QStringLiteral("…"), keys.at(op.id), op.tip(),
+             [this, &op] { strip_->open(op); });
+    const std::array<std::tuple<const char*, QString, Easing>, 4> easings{
+        {{"straight", tr("Lines go s&traight"), Easing::straight},
+         {"easedBoth", tr("Lines ease in and &out"), Easing::easedBoth},
+         {"easedIn", tr("Lines ease &in"), Easing::easedIn},
+         {"easedOut", tr("Lines eas&e out"), Easing::easedOut}}};
     for (const auto& [name, text, easing] : easings)
-        make(list, name, text, QKeySequence(), tr("How the line tool draws"), [this, easing = easing] { view_->setEasing(easing); });
-    make(list, "copy", tr("Cop&y"), QKeySequence::Copy, tr("Copy the selection of the chosen lanes"), [this] { copy(); });
-    make(list, "paste", tr("P&aste"), QKeySequence::Paste, tr("Put what was copied at the playhead, into the chosen lanes"), [this] { paste(); });
-    make(list, "remove", tr("&Remove"), QKeySequence::Delete, tr("Remove the selection, or the chosen notes"), [this] { removeChosen(); });
-    make(list, "all", tr("Select a&ll"), QKeySequence::SelectAll, tr("Choose all lanes of the hands, from beginning to end"), [this] { view_->selectAll(); });
-    make(list, "notes", tr("Choose the &notes"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_A), tr("Choose the notes that begin in the selection"), [this] {
-        const TimeSpan span = work_.span().empty() ? TimeSpan{0, work_.take()->length + 1} : work_.span();
-        work_.chooseNotes(notesBetween(*work_.lanes(), span.from, span.to));
-    });
+        make(list, name, text, QKeySequence(), tr("How the line tool draws"),
+             [this, easing = easing] { view_->setEasing(easing); });
+    make(list, "copy", tr("Cop&y"), QKeySequence::Copy, tr("Copy the selection of the chosen lanes"),
+         [this] { copy(); });
+    make(list, "paste", tr("P&aste"), QKeySequence::Paste,
+         tr("Put what was copied at the playhead, into the chosen lanes"), [this] { paste(); });
+    make(list, "remove", tr("&Remove"), QKeySequence::Delete, tr("Remove the selection, or the chosen notes"),
+         [this] { removeChosen(); });
+    make(list, "all", tr("Select a&ll"), QKeySequence::SelectAll,
+         tr("Choose all lanes of the hands, from beginning to end"), [this] { view_->selectAll(); });
+    make(
+        list, "notes", tr("Choose the &notes"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_A),
+        tr("Choose the notes that begin in the selection"), [this] {
+            const TimeSpan span = work_.span().empty() ? TimeSpan{0, work_.take()->length + 1} : work_.span();
+            work_.chooseNotes(notesBetween(*work_.lanes(), span.from, span.to));
+        });
 }
 
 std::vector<PageActions> TakesPage::actions() const {
@@ -226,7 +259,8 @@ void TakesPage::placeBand() {
     if (!rect.isEmpty()) band_->setGeometry(rect);
     const int gutter = scaled(take_metrics::gutter);
     which_->setGeometry(scaled(6), 0, gutter - scaled(10), which_->sizeHint().height());
-    caption_->setGeometry(scaled(14), which_->sizeHint().height() - scaled(2), gutter - scaled(18), caption_->sizeHint().height());
+    caption_->setGeometry(scaled(14), which_->sizeHint().height() - scaled(2), gutter - scaled(18),
+                          caption_->sizeHint().height());
 }
 
 void TakesPage::refresh() {
@@ -234,10 +268,14 @@ void TakesPage::refresh() {
     const auto count = static_cast<int>(workspace_.document.ensemble().takes.size());
     const QString name = kept == nullptr ? tr("No takes") : toQt(nameOf(*kept));
     const QFontMetrics metrics(which_->font());
-    which_->setText(metrics.elidedText(name, Qt::ElideRight, scaled(take_metrics::gutter - 50)) + QStringLiteral(" ▾"));
+    which_->setText(metrics.elidedText(name, Qt::ElideRight, scaled(take_metrics::gutter - 50)) +
+                    QStringLiteral(" ▾"));
     which_->setToolTip(work_.problem().isEmpty() ? name : work_.problem());
     caption_->setText(kept == nullptr ? QString()
-                                      : tr("take %1 of %2 · %3").arg(work_.place() + 1).arg(count).arg(TimeText::seconds(work_.take()->length, 0)));
+                                      : tr("take %1 of %2 · %3")
+                                            .arg(work_.place() + 1)
+                                            .arg(count)
+                                            .arg(TimeText::seconds(work_.take()->length, 0)));
     const bool any = kept != nullptr && work_.take()->length > 0;
     named_.at("record")->setText(work_.isRecording() ? tr("End &recording") : tr("&Record"));
     named_.at("play")->setText(work_.isPlaying() ? tr("Sto&p") : tr("&Play"));
@@ -247,7 +285,8 @@ void TakesPage::refresh() {
     named_.at("over")->setEnabled(any);
     named_.at("punch")->setChecked(work_.punches());
     named_.at("punch")->setEnabled(any && work_.overdubs());
-    for (const char* action : {"fit", "fitSelection", "cue", "export", "rename", "removeTake"}) named_.at(action)->setEnabled(kept != nullptr);
+    for (const char* action : {"fit", "fitSelection", "cue", "export", "rename", "removeTake"})
+        named_.at(action)->setEnabled(kept != nullptr);
     named_.at("choose")->setChecked(view_->tool() == TakeTool::choose);
     named_.at("pen")->setChecked(view_->tool() == TakeTool::pen);
     named_.at("line")->setChecked(view_->tool() == TakeTool::line);
@@ -332,7 +371,8 @@ bool TakesPage::eventFilter(QObject* watched, QEvent* event) {
 
 bool TakesPage::takeFile(const QString& path) {
     if (!isVisible()) return false;
-    const bool midi = path.endsWith(QLatin1String(".mid"), Qt::CaseInsensitive) || path.endsWith(QLatin1String(".midi"), Qt::CaseInsensitive);
+    const bool midi = path.endsWith(QLatin1String(".mid"), Qt::CaseInsensitive) ||
+                      path.endsWith(QLatin1String(".midi"), Qt::CaseInsensitive);
     return midi && importFile(path);
 }
 
@@ -354,7 +394,8 @@ void TakesPage::renameTake() {
     const KeptTake* kept = work_.kept();
     if (kept == nullptr) return;
     bool given = false;
-    const QString name = QInputDialog::getText(this, tr("Rename the take"), tr("Name"), QLineEdit::Normal, toQt(nameOf(*kept)), &given);
+    const QString name = QInputDialog::getText(this, tr("Rename the take"), tr("Name"), QLineEdit::Normal,
+                                               toQt(nameOf(*kept)), &given);
     if (given) work_.rename(name);
 }
 
@@ -367,8 +408,9 @@ void TakesPage::cue(int place) {
     }
     const bool isNew = place < 0 || place >= static_cast<int>(cues.size());
     bool given = false;
-    const QString name = QInputDialog::getText(this, isNew ? tr("A cue here") : tr("Rename the cue"), tr("Name; empty removes it"), QLineEdit::Normal,
-                                               isNew ? QString() : toQt(cues[static_cast<std::size_t>(place)].body), &given);
+    const QString name = QInputDialog::getText(
+        this, isNew ? tr("A cue here") : tr("Rename the cue"), tr("Name; empty removes it"),
+        QLineEdit::Normal, isNew ? QString() : toQt(cues[static_cast<std::size_t>(place)].body), &given);
     if (!given || (isNew && name.trimmed().isEmpty())) return;
     if (isNew) {
         cues.push_back({work_.position(), smf::marker, name.trimmed().toStdString()});
@@ -390,7 +432,8 @@ void TakesPage::copy() {
     }
 }
 
-/// One lane goes into every lane that is chosen; several go into those of the same control, or in their order.
+/// One lane goes into every lane that is chosen; several go into those of the same control, or in their
+/// order.
 void TakesPage::paste() {
     if (copied_.lanes.empty()) return workspace_.tell(tr("Nothing has been copied yet."));
     std::vector<Subject> targets(work_.chosenLanes().begin(), work_.chosenLanes().end());
@@ -402,10 +445,12 @@ void TakesPage::paste() {
     for (std::size_t i = 0; i < targets.size(); ++i) {
         const TakeLane* lane = work_.laneOf(targets[i]);
         if (lane == nullptr) continue;
-        const auto same = std::find_if(copied_.lanes.begin(), copied_.lanes.end(), [&](const auto& each) { return each.first == targets[i]; });
+        const auto same = std::find_if(copied_.lanes.begin(), copied_.lanes.end(),
+                                       [&](const auto& each) { return each.first == targets[i]; });
         const std::size_t source = copied_.lanes.size() == 1 ? 0
-                                   : same != copied_.lanes.end() ? static_cast<std::size_t>(same - copied_.lanes.begin())
-                                                                 : i;
+                                   : same != copied_.lanes.end()
+                                       ? static_cast<std::size_t>(same - copied_.lanes.begin())
+                                       : i;
         if (source >= copied_.lanes.size()) continue;
         const LaneStretch stretch = stretchOf(*work_.take(), *lane, at, at + copied_.length);
         edits.push_back(pasted(stretch, copied_.lanes[source].second, copied_.length));

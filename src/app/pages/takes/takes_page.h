@@ -26,6 +26,7 @@ class TakesPage : public Page {
     QWidget* makeDetails() override;
     [[nodiscard]] bool wantsDetails() const override { return false; }
     [[nodiscard]] bool wantsLeft() const override { return false; }
+    [[nodiscard]] bool wantsKeys() const override { return false; }
     [[nodiscard]] std::vector<PageActions> actions() const override;
     bool takeFile(const QString& path) override;
     void begin() override { view_->setFocus(Qt::OtherFocusReason); }

@@ -27,7 +27,8 @@ struct TidyOp {
     QString (*tip)();
     std::vector<TidyNumber> (*numbers)();
     /// What becomes of one lane.
-    std::vector<LaneEdit> (*edits)(const Take& take, const LaneStretch& stretch, std::span<const double> values);
+    std::vector<LaneEdit> (*edits)(const Take& take, const LaneStretch& stretch,
+                                   std::span<const double> values);
 };
 
 std::span<const TidyOp> tidyOps();

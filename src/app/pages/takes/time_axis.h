@@ -13,7 +13,7 @@ struct TimeAxis {
     int left = 0;                 ///< pixels
     int width = 1;
 
-    static constexpr double finest = 20;      ///< µs a pixel
+    static constexpr double finest = 20;  ///< µs a pixel
     static constexpr double coarsest = 4e7;
 
     [[nodiscard]] double x(std::int64_t time) const {

@@ -27,7 +27,8 @@ void TimeText::set(const Take& take, TimeUnit unit, double frameRate) {
         const double unitOf = 4 / std::pow(2.0, std::min(static_cast<int>(mark.body[1]), 6));
         const double beats = beatsAt(mark.time);
         const Metre last = metres_.back();
-        const auto bars = last.bars + static_cast<std::int64_t>(std::ceil((beats - last.beats) / last.quarters - 1e-6));
+        const auto bars =
+            last.bars + static_cast<std::int64_t>(std::ceil((beats - last.beats) / last.quarters - 1e-6));
         const Metre metre{beats, numerator * unitOf, bars, unitOf};
         if (beats <= last.beats) {
             metres_.back() = metre;
@@ -69,16 +70,20 @@ QString TimeText::seconds(std::int64_t time, int decimals) {
     const auto minutes = static_cast<int>(rounded / 60);
     const double rest = rounded - minutes * 60;
     return (before ? QStringLiteral("−") : QString()) +
-           QStringLiteral("%1:%2").arg(minutes).arg(rest, decimals > 0 ? 3 + decimals : 2, 'f', decimals, QLatin1Char('0'));
+           QStringLiteral("%1:%2").arg(minutes).arg(rest, decimals > 0 ? 3 + decimals : 2, 'f', decimals,
+                                                    QLatin1Char('0'));
 }
 
 QString TimeText::frameText(std::int64_t time) const {
-    const auto frames = static_cast<std::int64_t>(std::floor(static_cast<double>(std::max<std::int64_t>(time, 0)) * frameRate_ / 1e6 + 1e-6));
+    const auto frames = static_cast<std::int64_t>(
+        std::floor(static_cast<double>(std::max<std::int64_t>(time, 0)) * frameRate_ / 1e6 + 1e-6));
     const auto perSecond = static_cast<std::int64_t>(std::round(frameRate_));
-    const auto two = [](std::int64_t number) { return QStringLiteral("%1").arg(number, 2, 10, QLatin1Char('0')); };
+    const auto two = [](std::int64_t number) {
+        return QStringLiteral("%1").arg(number, 2, 10, QLatin1Char('0'));
+    };
     const std::int64_t seconds = frames / perSecond;
-    return two(seconds / 3600) + QLatin1Char(':') + two(seconds / 60 % 60) + QLatin1Char(':') + two(seconds % 60) +
-           QLatin1Char(':') + two(frames % perSecond);
+    return two(seconds / 3600) + QLatin1Char(':') + two(seconds / 60 % 60) + QLatin1Char(':') +
+           two(seconds % 60) + QLatin1Char(':') + two(frames % perSecond);
 }
 
 QString TimeText::fine(std::int64_t time) const {
@@ -95,7 +100,7 @@ QString TimeText::fine(std::int64_t time) const {
 }
 
 std::vector<TimeText::Tick> TimeText::secondTicks(double from, double to, double apart) const {
-    constexpr std::array<double, 19> steps{1e3, 2e3, 5e3, 1e4, 2e4, 5e4, 1e5, 2e5, 5e5, 1e6,
+    constexpr std::array<double, 19> steps{1e3, 2e3, 5e3, 1e4, 2e4, 5e4, 1e5, 2e5,   5e5,  1e6,
                                            2e6, 5e6, 1e7, 3e7, 6e7, 3e8, 6e8, 1.8e9, 3.6e9};
     double step = steps.back();
     for (const double each : steps) {
@@ -111,10 +116,13 @@ std::vector<TimeText::Tick> TimeText::secondTicks(double from, double to, double
     const int decimals = step >= 1e6 ? 0 : step >= 1e5 ? 1 : step >= 1e4 ? 2 : 3;
     std::vector<Tick> ticks;
     constexpr int parts = 5;
-    for (auto n = static_cast<std::int64_t>(std::ceil(std::max(from, 0.0) / step * parts)); n * step / parts <= to; ++n) {
+    for (auto n = static_cast<std::int64_t>(std::ceil(std::max(from, 0.0) / step * parts));
+         n * step / parts <= to; ++n) {
         const auto time = std::llround(static_cast<double>(n) * step / parts);
         const bool large = n % parts == 0;
-        ticks.push_back({time, !large ? QString() : unit_ == TimeUnit::frames ? frameText(time) : seconds(time, decimals)});
+        ticks.push_back({time, !large                      ? QString()
+                               : unit_ == TimeUnit::frames ? frameText(time)
+                                                           : seconds(time, decimals)});
     }
     return ticks;
 }
@@ -129,10 +137,12 @@ std::vector<TimeText::Tick> TimeText::barTicks(double from, double to, double ap
     const std::size_t first = 0;
     for (std::size_t m = first; m < metres_.size(); ++m) {
         const Metre& metre = metres_[m];
-        const double until = m + 1 < metres_.size() ? metres_[m + 1].beats : beatsAt(static_cast<std::int64_t>(to)) + metre.quarters;
+        const double until = m + 1 < metres_.size() ? metres_[m + 1].beats
+                                                    : beatsAt(static_cast<std::int64_t>(to)) + metre.quarters;
         const double start = beatsAt(static_cast<std::int64_t>(std::max(from, 0.0)));
         auto n = static_cast<std::int64_t>(std::max(0.0, std::floor((start - metre.beats) / metre.quarters)));
-        for (beats = metre.beats + static_cast<double>(n) * metre.quarters; beats < until - 1e-6; beats += metre.quarters, ++n) {
+        for (beats = metre.beats + static_cast<double>(n) * metre.quarters; beats < until - 1e-6;
+             beats += metre.quarters, ++n) {
             const std::int64_t number = metre.bars + n;
             const bool large = number % every == 0;
             if (large) {

@@ -211,7 +211,18 @@ bool Live::fadeActivity() {
     return fading;
 }
 
+void Live::lookAtTransport() {
+    constexpr engine::Time same = 2000;  // µs: a torn reading is a cycle off for one look
+    const io::Player::Transport now = session_.transport();
+    const bool elsewhere = now.rolling ? std::abs(now.origin - transport_.origin) > same
+                                       : std::abs(now.position - transport_.position) > same;
+    const bool moved = now.rolling != transport_.rolling || elsewhere;
+    transport_ = now;
+    if (moved) emit transportMoved();
+}
+
 void Live::look() {
+    lookAtTransport();
     const bool any = takeWhatHappened();
     const bool another = session_.playsAnother();
     const bool fading = fadeActivity();

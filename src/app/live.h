@@ -49,6 +49,10 @@ class Live : public QObject {
         session_.changeTake(std::move(take), run);
     }
     void stopTake() { session_.stopTake(); }
+    [[nodiscard]] io::Player::Transport transport() const { return session_.transport(); }
+    bool leadTransport(io::Jack::Lead what, engine::Time position = 0) {
+        return session_.leadTransport(what, position);
+    }
     io::Recorder& recorder() { return session_.recorder(); }
     /// Microseconds into the take, or −1.
     [[nodiscard]] std::int64_t takePosition() const { return session_.takePosition(); }
@@ -132,11 +136,14 @@ class Live : public QObject {
     /// Something that cannot be left unsaid.
     void troubled(const QString& sentence);
     void takeEnded();
+    /// The JACK transport starts, stops or is elsewhere than it would have been.
+    void transportMoved();
 
  private:
     void follow();
     void tend();
     void look();
+    void lookAtTransport();
     bool takeWhatHappened();
     bool fadeActivity();
     void forgetPut(const std::string& owner);
@@ -152,6 +159,7 @@ class Live : public QObject {
     std::unordered_map<std::uint32_t, double> activity_;  ///< by interned instrument
     int inCount_ = 0, outCount_ = 0, inRate_ = 0, outRate_ = 0;
     std::int64_t lastTakePosition_ = -1;
+    io::Player::Transport transport_;
     std::uint64_t notesRefused_ = 0;
     std::pair<double, engine::TempoFrom> tempo_;
     std::set<std::pair<bool, std::string>>

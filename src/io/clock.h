@@ -14,6 +14,14 @@
 
 namespace mellow::io {
 
+/// What the clock's system says at the beginning of a cycle.
+struct TransportNow {
+    double bpm = 0;  ///< quarter notes a minute; 0: it says nothing
+    bool rolling = false;
+    engine::Time position = -1;  ///< microseconds into the piece; −1: it has no transport
+    engine::Time at = -1;        ///< the engine's time at which that is
+};
+
 /// What a clock drives.
 class Driven {
  public:
@@ -24,9 +32,8 @@ class Driven {
     /// True while the next cycle would do something without a command. Playing side.
     [[nodiscard]] virtual bool busy() const = 0;
     [[nodiscard]] virtual engine::Time now() const = 0;
-    /// What the clock's system says of tempo (beats a minute; 0: nothing) and whether it rolls. Playing side,
-    /// before a cycle.
-    virtual void transport(double bpm, bool rolling) { (void)bpm, (void)rolling; }
+    /// What the clock's system says. Playing side, before a cycle.
+    virtual void transport(const TransportNow& now) { (void)now; }
     /// wake: called on the editing side after each command, so that a clock that sleeps wakes up; empty: no
     /// more.
     virtual void onWork(std::function<void()> wake) = 0;

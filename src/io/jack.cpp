@@ -336,8 +336,7 @@ bool Jack::send(const engine::Output& output) {
     for (const Port& port : playing_->outputs) {
         if (port.id != output.port) continue;
         const auto since = static_cast<double>(output.time - offset_);
-        const auto frame = static_cast<std::int64_t>(std::ceil(since / microsecondsPerFrame_ - 1e-6)) -
-                           static_cast<std::int64_t>(frame_);
+        const auto frame = std::llround(since / microsecondsPerFrame_) - static_cast<std::int64_t>(frame_);
         const auto place = static_cast<jack_nframes_t>(std::clamp<std::int64_t>(frame, 0, frames_ - 1));
         void* buffer = jack_port_get_buffer(port.port, frames_);
         if (buffer != nullptr) jack_midi_event_write(buffer, place, output.bytes.data(), output.bytes.size());
@@ -356,12 +355,36 @@ int Jack::process(jack_nframes_t frames) {
     frames_ = frames;
     jack_position_t position{};
     const bool rolling = jack_transport_query(client_, &position) == JackTransportRolling;
-    driven_->transport((position.valid & JackPositionBBT) != 0 ? position.beats_per_minute : 0.0, rolling);
+    TransportNow now;
+    now.bpm = (position.valid & JackPositionBBT) != 0 ? position.beats_per_minute : 0.0;
+    now.rolling = rolling;
+    now.position =
+        static_cast<engine::Time>(std::floor(static_cast<double>(position.frame) * microsecondsPerFrame_));
+    now.at = timeOf(frame_);
+    driven_->transport(now);
     driven_->cycle(timeOf(frame_ + frames - 1));
     playing_ = nullptr;
     frame_ += frames;
     cycles_.fetch_add(1, std::memory_order_acq_rel);
     return 0;
+}
+
+bool Jack::lead(Lead what, engine::Time position) {
+    if (client_ == nullptr || !alive()) return false;
+    switch (what) {
+        case Lead::start:
+            jack_transport_start(client_);
+            break;
+        case Lead::stop:
+            jack_transport_stop(client_);
+            break;
+        case Lead::locate:
+            jack_transport_locate(client_, static_cast<jack_nframes_t>(std::llround(
+                                               static_cast<double>(std::max<engine::Time>(position, 0)) /
+                                               microsecondsPerFrame_)));
+            break;
+    }
+    return true;
 }
 
 }  // namespace mellow::io

@@ -35,6 +35,9 @@ class Jack : public Clock, public Ports {
     void stop() override;
     [[nodiscard]] bool alive() const override { return alive_.load(std::memory_order_acquire); }
     [[nodiscard]] std::string status() const override;
+    /// Starts, stops or moves the transport, to a position in microseconds. False when no server runs.
+    enum class Lead { start, stop, locate };
+    bool lead(Lead what, engine::Time position = 0);
 
     void want(const PortNames& names) override;
     [[nodiscard]] std::vector<PortState> present() const override;

@@ -308,7 +308,8 @@ std::int64_t Player::positionNow(engine::Time time) const {
 void Player::beginTake(PlayingTake* take, const engine::Sink& sink) {
     endTake(sink);
     take_ = take;
-    take_->start = std::max<engine::Time>(engine_.now(), 0) - take_->run.from;
+    const engine::Time now = first_ >= 0 ? first_ : std::max<engine::Time>(engine_.now(), 0);
+    take_->start = (take->run.at >= 0 ? take->run.at : now) - take_->run.from;
     take_->goTo(take_->run.from);
     chase(take_->chase, sink);
 }
@@ -518,10 +519,14 @@ void Player::cutLoop(const engine::Sink& sink) {
     loopsFound_.push(*loop);
 }
 
-void Player::transport(double bpm, bool rolling) {
-    const bool starts = rolling && !std::exchange(rolling_, rolling);
-    rolling_ = rolling;
-    engine_.followTransport(bpm, starts);
+void Player::transport(const TransportNow& now) {
+    const bool starts = now.rolling && !std::exchange(rolling_, now.rolling);
+    rolling_ = now.rolling;
+    first_ = now.at;
+    transportRolls_.store(now.rolling, std::memory_order_relaxed);
+    transportAt_.store(now.position, std::memory_order_relaxed);
+    transportOrigin_.store(now.at - now.position, std::memory_order_relaxed);
+    engine_.followTransport(now.bpm, starts);
 }
 
 /// Goes round the loop watch: a motor that says where it was moved to is no loop.
@@ -571,7 +576,9 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
     takeUntil(until, sink);
     engine_.advance(until, sink);
     feedBack(out);
-    takePosition_.store(positionNow(until), std::memory_order_relaxed);
+    first_ = -1;
+    takePosition_.store(take_ == nullptr ? -1 : std::max<std::int64_t>(positionNow(until), 0),
+                        std::memory_order_relaxed);
     tempo_.store(engine_.tempo(), std::memory_order_relaxed);
     tempoFrom_.store(engine_.tempoFrom(), std::memory_order_relaxed);
     notesRefused_.store(engine_.notes().refused(), std::memory_order_relaxed);

@@ -22,6 +22,7 @@
 #include "core/engine/engine.h"
 #include "core/placing/placing.h"
 #include "core/takes/take.h"
+#include "io/clock.h"
 #include "io/loop_watch.h"
 #include "io/port_filter.h"
 #include "io/spsc_ring.h"
@@ -74,6 +75,7 @@ struct Incoming {
 /// How a take is played.
 struct TakeRun {
     std::int64_t from = 0;      ///< microseconds from the take's start: where playing begins
+    engine::Time at = -1;       ///< the engine's time at which it is there, also one that is past; −1: now
     std::int64_t loopFrom = 0;  ///< played round and round up to loopTo, where that is 20 ms later or more
     std::int64_t loopTo = 0;
     /// What hands touch between these two, when that is later, is not played by the take any more.
@@ -166,6 +168,17 @@ class Player {
     void watchLoops(See&& see) {
         for (LoopWatch::Loop loop; loopsFound_.pop(loop);) see(loop);
     }
+    /// The transport as it was in the last cycle: whether it rolls, where it is (−1: there is none), and the
+    /// engine's time at which it was, or would have been, at 0. Any thread.
+    struct Transport {
+        bool rolling = false;
+        engine::Time position = -1;
+        engine::Time origin = 0;
+    };
+    [[nodiscard]] Transport transportNow() const {
+        return {transportRolls_.load(std::memory_order_relaxed), transportAt_.load(std::memory_order_relaxed),
+                transportOrigin_.load(std::memory_order_relaxed)};
+    }
     /// The tempo in force, beats a minute; any thread.
     [[nodiscard]] double tempo() const { return tempo_.load(std::memory_order_relaxed); }
     [[nodiscard]] engine::TempoFrom tempoFrom() const { return tempoFrom_.load(std::memory_order_relaxed); }
@@ -185,8 +198,8 @@ class Player {
     /// Plays everything up to and including `until`: commands at once, incoming messages and the take at
     /// their times. out: where messages that leave go, but those by OSC.
     void cycle(std::span<const Incoming> incoming, engine::Time until, const engine::Sink& out);
-    /// The transport's tempo in beats a minute (0: it has none), and whether it rolls.
-    void transport(double bpm, bool rolling);
+    /// What the transport says at the beginning of the next cycle.
+    void transport(const TransportNow& now);
     /// Something was connected to an output port; the next cycle deals with it. again: not for the first
     /// time.
     void portConnected(engine::PortId port, engine::Engine::Again again) {
@@ -297,6 +310,9 @@ class Player {
     Tap tap_;
     std::atomic<std::int64_t> takePosition_{-1};
     std::atomic<std::uint64_t> notesRefused_{0};
+    std::atomic<bool> transportRolls_{false};
+    std::atomic<engine::Time> transportAt_{-1};
+    std::atomic<engine::Time> transportOrigin_{0};
     std::atomic<double> tempo_{0};
     std::atomic<engine::TempoFrom> tempoFrom_{engine::TempoFrom::document};
 
@@ -322,6 +338,7 @@ class Player {
     engine::Engine engine_;
     engine::Program* playing_ = nullptr;  ///< what the engine plays
     bool rolling_ = false;                ///< the transport
+    engine::Time first_ = -1;             ///< of the cycle's times; −1: the clock has not said it
     PlayingTake* take_ = nullptr;
 };
 

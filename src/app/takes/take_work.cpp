@@ -3,7 +3,7 @@
 #include "app/takes/take_work.h"
 
 #include <QDateTime>
-#include <QLocale>
+#include <QSettings>
 #include <utility>
 
 #include "app/words.h"
@@ -42,6 +42,9 @@ TakeWork::TakeWork(Document& document, Selection& selection, Live& live, TakeSto
     });
     connect(&live_, &Live::moved, this, &TakeWork::look);
     connect(&live_, &Live::takeEnded, this, &TakeWork::look);
+    connect(&live_, &Live::transportMoved, this, &TakeWork::followTransport);
+    connect(&live_, &Live::happened, this, &TakeWork::hear);
+    trigger_ = QSettings().value(QStringLiteral("takes/trigger")).toString();
 }
 
 TakeWork::~TakeWork() = default;
@@ -157,14 +160,24 @@ io::TakeRun TakeWork::runFrom(std::int64_t from) const {
 void TakeWork::play() {
     if (take_->events.empty() && take_->length == 0) return;
     if (cursor_ >= take_->length) cursor_ = 0;
+    if (leader_ == Leader::transport &&
+        live_.leadTransport(io::Jack::Lead::locate, shown_.startUs + cursor_)) {
+        live_.leadTransport(io::Jack::Lead::start);
+        return;
+    }
+    begin(runFrom(cursor_));
+}
+
+void TakeWork::begin(const io::TakeRun& run) {
     playing_ = true;
-    live_.startTake(take_, runFrom(cursor_));
+    live_.startTake(take_, run);
     emit runChanged();
 }
 
 void TakeWork::stop() {
     if (!playing_) return;
     if (recording_ && recordsOver_) return endRecording();
+    if (leader_ == Leader::transport) live_.leadTransport(io::Jack::Lead::stop);
     cursor_ = position();
     playing_ = false;
     live_.stopTake();
@@ -174,8 +187,116 @@ void TakeWork::stop() {
 
 void TakeWork::locate(std::int64_t time) {
     cursor_ = std::clamp<std::int64_t>(time, 0, take_->length);
-    if (isPlaying()) live_.startTake(take_, runFrom(cursor_));
+    const bool led =
+        leader_ == Leader::transport && live_.leadTransport(io::Jack::Lead::locate, shown_.startUs + cursor_);
+    if (isPlaying() && !led) live_.startTake(take_, runFrom(cursor_));
     emit moved();
+}
+
+void TakeWork::setLeader(Leader leader) {
+    if (std::exchange(leader_, leader) == leader) return;
+    stop();
+    followTransport();
+    emit runChanged();
+}
+
+/// What passed while this was noticed is played at once, and all else at its very frame.
+void TakeWork::followTransport() {
+    if (leader_ != Leader::transport) return;
+    const io::Player::Transport now = live_.transport();
+    if (now.position < 0) return;
+    const std::int64_t at = now.position - shown_.startUs;
+    if (!now.rolling) {
+        if (playing_) {
+            playing_ = false;
+            live_.stopTake();
+            emit runChanged();
+        }
+        cursor_ = std::clamp<std::int64_t>(at, 0, take_->length);
+        emit moved();
+        return;
+    }
+    if (at > take_->length || kept() == nullptr) return;
+    io::TakeRun run = runFrom(std::max<std::int64_t>(at, 0));
+    run.loopFrom = run.loopTo = 0;
+    run.at = now.origin + shown_.startUs + run.from;
+    begin(run);
+}
+
+void TakeWork::hear(const io::Happening& happening) {
+    if (happening.out || happening.played || happening.message.size == 0) return;
+    hearTrigger(happening);
+    if (leader_ == Leader::clock) hearClock(happening);
+}
+
+/// Start, continue, stop and song position (MIDI 1.0, "System real time" and "Song position pointer").
+void TakeWork::hearClock(const io::Happening& happening) {
+    const auto& data = happening.message.data;
+    constexpr std::uint8_t songPosition = 0xF2;
+    constexpr std::uint8_t clockStop = 0xFC;
+    constexpr double sixteenthsAQuarter = 4;
+    io::TakeRun run;
+    switch (data[0]) {
+        case songPosition:
+            songPosition_ = timeOfQuarters(*take_, (data[1] + 128 * data[2]) / sixteenthsAQuarter);
+            cursor_ = std::clamp<std::int64_t>(songPosition_, 0, take_->length);
+            emit moved();
+            return;
+        case midi::clockStart:
+            songPosition_ = 0;
+            [[fallthrough]];
+        case midi::clockContinue:
+            if (kept() == nullptr) return;
+            run = runFrom(std::min(songPosition_, take_->length));
+            run.at = happening.time;
+            return begin(run);
+        case clockStop:
+            if (!playing_) return;
+            songPosition_ = position();
+            return stop();
+        default:
+            return;
+    }
+}
+
+void TakeWork::learnTrigger(bool learn) {
+    learnsTrigger_ = learn;
+    if (!learn) {
+        trigger_.clear();
+        QSettings().remove(QStringLiteral("takes/trigger"));
+    }
+    emit runChanged();
+}
+
+/// A key that is struck, or a control that comes above its middle.
+void TakeWork::hearTrigger(const io::Happening& happening) {
+    constexpr int middle = 64;
+    const midi::Bytes body = happening.message.bytes();
+    const bool isKey = midi::isNoteOn(body);
+    const bool isControl = midi::kindOf(body) == midi::controlChange;
+    if (!isKey && !isControl) return;
+    const QString what =
+        QStringLiteral("%1 %2 %3").arg(body[0]).arg(body[1]).arg(toQt(live_.portName(happening.port)));
+    const bool down = isKey || body[2] >= middle;
+    if (learnsTrigger_ && down) {
+        learnsTrigger_ = false;
+        trigger_ = what;
+        triggerIsDown_ = isControl;
+        QSettings().setValue(QStringLiteral("takes/trigger"), trigger_);
+        emit runChanged();
+        return;
+    }
+    if (trigger_.isEmpty() || what != trigger_) return;
+    const bool was = std::exchange(triggerIsDown_, isControl && down);
+    if (down && !was) QMetaObject::invokeMethod(this, &TakeWork::toggleRecord, Qt::QueuedConnection);
+}
+
+QString TakeWork::triggerText() const {
+    const QStringList words = trigger_.split(QLatin1Char(' '));
+    if (words.size() < 3) return {};
+    const bool isKey = (words[0].toInt() & 0xF0) == midi::noteOn;
+    const QString port = trigger_.section(QLatin1Char(' '), 2);
+    return (isKey ? tr("key %1 on %2") : tr("CC %1 on %2")).arg(words[1], port);
 }
 
 void TakeWork::setLoops(bool loops) {

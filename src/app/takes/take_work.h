@@ -75,6 +75,18 @@ class TakeWork : public QObject {
     [[nodiscard]] bool loops() const { return loops_; }
     void setLoops(bool loops);
 
+    /// Whose start, stop and place the take follows: nobody's but the page's, the JACK transport's (which the
+    /// page then leads), or a MIDI clock's (start, continue, stop and song position).
+    enum class Leader { page, transport, clock };
+    void setLeader(Leader leader);
+    [[nodiscard]] Leader leader() const { return leader_; }
+
+    /// The next key or pedal that is pressed will begin and end recordings; false: none will.
+    void learnTrigger(bool learn);
+    [[nodiscard]] bool learnsTrigger() const { return learnsTrigger_; }
+    /// What begins and ends recordings, in words; empty: nothing does.
+    [[nodiscard]] QString triggerText() const;
+
     // Recording.
 
     [[nodiscard]] bool isRecording() const { return recording_; }
@@ -131,6 +143,11 @@ class TakeWork : public QObject {
     void look();
     [[nodiscard]] io::TakeRun runFrom(std::int64_t from) const;
     void tellRun();
+    void begin(const io::TakeRun& run);
+    void followTransport();
+    void hear(const io::Happening& happening);
+    void hearClock(const io::Happening& happening);
+    void hearTrigger(const io::Happening& happening);
     [[nodiscard]] QString freeName(const QString& wanted) const;
     void finish(Recording recording);
 
@@ -153,6 +170,11 @@ class TakeWork : public QObject {
     bool loops_ = false;
     bool overdubs_ = false;
     bool punches_ = false;
+    Leader leader_ = Leader::page;
+    std::int64_t songPosition_ = 0;  ///< of the clock, microseconds of the take
+    bool learnsTrigger_ = false;
+    bool triggerIsDown_ = false;
+    QString trigger_;              ///< port and the first two bytes, as text
     std::int64_t recordedAt_ = 0;  ///< ms since 1970
     std::filesystem::path log_;
 };

@@ -4,6 +4,7 @@
 #include "core/takes/take.h"
 
 #include <algorithm>
+#include <cmath>
 #include <utility>
 
 #include "core/smf/merged.h"
@@ -41,6 +42,19 @@ std::uint16_t Take::portNumber(std::string_view name) {
     const auto place = static_cast<std::size_t>(std::find(ports.begin(), ports.end(), name) - ports.begin());
     if (place == ports.size()) ports.emplace_back(name);
     return static_cast<std::uint16_t>(place);
+}
+
+std::int64_t timeOfQuarters(const Take& take, double quarters) {
+    constexpr double microsecondsAMinute = 60e6;
+    TempoChange now{0, 120};
+    double left = quarters;
+    for (const TempoChange& next : take.tempos) {
+        const double until = static_cast<double>(next.time - now.time) * now.tempo / microsecondsAMinute;
+        if (until > left) break;
+        left -= until;
+        now = next;
+    }
+    return now.time + std::llround(left * microsecondsAMinute / now.tempo);
 }
 
 bool operator==(const Take& one, const Take& other) {

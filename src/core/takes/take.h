@@ -90,6 +90,9 @@ struct Take {
     std::vector<std::size_t> ends_;    ///< of each of them
 };
 
+/// The time of so many quarter notes from a take's start, by its tempos; 120 a minute before any.
+std::int64_t timeOfQuarters(const Take& take, double quarters);
+
 /// Two takes hold the same: ports, events, tempos, marks and length.
 bool operator==(const Take& one, const Take& other);
 

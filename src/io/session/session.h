@@ -93,6 +93,11 @@ class Session {
     }
     /// Loops that were found and cut, since the last call, in a sentence each.
     std::vector<std::string> loopsCut();
+    /// The JACK transport: where it is, and leading it. leadTransport() is false when no server runs.
+    [[nodiscard]] Player::Transport transport() const { return player_.transportNow(); }
+    bool leadTransport(Jack::Lead what, engine::Time position = 0) {
+        return clock_ == &jack_ && jack_.lead(what, position);
+    }
     /// Keeps what is played; while it listens nobody else may drain the tap.
     Recorder& recorder() { return recorder_; }
     /// Calls take(const Tap::Seen&) for everything that came in since the last call.

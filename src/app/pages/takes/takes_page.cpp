@@ -174,6 +174,25 @@ void TakesPage::buildActions() {
          });
     make(list, "export", tr("&Export…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_E),
          tr("Write what comes of the take, or the hands"), [this] { exportTake(); });
+    make(list, "leadPage", tr("Start &here"), QKeySequence(),
+         tr("The take starts and stops by this page alone"),
+         [this] { work_.setLeader(TakeWork::Leader::page); })
+        ->setCheckable(true);
+    make(list, "leadTransport", tr("With the &JACK transport"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_J),
+         tr("The take starts, stops and stands with the transport, which this page leads"),
+         [this] { work_.setLeader(TakeWork::Leader::transport); })
+        ->setCheckable(true);
+    make(list, "leadClock", tr("By the MIDI cloc&k"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_K),
+         tr("The take follows start, continue, stop and song position"),
+         [this] { work_.setLeader(TakeWork::Leader::clock); })
+        ->setCheckable(true);
+    make(list, "trigger", tr("Record by a key or pe&dal…"), QKeySequence(),
+         tr("The next key or pedal that you press begins and ends recordings from then on"), [this] {
+             const bool forgets = !work_.triggerText().isEmpty();
+             work_.learnTrigger(!forgets);
+             workspace_.tell(forgets ? tr("No key or pedal records any more.")
+                                     : tr("Press the key or pedal that is to begin and end recordings."));
+         });
     make(list, "rename", tr("Rena&me the take…"), QKeySequence(), tr("Give the take another name"),
          [this] { renameTake(); });
     make(list, "removeTake", tr("Remo&ve the take"), QKeySequence(),
@@ -280,6 +299,12 @@ void TakesPage::refresh() {
     named_.at("record")->setText(work_.isRecording() ? tr("End &recording") : tr("&Record"));
     named_.at("play")->setText(work_.isPlaying() ? tr("Sto&p") : tr("&Play"));
     named_.at("play")->setEnabled(any);
+    named_.at("leadPage")->setChecked(work_.leader() == TakeWork::Leader::page);
+    named_.at("leadTransport")->setChecked(work_.leader() == TakeWork::Leader::transport);
+    named_.at("leadClock")->setChecked(work_.leader() == TakeWork::Leader::clock);
+    named_.at("trigger")->setText(work_.triggerText().isEmpty()
+                                      ? tr("Record by a key or pe&dal…")
+                                      : tr("Record by %1 no more").arg(work_.triggerText()));
     named_.at("loop")->setChecked(work_.loops());
     named_.at("over")->setChecked(work_.overdubs());
     named_.at("over")->setEnabled(any);

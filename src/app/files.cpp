@@ -107,6 +107,7 @@ void Files::watchKeeper() {
 }
 
 bool Files::mayLose() {
+    emit aboutToLose();
     if (!document_.isModified()) return true;
     switch (ask_(window_)) {
         case Answer::save:

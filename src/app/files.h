@@ -64,6 +64,8 @@ class Files : public QObject {
  signals:
     /// Another document, of the person's own, has taken the place of the one before.
     void opened();
+    /// The document may be closed: what is under way is to end.
+    void aboutToLose();
 
  private:
     bool saveTo(const QString& path);

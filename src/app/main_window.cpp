@@ -203,6 +203,9 @@ void MainWindow::connectAll() {
     });
     connect(hands_, &Hands::changed, this, [this] { header_->showHands(hands_->name(), hands_->playing()); });
     connect(files_, &Files::opened, hands_, &Hands::dropDemos);
+    connect(files_, &Files::opened, &takes_, &TakeWork::bringBack);
+    connect(files_, &Files::aboutToLose, &takes_, &TakeWork::endRecording);
+    connect(&takes_, &TakeWork::told, this, [this](const QString& sentence) { notice_->say(sentence); });
     connect(keys_, &PracticeKeys::played, &live_, &Live::send);
     connect(header_, &Header::pageAsked, this,
             [this](int page) { showPage(static_cast<std::size_t>(page)); });

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <cstdio>
 #include <filesystem>
 #include <functional>
@@ -24,6 +25,7 @@
 #include "core/smf/write.h"
 #include "core/store/ensemble_json.h"
 #include "core/store/schema.h"
+#include "core/takes/export_take.h"
 #include "core/takes/take_folder.h"
 #include "core/text/numbers.h"
 #include "core/text/printable.h"
@@ -218,9 +220,29 @@ Result<Input> loadInput(const ApplyOptions& options, const Ensemble& ensemble, s
     return Input{std::move(reading->file), std::move(ports)};
 }
 
+/// The same for a take, or a part of it.
+int applyTake(const ApplyOptions& options, const Ensemble& ensemble, const Input& input, std::ostream& err) {
+    constexpr double longest = 1e9;  // s
+    constexpr double micro = 1e6;
+    std::optional<TakeRange> range;
+    if (options.from || options.to) {
+        range = TakeRange{std::llround(std::min(options.from.value_or(0), longest) * micro),
+                          std::llround(std::min(options.to.value_or(longest), longest) * micro)};
+        if (range->to <= range->from)
+            return refuse(err, {"apply", "--to must be later than --from", "swap the two"});
+    }
+    const auto bytes = renderedTake(ensemble, input.file, input.trackPorts, options.instruments, range);
+    if (!bytes) return refuse(err, bytes.problem());
+    const auto written = files::writeFile(options.output, *bytes);
+    return written ? clear : refuse(err, written.problem());
+}
+
 }  // namespace
 
 int runApply(const ApplyOptions& options, std::ostream& err) {
+    if (options.take.empty() && (options.from || options.to)) {
+        return refuse(err, {"apply", "--from and --to are about a take", "name one with --take"});
+    }
     if (options.input.empty() == options.take.empty()) {
         return refuse(err,
                       {"apply", "it plays either a MIDI file or, with --take, one of the ensemble's takes",
@@ -248,6 +270,7 @@ int runApply(const ApplyOptions& options, std::ostream& err) {
                               "use one of its ports"};
         err << "warning: " << unknown.sentence() << ".\n";
     }
+    if (!options.take.empty()) return applyTake(options, *ensemble, *input, err);
     Results results(options, isMany ? input->file.tracks.size() : 0);
     const auto played =
         engine::runFile(*ensemble, input->file, {options.instruments, options.port, input->trackPorts},

@@ -25,6 +25,8 @@ struct ApplyOptions {
     std::string output;
     std::vector<std::string> instruments;
     std::string port = "any";
+    std::optional<double> from;  ///< seconds of a take; it is written from there
+    std::optional<double> to;    ///< and up to there
 };
 
 struct TakesOptions {

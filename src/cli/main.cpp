@@ -62,6 +62,11 @@ int run(int argc, char** argv) {
         ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
     applyCall->add_option("--port", apply.port, "the port on which the file arrives (any)");
 
+    applyCall->add_option("--from", apply.from, "with --take: write from this second on")
+        ->check(CLI::NonNegativeNumber);
+    applyCall->add_option("--to", apply.to, "with --take: write up to this second")
+        ->check(CLI::NonNegativeNumber);
+
     TakesOptions takes;
     CLI::App* takesCall =
         app.add_subcommand("takes", "list the takes of an ensemble; exit 1 when one is missing");

@@ -8,8 +8,10 @@
 
 #include "app/keeper.h"
 #include "core/files/files.h"
+#include "core/files/sidecars.h"
 #include "core/store/ensemble_json.h"
 #include "support/build.h"
+#include "support/window.h"
 
 using namespace mellow;
 
@@ -76,7 +78,44 @@ class KilledTest : public QObject {
         }
         QVERIFY(last > kills);
     }
+
+    /// Killed while it records: at most a second of what was played is missing, and the take opens.
+    void whatWasBeingRecordedIsBack() {
+        constexpr int allowed = 1000;  // ms
+        std::mt19937 random(11);
+        for (int kill = 0; kill < 4; ++kill) {
+            QTemporaryDir folder;
+            const QString path = folder.filePath(QStringLiteral("storm.lever"));
+            const Ensemble ensemble = test::ensemble({test::instrument()});
+            QVERIFY(static_cast<bool>(files::writeFile(path.toStdString(), store::printEnsemble(ensemble))));
+            QProcess process;
+            process.start(QStringLiteral(MELLOW_SCRIBBLER), {path, QStringLiteral("record")});
+            QVERIFY(process.waitForReadyRead(30000));
+            QTest::qWait(1200 + static_cast<int>(random() % 900));
+            process.kill();
+            QVERIFY(process.waitForFinished(30000));
+            const qint64 killed = QDateTime::currentMSecsSinceEpoch();
+            int mustBeThere = 0;
+            for (const QByteArray& line : process.readAllStandardOutput().split('\n')) {
+                const QList<QByteArray> words = line.split(' ');
+                if (words.size() == 2 && killed - words[1].toLongLong() > allowed)
+                    mustBeThere = words[0].toInt();
+            }
+            QVERIFY(mustBeThere > 10);
+            test::Window window;
+            QVERIFY(window->openFile(path));
+            QCOMPARE(window.ensemble().takes.size(), std::size_t{1});
+            QVERIFY(window->noticeText().contains(QStringLiteral("recorded")));
+            const auto& take = *window->takes().take();
+            QVERIFY2(static_cast<int>(take.events.size()) >= mustBeThere,
+                     qPrintable(QStringLiteral("%1 of %2").arg(take.events.size()).arg(mustBeThere)));
+            for (std::size_t i = 0; i < take.events.size(); ++i)
+                QCOMPARE(midi::bendOf(take.bodyOf(take.events[i])), static_cast<int>(i + 1));
+            QVERIFY(!std::filesystem::exists(files::recordingOf(path.toStdString())));
+            window->files().save();
+        }
+    }
 };
 
-QTEST_GUILESS_MAIN(KilledTest)
+QTEST_MAIN(KilledTest)
 #include "killed.moc"

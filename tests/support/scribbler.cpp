@@ -1,5 +1,6 @@
 // A window without hands that edits, saves and plays its document as fast as it can until it is killed. After
-// each edit it says its number, and when that was. usage: scribbler DOCUMENT
+// each edit it says its number, and when that was. usage: scribbler DOCUMENT [record]
+// With `record` it records instead, and says each message that was played: a bend, by its number.
 #include <QApplication>
 #include <QSettings>
 #include <QTemporaryDir>
@@ -14,7 +15,7 @@
 using namespace mellow;
 
 int main(int argc, char** argv) {
-    if (argc != 2) return 2;
+    if (argc < 2) return 2;
     app::EndSignals::hold();
     QApplication application(argc, argv);
     const app::EndSignals ends;
@@ -29,6 +30,25 @@ int main(int argc, char** argv) {
     app::MainWindow window(options);
     window.show();
     if (!window.openFile(QString::fromLocal8Bit(argv[1]))) return 1;
+    const auto say = [](int number) {
+        const auto now = std::chrono::system_clock::now().time_since_epoch();
+        std::printf(
+            "%d %lld\n", number,
+            static_cast<long long>(std::chrono::duration_cast<std::chrono::milliseconds>(now).count()));
+        std::fflush(stdout);
+    };
+    if (argc > 2) {
+        window.takes().record();
+        int played = 0;
+        QTimer play;
+        QObject::connect(&play, &QTimer::timeout, &window, [&] {
+            ++played;
+            window.live().send(midi::makeBend(0, played % 16384));
+            say(played);
+        });
+        play.start(3);
+        return QApplication::exec();
+    }
     int number = QString::fromStdString(window.document().ensemble().title).toInt();
     QTimer scribble;
     QObject::connect(&scribble, &QTimer::timeout, &window, [&] {
@@ -39,11 +59,7 @@ int main(int argc, char** argv) {
         });
         if (number % 160 == 0) window.files().save();
         if (number % 5 == 0) window.document().undoStack().undo(), window.document().undoStack().redo();
-        const auto now = std::chrono::system_clock::now().time_since_epoch();
-        std::printf(
-            "%d %lld\n", number,
-            static_cast<long long>(std::chrono::duration_cast<std::chrono::milliseconds>(now).count()));
-        std::fflush(stdout);
+        say(number);
     });
     scribble.start(7);
     return QApplication::exec();

@@ -5,6 +5,8 @@
 #include <QFile>
 #include <QFileInfo>
 #include <QSettings>
+#include <cerrno>
+#include <csignal>
 
 #include "app/words.h"
 #include "core/files/files.h"
@@ -62,6 +64,26 @@ fs::path TakeStore::logPath() const {
     name += std::to_string(QCoreApplication::applicationPid());
     name += ".recording";
     return waitingFolder().parent_path() / name;
+}
+
+std::vector<fs::path> TakeStore::logsLeftBehind() const {
+    std::vector<fs::path> found;
+    std::error_code error;
+    if (!document_.path().isEmpty()) {
+        if (fs::exists(logPath(), error)) found.push_back(logPath());
+        return found;
+    }
+    const fs::path folder = waitingFolder().parent_path();
+    for (fs::directory_iterator at(folder, error), end; !error && at != end; at.increment(error)) {
+        const QString name = QFile::decodeName(QByteArray::fromStdString(at->path().filename().string()));
+        if (!name.startsWith(QLatin1String("untitled-")) || !name.endsWith(QLatin1String(".recording")))
+            continue;
+        const auto process =
+            static_cast<pid_t>(name.section(QLatin1Char('-'), 1).section(QLatin1Char('.'), 0, 0).toInt());
+        const bool isGone = process > 0 && ::kill(process, 0) != 0 && errno == ESRCH;
+        if (isGone) found.push_back(at->path());
+    }
+    return found;
 }
 
 Result<std::shared_ptr<const Take>> TakeStore::load(const KeptTake& kept) {

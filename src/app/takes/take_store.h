@@ -38,6 +38,9 @@ class TakeStore : public QObject {
     static bool bring(const std::string& file, midi::Bytes bytes);
     /// Where the log of a recording is, while it lasts.
     [[nodiscard]] std::filesystem::path logPath() const;
+    /// Logs of recordings that a program which is gone left behind: the document's, or, of one that was never
+    /// saved, those of all such.
+    [[nodiscard]] std::vector<std::filesystem::path> logsLeftBehind() const;
 
     /// Copies what the document, and all that undo leads to, names into the folder of another path. Error: a
     /// file that cannot be written; takes whose files are missing are passed over.

@@ -509,19 +509,21 @@ std::vector<LaneStretch> TakeWork::stretches() const {
 }
 
 void TakeWork::bringBack() {
-    const std::filesystem::path log = store_.logPath();
-    std::error_code error;
-    if (recording_ || !std::filesystem::exists(log, error)) return;
-    const auto text = files::readTextFile(log);
-    auto recording = text ? recording_log::read(*text) : Result<Recording>(text.problem());
-    if (!recording || recording->empty()) {
+    if (recording_ || document_.isReadOnly()) return;
+    for (const std::filesystem::path& log : store_.logsLeftBehind()) {
+        std::error_code error;
+        const auto text = files::readTextFile(log);
+        auto recording = text ? recording_log::read(*text) : Result<Recording>(text.problem());
+        if (!recording || recording->empty()) {
+            std::filesystem::remove(log, error);
+            continue;
+        }
+        if (!add(tr("Bring back what was recorded"), freeName(tr("Brought back")), takeOf(*recording)))
+            return;
         std::filesystem::remove(log, error);
-        return;
+        emit told(tr("What was being recorded when the program ended is back as the take %1.")
+                      .arg(toQt(nameOf(*kept()))));
     }
-    if (!add(tr("Bring back what was recorded"), freeName(tr("Brought back")), takeOf(*recording))) return;
-    std::filesystem::remove(log, error);
-    emit told(tr("What was being recorded when the program ended is back as the take %1.")
-                  .arg(toQt(nameOf(document_.ensemble().takes.back()))));
 }
 
 }  // namespace mellow::app

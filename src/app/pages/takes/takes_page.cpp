@@ -11,6 +11,8 @@
 #include <QVBoxLayout>
 #include <utility>
 
+#include "app/pages/takes/export_dialog.h"
+#include "app/pages/takes/import_dialog.h"
 #include "app/pages/takes/take_metrics.h"
 #include "app/theme/theme.h"
 #include "app/widgets/flow_layout.h"
@@ -61,15 +63,21 @@ TakesPage::TakesPage(Workspace& workspace, QWidget* parent)
     connect(&work_, &TakeWork::choiceChanged, this, &TakesPage::refresh);
     connect(&work_, &TakeWork::runChanged, this, &TakesPage::refresh);
     connect(&work_, &TakeWork::moved, this, &TakesPage::showPosition);
-    connect(&work_, &TakeWork::told, this, [this](const QString& sentence) { workspace_.tell(sentence); });
     connect(&workspace_.document, &Document::changed, this, &TakesPage::refresh);
+    askImport_ = [](ImportDialog& dialog) { return dialog.exec() == QDialog::Accepted; };
+    askText_ = [this](const QString& title, const QString& label,
+                      const QString& text) -> std::optional<QString> {
+        bool given = false;
+        const QString typed = QInputDialog::getText(this, title, label, QLineEdit::Normal, text, &given);
+        return given ? std::optional(typed) : std::nullopt;
+    };
     view_->installEventFilter(this);
     refresh();
 }
 
 QPushButton* TakesPage::addButton(QAction* action, const char* name) {
     auto* button = new QPushButton(action->text().remove(QLatin1Char('&')));
-    button->setObjectName(QLatin1String(name));
+    button->setObjectName(QStringLiteral("take-") + QLatin1String(name));
     button->setToolTip(action->toolTip());
     button->setCheckable(action->isCheckable());
     connect(button, &QPushButton::clicked, action, &QAction::trigger);
@@ -407,21 +415,27 @@ bool TakesPage::importFile(const QString& path) {
         workspace_.tell(toQt(bytes.problem().sentence()) + QLatin1Char('.'));
         return false;
     }
-    auto reading = readTake(*bytes, {});
+    auto reading = smf::read(*bytes);
     if (!reading) {
         workspace_.tell(path + QStringLiteral(", ") + toQt(reading.problem().sentence()) + QLatin1Char('.'));
         return false;
     }
-    return work_.add(tr("Import a take"), QFileInfo(path).completeBaseName(), std::move(reading->take));
+    if (const smf::Warning* loss = reading->firstLoss()) {
+        workspace_.tell(tr("%1 is damaged at byte %2: %3. What could be read before that is imported.")
+                            .arg(path)
+                            .arg(loss->offset)
+                            .arg(toQt(loss->what)));
+    }
+    ImportDialog dialog(workspace_, std::move(reading->file), QFileInfo(path).completeBaseName(), this);
+    if (!askImport_(dialog)) return false;
+    return work_.add(tr("Import a take"), dialog.name(), dialog.take());
 }
 
 void TakesPage::renameTake() {
     const KeptTake* kept = work_.kept();
     if (kept == nullptr) return;
-    bool given = false;
-    const QString name = QInputDialog::getText(this, tr("Rename the take"), tr("Name"), QLineEdit::Normal,
-                                               toQt(nameOf(*kept)), &given);
-    if (given) work_.rename(name);
+    if (const auto name = askText_(tr("Rename the take"), tr("Name"), toQt(nameOf(*kept))))
+        work_.rename(*name);
 }
 
 /// place: among the cues; −1: a new one at the playhead.
@@ -432,17 +446,16 @@ void TakesPage::cue(int place) {
         if (mark.isCue()) cues.push_back(mark);
     }
     const bool isNew = place < 0 || place >= static_cast<int>(cues.size());
-    bool given = false;
-    const QString name = QInputDialog::getText(
-        this, isNew ? tr("A cue here") : tr("Rename the cue"), tr("Name; empty removes it"),
-        QLineEdit::Normal, isNew ? QString() : toQt(cues[static_cast<std::size_t>(place)].body), &given);
-    if (!given || (isNew && name.trimmed().isEmpty())) return;
+    const auto typed = askText_(isNew ? tr("A cue here") : tr("Rename the cue"), tr("Name; empty removes it"),
+                                isNew ? QString() : toQt(cues[static_cast<std::size_t>(place)].body));
+    const QString name = typed ? typed->trimmed() : QString();
+    if (!typed || (isNew && name.isEmpty())) return;
     if (isNew) {
-        cues.push_back({work_.position(), smf::marker, name.trimmed().toStdString()});
-    } else if (name.trimmed().isEmpty()) {
+        cues.push_back({work_.position(), smf::marker, name.toStdString()});
+    } else if (name.isEmpty()) {
         cues.erase(cues.begin() + place);
     } else {
-        cues[static_cast<std::size_t>(place)].body = name.trimmed().toStdString();
+        cues[static_cast<std::size_t>(place)].body = name.toStdString();
     }
     work_.setCues(isNew ? tr("Add a cue") : tr("Change a cue"), std::move(cues));
 }
@@ -496,6 +509,16 @@ void TakesPage::removeChosen() {
     work_.edit(tr("Remove from lanes"), edits);
 }
 
-void TakesPage::exportTake() {}
+void TakesPage::exportTake() {
+    if (work_.kept() == nullptr) return;
+    auto* open = findChild<ExportDialog*>();
+    if (open == nullptr) {
+        open = new ExportDialog(workspace_, this);
+        open->setAttribute(Qt::WA_DeleteOnClose);
+    }
+    open->show();
+    open->raise();
+    open->activateWindow();
+}
 
 }  // namespace mellow::app

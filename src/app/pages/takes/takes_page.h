@@ -13,6 +13,8 @@
 
 namespace mellow::app {
 
+class ImportDialog;
+
 class TakesPage : public Page {
     Q_OBJECT
 
@@ -20,6 +22,7 @@ class TakesPage : public Page {
     explicit TakesPage(Workspace& workspace, QWidget* parent = nullptr);
 
     [[nodiscard]] TakeView& view() { return *view_; }
+    [[nodiscard]] Workspace& workspace() { return workspace_; }
     [[nodiscard]] TidyStrip& strip() { return *strip_; }
     [[nodiscard]] TakeBand& band() { return *band_; }
 
@@ -30,6 +33,12 @@ class TakesPage : public Page {
     [[nodiscard]] std::vector<PageActions> actions() const override;
     bool takeFile(const QString& path) override;
     void begin() override { view_->setFocus(Qt::OtherFocusReason); }
+    /// What a person says of an import, and of a name; tests answer without a dialog.
+    using AskImport = std::function<bool(ImportDialog&)>;
+    using AskText = std::function<std::optional<QString>(const QString& title, const QString& label,
+                                                         const QString& text)>;
+    void onAskImport(AskImport ask) { askImport_ = std::move(ask); }
+    void onAskText(AskText ask) { askText_ = std::move(ask); }
     /// Reads a MIDI file as a take. False when it cannot; that has been told.
     bool importFile(const QString& path);
     void renameTake();
@@ -75,6 +84,8 @@ class TakesPage : public Page {
         std::int64_t length = 0;
     };
     Copied copied_;
+    AskImport askImport_;
+    AskText askText_;
     bool asked_ = false;  ///< for results, since the page was first shown
 };
 

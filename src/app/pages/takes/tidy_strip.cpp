@@ -27,7 +27,7 @@ TidyStrip::TidyStrip(TakeWork& work, TakeView& view, QWidget* parent)
     said_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     row->addWidget(said_, 1);
     make_->setObjectName(QStringLiteral("tidyMake"));
-    make_->setToolTip(tr("Change the selection as the faint line shows (Enter)"));
+    make_->setToolTip(tr("Change the selection as the faint line shows (Ctrl+Enter)"));
     row->addWidget(make_);
     auto* leave = new QPushButton(tr("Leave it"));
     leave->setObjectName(QStringLiteral("tidyLeave"));
@@ -129,7 +129,10 @@ void TidyStrip::make() {
 }
 
 void TidyStrip::keyPressEvent(QKeyEvent* event) {
-    if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) return make();
+    const bool enter = event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter;
+    if (enter && (event->modifiers() & Qt::ControlModifier) != 0) return make();
+    if (event->key() == Qt::Key_Escape) return close();
+    if (enter) return;
     QWidget::keyPressEvent(event);
 }
 

@@ -1,0 +1,453 @@
+// The Takes page in the real window, by mouse and keyboard: what is recorded is shown, what is chosen is
+// tidied and undone, what is exported is what the command line makes.
+#include <QComboBox>
+#include <QProcess>
+#include <QTableWidget>
+
+#include "app/pages/takes/export_dialog.h"
+#include "app/pages/takes/import_dialog.h"
+#include "app/pages/takes/takes_page.h"
+#include "core/files/files.h"
+#include "core/store/ensemble_json.h"
+#include "support/window.h"
+
+using namespace mellow;
+using namespace mellow::app;
+
+namespace {
+
+/// A window on the Takes page, with the demo.
+struct Stage {
+    explicit Stage(QSize size = {1280, 800}) : window(size) {
+        window->selection().go(TakePlace{"barometer-falls"});
+        if (!QTest::qWaitFor([this] { return page().isVisible() && view().width() == window->width(); }))
+            qFatal("the page does not come");
+    }
+    TakesPage& page() { return window.pageOf<TakesPage>(); }
+    TakeView& view() { return page().view(); }
+    TakeWork& work() { return window->takes(); }
+    /// The row of a lane by its name.
+    const TakeRow& row(const QString& name) {
+        for (const TakeRow& each : view().rows().rows()) {
+            if (each.name == name) return each;
+        }
+        qFatal("no lane %s", qPrintable(name));
+    }
+    QRect lane(const QString& name) { return view().laneRect(row(name).key); }
+    void saveAs(const QString& file) {
+        window.savePath = window.folder.filePath(file);
+        QVERIFY(window->files().saveAs());
+    }
+    QString file() { return window->document().path(); }
+
+    test::Window window;
+};
+
+std::vector<std::uint8_t> bytesOf(const QString& path) {
+    auto bytes = files::readFile(path.toStdString());
+    return bytes ? *bytes : std::vector<std::uint8_t>{};
+}
+
+}  // namespace
+
+class TakesPageTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    /// Where what nothing names any more is put.
+    void initTestCase() {
+        QVERIFY(home_.isValid());
+        qputenv("XDG_DATA_HOME", home_.path().toUtf8());
+    }
+
+    void theDemoTakeIsShown() {
+        Stage stage;
+        QCOMPARE(stage.work().kept()->name, std::string("Barometer falls"));
+        QVERIFY(
+            stage.window.find<QLabel>("takeCaption")->text().contains(QStringLiteral("take 2 of 2 · 1:04")));
+        QVERIFY(!stage.lane(QStringLiteral("Mod wheel")).isEmpty());
+        // What comes of it is worked out aside.
+        QTRY_VERIFY(!stage.view().rows().results().lanes.empty());
+        stage.page().band().showInstrument("drone");
+        QTRY_VERIFY(!stage.view().rows().results().lanes.empty() &&
+                    stage.view().rows().results().lanes[0].instrument == "drone");
+        // Left and right stay away, and come back with another page.
+        QVERIFY(!stage.window->ensembleList().isVisible());
+        stage.window->showPage(0);
+        QVERIFY(stage.window->ensembleList().isVisible());
+    }
+
+    void whatIsPlayedBecomesATake() {
+        Stage stage;
+        stage.window.click("take-record");
+        QVERIFY(stage.work().isRecording());
+        stage.window->live().send(midi::make(midi::controlChange, 0, 1, 33));
+        stage.window->live().send(midi::make(midi::noteOn, 0, 60, 90));
+        stage.window->live().send(midi::make(midi::noteOff, 0, 60, 64));
+        stage.window->live().moveDesk("/weather-hand/x", 0.75);
+        QTRY_COMPARE(stage.work().recordingProgress().second, std::size_t{4});
+        stage.window.click("take-record");
+        QCOMPARE(stage.window.ensemble().takes.size(), std::size_t{3});
+        QCOMPARE(stage.work().kept()->name, std::string("Take 1"));
+        QCOMPARE(stage.work().take()->events.size(), std::size_t{4});
+        QCOMPARE(stage.work().take()->ports.size(), std::size_t{2});
+        QVERIFY(!stage.lane(QStringLiteral("Mod wheel")).isEmpty());
+        QVERIFY(!stage.lane(QStringLiteral("Weather hand, across")).isEmpty());
+        // One step takes it back.
+        stage.window->document().undoStack().undo();
+        QCOMPARE(stage.window.ensemble().takes.size(), std::size_t{2});
+    }
+
+    void whatWasJustPlayedIsKept() {
+        Stage stage;
+        stage.window->live().send(midi::make(midi::controlChange, 0, 1, 50));
+        QTRY_VERIFY(stage.window->live().recorder().hasJustPlayed());
+        QTest::keyClick(&stage.view(), Qt::Key_K, Qt::ControlModifier | Qt::ShiftModifier);
+        QCOMPARE(stage.work().kept()->name, std::string("Just played 1"));
+        QCOMPARE(stage.work().take()->events.size(), std::size_t{1});
+    }
+
+    void playedByTheSpaceBar() {
+        Stage stage;
+        stage.view().setFocus();
+        stage.work().locate(10'000'000);
+        QTest::keyClick(&stage.view(), Qt::Key_Space);
+        QVERIFY(stage.work().isPlaying());
+        QTRY_VERIFY(stage.work().position() > 10'100'000);
+        QTRY_VERIFY(stage.window.find<QPushButton>("take-play")->text() == QStringLiteral("Stop"));
+        QTest::keyClick(&stage.view(), Qt::Key_Space);
+        QVERIFY(!stage.work().isPlaying());
+        QTRY_VERIFY(stage.window->live().takePosition() < 0);
+        QVERIFY(stage.work().position() > 10'000'000);
+    }
+
+    void aDragChoosesTimeAndLanes() {
+        Stage stage;
+        const QRect wheel = stage.lane(QStringLiteral("Mod wheel"));
+        const QRect breath = stage.lane(QStringLiteral("Breath"));
+        const TimeAxis axis = stage.view().axis();
+        const QPointF from(axis.x(20'000'000), wheel.center().y());
+        const QPointF to(axis.x(30'000'000), breath.center().y());
+        test::drag(&stage.view(), from, to);
+        QCOMPARE(stage.work().chosenLanes().size(), std::size_t{2});
+        const double pixel = axis.microsPerPixel;
+        QVERIFY(std::abs(static_cast<double>(stage.work().span().from) - 20e6) <= 2 * pixel);
+        QVERIFY(std::abs(static_cast<double>(stage.work().span().to) - 30e6) <= 2 * pixel);
+        QVERIFY(stage.window.find<QLabel>("takeChosen")->text().contains(QStringLiteral("2 lanes")));
+        // An edge is dragged alone.
+        test::drag(&stage.view(), to, {axis.x(40'000'000), to.y()});
+        QVERIFY(std::abs(static_cast<double>(stage.work().span().to) - 40e6) <= 2 * pixel);
+        QVERIFY(std::abs(static_cast<double>(stage.work().span().from) - 20e6) <= 2 * pixel);
+    }
+
+    void smoothedAndUndone() {
+        Stage stage;
+        const auto before = stage.work().take();
+        const std::string file = stage.work().kept()->file;
+        stage.work().chooseLanes(
+            {stage.view().rows().lanes().lanes[stage.row(QStringLiteral("Mod wheel")).place].subject});
+        stage.work().setSpan({20'000'000, 30'000'000});
+        stage.window.click("take-smooth");
+        QVERIFY(!stage.view().previewed().empty());
+        QVERIFY(stage.page().strip().text().contains(QStringLiteral("events")));
+        // Nothing has changed yet.
+        QCOMPARE(stage.work().take(), before);
+        test::type(stage.page().strip().field(0), QStringLiteral("600"));
+        stage.window.click("tidyMake");
+        QVERIFY(stage.work().kept()->file != file);
+        QVERIFY(stage.work().take()->events.size() < before->events.size());
+        QVERIFY(stage.view().previewed().empty());
+        stage.window->document().undoStack().undo();
+        QCOMPARE(stage.work().kept()->file, file);
+        QVERIFY(*stage.work().take() == *before);
+    }
+
+    void thinningSaysHowManyGo() {
+        Stage stage;
+        stage.work().chooseLanes(
+            {stage.view().rows().lanes().lanes[stage.row(QStringLiteral("Mod wheel")).place].subject});
+        stage.window.click("take-thin");
+        const std::size_t before = stage.work().take()->events.size();
+        const QString said = stage.page().strip().text();
+        const int go = said.section(QLatin1Char(' '), 0, 0).toInt();
+        QVERIFY(go > 100);
+        stage.window.click("tidyMake");
+        QCOMPARE(stage.work().take()->events.size(), before - static_cast<std::size_t>(go));
+    }
+
+    void redrawnByPenAndByLine() {
+        Stage stage;
+        const QRect wheel = stage.lane(QStringLiteral("Mod wheel"));
+        const TimeAxis axis = stage.view().axis();
+        stage.window.click("take-line");
+        test::drag(&stage.view(), {axis.x(20'000'000), wheel.bottom() - 1.0},
+                   {axis.x(40'000'000), wheel.top() + 1.0}, Qt::ShiftModifier);
+        const auto& lane = stage.view().rows().lanes().lanes[stage.row(QStringLiteral("Mod wheel")).place];
+        const double middle = *lane.valueAt(*stage.work().take(), 30'000'000);
+        QVERIFY2(std::abs(middle - 63) < 8, qPrintable(QString::number(middle)));
+        QCOMPARE(stage.window->document().undoStack().undoText(), QStringLiteral("Draw a line"));
+        stage.window.click("take-pen");
+        test::drag(&stage.view(), {axis.x(45'000'000), wheel.top() + 1.0},
+                   {axis.x(50'000'000), wheel.top() + 1.0});
+        const auto& redrawn = stage.view().rows().lanes().lanes[stage.row(QStringLiteral("Mod wheel")).place];
+        QVERIFY(*redrawn.valueAt(*stage.work().take(), 47'000'000) > 118);
+    }
+
+    void notesAreMovedAndRemoved() {
+        Stage stage;
+        const TakeNote note = stage.work().lanes()->notes[3];
+        const QRect rect = stage.view().noteRectOf(3);
+        const double pixel = stage.view().axis().microsPerPixel;
+        const QPointF from(rect.left() + 2, rect.center().y());
+        test::drag(&stage.view(), from, from + QPointF(40, 0));
+        QCOMPARE(stage.window->document().undoStack().undoText(), QStringLiteral("Move notes"));
+        bool found = false;
+        for (const TakeNote& each : stage.work().lanes()->notes)
+            found =
+                found || (each.key == note.key &&
+                          std::abs(static_cast<double>(each.begins - note.begins) - 40 * pixel) <= 2 * pixel);
+        QVERIFY(found);
+        stage.window->document().undoStack().undo();
+        const std::size_t count = stage.work().lanes()->notes.size();
+        QTest::mouseClick(&stage.view(), Qt::LeftButton, {}, from.toPoint());
+        QCOMPARE(stage.work().chosenNotes().size(), std::size_t{1});
+        QTest::keyClick(&stage.view(), Qt::Key_Delete);
+        QCOMPARE(stage.work().lanes()->notes.size(), count - 1);
+    }
+
+    void copiedAndPasted() {
+        Stage stage;
+        const auto& lanes = stage.view().rows().lanes().lanes;
+        const Subject wheel = lanes[stage.row(QStringLiteral("Mod wheel")).place].subject;
+        const Subject breath = lanes[stage.row(QStringLiteral("Breath")).place].subject;
+        const double was = *stage.work().laneOf(wheel)->valueAt(*stage.work().take(), 21'000'000);
+        stage.work().chooseLanes({wheel});
+        stage.work().setSpan({20'000'000, 25'000'000});
+        QTest::keyClick(&stage.view(), Qt::Key_C, Qt::ControlModifier);
+        stage.work().chooseLanes({breath});
+        stage.work().locate(40'000'000);
+        QTest::keyClick(&stage.view(), Qt::Key_V, Qt::ControlModifier);
+        QCOMPARE(*stage.work().laneOf(breath)->valueAt(*stage.work().take(), 41'000'000), was);
+    }
+
+    void wheelAndKeysMoveThePicture() {
+        Stage stage;
+        const TimeAxis before = stage.view().axis();
+        const QPoint at = stage.lane(QStringLiteral("Mod wheel")).center();
+        const auto wheel = [&](int along, Qt::KeyboardModifiers modifiers) {
+            QWheelEvent event(at, stage.view().mapToGlobal(at), {}, {0, along}, Qt::NoButton, modifiers,
+                              Qt::NoScrollPhase, false);
+            QApplication::sendEvent(&stage.view(), &event);
+        };
+        const std::int64_t under = before.time(at.x());
+        wheel(240, Qt::ControlModifier);
+        QVERIFY(stage.view().axis().microsPerPixel < before.microsPerPixel);
+        QVERIFY(std::abs(stage.view().axis().x(under) - at.x()) < 1.5);
+        const double begin = stage.view().axis().begin;
+        wheel(-120, Qt::ShiftModifier);
+        QVERIFY(stage.view().axis().begin > begin);
+        QTest::keyClick(&stage.view(), Qt::Key_F);
+        QVERIFY(std::abs(stage.view().axis().microsPerPixel - before.microsPerPixel) < 1);
+        stage.work().locate(10'000'000);
+        QTest::keyClick(&stage.view(), Qt::Key_Right, Qt::ControlModifier);
+        QVERIFY(std::abs(stage.work().position() - 27'500'000) < 30);
+        QTest::keyClick(&stage.view(), Qt::Key_Left, Qt::ControlModifier);
+        QCOMPARE(stage.work().position(), std::int64_t{0});
+    }
+
+    void cuesAndNames() {
+        Stage stage;
+        stage.page().onAskText([](const QString&, const QString&, const QString&) {
+            return std::optional(QStringLiteral("shutters bang"));
+        });
+        stage.work().locate(12'000'000);
+        QTest::keyClick(&stage.view(), Qt::Key_M, Qt::ControlModifier);
+        const auto& marks = stage.work().take()->marks;
+        const auto cue = std::find_if(marks.begin(), marks.end(),
+                                      [](const TakeMark& mark) { return mark.body == "shutters bang"; });
+        QVERIFY(cue != marks.end());
+        QVERIFY(std::abs(cue->time - 12'000'000) < 30);
+        stage.page().renameTake();
+        QCOMPARE(stage.work().kept()->name, std::string("shutters bang"));
+    }
+
+    void thenAndNow() {
+        Stage stage;
+        stage.page().band().showInstrument("glass");
+        stage.window.click("bandMark");
+        QTRY_COMPARE(stage.page().band().differenceText(), QStringLiteral("No difference."));
+        stage.window->document().edit(QStringLiteral("Edit"),
+                                      [](Ensemble& e) { e.instruments[0].chains[0].branches[0].low = 60.0; });
+        QTRY_VERIFY(stage.page().band().differenceText().contains(QStringLiteral("Expression")));
+        stage.view().setFocus();
+        QTest::keyPress(&stage.view(), Qt::Key_A);
+        QVERIFY(stage.page().band().hearsThen());
+        QTest::keyRelease(&stage.view(), Qt::Key_A);
+        QVERIFY(!stage.page().band().hearsThen());
+    }
+
+    void savedTakesLieBesideTheDocument() {
+        Stage stage;
+        stage.saveAs(QStringLiteral("tin.lever"));
+        const QDir folder(stage.window.folder.filePath(QStringLiteral("tin.takes")));
+        QCOMPARE(folder.entryList({QStringLiteral("*.mid")}).size(), 2);
+        // An edit is another file; the old one stays as long as undo or an earlier version names it.
+        stage.work().chooseLanes({stage.work().lanes()->lanes[0].subject});
+        stage.work().setSpan({20'000'000, 30'000'000});
+        QTest::keyClick(&stage.view(), Qt::Key_Delete);
+        QCOMPARE(folder.entryList({QStringLiteral("*.mid")}).size(), 3);
+        QVERIFY(stage.window->files().save());
+        QCOMPARE(folder.entryList({QStringLiteral("*.mid")}).size(), 3);
+        // What nothing names is put away.
+        QVERIFY(files::writeFile(folder.filePath(QStringLiteral("stray.mid")).toStdString(),
+                                 std::string_view("MThd")));
+        QVERIFY(stage.window->files().save());
+        QVERIFY(!folder.exists(QStringLiteral("stray.mid")));
+        QCOMPARE(folder.entryList({QStringLiteral("*.mid")}).size(), 3);
+        // Opened again, they are there; moved away, that is said.
+        const QString path = stage.file();
+        test::Window again;
+        stage.window->newEnsemble();
+        QVERIFY(again->openFile(path));
+        again->selection().go(TakePlace{});
+        QVERIFY(!again->takes().take()->events.empty());
+        again->newEnsemble();
+        QVERIFY(QDir().rename(folder.path(), folder.path() + QStringLiteral(".away")));
+        QVERIFY(again->openFile(path));
+        again->selection().go(TakePlace{});
+        QVERIFY(again->takes().problem().contains(QStringLiteral("is not there")));
+    }
+
+    void exportedAsTheCommandLineMakesIt() {
+        Stage stage;
+        stage.saveAs(QStringLiteral("tin.lever"));
+        stage.work().setSpan({20'000'000, 30'000'000});
+        ExportDialog dialog(stage.page().workspace(), &*stage.window);
+        const QString mine = stage.window.folder.filePath(QStringLiteral("mine.mid"));
+        const QString theirs = stage.window.folder.filePath(QStringLiteral("theirs.mid"));
+        const auto apply = [&](const QStringList& more) {
+            QProcess cli;
+            cli.start(QStringLiteral(MELLOW_BIN_DIR "/mellow-lever-cli"),
+                      QStringList{QStringLiteral("apply"), stage.file(), QStringLiteral("--take"),
+                                  QStringLiteral("Barometer falls"), QStringLiteral("-o"), theirs} +
+                          more);
+            return cli.waitForFinished(30000) && cli.exitCode() == 0;
+        };
+        QVERIFY(dialog.writeTo(mine));
+        QVERIFY(apply({}));
+        QVERIFY(bytesOf(mine).size() > 1000);
+        QCOMPARE(bytesOf(mine), bytesOf(theirs));
+        dialog.findChild<QCheckBox*>(QStringLiteral("exportSelection"))->setChecked(true);
+        QVERIFY(dialog.writeTo(mine));
+        QVERIFY(apply(
+            {QStringLiteral("--from"), QStringLiteral("20"), QStringLiteral("--to"), QStringLiteral("30")}));
+        QCOMPARE(bytesOf(mine), bytesOf(theirs));
+        // The hands, as their file is.
+        dialog.findChild<QCheckBox*>(QStringLiteral("exportSelection"))->setChecked(false);
+        dialog.choose(ExportDialog::What::hands);
+        QVERIFY(dialog.writeTo(mine));
+        QCOMPARE(bytesOf(mine),
+                 bytesOf(stage.window.folder.filePath(QStringLiteral("tin.takes/") +
+                                                      QString::fromStdString(stage.work().kept()->file))));
+    }
+
+    void bouncedAndCancelled() {
+        Stage stage;
+        stage.work().setSpan({20'000'000, 24'000'000});
+        ExportDialog dialog(stage.page().workspace(), &*stage.window);
+        dialog.choose(ExportDialog::What::sound);
+        dialog.findChild<QCheckBox*>(QStringLiteral("exportSelection"))->setChecked(true);
+        const QString path = stage.window.folder.filePath(QStringLiteral("sound.flac"));
+        QVERIFY(dialog.writeTo(path));
+        QTRY_VERIFY_WITH_TIMEOUT(dialog.said().startsWith(QStringLiteral("Written")), 60000);
+        QCOMPARE(bytesOf(path).size() > 10000, true);
+        QCOMPARE(QByteArray(reinterpret_cast<const char*>(bytesOf(path).data()), 4), QByteArray("fLaC"));
+        const QString ended = stage.window.folder.filePath(QStringLiteral("ended.wav"));
+        dialog.findChild<QCheckBox*>(QStringLiteral("exportSelection"))->setChecked(false);
+        QVERIFY(dialog.writeTo(ended));
+        dialog.findChild<QPushButton*>(QStringLiteral("exportClose"))->click();
+        QTRY_VERIFY_WITH_TIMEOUT(dialog.said().startsWith(QStringLiteral("Ended")), 60000);
+        QVERIFY(!QFile::exists(ended));
+    }
+
+    void aFileIsImportedTrackByTrack() {
+        Stage stage;
+        stage.page().onAskImport([](ImportDialog& dialog) {
+            dialog.setPort(0, "gesture-tile");
+            return dialog.table().rowCount() == 1;
+        });
+        QVERIFY(stage.page().importFile(QStringLiteral(MELLOW_SOURCE_DIR "/data/demo/barometer-falls.mid")));
+        QCOMPARE(stage.window.ensemble().takes.size(), std::size_t{3});
+        QCOMPARE(stage.work().take()->ports, std::vector<std::string>{"gesture-tile"});
+        QVERIFY(!stage.work().take()->tempos.empty());
+        QVERIFY(!stage.page().importFile(QStringLiteral(MELLOW_SOURCE_DIR "/README.md")));
+        QVERIFY(stage.window->noticeText().contains(QStringLiteral("README.md")));
+    }
+
+    void foldedPinnedAndSorted() {
+        Stage stage;
+        const QPoint name(40, stage.lane(QStringLiteral("Breath")).center().y());
+        QTest::mouseDClick(&stage.view(), Qt::LeftButton, {}, name);
+        QVERIFY(stage.row(QStringLiteral("Breath")).folded);
+        stage.view().pin(stage.row(QStringLiteral("Tilt")).key, true);
+        QCOMPARE(stage.view().rows().rows().front().name, QStringLiteral("Tilt"));
+        stage.view().setOrder(LaneOrder::byName);
+        QStringList names;
+        for (const TakeRow& row : stage.view().rows().rows()) {
+            if (row.kind == TakeRow::Kind::hand && !row.pinned) names << row.name;
+        }
+        QStringList sorted = names;
+        std::sort(sorted.begin(), sorted.end(),
+                  [](const QString& a, const QString& b) { return a.localeAwareCompare(b) < 0; });
+        QCOMPARE(names, sorted);
+    }
+
+    void emptyItSaysWhatToDo() {
+        test::Window window;
+        window->newEnsemble();
+        window->selection().go(TakePlace{});
+        QVERIFY(window.find<QPushButton>("whichTake")->text().startsWith(QStringLiteral("No takes")));
+        QVERIFY(!window.find<QPushButton>("take-play")->isEnabled());
+        window.click("take-keep");
+        QVERIFY(window->noticeText().contains(QStringLiteral("Nothing was played")));
+    }
+
+    void aKeyOfOnesOwnRecords() {
+        Stage stage;
+        stage.work().learnTrigger(true);
+        stage.window->live().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 127));
+        QTRY_VERIFY(stage.work().triggerText().contains(QStringLiteral("80")));
+        stage.window->live().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 0));
+        stage.window->live().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 127));
+        QTRY_VERIFY(stage.work().isRecording());
+        stage.window->live().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 0));
+        stage.window->live().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 100));
+        QTRY_VERIFY(!stage.work().isRecording());
+        stage.work().learnTrigger(false);
+    }
+
+    void theClockStartsAndStopsIt() {
+        Stage stage;
+        stage.work().setLeader(TakeWork::Leader::clock);
+        const auto send = [&](std::vector<std::uint8_t> bytes) {
+            midi::Short message;
+            message.size = static_cast<std::uint8_t>(bytes.size());
+            std::copy(bytes.begin(), bytes.end(), message.data.begin());
+            stage.window->live().sendTo("sequencer", message);
+        };
+        // Sixteen sixteenths are a bar of 4/4: at 112 beats a minute 2.142857 s.
+        send({0xF2, 16, 0});
+        QTRY_VERIFY(std::abs(stage.work().position() - 2'142'857) < 30);
+        send({0xFB});
+        QTRY_VERIFY(stage.work().isPlaying());
+        QVERIFY(stage.work().position() >= 2'142'000);
+        send({0xFC});
+        QTRY_VERIFY(!stage.work().isPlaying());
+    }
+
+ private:
+    QTemporaryDir home_;
+};
+
+QTEST_MAIN(TakesPageTest)
+#include "takes.moc"

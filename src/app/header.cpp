@@ -50,7 +50,7 @@ Header::Header(const QStringList& pages, QWidget* parent)
     setAttribute(Qt::WA_StyledBackground);
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(scaled(18), 0, scaled(18), 0);
-    row->setSpacing(scaled(10));
+    row->setSpacing(scaled(7));
     title_->setProperty("role", "title");
     hand_->setObjectName(QStringLiteral("whoIsInHand"));
     hand_->setProperty("role", "caption");
@@ -62,7 +62,7 @@ Header::Header(const QStringList& pages, QWidget* parent)
     names->addWidget(hand_);
     names->addStretch(1);
     row->addLayout(names);
-    row->addSpacing(scaled(14));
+    row->addSpacing(scaled(8));
     for (int page = 0; page < pages.size(); ++page) {
         auto* tab = new QPushButton(pages[page]);
         tab->setCheckable(true);

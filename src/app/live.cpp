@@ -160,7 +160,11 @@ void Live::tend() {
 
 void Live::startTake(std::shared_ptr<const Take> take, const io::TakeRun& run) {
     lastTakePosition_ = run.from;
-    session_.startTake(std::move(take), run);
+    // Chasing plays the take from its start; of a long one that takes too long to be waited for.
+    constexpr std::size_t mostChased = 400'000;  // events
+    constexpr std::int64_t longestChased = std::int64_t{30} * 60 * 1'000'000;
+    const bool chases = !previewing_ && take->placeAt(run.from) <= mostChased && run.from <= longestChased;
+    session_.startTake(std::move(take), run, chases ? &document_.ensemble() : nullptr);
 }
 
 void Live::pictureTook(double milliseconds) {

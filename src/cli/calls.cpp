@@ -245,7 +245,9 @@ int runApply(const ApplyOptions& options, std::ostream& err) {
     }
     if (options.input.empty() == options.take.empty()) {
         return refuse(err,
-                      {"apply", "it plays either a MIDI file or, with --take, one of the ensemble's takes",
+                      {"apply",
+                       options.take.empty() ? "IN.mid is required, or --take with one of the ensemble's takes"
+                                            : "IN.mid and --take are two things to play",
                        "name one of the two"});
     }
     if (const auto apart = checkFiles(inputsOf(options), options.output); !apart)

@@ -362,7 +362,8 @@ int Jack::process(jack_nframes_t frames) {
         static_cast<engine::Time>(std::floor(static_cast<double>(position.frame) * microsecondsPerFrame_));
     now.at = timeOf(frame_);
     driven_->transport(now);
-    driven_->cycle(timeOf(frame_ + frames - 1));
+    // Up to the end of the last frame, since a time inside it belongs to it.
+    driven_->cycle(timeOf(frame_ + frames) - 1);
     playing_ = nullptr;
     frame_ += frames;
     cycles_.fetch_add(1, std::memory_order_acq_rel);

@@ -5,7 +5,9 @@
 #include "io/player.h"
 
 #include <algorithm>
+#include <chrono>
 #include <optional>
+#include <thread>
 #include <utility>
 
 #include "core/engine/compile.h"
@@ -25,7 +27,7 @@ midi::Short head(midi::Bytes bytes) {
 
 }  // namespace
 
-Player::Player() : filters_(engine::Hands::portCount), engine_(nullptr) {
+Player::Player(engine::Time begins) : filters_(engine::Hands::portCount), engine_(nullptr) {
     for (auto& filter : filters_) filter.store(PortFilter{}.packed(), std::memory_order_relaxed);
     constexpr std::size_t mostAtOnce = 1024;
     connected_.reserve(mostAtOnce);
@@ -36,6 +38,8 @@ Player::Player() : filters_(engine::Hands::portCount), engine_(nullptr) {
     deskPort_ = programs_.front()->plan.deskPort;
     playing_ = programs_.front().get();
     engine_ = engine::Engine(playing_);
+    auto drop = [](const engine::Output&) {};
+    engine_.advance(begins, engine::sinkTo(drop));
 }
 
 Player::~Player() = default;
@@ -195,12 +199,45 @@ std::unique_ptr<Player::PlayingTake> Player::playable(std::shared_ptr<const Take
 void Player::orderTake(Command::Kind kind, std::unique_ptr<PlayingTake> playing) {
     collectRetired();
     takes_.push_back(std::move(playing));
-    if (!order({kind, 0, {}, takes_.back().get()})) takes_.pop_back();
+    if (order({kind, 0, {}, takes_.back().get()})) return;
+    takes_.pop_back();
+    if (kind == Command::Kind::start) startsWaiting_.fetch_sub(1, std::memory_order_acq_rel);
 }
 
-void Player::startTake(std::shared_ptr<const Take> take, const TakeRun& run) {
+void Player::startTake(std::shared_ptr<const Take> take, const TakeRun& run, const Ensemble* played) {
+    startsWaiting_.fetch_add(1, std::memory_order_acq_rel);
     takePosition_.store(run.from, std::memory_order_relaxed);
-    orderTake(Command::Kind::start, playable(std::move(take), run));
+    auto playing = playable(std::move(take), run);
+    if (played != nullptr && run.from > 0) chaseInto(*playing, *played);
+    orderTake(Command::Kind::start, std::move(playing));
+}
+
+/// It is chased to a moment that is just ahead, by as much as chasing takes.
+void Player::chaseInto(PlayingTake& take, const Ensemble& played) {
+    constexpr engine::Time least = 15'000;
+    constexpr double spare = 1.5;
+    collectRetired();
+    const engine::Time before = shownNow_.load(std::memory_order_relaxed);
+    // A clock that slept knows what time it is once it has run.
+    wake();
+    for (int tries = 0; tries < 20 && shownNow_.load(std::memory_order_relaxed) == before; ++tries)
+        std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    const auto cost = static_cast<engine::Time>(spare * chaseCost_ * static_cast<double>(take.run.from));
+    const engine::Time now = shownNow_.load(std::memory_order_relaxed);
+    const engine::Time at = take.run.at >= 0 ? take.run.at : now + least + cost;
+    if (now < 0 || at < take.run.from) return;
+    const auto begun = std::chrono::steady_clock::now();
+    take.chased = std::make_unique<Chased>(
+        chased(played, *take.take, take.run.from, at, &programs_.back()->plan, &ports_));
+    const std::chrono::duration<double, std::micro> took = std::chrono::steady_clock::now() - begun;
+    chaseCost_ = took.count() / static_cast<double>(take.run.from);
+    take.run.at = at;
+    take.madeFor = programs_.back().get();
+    take.program = take.chased->program.get();
+    take.program->feedback = engine::followControls(played, take.program->plan);
+    programs_.push_back(std::move(take.chased->program));
+    ports_ = names().ports;
+    shareNames();
 }
 
 void Player::changeTake(std::shared_ptr<const Take> take, const TakeRun& run) {
@@ -263,12 +300,17 @@ void Player::obey(const Command& command, const engine::Sink& sink) {
             letGoOf(command.port, sink);
             break;
         case Command::Kind::start:
-            beginTake(command.take, sink);
+            expect(command.take, sink);
+            startsWaiting_.fetch_sub(1, std::memory_order_acq_rel);
             break;
         case Command::Kind::change:
             changeTake(command.take);
             break;
         case Command::Kind::stop:
+            if (arriving_ != nullptr) {
+                giveUpOn(arriving_);
+                takesPlayed_.push(std::exchange(arriving_, nullptr));
+            }
             endTake(sink);
             break;
         case Command::Kind::mark:
@@ -303,6 +345,42 @@ void Player::letGoOf(engine::PortId port, const engine::Sink& sink) {
 
 std::int64_t Player::positionNow(engine::Time time) const {
     return take_ == nullptr ? -1 : time - take_->start;
+}
+
+/// It begins at once, or, with an engine of its own, when that is due.
+void Player::expect(PlayingTake* take, const engine::Sink& sink) {
+    if (arriving_ != nullptr) {
+        giveUpOn(arriving_);
+        takesPlayed_.push(std::exchange(arriving_, nullptr));
+    }
+    if (take->chased == nullptr) return beginTake(take, sink);
+    arriving_ = take;
+}
+
+/// What was edited meanwhile is played, and not what it was when the take was chased.
+void Player::giveUpOn(PlayingTake* take) {
+    if (take->program != nullptr) retired_.push(std::exchange(take->program, nullptr));
+}
+
+/// The engine that has played the take up to here goes on in place of the one that plays.
+void Player::arrive(engine::Time time, const engine::Sink& sink) {
+    if (arriving_ == nullptr || arriving_->run.at > time) return;
+    PlayingTake* take = std::exchange(arriving_, nullptr);
+    if (take->madeFor != playing_) {
+        giveUpOn(take);
+        take->run.at = -1;
+        return beginTake(take, sink);
+    }
+    takeEventsUntil(take->run.at - 1, sink);
+    engine_.advance(std::max(take->run.at - 1, engine_.now()), sink);
+    endTake(sink);
+    takeOver(engine_, *take->chased, sink);
+    take->program->feedback.carry(feedback());
+    retired_.push(playing_);
+    playing_ = std::exchange(take->program, nullptr);
+    take_ = take;
+    take_->start = take->run.at - take->run.from;
+    take_->goTo(take->run.from);
 }
 
 void Player::beginTake(PlayingTake* take, const engine::Sink& sink) {
@@ -347,6 +425,7 @@ void Player::followTempo(engine::Time time, const engine::Sink& sink) {
 }
 
 void Player::takeUntil(engine::Time time, const engine::Sink& sink) {
+    arrive(time, sink);
     while (take_ != nullptr) {
         const TakeRun& run = take_->run;
         const bool goesRound = run.loops() && time - take_->start >= run.loopTo;
@@ -364,6 +443,7 @@ void Player::takeUntil(engine::Time time, const engine::Sink& sink) {
 }
 
 void Player::takeEventsUntil(engine::Time time, const engine::Sink& sink) {
+    if (take_ == nullptr) return;
     const Take& take = *take_->take;
     while (true) {
         followTempo(time, sink);
@@ -577,7 +657,8 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
     engine_.advance(until, sink);
     feedBack(out);
     first_ = -1;
-    takePosition_.store(take_ == nullptr ? -1 : std::max<std::int64_t>(positionNow(until), 0),
+    shownNow_.store(engine_.now(), std::memory_order_relaxed);
+    if (arriving_ == nullptr && startsWaiting_.load(std::memory_order_acquire) == 0) takePosition_.store(take_ == nullptr ? -1 : std::max<std::int64_t>(positionNow(until), 0),
                         std::memory_order_relaxed);
     tempo_.store(engine_.tempo(), std::memory_order_relaxed);
     tempoFrom_.store(engine_.tempoFrom(), std::memory_order_relaxed);

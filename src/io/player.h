@@ -21,6 +21,7 @@
 
 #include "core/engine/engine.h"
 #include "core/placing/placing.h"
+#include "core/takes/chased.h"
 #include "core/takes/take.h"
 #include "io/clock.h"
 #include "io/loop_watch.h"
@@ -91,7 +92,9 @@ struct TakeRun {
 
 class Player {
  public:
-    Player();
+    /// begins: the engine's time at the start, microseconds. A take can be jumped into exactly as far from
+    /// its start as that; −1: not at all.
+    explicit Player(engine::Time begins = -1);
     ~Player();
     Player(const Player&) = delete;
     Player& operator=(const Player&) = delete;
@@ -133,7 +136,10 @@ class Player {
     [[nodiscard]] std::string portNamed(engine::PortId id) const;
     /// Plays a take as if its messages came in through its ports. Where it does not begin at the take's
     /// start, and where it goes round, the hands begin where they stood (takes/chase.h).
-    void startTake(std::shared_ptr<const Take> take, const TakeRun& run = {});
+    /// played: the ensemble that is played; with it what remembers more than its control (a latch, a
+    /// smoothing) stands, too, where playing from the start would have brought it (takes/chased.h), unless it
+    /// is edited meanwhile.
+    void startTake(std::shared_ptr<const Take> take, const TakeRun& run = {}, const Ensemble* played = nullptr);
     /// The take that plays goes on where it is, with other contents or in another way.
     void changeTake(std::shared_ptr<const Take> take, const TakeRun& run);
     /// Lifts the hands: what the take holds is let go.
@@ -211,7 +217,7 @@ class Player {
     }
     /// True while the next cycle would do something without a command.
     [[nodiscard]] bool busy() const {
-        return engine_.moving() || take_ != nullptr || playing_->feedback.waits();
+        return engine_.moving() || take_ != nullptr || arriving_ != nullptr || playing_->feedback.waits();
     }
     [[nodiscard]] engine::Time now() const { return engine_.now(); }
 
@@ -237,6 +243,9 @@ class Player {
         std::vector<std::uint32_t> chase;        ///< events to be played again at its start
         std::vector<std::uint32_t> chaseInLoop;  ///< and where it goes round
         engine::Time start = 0;                  ///< the engine's time at which it was at 0
+        std::unique_ptr<Chased> chased;          ///< an engine that has played it up to where it begins
+        engine::Program* program = nullptr;      ///< what that plays
+        const engine::Program* madeFor = nullptr;  ///< what has to be playing when it takes over
         std::size_t next = 0;                    ///< event
         std::size_t nextTempo = 0;
 
@@ -269,6 +278,10 @@ class Player {
     void obey(const Command& command, const engine::Sink& sink);
     std::unique_ptr<PlayingTake> playable(std::shared_ptr<const Take> take, const TakeRun& run);
     void orderTake(Command::Kind kind, std::unique_ptr<PlayingTake> playing);
+    void chaseInto(PlayingTake& take, const Ensemble& played);
+    void expect(PlayingTake* take, const engine::Sink& sink);
+    void giveUpOn(PlayingTake* take);
+    void arrive(engine::Time time, const engine::Sink& sink);
     void beginTake(PlayingTake* take, const engine::Sink& sink);
     void changeTake(PlayingTake* take);
     void chase(const std::vector<std::uint32_t>& events, const engine::Sink& sink);
@@ -309,10 +322,12 @@ class Player {
     SpscRing<PlayingTake*> takesPlayed_{64};
     Tap tap_;
     std::atomic<std::int64_t> takePosition_{-1};
+    std::atomic<int> startsWaiting_{0};  ///< takes that are to start, and have not been seen yet
     std::atomic<std::uint64_t> notesRefused_{0};
     std::atomic<bool> transportRolls_{false};
     std::atomic<engine::Time> transportAt_{-1};
     std::atomic<engine::Time> transportOrigin_{0};
+    std::atomic<engine::Time> shownNow_{-1};
     std::atomic<double> tempo_{0};
     std::atomic<engine::TempoFrom> tempoFrom_{engine::TempoFrom::document};
 
@@ -323,6 +338,7 @@ class Player {
     std::vector<std::string> portNames_;  ///< those of ports_, for any thread
     engine::PortId deskPort_ = 0;
     Placements waitingPlacements_;                     ///< of programs that may not be played yet
+    double chaseCost_ = 0.02;  ///< microseconds that chasing took for one of the take
     std::vector<std::unique_ptr<PlayingTake>> takes_;  ///< one for each start that may still be playing
     std::mutex waking_;                                ///< never taken on the playing side
     std::function<void()> wake_;
@@ -340,6 +356,7 @@ class Player {
     bool rolling_ = false;                ///< the transport
     engine::Time first_ = -1;             ///< of the cycle's times; −1: the clock has not said it
     PlayingTake* take_ = nullptr;
+    PlayingTake* arriving_ = nullptr;  ///< takes over when it is time
 };
 
 }  // namespace mellow::io

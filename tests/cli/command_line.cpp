@@ -517,7 +517,8 @@ class CommandLineTest : public QObject {
         const QList<std::pair<QStringList, QString>> wrong{
             {{}, "A subcommand is required"},
             {{"sing"}, "\"sing\" was not expected"},
-            {{"apply", ensemble_}, "IN.mid is required"},
+            {{"apply", ensemble_}, "--output is required"},
+            {{"apply", ensemble_, "-o", folder_->filePath("x.mid")}, "IN.mid is required"},
             {{"feed", ensemble_, "--untill", "5"}, "\"--untill\" was not expected"},
             {{"feed", ensemble_, "--until", "noon"}, "noon"},
         };

@@ -91,6 +91,21 @@ class TakesTest : public QObject {
         QCOMPARE(readTake(*bytes, {})->take.events[0].time, std::int64_t{1'000'011});
     }
 
+    /// A pause of hours is more than one number of a file can say.
+    void aPauseOfHours() {
+        Take take;
+        take.tempos.push_back({0, 120});
+        play(take, 0, "keys", cc(1, 1));
+        play(take, 4LL * 3600 * 1'000'000, "pedals", cc(1, 2));
+        const auto bytes = printTake(take);
+        QVERIFY2(static_cast<bool>(bytes), bytes ? "" : bytes.problem().sentence().c_str());
+        const auto reading = readTake(*bytes, {});
+        QVERIFY(reading->warnings.empty());
+        QCOMPARE(linesOf(reading->take), linesOf(take));
+        QVERIFY(reading->take.marks.empty());
+        QCOMPARE(*printTake(reading->take), *bytes);
+    }
+
     void tracksPlayThroughThePortsThatAreSaid() {
         Take take;
         play(take, 0, "old keys", cc(1, 1));

@@ -126,7 +126,9 @@ Result<KeptTake> TakeStore::keep(const KeptTake& kept, Take take) {
 Outcome TakeStore::carryTo(const QString& path) {
     const fs::path from = folder();
     const fs::path to = takesFolderOf(fileOf(path));
-    if (from == to) return Done{};
+    // Where there is no folder nothing can be saved, which saving says.
+    std::error_code missing;
+    if (from == to || !fs::exists(to.parent_path(), missing)) return Done{};
     std::set<std::string> carried;
     Outcome outcome = Done{};
     document_.forEachState([&](const Ensemble& ensemble) {

@@ -502,7 +502,8 @@ std::vector<LaneStretch> TakeWork::stretches() const {
     std::vector<LaneStretch> all;
     const TimeSpan span = span_.empty() ? TimeSpan{0, take_->length + 1} : span_;
     for (const Subject& subject : chosenLanes_) {
-        if (const TakeLane* lane = laneOf(subject))
+        const TakeLane* lane = laneOf(subject);
+        if (lane != nullptr)
             all.push_back(stretchOf(*take_, *lane, span.from, span.to));
     }
     return all;

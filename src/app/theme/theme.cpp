@@ -113,7 +113,7 @@ QPushButton[role="chip"] { border: 1px solid %line; background: %ground; }
 QPushButton[role="chip"]:checked { border: 1px solid %sky; background: %raised; }
 QPushButton[role="add"] { color: %dim; border: 1px dashed %dim; background: transparent; padding: %4 %6; }
 QPushButton[role="page"] { background: transparent; color: %dim; border: none; border-bottom: %3 solid transparent;
-  border-radius: 0; padding: %14 %4 %9 %4; margin: 0 %8; min-height: %20; }
+  border-radius: 0; padding: %14 %4 %9 %4; margin: 0 %3; min-height: %20; }
 QPushButton[role="page"]:hover, QPushButton[role="page"]:focus { color: %ink; border-bottom: %3 solid %line; }
 QPushButton[role="page"]:checked { color: %ink; border-bottom: %3 solid %sky; }
 QPushButton[role="number"] { background: transparent; color: %ink; padding: %4 %6; }

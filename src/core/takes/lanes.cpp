@@ -112,7 +112,18 @@ class Sorting {
         const auto channel = static_cast<std::size_t>(midi::channelOf(body));
         const std::size_t about = kind == midi::controlChange ? body[1] : 128 + (body[0] >> 4);
         if (kind == midi::controlChange && seeHalf(event, body, place, channel)) return;
-        add(laneAt(event.port, channel, about, body), place, valueOf(body));
+        TakeLane& lane = kind == midi::keyPressure ? keyLane(event.port, body)
+                                                   : laneAt(event.port, channel, about, body);
+        add(lane, place, valueOf(body));
+    }
+
+    /// Pressure of each key is a lane of its own.
+    TakeLane& keyLane(std::uint16_t port, midi::Bytes body) {
+        const Subject subject = subjectOf(port, body);
+        const auto [found, isNew] =
+            pressed_.try_emplace(subject, static_cast<std::uint32_t>(result_.lanes.size()));
+        if (isNew) result_.lanes.emplace_back().subject = subject;
+        return result_.lanes[found->second];
     }
 
     /// Half of a pair. False where it is none.
@@ -178,7 +189,6 @@ class Sorting {
             place = static_cast<std::uint32_t>(result_.lanes.size());
             TakeLane& lane = result_.lanes.emplace_back();
             lane.subject = subjectOf(port, body);
-            if (lane.subject.about == Subject::About::keyPressure) lane.subject.number = 0;
             if (lane.subject.about == Subject::About::bend) lane.highest = midi::max14;
         }
         return result_.lanes[place];
@@ -195,6 +205,7 @@ class Sorting {
     std::vector<std::array<bool, midi::pairCount>> pairs_;  ///< by port: numbers of high halves
     std::map<std::tuple<std::uint16_t, std::size_t, std::size_t>, int> highs_;
     std::map<std::pair<std::uint16_t, std::string>, std::uint32_t> numbers_;
+    std::map<Subject, std::uint32_t> pressed_;
     std::map<std::uint32_t, std::vector<std::uint32_t>> down_;  ///< by port, channel and key: notes
 };
 
@@ -281,7 +292,8 @@ std::string laneMessage(const TakeLane& lane) {
             words = "channel pressure";
             break;
         case About::keyPressure:
-            words = "each key";
+            words = "key ";
+            words += std::to_string(lane.subject.number);
             break;
         case About::program:
             words = "program change";

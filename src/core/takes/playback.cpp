@@ -2,14 +2,23 @@
 #include "core/takes/playback.h"
 
 #include <algorithm>
+#include <utility>
 
 namespace mellow {
 
 Playback::Playback(engine::Program& program, const Take& take, engine::Time start, const engine::Names* ports)
-    : take_(take), start_(start), engine_(&program) {
-    engine::Names names = ports != nullptr ? *ports : program.plan.numbering.ports;
+    : Playback(engine::Engine(&program), take, start, 0, ports) {}
+
+Playback::Playback(engine::Engine engine, const Take& take, engine::Time start, engine::Time position,
+                   const engine::Names* ports)
+    : take_(take), start_(start), engine_(std::move(engine)) {
+    engine::Names names = ports != nullptr ? *ports : engine_.program().plan.numbering.ports;
     for (const std::string& port : take.ports)
         ports_.push_back(static_cast<engine::PortId>(names.intern(port)));
+    next_ = take_.placeAt(position);
+    const auto tempo = std::partition_point(take_.tempos.begin(), take_.tempos.end(),
+                                            [&](const TempoChange& each) { return each.time < position; });
+    nextTempo_ = static_cast<std::size_t>(tempo - take_.tempos.begin());
 }
 
 void Playback::followTempo(engine::Time position, const engine::Sink& sink) {

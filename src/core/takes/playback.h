@@ -19,6 +19,10 @@ class Playback {
     Playback(engine::Program& program, const Take& take, engine::Time start = 0,
              const engine::Names* ports = nullptr);
 
+    /// Goes on with an engine that has played a take up to a position, without what lies there.
+    Playback(engine::Engine engine, const Take& take, engine::Time start, engine::Time position,
+             const engine::Names* ports = nullptr);
+
     /// Plays everything up to and including a position in the take, in microseconds; never earlier than the
     /// call before.
     void playUntil(engine::Time position, const engine::Sink& sink);

@@ -172,7 +172,7 @@ class Reader {
         if (type == smf::textEvent && text::oscLineOf(body)) return add(head, body);
         if (type == smf::tempo) {
             if (const auto tempo = smf::beatsAMinute(body)) take_.tempos.push_back({time_, *tempo});
-        } else if (type != smf::trackName && !Remainders::are(body)) {
+        } else if (type != smf::trackName && !Remainders::are(body) && !body.empty()) {
             take_.marks.push_back({time_, type, std::string(body.begin(), body.end())});
         }
     }

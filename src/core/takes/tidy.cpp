@@ -326,7 +326,6 @@ class Editing {
     /// The edit that an event belongs to, whatever its time; its own subject, or that of its pair.
     [[nodiscard]] const std::vector<const LaneEdit*>* editsOf(const TakeEvent& event) const {
         Subject subject = subjectOf(event.port, take_.bodyOf(event));
-        if (subject.about == Subject::About::keyPressure) subject.number = 0;
         auto found = bySubject_.find(subject);
         if (found == bySubject_.end() && subject.about == Subject::About::control &&
             midi::isHalfOfAPair(subject.number)) {

@@ -119,7 +119,10 @@ class Rendering {
     void renderUntil(engine::Time time) {
         const auto frame =
             static_cast<std::int64_t>(std::floor(static_cast<double>(time - from_) * rate_ / 1e6));
-        if (frame > frame_) renderFrames(frame - frame_);
+        // The synthesizer takes messages between blocks of its own, so a smaller piece would be no more exact.
+        constexpr std::int64_t block = 64;
+        const std::int64_t pieces = (frame - frame_) / block * block;
+        if (pieces > 0) renderFrames(pieces);
     }
     [[nodiscard]] bool failed() const { return failed_; }
     /// The loudest sample since the last call.

@@ -75,8 +75,9 @@ class Session {
         if (number) player_.choose(*number, static_cast<std::uint32_t>(articulation));
     }
     void silenceAll() { player_.silenceAll(); }
-    void startTake(std::shared_ptr<const Take> take, const TakeRun& run = {}) {
-        player_.startTake(std::move(take), run);
+    /// played: as Player's.
+    void startTake(std::shared_ptr<const Take> take, const TakeRun& run = {}, const Ensemble* played = nullptr) {
+        player_.startTake(std::move(take), run, played);
     }
     void changeTake(std::shared_ptr<const Take> take, const TakeRun& run) {
         player_.changeTake(std::move(take), run);
@@ -174,7 +175,9 @@ class Session {
     void want();
 
     Options options_;
-    Player player_;
+    /// A take of twelve hours can be jumped into anywhere.
+    static constexpr engine::Time begins = engine::Time{12} * 3600 * 1'000'000;
+    Player player_{begins};
     Recorder recorder_{player_};
     Patchbay patchbay_;
     Jack jack_;

@@ -1,8 +1,11 @@
 // Each column of pixels asks for the points that fall on it by halving, and for their extent; so a picture
-// costs the width of the page, not the length of the take.
+// costs the width of the page, not the length of the take. A step function has upright and level edges only,
+// so it is drawn as rectangles of whole pixels, columns that are alike as one.
 #include "app/pages/takes/lane_picture.h"
 
-#include <QPolygonF>
+#include <QList>
+#include <cmath>
+#include <vector>
 #include <algorithm>
 
 #include "app/theme/theme.h"
@@ -30,64 +33,106 @@ double heightOf(const QRectF& area, const LaneLook& look, double value) {
 
 namespace {
 
-/// The line of a step function, from left to right.
-QPolygonF lineOf(const QRectF& area, const TimeAxis& axis, const Steps& steps, const LaneLook& look) {
-    QPolygonF line;
-    const auto y = [&](double value) { return heightOf(area, look, value); };
-    std::size_t next = steps.from(axis.time(area.left()));
-    const std::size_t end = steps.from(axis.time(area.right()) + 1);
-    double stands = 0;
-    bool stood = next > 0;
-    if (stood) {
-        stands = y(steps.valueAt(next - 1));
-        line << QPointF(area.left(), stands);
-    }
-    const bool dense = static_cast<double>(end - next) > area.width();
-    while (next < end) {
-        const double x = axis.x(steps.timeAt(next));
-        std::size_t behind = next + 1;
-        if (dense) behind = std::max(behind, std::min(end, steps.from(axis.time(std::floor(x) + 1))));
-        if (stood) line << QPointF(x, stands);
-        if (behind - next > 1) {
-            const Extent extent = steps.extentOf(next, behind);
-            line << QPointF(x, y(extent.least)) << QPointF(x, y(extent.most));
+/// What of a column of pixels a line covers, from its highest to its lowest.
+struct Column {
+    int top = 0;
+    int bottom = -1;
+    [[nodiscard]] bool empty() const { return bottom < top; }
+    void add(int y) {
+        if (empty()) {
+            top = bottom = y;
+        } else {
+            top = std::min(top, y);
+            bottom = std::max(bottom, y);
         }
+    }
+    bool operator==(const Column&) const = default;
+};
+
+/// The line of a step function, column by column from the area's left edge.
+std::vector<Column> columnsOf(const QRectF& area, const TimeAxis& axis, const Steps& steps, const LaneLook& look) {
+    const int left = static_cast<int>(area.left());
+    const int width = static_cast<int>(area.width());
+    std::vector<Column> columns(static_cast<std::size_t>(std::max(width, 0)));
+    const auto y = [&](double value) { return static_cast<int>(std::lround(heightOf(area, look, value))); };
+    const std::size_t first = steps.from(axis.time(left));
+    const std::size_t end = steps.from(axis.time(left + width));
+    const bool dense = end - first > columns.size();
+    const double until = axis.x(look.until);
+    std::size_t next = first;
+    bool stood = first > 0;
+    int stands = stood ? y(steps.valueAt(first - 1)) : 0;
+    for (int i = 0; i < width; ++i) {
+        Column& column = columns[static_cast<std::size_t>(i)];
+        const bool isPast = left + i > until && next == end;
+        if (stood && !isPast) column.add(stands);
+        std::size_t behind = next;
+        const std::int64_t edge = axis.time(left + i + 1);
+        if (dense) {
+            behind = std::min(end, steps.from(edge));
+        } else {
+            while (behind < end && steps.timeAt(behind) < edge) ++behind;
+        }
+        if (behind == next) continue;
+        const Extent extent = steps.extentOf(next, behind);
+        column.add(y(extent.least));
+        column.add(y(extent.most));
         stands = y(steps.valueAt(behind - 1));
-        line << QPointF(x, stands);
         stood = true;
         next = behind;
     }
-    const double last =
-        std::min(area.right(), std::max(axis.x(look.until), line.isEmpty() ? 0.0 : line.back().x()));
-    if (stood && last > line.back().x()) line << QPointF(last, stands);
-    return line;
+    return columns;
+}
+
+/// Calls each(rect of columns that are alike), left to right.
+template<class RectOf>
+void fill(QPainter& painter, const std::vector<Column>& columns, int left, RectOf&& rectOf) {
+    QList<QRect> rects;
+    for (std::size_t i = 0; i < columns.size();) {
+        std::size_t end = i + 1;
+        while (end < columns.size() && columns[end] == columns[i]) ++end;
+        if (!columns[i].empty())
+            rects << rectOf(left + static_cast<int>(i), static_cast<int>(end - i), columns[i]);
+        i = end;
+    }
+    painter.drawRects(rects);
 }
 
 }  // namespace
 
-void drawSteps(QPainter& painter, const QRectF& area, const TimeAxis& axis, const Steps& steps,
-               const LaneLook& look) {
-    const QPolygonF line = lineOf(area, axis, steps, look);
-    if (line.size() < 2) return;
+void drawSteps(QPainter& painter, const QRectF& area, const TimeAxis& axis, const Steps& steps, const LaneLook& look) {
+    const std::vector<Column> columns = columnsOf(area, axis, steps, look);
+    const int left = static_cast<int>(area.left());
+    painter.save();
+    painter.setRenderHint(QPainter::Antialiasing, false);
+    painter.setPen(Qt::NoPen);
     if (look.filled) {
-        QPolygonF shape = line;
-        shape << QPointF(line.back().x(), area.bottom()) << QPointF(line.front().x(), area.bottom());
-        QColor fill = look.colour;
-        constexpr int faint = 46;
-        fill.setAlpha(faint);
-        painter.setRenderHint(QPainter::Antialiasing, false);
-        painter.setPen(Qt::NoPen);
-        painter.setBrush(fill);
-        painter.drawPolygon(shape);
+        const int foot = static_cast<int>(std::lround(area.bottom()));
+        painter.setBrush(blend(theme().ground, look.colour, 0.19));
+        fill(painter, columns, left, [foot](int x, int width, const Column& column) {
+            return QRect(x, column.top, width, std::max(foot - column.top, 0));
+        });
     }
-    QPen pen(look.colour, look.dashed ? 1.2 : 1.6);
-    if (look.dashed) pen.setDashPattern({3, 3});
-    pen.setJoinStyle(Qt::BevelJoin);
-    painter.setPen(pen);
-    painter.setBrush(Qt::NoBrush);
-    painter.setRenderHint(QPainter::Antialiasing, line.size() < 4 * area.width());
-    painter.drawPolyline(line);
-    painter.setRenderHint(QPainter::Antialiasing, true);
+    if (look.dashed) {
+        // Every other few pixels, so that what lies below is seen.
+        std::vector<Column> parts = columns;
+        constexpr int period = 6;
+        constexpr int gap = 3;
+        for (std::size_t i = 0; i < parts.size(); ++i) {
+            const bool flat = parts[i].bottom - parts[i].top < gap;
+            if (flat && (left + static_cast<int>(i)) % period >= gap) parts[i] = {};
+        }
+        painter.setBrush(look.colour);
+        fill(painter, parts, left, [](int x, int width, const Column& column) {
+            return QRect(x, column.top, width, column.bottom - column.top + 1);
+        });
+    } else {
+        painter.setBrush(look.colour);
+        fill(painter, columns, left, [](int x, int width, const Column& column) {
+            return QRect(x, column.top - 1, width, column.bottom - column.top + 2);
+        });
+    }
+    painter.restore();
 }
 
 QRectF noteRect(const QRectF& area, const TimeAxis& axis, const TakeNote& note, std::pair<int, int> keys) {
@@ -110,8 +155,15 @@ void drawNotes(QPainter& painter, const QRectF& area, const TimeAxis& axis, cons
         // How hard it was struck is how much of the ground shows.
         const double strength = 0.35 + 0.65 * note.velocity / 127.0;
         painter.setBrush(blend(theme().ground, theme().honey, strength));
-        painter.setRenderHint(QPainter::Antialiasing, rect.width() > 3);
-        painter.drawRoundedRect(rect, rect.height() / 2.5, rect.height() / 2.5);
+        // Corners of what is small are not seen.
+        constexpr double seen = 8;
+        const bool isRound = rect.width() > seen;
+        painter.setRenderHint(QPainter::Antialiasing, isRound);
+        if (isRound) {
+            painter.drawRoundedRect(rect, rect.height() / 2.5, rect.height() / 2.5);
+        } else {
+            painter.drawRect(rect);
+        }
         if (!isChosen) return true;
         painter.setPen(QPen(theme().sky, 1.5));
         painter.setBrush(Qt::NoBrush);

@@ -658,8 +658,9 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
     feedBack(out);
     first_ = -1;
     shownNow_.store(engine_.now(), std::memory_order_relaxed);
-    if (arriving_ == nullptr && startsWaiting_.load(std::memory_order_acquire) == 0) takePosition_.store(take_ == nullptr ? -1 : std::max<std::int64_t>(positionNow(until), 0),
-                        std::memory_order_relaxed);
+    if (arriving_ == nullptr && startsWaiting_.load(std::memory_order_acquire) == 0)
+        takePosition_.store(take_ == nullptr ? -1 : std::max<std::int64_t>(positionNow(until), 0),
+                            std::memory_order_relaxed);
     tempo_.store(engine_.tempo(), std::memory_order_relaxed);
     tempoFrom_.store(engine_.tempoFrom(), std::memory_order_relaxed);
     notesRefused_.store(engine_.notes().refused(), std::memory_order_relaxed);

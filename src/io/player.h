@@ -139,7 +139,8 @@ class Player {
     /// played: the ensemble that is played; with it what remembers more than its control (a latch, a
     /// smoothing) stands, too, where playing from the start would have brought it (takes/chased.h), unless it
     /// is edited meanwhile.
-    void startTake(std::shared_ptr<const Take> take, const TakeRun& run = {}, const Ensemble* played = nullptr);
+    void startTake(std::shared_ptr<const Take> take, const TakeRun& run = {},
+                   const Ensemble* played = nullptr);
     /// The take that plays goes on where it is, with other contents or in another way.
     void changeTake(std::shared_ptr<const Take> take, const TakeRun& run);
     /// Lifts the hands: what the take holds is let go.
@@ -238,15 +239,15 @@ class Player {
     struct PlayingTake {
         std::shared_ptr<const Take> take;
         TakeRun run;
-        std::vector<engine::PortId> ports;       ///< by the take's ports
-        std::vector<TakeLane> lanes;             ///< sixteen a port
-        std::vector<std::uint32_t> chase;        ///< events to be played again at its start
-        std::vector<std::uint32_t> chaseInLoop;  ///< and where it goes round
-        engine::Time start = 0;                  ///< the engine's time at which it was at 0
-        std::unique_ptr<Chased> chased;          ///< an engine that has played it up to where it begins
-        engine::Program* program = nullptr;      ///< what that plays
+        std::vector<engine::PortId> ports;         ///< by the take's ports
+        std::vector<TakeLane> lanes;               ///< sixteen a port
+        std::vector<std::uint32_t> chase;          ///< events to be played again at its start
+        std::vector<std::uint32_t> chaseInLoop;    ///< and where it goes round
+        engine::Time start = 0;                    ///< the engine's time at which it was at 0
+        std::unique_ptr<Chased> chased;            ///< an engine that has played it up to where it begins
+        engine::Program* program = nullptr;        ///< what that plays
         const engine::Program* madeFor = nullptr;  ///< what has to be playing when it takes over
-        std::size_t next = 0;                    ///< event
+        std::size_t next = 0;                      ///< event
         std::size_t nextTempo = 0;
 
         void goTo(std::int64_t position);
@@ -338,7 +339,7 @@ class Player {
     std::vector<std::string> portNames_;  ///< those of ports_, for any thread
     engine::PortId deskPort_ = 0;
     Placements waitingPlacements_;                     ///< of programs that may not be played yet
-    double chaseCost_ = 0.02;  ///< microseconds that chasing took for one of the take
+    double chaseCost_ = 0.02;                          ///< microseconds that chasing took for one of the take
     std::vector<std::unique_ptr<PlayingTake>> takes_;  ///< one for each start that may still be playing
     std::mutex waking_;                                ///< never taken on the playing side
     std::function<void()> wake_;

@@ -50,7 +50,7 @@ struct Stage {
 
     Stage() {
         window->document().replace(northRack(), {});
-        QTest::keyClick(&*window, Qt::Key_3, Qt::ControlModifier);
+        QTest::keyClick(&*window, Qt::Key_4, Qt::ControlModifier);
     }
     GearPage& page() { return window.pageOf<GearPage>(); }
     const PortCard& card(bool input, const char* port) {

@@ -26,7 +26,7 @@ struct Layers : Stage {
         layering::place(e, "high", {60, 95, 1, 127});
         window->document().replace(e, {});
         settle();
-        key(Qt::Key_3, Qt::ControlModifier);
+        key(Qt::Key_4, Qt::ControlModifier);
         click("showLayers");
     }
     LayerBoard& board() { return window.pageOf<GearPage>().layers().board(); }
@@ -124,7 +124,7 @@ class LayersTest : public QObject {
         QTest::mouseDClick(&stage.board(), Qt::LeftButton, {}, both.center().toPoint());
         QTRY_VERIFY(stage.window.page().isVisible());
         QCOMPARE(stage.window->selection().now().chain, std::string("fade-to-high"));
-        stage.key(Qt::Key_3, Qt::ControlModifier);
+        stage.key(Qt::Key_4, Qt::ControlModifier);
         stage.window.editsOnce([&] { stage.fade(QStringLiteral("Take the crossfade away")); });
         QVERIFY(layering::fadesOf(stage.ensemble()).empty());
     }

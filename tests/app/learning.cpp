@@ -259,7 +259,7 @@ class LearningTest : public QObject {
         Stage stage(false);
         stage.window.select("glass", "swell");
         stage.key(Qt::Key_L);
-        QTest::keyClick(&*stage.window, Qt::Key_3, Qt::ControlModifier);
+        QTest::keyClick(&*stage.window, Qt::Key_4, Qt::ControlModifier);
         QVERIFY(!stage.learn().isOn());
     }
 

@@ -62,7 +62,7 @@ class LeverTest : public QObject {
     void whatMovedMeanwhileIsSeenOnReturn() {
         Stage stage(false);
         stage.window.select("glass", "swell");
-        stage.key(Qt::Key_3, Qt::ControlModifier);
+        stage.key(Qt::Key_4, Qt::ControlModifier);
         bool came = false;
         const auto hears = [&came](const io::Happening& happening) {
             const midi::Bytes bytes = happening.message.bytes();

@@ -96,6 +96,65 @@ class OverJackTest : public QObject {
         QTest::touchEvent(&pad, screen).release(0, QPointF(area.center().x(), area.top()).toPoint());
     }
 
+    /// Another program moves and starts the transport: the take is there, with what stood before, and each of
+    /// its messages leaves at the frame of the transport at which it was played. And the page leads it.
+    void aTakeIsWhereTheTransportIs() {
+        Window window({1280, 800}, 1.0, false, true);
+        playThroughNorthRack(window);
+        window->selection().go(app::TakePlace{});
+        app::TakeWork& work = window->takes();
+        Take take;
+        take.add(100'000, take.portNumber("practice-keys"),
+                 midi::make(midi::controlChange, 0, 2, 55).bytes());
+        for (int i = 0; i < 40; ++i)
+            take.add(1'000'000 + i * 50'000, 0, midi::make(midi::controlChange, 0, 3, i).bytes());
+        take.length = 4'000'000;
+        constexpr std::int64_t start = 5'000'000;
+        QVERIFY(work.add(QStringLiteral("Add"), QStringLiteral("Steps"), take, start));
+        QTRY_VERIFY(status(window).startsWith(QStringLiteral("JACK: ")));
+        Peer rack("rack", serverName);
+        QVERIFY(rack.connect("Mellow Lever:North rack", rack.port("in")));
+        jack_client_t* other = jack_client_open(
+            "other", static_cast<jack_options_t>(JackNoStartServer | JackServerName), nullptr, serverName);
+        QVERIFY(other != nullptr);
+        work.setLeader(app::TakeWork::Leader::transport);
+        jack_transport_locate(other, 48 * 5500);
+        QTRY_VERIFY(std::abs(work.position() - 500'000) < 50);
+        jack_transport_start(other);
+        const auto steps = [&rack] {
+            std::vector<std::pair<std::uint64_t, int>> found;
+            for (const test::Stamped& each : rack.received()) {
+                if (each.bytes[0] == 0xB0 && each.bytes[1] == 3)
+                    found.emplace_back(each.frame, each.bytes[2]);
+            }
+            return found;
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(steps().size() >= 20, 20000);
+        QVERIFY(work.isPlaying());
+        // What stood at half a second was said first.
+        const auto heard = rack.received();
+        QVERIFY(std::any_of(heard.begin(), heard.end(), [](const test::Stamped& each) {
+            return each.bytes == std::vector<std::uint8_t>{0xB0, 2, 55};
+        }));
+        const auto found = steps();
+        for (std::size_t i = 1; i < found.size(); ++i) {
+            QCOMPARE(found[i].second, found[0].second + static_cast<int>(i));
+            QCOMPARE(found[i].first - found[0].first, static_cast<std::uint64_t>(i) * 2400);
+        }
+        jack_transport_stop(other);
+        QTRY_VERIFY(!work.isPlaying());
+        // The page leads.
+        work.locate(3'000'000);
+        jack_position_t position{};
+        QTRY_VERIFY((jack_transport_query(other, &position), position.frame == 48U * 8000));
+        work.play();
+        QTRY_COMPARE(jack_transport_query(other, nullptr), JackTransportRolling);
+        QTRY_VERIFY(work.isPlaying());
+        work.stop();
+        QTRY_COMPARE(jack_transport_query(other, nullptr), JackTransportStopped);
+        jack_client_close(other);
+    }
+
     /// A keyboard says over its port what its zone is; then the finger of its newest note moves an instrument
     /// that knows one channel only, and another gets the channels as they are.
     void aFingerOfAZoneComesThroughAPort() {

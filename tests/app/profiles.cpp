@@ -21,7 +21,7 @@ namespace {
 
 struct Stage : test::Stage {
     explicit Stage(bool empty = true) : test::Stage(empty) {
-        key(Qt::Key_3, Qt::ControlModifier);
+        key(Qt::Key_4, Qt::ControlModifier);
         click("showProfile");
     }
     ProfilePanel& panel() { return *window->findChild<ProfilePanel*>(); }
@@ -35,7 +35,7 @@ struct Stage : test::Stage {
     }
     void showInstrument() {
         window->actions().addInstrument();
-        window->showPage(2);
+        window->showPage(3);
         panel().show(ProfilePlace::parameters(ensemble().instruments[0].id));
     }
     const std::vector<ControllerControl>& controls() { return ensemble().controllers.at(0).controls; }
@@ -179,7 +179,7 @@ class ProfilesTest : public QObject {
         stage.panel().exportTo(names);
         QVERIFY(stage.window->noticeText().contains(QStringLiteral("“Pitch bend” was left out")));
         stage.window->newEnsemble();
-        stage.window->showPage(2);
+        stage.window->showPage(3);
         stage.window.editsOnce([&] { stage.panel().importFrom(names); });
         QCOMPARE(stage.ensemble().instruments.size(), 1U);
         QCOMPARE(stage.ensemble().instruments[0].name, std::string("New instrument"));

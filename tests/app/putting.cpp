@@ -174,7 +174,7 @@ class PuttingTest : public QObject {
         stage.window->document().edit(QStringLiteral("Break"), [](Ensemble& e) {
             e.instruments[2].chains[0].branches[0].target = "gone";
         });
-        stage.key(Qt::Key_3, Qt::ControlModifier);
+        stage.key(Qt::Key_4, Qt::ControlModifier);
         stage.key(Qt::Key_F4);
         auto* dialog = stage.window->findChild<ChecksDialog*>();
         QVERIFY(dialog->findChild<QLabel*>(QStringLiteral("checksCount"))->text().startsWith("1 trouble"));

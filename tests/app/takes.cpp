@@ -98,6 +98,42 @@ class TakesPageTest : public QObject {
         QCOMPARE(stage.window.ensemble().takes.size(), std::size_t{2});
     }
 
+    /// In a loop what was played over is heard in the next round, and is in the take at the end.
+    void overInALoop() {
+        Stage stage;
+        const Subject wheel =
+            stage.view().rows().lanes().lanes[stage.row(QStringLiteral("Mod wheel")).place].subject;
+        stage.work().setSpan({20'000'000, 20'600'000});
+        stage.work().setLoops(true);
+        stage.work().setOverdubs(true);
+        stage.work().locate(20'000'000);
+        stage.window.click("take-record");
+        QTRY_VERIFY(stage.work().isPlaying());
+        QTRY_VERIFY(stage.work().position() > 20'100'000);
+        stage.window->live().send(midi::make(midi::controlChange, 0, 1, 1));
+        // In the round after, the take itself plays what was laid over it.
+        bool again = false;
+        int rounds = 0;
+        connect(&stage.window->live(), &Live::happened, this, [&](const io::Happening& happening) {
+            const auto& data = happening.message.data;
+            if (!happening.out && happening.played && data[0] == 0xB0 && data[1] == 1 && data[2] == 1)
+                again = true;
+        });
+        std::int64_t last = 0;
+        connect(&stage.work(), &TakeWork::moved, this, [&] {
+            if (stage.work().position() < last) ++rounds;
+            last = stage.work().position();
+        });
+        QTRY_VERIFY(rounds >= 2);
+        QTRY_VERIFY(again);
+        stage.window.click("take-record");
+        QVERIFY(!stage.work().isRecording());
+        QCOMPARE(stage.window.ensemble().takes.size(), std::size_t{2});
+        QCOMPARE(*stage.work().laneOf(wheel)->valueAt(*stage.work().take(), 20'599'000), 1.0);
+        // Outside the loop nothing is other than it was.
+        QVERIFY(*stage.work().laneOf(wheel)->valueAt(*stage.work().take(), 20'700'000) != 1.0);
+    }
+
     void whatWasJustPlayedIsKept() {
         Stage stage;
         stage.window->live().send(midi::make(midi::controlChange, 0, 1, 50));

@@ -41,7 +41,9 @@ QStringList linesOf(const QString& path, std::size_t track) {
     if (!reading || track >= reading->file.tracks.size()) return lines;
     for (const smf::Event& event : reading->file.tracks[track].events) {
         if (event.kind == smf::EventKind::channel)
-            lines << QStringLiteral("%1 %2").arg(event.tick).arg(QString::fromStdString(midi::toHex(reading->file.body(event))));
+            lines << QStringLiteral("%1 %2")
+                         .arg(event.tick)
+                         .arg(QString::fromStdString(midi::toHex(reading->file.body(event))));
     }
     return lines;
 }
@@ -57,7 +59,8 @@ class CliTakesTest : public QObject {
         Instrument one = test::instrument();
         one.input.port = "hands";
         one.output.port = "practice-rack";
-        one.chains.push_back(test::chain("swell", test::ccSource(1), {}, {test::branch("expression", 0, 127)}));
+        one.chains.push_back(
+            test::chain("swell", test::ccSource(1), {}, {test::branch("expression", 0, 127)}));
         Source desk = makeSource(SourceKind::desk);
         desk.values[0] = std::string("lever");
         one.parameters.push_back(test::ccParameter("tone", 74));
@@ -75,7 +78,8 @@ class CliTakesTest : public QObject {
         take.add(1'000'000, 0, midi::make(midi::noteOn, 0, 60, 100).bytes());
         take.add(1'500'000, 0, midi::make(midi::noteOff, 0, 60, 64).bytes());
         const std::string line = text::oscLine("/lever", 1);
-        take.add(1'600'000, take.portNumber("desk"), {reinterpret_cast<const std::uint8_t*>(line.data()), line.size()});
+        take.add(1'600'000, take.portNumber("desk"),
+                 {reinterpret_cast<const std::uint8_t*>(line.data()), line.size()});
         take.add(1'700'000, take.portNumber("elsewhere"), midi::make(midi::controlChange, 0, 1, 1).bytes());
         take.marks.push_back({1'000'000, smf::marker, "first hail"});
         take.length = 2'000'000;
@@ -95,7 +99,10 @@ class CliTakesTest : public QObject {
     void listed() {
         const Ended ended = run({"takes", document_});
         QCOMPARE(ended.code, 0);
-        QCOMPARE(ended.out, QStringLiteral("hail  First hail  2.000 s  5 events  hands, desk and elsewhere  2026-10-01T10:00:00Z\n"));
+        QCOMPARE(
+            ended.out,
+            QStringLiteral(
+                "hail  First hail  2.000 s  5 events  hands, desk and elsewhere  2026-10-01T10:00:00Z\n"));
         const Ended json = run({"takes", "--json", document_});
         const QJsonArray all = QJsonDocument::fromJson(json.out.toUtf8()).array();
         QCOMPARE(all.size(), 1);
@@ -118,7 +125,8 @@ class CliTakesTest : public QObject {
     }
 
     void aPartOfIt() {
-        QCOMPARE(run({"apply", document_, "--take", "hail", "--from", "1", "--to", "1.2", "-o", out_}).code, 0);
+        QCOMPARE(run({"apply", document_, "--take", "hail", "--from", "1", "--to", "1.2", "-o", out_}).code,
+                 0);
         // Where the swell stood is said first, and a note that still sounds is ended.
         QCOMPARE(linesOf(out_, 1), (QStringList{"0 B0 0B 40", "0 90 3C 64", "10000 80 3C 40"}));
         QCOMPARE(run({"apply", document_, "--take", "hail", "--from", "2", "--to", "1", "-o", out_}).code, 2);
@@ -163,7 +171,8 @@ class CliTakesTest : public QObject {
             QCOMPARE(run({"bounce", document_, "--take", "hail", "-o", path}).code, 0);
             QVERIFY(bytesOf(path) == first);
         }
-        const Ended apart = run({"bounce", document_, "--take", "hail", "--apart", "-o", folder_->filePath(QStringLiteral("each.wav"))});
+        const Ended apart = run({"bounce", document_, "--take", "hail", "--apart", "-o",
+                                 folder_->filePath(QStringLiteral("each.wav"))});
         QCOMPARE(apart.code, 0);
         QVERIFY2(apart.out.contains(QStringLiteral("each-one.wav")), qPrintable(apart.out));
         QVERIFY(QFile::exists(folder_->filePath(QStringLiteral("each-one.wav"))));

@@ -29,7 +29,8 @@ struct Room {
         line += " ";
         line += output.bytes.empty() ? std::string(output.address) : midi::toHex(output.bytes);
         lines.push_back(line);
-        if (!output.bytes.empty() && midi::isChannelStatus(output.bytes[0])) ports[output.port].hear(output.bytes);
+        if (!output.bytes.empty() && midi::isChannelStatus(output.bytes[0]))
+            ports[output.port].hear(output.bytes);
     }
 };
 
@@ -70,10 +71,13 @@ std::string difference(const Room& from, const Room& to) {
             const auto text = [](const std::pair<int, int>& bytes) {
                 return std::to_string(bytes.first) + "," + std::to_string(bytes.second);
             };
-            differ(port, text(value) + " for " + (there == other.registers.end() ? "none" : text(there->second)) +
-                             " in register", std::get<2>(which));
+            differ(port,
+                   text(value) + " for " + (there == other.registers.end() ? "none" : text(there->second)) +
+                       " in register",
+                   std::get<2>(which));
         }
-        if (receiver.sounding != other.sounding) differ(port, "notes", static_cast<int>(receiver.sounding.size()));
+        if (receiver.sounding != other.sounding)
+            differ(port, "notes", static_cast<int>(receiver.sounding.size()));
     }
     return all;
 }
@@ -157,7 +161,8 @@ class ChasingTest : public QObject {
         Instrument one = test::instrument();
         one.output.port = "rack";
         Step latch = makeStep(*findStepKind("latch"));
-        one.chains.push_back(test::chain("latched", test::ccSource(64), {latch}, {test::branch("expression", 0, 127)}));
+        one.chains.push_back(
+            test::chain("latched", test::ccSource(64), {latch}, {test::branch("expression", 0, 127)}));
         const Ensemble ensemble = test::ensemble({one});
         Take take;
         const auto press = [&](std::int64_t time) {

@@ -326,6 +326,9 @@ void TakeWork::look() {
         if (recording_ && recordsOver_) endRecording();
         emit runChanged();
     }
+    const std::int64_t now = position();
+    if (recording_ && recordsOver_ && isPlaying() && now < lastPosition_) layUnder();
+    lastPosition_ = now;
     if (playing_ || recording_) emit moved();
     if (const auto problem = live_.recorder().takeProblem())
         emit told(toQt(problem->sentence()) + QLatin1Char('.'));
@@ -391,6 +394,14 @@ void TakeWork::finish(Recording recording) {
     }
     std::error_code error;
     if (safe) std::filesystem::remove(log_, error);
+}
+
+/// What was played in the rounds before is heard in the next one.
+void TakeWork::layUnder() {
+    const io::TakeRun run = runFrom(0);
+    auto made = std::make_shared<const Take>(
+        overdubbed(*take_, live_.recorder().soFar(), run.overdubFrom, run.overdubTo));
+    live_.changeTake(std::move(made), runFrom(position()));
 }
 
 std::pair<std::int64_t, std::size_t> TakeWork::recordingProgress() const {
@@ -503,8 +514,7 @@ std::vector<LaneStretch> TakeWork::stretches() const {
     const TimeSpan span = span_.empty() ? TimeSpan{0, take_->length + 1} : span_;
     for (const Subject& subject : chosenLanes_) {
         const TakeLane* lane = laneOf(subject);
-        if (lane != nullptr)
-            all.push_back(stretchOf(*take_, *lane, span.from, span.to));
+        if (lane != nullptr) all.push_back(stretchOf(*take_, *lane, span.from, span.to));
     }
     return all;
 }

@@ -150,6 +150,7 @@ class TakeWork : public QObject {
     void hearTrigger(const io::Happening& happening);
     [[nodiscard]] QString freeName(const QString& wanted) const;
     void finish(Recording recording);
+    void layUnder();
 
     Document& document_;
     Selection& selection_;
@@ -167,6 +168,7 @@ class TakeWork : public QObject {
     bool playing_ = false;
     bool recording_ = false;
     bool recordsOver_ = false;
+    std::int64_t lastPosition_ = 0;  ///< at the picture before
     bool loops_ = false;
     bool overdubs_ = false;
     bool punches_ = false;

@@ -33,10 +33,15 @@ void forEachInTime(const std::vector<const Track*>& tracks, Visit&& visit) {
     while (!next.empty()) {
         const auto [tick, track] = next.top();
         next.pop();
-        // What follows at the same tick in the same track comes before all others.
+        // What follows in the same track goes on as long as nothing of another comes before it.
         const auto& events = tracks[track]->events;
-        while (places[track] < events.size() && events[places[track]].tick == tick) {
-            if (!visit(events[places[track]++], track)) return;
+        std::size_t& place = places[track];
+        const bool alone = next.empty();
+        const Next other = alone ? Next{tick, track} : next.top();
+        while (place < events.size()) {
+            const Next here{events[place].tick, track};
+            if (!alone && here > other) break;
+            if (!visit(events[place++], track)) return;
         }
         queue(track);
     }

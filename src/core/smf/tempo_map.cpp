@@ -66,7 +66,10 @@ std::int64_t TempoMap::microseconds(std::uint64_t tick) const {
     const auto next = std::upper_bound(segments_.begin(), segments_.end(), tick,
                                        [](std::uint64_t t, const Segment& s) { return t < s.tick; });
     const Segment& segment = *(next - 1);
-    const Wide time = (startOf(segment) + Wide{tick - segment.tick} * segment.perTick) / denominator_;
+    const Wide units = startOf(segment) + Wide{tick - segment.tick} * segment.perTick;
+    // Nearly always it fits, and dividing the half is many times quicker.
+    const bool isSmall = units >> 64 == 0;
+    const Wide time = isSmall ? Wide{static_cast<std::uint64_t>(units) / denominator_} : units / denominator_;
     constexpr auto latest = static_cast<Wide>(std::numeric_limits<std::int64_t>::max() / 4);
     return static_cast<std::int64_t>(std::min(time, latest));
 }

@@ -40,7 +40,8 @@ void endNotes(const Engine& engine, const engine::Sink& sink) {
     const engine::NoteMemory& notes = engine.notes();
     for (std::uint32_t i = notes.oldest(); i != engine::NoteMemory::nothing; i = notes.place(i).behind) {
         const engine::NoteMemory::Place& place = notes.place(i);
-        const auto off = midi::make(midi::noteOff, place.output.channel, place.output.key, midi::middleVelocity);
+        const auto off =
+            midi::make(midi::noteOff, place.output.channel, place.output.key, midi::middleVelocity);
         sink({engine.now(), place.output.port, place.instrument, engine::noChain, -1, off.bytes()});
     }
 }
@@ -53,7 +54,8 @@ bool isSaid(const Engine& engine, const Standing::Said& said) {
     switch (midi::kindOf(bytes)) {
         case midi::controlChange:
             // Halves of pairs and what concerns registers mean more than their value.
-            if (midi::isHalfOfAPair(bytes[1]) || midi::isDataEntry(bytes[1]) || midi::selectsRegister(bytes[1]))
+            if (midi::isHalfOfAPair(bytes[1]) || midi::isDataEntry(bytes[1]) ||
+                midi::selectsRegister(bytes[1]))
                 return false;
             slot = bytes[1];
             break;
@@ -69,7 +71,8 @@ bool isSaid(const Engine& engine, const Standing::Said& said) {
     for (std::uint32_t lane = 0; lane < lanes.size(); ++lane) {
         if (lanes[lane].port != said.port || lanes[lane].channel != midi::channelOf(bytes)) continue;
         const std::size_t place = static_cast<std::size_t>(lane) * engine::slotsPerLane + slot;
-        const engine::Payload wanted = bytes.size() > 2 ? engine::payload(bytes[1], bytes[2]) : engine::payload(bytes[1], 0);
+        const engine::Payload wanted =
+            bytes.size() > 2 ? engine::payload(bytes[1], bytes[2]) : engine::payload(bytes[1], 0);
         return engine.program().state.sent[place] == wanted;
     }
     return false;
@@ -90,7 +93,8 @@ void selectNothing(const Engine& playing, const Standing::Said& said, const engi
     const int channel = midi::channelOf(said.message.bytes());
     for (const int select : {midi::rpnSelect, midi::rpnSelectLow}) {
         const auto message = midi::make(midi::controlChange, channel, select, midi::max7);
-        sink({playing.now(), static_cast<engine::PortId>(said.port), said.tag, engine::noChain, -1, message.bytes()});
+        sink({playing.now(), static_cast<engine::PortId>(said.port), said.tag, engine::noChain, -1,
+              message.bytes()});
     }
 }
 
@@ -116,7 +120,14 @@ void takeOver(Engine& playing, Chased& chased, const engine::Sink& sink) {
         const midi::Bytes bytes = said.message.bytes();
         const auto port = static_cast<engine::PortId>(said.port);
         if (bytes.empty()) {
-            sink({playing.now(), port, said.tag, engine::noChain, -1, {}, said.address, static_cast<float>(said.number)});
+            sink({playing.now(),
+                  port,
+                  said.tag,
+                  engine::noChain,
+                  -1,
+                  {},
+                  said.address,
+                  static_cast<float>(said.number)});
         } else if (!isSaid(playing, said) || isReset(chased.said, said)) {
             sink({playing.now(), port, said.tag, engine::noChain, -1, bytes});
         }

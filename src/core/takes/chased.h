@@ -1,12 +1,12 @@
 // Jumping into a take, exactly: an engine that has played it up to a moment takes over from the one that
 // plays.
 //
-// Saying again where the hands stood (chase.h) brings a chain where a hand could bring it; a latch, a relative
-// encoder, a smoothing that is under way or a random walk remember more than that. So the take is played from
-// its start into a program of its own, without a clock, beginning at the time at which it would have had to
-// begin to be now where it is wanted. Then that engine goes on in place of the one that played: notes of the
-// old one end, what the new one has said last of everything is said where it differs, and its keys that are
-// down are struck. From there on, every byte is what playing from the start would have sent.
+// Saying again where the hands stood (chase.h) brings a chain where a hand could bring it; a latch, a
+// relative encoder, a smoothing that is under way or a random walk remember more than that. So the take is
+// played from its start into a program of its own, without a clock, beginning at the time at which it would
+// have had to begin to be now where it is wanted. Then that engine goes on in place of the one that played:
+// notes of the old one end, what the new one has said last of everything is said where it differs, and its
+// keys that are down are struck. From there on, every byte is what playing from the start would have sent.
 #pragma once
 
 #include <memory>

@@ -112,8 +112,8 @@ class Sorting {
         const auto channel = static_cast<std::size_t>(midi::channelOf(body));
         const std::size_t about = kind == midi::controlChange ? body[1] : 128 + (body[0] >> 4);
         if (kind == midi::controlChange && seeHalf(event, body, place, channel)) return;
-        TakeLane& lane = kind == midi::keyPressure ? keyLane(event.port, body)
-                                                   : laneAt(event.port, channel, about, body);
+        TakeLane& lane =
+            kind == midi::keyPressure ? keyLane(event.port, body) : laneAt(event.port, channel, about, body);
         add(lane, place, valueOf(body));
     }
 

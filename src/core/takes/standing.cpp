@@ -62,8 +62,7 @@ void Standing::hearControl(int channel, midi::Bytes message, const Said& said) {
     if (midi::selectsRegister(number)) return hearSelect(channel, message, said);
     const Select& select = selects_[{said.port, channel}];
     const bool selects = select.high >= 0 || select.low >= 0;
-    if (!midi::isDataEntry(number) || !selects)
-        return say({said.port, channel, control, number, {}}, {said});
+    if (!midi::isDataEntry(number) || !selects) return say({said.port, channel, control, number, {}}, {said});
     // An entry while half a select is missing is for nobody.
     if (!select.isWhole()) return;
     const int which = (select.registered ? 0 : 1 << 14) + (select.high << 7) + select.low;

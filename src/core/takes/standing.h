@@ -2,9 +2,10 @@
 // it can be said again.
 //
 // A control, bend, pressure, program, register or OSC address keeps its last message; a register's data entry
-// keeps the select that it was for, a program its bank; a key that is down keeps its strikes. CC 121 stands as
-// a control does, behind what it resets and before what came after it; CC 120 and 123 to 127 end the notes of
-// their channel. Everything else (what a control did on its way, SysEx, real-time messages) leaves nothing.
+// keeps the select that it was for, a program its bank; a key that is down keeps its strikes. CC 121 stands
+// as a control does, behind what it resets and before what came after it; CC 120 and 123 to 127 end the notes
+// of their channel. Everything else (what a control did on its way, SysEx, real-time messages) leaves
+// nothing.
 #pragma once
 
 #include <cstdint>

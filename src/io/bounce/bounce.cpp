@@ -119,7 +119,8 @@ class Rendering {
     void renderUntil(engine::Time time) {
         const auto frame =
             static_cast<std::int64_t>(std::floor(static_cast<double>(time - from_) * rate_ / 1e6));
-        // The synthesizer takes messages between blocks of its own, so a smaller piece would be no more exact.
+        // The synthesizer takes messages between blocks of its own, so a smaller piece would be no more
+        // exact.
         constexpr std::int64_t block = 64;
         const std::int64_t pieces = (frame - frame_) / block * block;
         if (pieces > 0) renderFrames(pieces);

@@ -202,6 +202,13 @@ std::pair<engine::Time, std::size_t> Recorder::progress() const {
     return {std::max(latest_, now_.ends) - now_.begins, now_.heard.events.size()};
 }
 
+Recording Recorder::soFar() const {
+    const std::lock_guard lock(mutex_);
+    Recording recording = now_;
+    recording.ends = std::max(recording.ends, latest_);
+    return recording;
+}
+
 Recording Recorder::end() {
     std::unique_lock lock(mutex_);
     if (!recording_) return {};

@@ -44,6 +44,8 @@ class Recorder {
     [[nodiscard]] bool isRecording() const;
     /// How long the recording is so far, in microseconds, and how many events it holds.
     [[nodiscard]] std::pair<engine::Time, std::size_t> progress() const;
+    /// The recording as it is so far.
+    [[nodiscard]] Recording soFar() const;
     /// Ends the recording, and gives it. The log stays, for whoever knows that it is not needed any more.
     Recording end();
     /// What hands did lately: the last ten minutes, from the first thing in them to the last.

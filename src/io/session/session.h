@@ -76,7 +76,8 @@ class Session {
     }
     void silenceAll() { player_.silenceAll(); }
     /// played: as Player's.
-    void startTake(std::shared_ptr<const Take> take, const TakeRun& run = {}, const Ensemble* played = nullptr) {
+    void startTake(std::shared_ptr<const Take> take, const TakeRun& run = {},
+                   const Ensemble* played = nullptr) {
         player_.startTake(std::move(take), run, played);
     }
     void changeTake(std::shared_ptr<const Take> take, const TakeRun& run) {

@@ -4,9 +4,9 @@
 #include "app/pages/takes/lane_picture.h"
 
 #include <QList>
+#include <algorithm>
 #include <cmath>
 #include <vector>
-#include <algorithm>
 
 #include "app/theme/theme.h"
 
@@ -50,7 +50,8 @@ struct Column {
 };
 
 /// The line of a step function, column by column from the area's left edge.
-std::vector<Column> columnsOf(const QRectF& area, const TimeAxis& axis, const Steps& steps, const LaneLook& look) {
+std::vector<Column> columnsOf(const QRectF& area, const TimeAxis& axis, const Steps& steps,
+                              const LaneLook& look) {
     const int left = static_cast<int>(area.left());
     const int width = static_cast<int>(area.width());
     std::vector<Column> columns(static_cast<std::size_t>(std::max(width, 0)));
@@ -100,7 +101,8 @@ void fill(QPainter& painter, const std::vector<Column>& columns, int left, RectO
 
 }  // namespace
 
-void drawSteps(QPainter& painter, const QRectF& area, const TimeAxis& axis, const Steps& steps, const LaneLook& look) {
+void drawSteps(QPainter& painter, const QRectF& area, const TimeAxis& axis, const Steps& steps,
+               const LaneLook& look) {
     const std::vector<Column> columns = columnsOf(area, axis, steps, look);
     const int left = static_cast<int>(area.left());
     painter.save();

@@ -486,6 +486,7 @@ void TakeView::paintSelection(QPainter& painter) {
             const QRectF lane(left, area.top() - scaled(5), right - left, area.height() + scaled(9));
             painter.fillRect(lane.intersected(halfRect(row.isAbove())), fill);
         }
+        painter.setClipRegion(painter.clipRegion().subtracted(bandRect()));
         painter.setPen(QPen(theme().sky, 1));
         for (const double x : {left, right})
             painter.drawLine(QPointF(std::round(x) + 0.5, rulerRect().bottom()),
@@ -532,12 +533,13 @@ void TakeView::paintPlayhead(QPainter& painter) {
     const double x = axis_.x(time);
     if (x < axis_.left - 1 || x > axis_.left + axis_.width + 1) return;
     const bool records = work_.isRecording();
+    painter.save();
+    painter.setClipRegion(painter.clipRegion().subtracted(bandRect()));
     painter.setPen(QPen(records ? theme().clay : theme().ink, 1.5));
     painter.drawLine(QPointF(x, rulerRect().bottom() - scaled(8)), QPointF(x, height()));
     painter.setPen(Qt::NoPen);
     painter.setBrush(records ? theme().clay : theme().ink);
     painter.drawEllipse(QPointF(x, rulerRect().bottom() - scaled(8)), scaled(4), scaled(4));
-    painter.save();
     for (const TakeRow& row : rows_.rows()) {
         const auto value = valueOf(row, time);
         if (!value || row.folded) continue;
@@ -591,7 +593,7 @@ void TakeView::paintEmpty(QPainter& painter) {
     const QString text = lacks ? work_.problem() + QLatin1Char('.')
                                : tr("Press Record (F3) and play, or play first and press Keep what was just "
                                     "played: the last ten minutes "
-                                    "are always there. A MIDI file that is dropped here becomes a take.");
+                                    "are always there. F8 brings the practice keys. A MIDI file that is dropped here becomes a take.");
     const int middle = height() / 2 - scaled(30);
     painter.drawText(QRect(0, middle, width(), scaled(26)), Qt::AlignCenter, title);
     painter.setFont(bodyFont());

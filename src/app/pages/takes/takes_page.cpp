@@ -286,7 +286,7 @@ void TakesPage::placeBand() {
     if (!rect.isEmpty()) band_->setGeometry(rect);
     const int gutter = scaled(take_metrics::gutter);
     which_->setGeometry(scaled(6), 0, gutter - scaled(10), which_->sizeHint().height());
-    caption_->setGeometry(scaled(14), which_->sizeHint().height() - scaled(2), gutter - scaled(18),
+    caption_->setGeometry(scaled(14), which_->sizeHint().height() + scaled(1), gutter - scaled(18),
                           caption_->sizeHint().height());
 }
 

@@ -152,7 +152,7 @@ io::TakeRun TakeWork::runFrom(std::int64_t from) const {
     if (recordsOver_) {
         const TimeSpan& span = punches_ && !span_.empty() ? span_ : all;
         run.overdubFrom = span.from;
-        run.overdubTo = span.to;
+        run.overdubTo = run.loops() ? std::min(span.to, run.loopTo) : span.to;
     }
     return run;
 }

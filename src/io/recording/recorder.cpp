@@ -60,6 +60,7 @@ void Recorder::hear(const Tap::Seen& seen) {
     latest_ = std::max(latest_, seen.time);
     latestPosition_ = seen.position;
     if (seen.bytes.empty() && seen.address.empty()) return hearMark(seen);
+    followTake(seen);
     if (seen.fromTake) return;
     std::string line;
     midi::Bytes body = seen.bytes;
@@ -86,10 +87,21 @@ void Recorder::hearMark(const Tap::Seen& seen) {
     }
 }
 
-void Recorder::record(const Tap::Seen& seen, midi::Bytes body) {
-    if (!recording_ || marksSeen_ < beginsAt_ || (endsAt_ != 0 && marksSeen_ >= endsAt_)) return;
+bool Recorder::isBetweenMarks() const {
+    return recording_ && marksSeen_ >= beginsAt_ && (endsAt_ == 0 || marksSeen_ < endsAt_);
+}
+
+/// What a take plays is not recorded, but says when it goes round.
+void Recorder::followTake(const Tap::Seen& seen) {
+    if (!isBetweenMarks()) return;
     const std::size_t passes = now_.passes.size();
     now_.follow(seen.time, seen.position);
+    if (log_.descriptor >= 0 && now_.passes.size() > passes)
+        log_.waiting += recording_log::pass(seen.time, seen.position);
+}
+
+void Recorder::record(const Tap::Seen& seen, midi::Bytes body) {
+    if (!isBetweenMarks()) return;
     now_.ends = seen.time;
     now_.heard.add(seen.time, now_.heard.portNumber(player_.portNamed(seen.port)), body);
     if (log_.descriptor < 0) return;
@@ -97,7 +109,6 @@ void Recorder::record(const Tap::Seen& seen, midi::Bytes body) {
         log_.waiting += recording_log::port(static_cast<std::uint16_t>(log_.portsNamed),
                                             now_.heard.ports[log_.portsNamed]);
     }
-    if (now_.passes.size() > passes) log_.waiting += recording_log::pass(seen.time, seen.position);
     log_.waiting += recording_log::event(now_.heard, now_.heard.events.back());
 }
 

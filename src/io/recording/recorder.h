@@ -73,6 +73,8 @@ class Recorder {
     void drain();
     void hear(const Tap::Seen& seen);
     void hearMark(const Tap::Seen& seen);
+    [[nodiscard]] bool isBetweenMarks() const;
+    void followTake(const Tap::Seen& seen);
     void record(const Tap::Seen& seen, midi::Bytes body);
     void keep(const Tap::Seen& seen, midi::Bytes body);
     void forgetOld(engine::Time now);

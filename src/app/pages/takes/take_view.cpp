@@ -593,7 +593,8 @@ void TakeView::paintEmpty(QPainter& painter) {
     const QString text = lacks ? work_.problem() + QLatin1Char('.')
                                : tr("Press Record (F3) and play, or play first and press Keep what was just "
                                     "played: the last ten minutes "
-                                    "are always there. F8 brings the practice keys. A MIDI file that is dropped here becomes a take.");
+                                    "are always there. F8 brings the practice keys. A MIDI file that is "
+                                    "dropped here becomes a take.");
     const int middle = height() / 2 - scaled(30);
     painter.drawText(QRect(0, middle, width(), scaled(26)), Qt::AlignCenter, title);
     painter.setFont(bodyFont());

@@ -381,6 +381,11 @@ void Player::arrive(engine::Time time, const engine::Sink& sink) {
     take_ = take;
     take_->start = take->run.at - take->run.from;
     take_->goTo(take->run.from);
+    // What the engine has heard already is what these hands hold.
+    for (const std::uint32_t place : take_->chase) {
+        const TakeEvent& event = take_->take->events[place];
+        follow(event.port, take_->take->bodyOf(event));
+    }
 }
 
 void Player::beginTake(PlayingTake* take, const engine::Sink& sink) {
@@ -456,7 +461,8 @@ void Player::takeEventsUntil(engine::Time time, const engine::Sink& sink) {
 
 /// The hands go back to where the loop begins, and stand as they stood there.
 void Player::goRound(const engine::Sink& sink) {
-    const engine::Time at = take_->start + take_->run.loopTo;
+    // Where the loop was moved behind what plays, it goes round now and not many times over.
+    const engine::Time at = std::max(take_->start + take_->run.loopTo, engine_.now());
     engine_.advance(at, sink);
     liftHands(sink);
     for (TakeLane& lane : take_->lanes) lane.touched.reset();

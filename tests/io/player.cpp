@@ -202,6 +202,82 @@ class PlayerTest : public QObject {
         QCOMPARE(stage.player.takePosition(), std::int64_t{-1});
     }
 
+    /// Begun in the middle, it begins with what stood there; played anew elsewhere, what it held is let go.
+    void aTakeIsJumpedInto() {
+        const auto take = handsOnTheKeys({{0, midi::make(0xB0, 0, 1, 64)},
+                                          {1000, midi::make(0x90, 0, 60, 90)},
+                                          {2000, midi::make(0xB0, 0, 1, 100)},
+                                          {9000, midi::make(0x80, 0, 60, 64)}},
+                                         10000);
+        Stage stage(swell());
+        io::TakeRun run;
+        run.from = 1500;
+        stage.loopback.run(5000);
+        stage.player.startTake(take, run);
+        stage.loopback.run(5600);
+        QCOMPARE(stage.sent(), (Lines{"5000 out B0 0B 40", "5000 out 90 3C 5A", "5500 out B0 0B 64"}));
+        run.from = 0;
+        stage.player.startTake(take, run);
+        stage.loopback.run(5700);
+        QCOMPARE(stage.sentSince(3), (Lines{"5600 out 80 3C 40", "5600 out B0 0B 40"}));
+    }
+
+    /// With the ensemble that is played, an engine that has heard the take takes over, on time, and nothing
+    /// that the old one held sounds on; where the document is edited meanwhile, that counts.
+    void anEngineThatHasHeardTheTakeTakesOver() {
+        const auto take = handsOnTheKeys({{0, midi::make(0xB0, 0, 1, 64)},
+                                          {1000, midi::make(0x90, 0, 60, 90)},
+                                          {400'000, midi::make(0xB0, 0, 1, 100)},
+                                          {900'000, midi::make(0x80, 0, 60, 64)}},
+                                         1'000'000);
+        for (const bool edited : {false, true}) {
+            Stage stage(swell());
+            stage.loopback.run(1'000'000, "keys", {0x90, 72, 80});
+            const std::size_t before = stage.sent().size();
+            io::TakeRun run;
+            run.from = 300'000;
+            const Ensemble played = swell();
+            stage.player.startTake(take, run, &played);
+            if (edited) {
+                Ensemble other = swell();
+                other.instruments[0].chains[0].branches[0].high = 63.0;
+                stage.player.play(other);
+            }
+            for (int i = 1; i <= 300; ++i) stage.loopback.run(1'000'000 + i * 1000);
+            QVERIFY(stage.player.takePosition() > 400'000);
+            Lines bytes;
+            for (const std::string& line : stage.sentSince(before))
+                bytes.push_back(line.substr(line.find("out")));
+            if (edited) {
+                // What stood is said by hands; what was held by others goes on.
+                QCOMPARE(bytes, (Lines{"out B0 0B 20", "out 90 3C 5A", "out B0 0B 32"}));
+            } else {
+                QCOMPARE(bytes, (Lines{"out 80 48 40", "out B0 0B 40", "out 90 3C 5A", "out B0 0B 64"}));
+            }
+            stage.player.stopTake();
+            stage.loopback.run(2'000'000);
+            QVERIFY(stage.sent().back().ends_with("80 3C 40"));
+        }
+    }
+
+    /// A loop that is moved behind what plays goes round once, however far behind it is.
+    void aLoopIsMovedBehindWhatPlays() {
+        const auto take = handsOnTheKeys(
+            {{0, midi::make(0xB0, 0, 1, 1)}, {50'000, midi::make(0xB0, 0, 1, 64)}}, 900'000'000);
+        Stage stage(swell());
+        io::TakeRun run;
+        run.from = 600'000'000;
+        stage.player.startTake(take, run);
+        stage.loopback.run(1'000'000);
+        const std::size_t before = stage.sent().size();
+        run.loopFrom = 10'000;
+        run.loopTo = 40'000;
+        stage.player.changeTake(take, run);
+        stage.loopback.run(1'010'000);
+        QCOMPARE(stage.sentSince(before), (Lines{"1000000 out B0 0B 01"}));
+        QCOMPARE(stage.player.takePosition(), std::int64_t{20'000});
+    }
+
     void aTakeThatEndsWithHeldKeysLetsThemGo() {
         const auto take =
             handsOnTheKeys({{0, midi::make(0x90, 4, 60, 90)}, {0, midi::makeBend(4, 16000)}}, 2000);

@@ -77,9 +77,13 @@ void TakeView::placeBand() {
     double share = split_;
     if (share < 0) {
         const double above = rows_.leastHeight(true);
-        const double below = rows_.leastHeight(false);
-        constexpr double fewest = 0.4;
-        share = above + below <= 0 ? 0.5 : std::clamp(above / (above + below), fewest, 1 - fewest);
+        constexpr double forWords = 0.2;
+        const double below = std::max(static_cast<double>(rows_.leastHeight(false)), room * forWords);
+        constexpr double most = 0.4;
+        // Of two crowded halves each has two fifths at least; one that wants less has what it wants.
+        const double least = std::min(above / room, most);
+        const double spare = std::min(below / room, most);
+        share = above + below <= 0 ? 0.5 : std::clamp(above / (above + below), least, 1 - spare);
     }
     bandTop_ = bodyRect().top() + static_cast<int>(room * share);
 }
@@ -294,7 +298,18 @@ void TakeView::paintEvent(QPaintEvent* event) {
     for (const TakeRow& row : rows_.rows()) paintGutter(painter, row, time);
     paintPlayhead(painter);
     paintMore(painter);
+    if (rows_.results().lanes.empty()) paintNothingBelow(painter);
     paintHover(painter);
+}
+
+/// Why the lower half is empty.
+void TakeView::paintNothingBelow(QPainter& painter) {
+    painter.setFont(bodyFont());
+    painter.setPen(theme().dim);
+    painter.drawText(
+        halfRect(false), Qt::AlignCenter | Qt::TextWordWrap,
+        tr("No chain that is shown here is moved by these hands. Choose another instrument on the band, "
+           "or lead a control of the take to one on the Chains page."));
 }
 
 /// How many lanes a half has below what is seen of it.

@@ -115,6 +115,7 @@ class TakeView : public QWidget, public SpokenValue {
     void paintPlayhead(QPainter& painter);
     void paintHover(QPainter& painter);
     void paintMore(QPainter& painter);
+    void paintNothingBelow(QPainter& painter);
     void paintEmpty(QPainter& painter);
     [[nodiscard]] QRect bodyRect() const;
     [[nodiscard]] QRect halfRect(bool above) const;

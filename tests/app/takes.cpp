@@ -77,6 +77,25 @@ class TakesPageTest : public QObject {
         QVERIFY(stage.window->ensembleList().isVisible());
     }
 
+    /// What nobody sees is not worked out; what was edited meanwhile is there when the page is.
+    void nothingIsWorkedOutAside() {
+        Stage stage;
+        stage.page().band().showInstrument("glass");
+        QTRY_VERIFY(!stage.view().rows().results().lanes.empty());
+        stage.window->showPage(0);
+        QSignalSpy worked(&stage.page().band(), &TakeBand::resultsChanged);
+        stage.window->document().edit(QStringLiteral("Reach"), [](Ensemble& e) {
+            e.instruments[0].chains[0].branches[0].low = 99.0;
+            e.instruments[0].chains[0].branches[0].high = 99.0;
+        });
+        QTest::qWait(150);
+        QCOMPARE(worked.size(), 0);
+        stage.window->selection().go(TakePlace{"barometer-falls"});
+        QTRY_COMPARE(worked.size(), 1);
+        const TakeRow& expression = stage.row(QStringLiteral("Expression"));
+        QCOMPARE(stage.view().valueText(expression, 30'000'000), QStringLiteral("99"));
+    }
+
     void whatIsPlayedBecomesATake() {
         Stage stage;
         stage.window.click("take-record");

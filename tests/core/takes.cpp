@@ -155,6 +155,20 @@ class TakesTest : public QObject {
         QCOMPARE(doubtsAbout(*stored, folder / stored->file, *changed, {}).size(), std::size_t{1});
     }
 
+    /// A document that names the folder too finds its takes beside itself, and wherever they are carried.
+    void aNameWithItsFolderIsFound() {
+        QTemporaryDir place;
+        const auto old = takesFolderOf(place.filePath("Tin.lever").toStdString());
+        auto stored = storeTake(old, KeptTake{}, test::randomTake(3));
+        QVERIFY(stored);
+        stored->file = "Tin.takes/" + stored->file;
+        QVERIFY(readTakeBytes(old, *stored));
+        const auto other = takesFolderOf(place.filePath("elsewhere/Storm.lever").toStdString());
+        QVERIFY(!readTakeBytes(other, *stored));
+        QVERIFY(carryTake(old, other, *stored));
+        QVERIFY(readTakeBytes(other, *stored));
+    }
+
     void aFileOutsideTheFolderIsRefused() {
         KeptTake kept;
         kept.id = "x";

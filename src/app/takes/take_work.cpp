@@ -271,6 +271,7 @@ void TakeWork::learnTrigger(bool learn) {
 /// A key that is struck, or a control that comes above its middle.
 void TakeWork::hearTrigger(const io::Happening& happening) {
     constexpr int middle = 64;
+    if (!learnsTrigger_ && trigger_.isEmpty()) return;
     const midi::Bytes body = happening.message.bytes();
     const bool isKey = midi::isNoteOn(body);
     const bool isControl = midi::kindOf(body) == midi::controlChange;

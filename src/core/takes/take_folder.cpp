@@ -31,6 +31,9 @@ Result<fs::path> takePath(const fs::path& folder, const KeptTake& kept) {
     const fs::path beside = folder.parent_path() / name;
     if (name.has_parent_path() && !fs::exists(folder / name, error) && fs::exists(beside, error))
         return beside;
+    // Carried along under another name of the document, it lies in the folder that this has now.
+    const fs::path carried = folder / name.filename();
+    if (!fs::exists(folder / name, error) && fs::exists(carried, error)) return carried;
     return folder / name;
 }
 

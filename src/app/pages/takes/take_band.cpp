@@ -114,6 +114,8 @@ void TakeBand::chooseInstrument() {
 }
 
 void TakeBand::ask() {
+    // Nobody sees it: the page asks when it is shown.
+    if (!parentWidget()->isVisible()) return;
     const auto& instruments = workspace_.document.ensemble().instruments;
     if (instrument_.empty() && !all_ && !instruments.empty()) {
         const Instrument* selected = findById(instruments, workspace_.selection.now().instrument);

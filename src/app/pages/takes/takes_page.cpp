@@ -275,7 +275,7 @@ QWidget* TakesPage::makeDetails() {
 
 void TakesPage::showEvent(QShowEvent* event) {
     Page::showEvent(event);
-    if (!std::exchange(asked_, true)) band_->ask();
+    band_->ask();
     refresh();
     placeBand();
 }
@@ -291,6 +291,7 @@ void TakesPage::placeBand() {
 }
 
 void TakesPage::refresh() {
+    if (!isVisible()) return;
     const KeptTake* kept = work_.kept();
     const auto count = static_cast<int>(workspace_.document.ensemble().takes.size());
     const QString name = kept == nullptr ? tr("No takes") : toQt(nameOf(*kept));

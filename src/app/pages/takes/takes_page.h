@@ -86,7 +86,6 @@ class TakesPage : public Page {
     Copied copied_;
     AskImport askImport_;
     AskText askText_;
-    bool asked_ = false;  ///< for results, since the page was first shown
 };
 
 }  // namespace mellow::app

@@ -465,7 +465,7 @@ void Player::goRound(const engine::Sink& sink) {
     const engine::Time at = std::max(take_->start + take_->run.loopTo, engine_.now());
     engine_.advance(at, sink);
     liftHands(sink);
-    for (TakeLane& lane : take_->lanes) lane.touched.reset();
+    for (TakeChannel& lane : take_->lanes) lane.touched.reset();
     take_->start = at - take_->run.loopFrom;
     take_->goTo(take_->run.loopFrom);
     chase(take_->chaseInLoop, sink);

@@ -231,7 +231,7 @@ class Player {
         bool pressed = false;
     };
     /// What is known of a take's port and channel while it plays.
-    struct TakeLane {
+    struct TakeChannel {
         Holding holding;
         std::bitset<256> touched;  ///< by hands: controls by their numbers, then midi kinds and keys
     };
@@ -240,7 +240,7 @@ class Player {
         std::shared_ptr<const Take> take;
         TakeRun run;
         std::vector<engine::PortId> ports;         ///< by the take's ports
-        std::vector<TakeLane> lanes;               ///< sixteen a port
+        std::vector<TakeChannel> lanes;            ///< sixteen a port
         std::vector<std::uint32_t> chase;          ///< events to be played again at its start
         std::vector<std::uint32_t> chaseInLoop;    ///< and where it goes round
         engine::Time start = 0;                    ///< the engine's time at which it was at 0
@@ -321,7 +321,7 @@ class Player {
     SpscRing<OscMessage> oscOut_{4096};
     std::counting_semaphore<> oscWaits_{0};  ///< one for each of oscOut_, and for each endOsc()
     SpscRing<PlayingTake*> takesPlayed_{64};
-    Tap tap_;
+    Tap tap_{std::size_t{1} << 22};  ///< ten seconds of ten thousand messages each
     std::atomic<std::int64_t> takePosition_{-1};
     std::atomic<int> startsWaiting_{0};  ///< takes that are to start, and have not been seen yet
     std::atomic<std::uint64_t> notesRefused_{0};

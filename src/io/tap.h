@@ -19,7 +19,7 @@ namespace mellow::io {
 class Tap {
  public:
     /// bytes: of the ring; a power of two.
-    explicit Tap(std::size_t bytes = std::size_t{1} << 22) : ring_(bytes) { body_.reserve(bytes); }
+    explicit Tap(std::size_t bytes = std::size_t{1} << 18) : ring_(bytes) {}
 
     /// What came in. Of OSC: an address and its number, and no bytes. Neither: a mark of the player's.
     struct Seen {

@@ -88,8 +88,7 @@ class TakesPageTest : public QObject {
             e.instruments[0].chains[0].branches[0].low = 99.0;
             e.instruments[0].chains[0].branches[0].high = 99.0;
         });
-        QTest::qWait(150);
-        QCOMPARE(worked.size(), 0);
+        QVERIFY(!stage.page().band().isBusy());
         stage.window->selection().go(TakePlace{"barometer-falls"});
         QTRY_COMPARE(worked.size(), 1);
         const TakeRow& expression = stage.row(QStringLiteral("Expression"));
@@ -339,6 +338,71 @@ class TakesPageTest : public QObject {
         QVERIFY(stage.page().band().hearsThen());
         QTest::keyRelease(&stage.view(), Qt::Key_A);
         QVERIFY(!stage.page().band().hearsThen());
+    }
+
+    /// While A is held the instrument is sent what it was sent then, and what it is sent now when it is let
+    /// go.
+    void asItWasIsHeard() {
+        Stage stage;
+        stage.window.click("bandMark");
+        stage.window->document().edit(QStringLiteral("Edit"), [](Ensemble& e) {
+            e.instruments[0].chains[0].branches[0].low = 0.0;
+            e.instruments[0].chains[0].branches[0].high = 10.0;
+        });
+        std::vector<int> expression;
+        connect(&stage.window->live(), &Live::happened, this, [&](const io::Happening& happening) {
+            const auto& data = happening.message.data;
+            if (happening.out && data[0] == 0xB0 && data[1] == 11) expression.push_back(data[2]);
+        });
+        stage.window->live().send(midi::make(midi::controlChange, 0, 1, 127));
+        QTRY_VERIFY(!expression.empty() && expression.back() == 10);
+        stage.view().setFocus();
+        QTest::keyPress(&stage.view(), Qt::Key_A);
+        QTRY_COMPARE(expression.back(), 127);
+        QTest::keyRelease(&stage.view(), Qt::Key_A);
+        QTRY_COMPARE(expression.back(), 10);
+    }
+
+    /// What is played outside the selection is not recorded over it.
+    void punchedInAndOut() {
+        Stage stage;
+        const Subject wheel =
+            stage.view().rows().lanes().lanes[stage.row(QStringLiteral("Mod wheel")).place].subject;
+        const auto valueAt = [&](std::int64_t time) {
+            return *stage.work().laneOf(wheel)->valueAt(*stage.work().take(), time);
+        };
+        const double before = valueAt(19'950'000);
+        const double after = valueAt(21'000'000);
+        stage.work().setSpan({20'000'000, 20'600'000});
+        stage.window.click("take-over");
+        stage.window.click("take-punch");
+        stage.work().locate(19'700'000);
+        stage.window.click("take-record");
+        const auto playAt = [&](std::int64_t time, int value) {
+            QTRY_VERIFY(stage.work().position() > time);
+            stage.window->live().send(midi::make(midi::controlChange, 0, 1, value));
+        };
+        playAt(19'800'000, 1);
+        playAt(20'100'000, 2);
+        playAt(20'700'000, 3);
+        QTRY_VERIFY(stage.work().position() > 20'800'000);
+        stage.window.click("take-record");
+        QCOMPARE(valueAt(19'950'000), before);
+        QCOMPARE(valueAt(20'599'000), 2.0);
+        QCOMPARE(valueAt(21'000'000), after);
+    }
+
+    void countedInBarsAndFrames() {
+        Stage stage;
+        // At 112 beats a minute a bar of four is 2.142857 s.
+        stage.view().setUnit(TimeUnit::bars, 25);
+        QCOMPARE(stage.view().timeText().fine(2'142'857), QStringLiteral("2.1.00"));
+        const auto bars = stage.view().timeText().ticks(0, 10e6, 2e6);
+        QCOMPARE(bars.front().label, QStringLiteral("1"));
+        stage.view().setUnit(TimeUnit::frames, 25);
+        QCOMPARE(stage.view().timeText().fine(61'040'000), QStringLiteral("00:01:01:01"));
+        stage.view().setUnit(TimeUnit::seconds, 25);
+        QCOMPARE(stage.view().timeText().fine(61'040'000), QStringLiteral("1:01.040"));
     }
 
     void savedTakesLieBesideTheDocument() {

@@ -11,36 +11,19 @@
 #include "core/smf/write.h"
 #include "core/store/ensemble_json.h"
 #include "support/build.h"
+#include "support/process.h"
 
 using namespace mellow;
 using namespace mellow::test;
 
 namespace {
 
-struct Ended {
-    int code = -1;
-    QString out;
-    QString err;
-};
-
-struct Raw {
-    int code = -1;
-    QByteArray out;
-    QByteArray err;
-};
-
 Raw raw(const QStringList& arguments, const QByteArray& input = {}) {
-    QProcess process;
-    process.start(QStringLiteral(MELLOW_BIN_DIR "/mellow-lever-cli"), arguments);
-    process.write(input);
-    process.closeWriteChannel();
-    if (!process.waitForFinished(60000)) return {};
-    return {process.exitCode(), process.readAllStandardOutput(), process.readAllStandardError()};
+    return runRaw(commandLine(), arguments, input);
 }
 
 Ended run(const QStringList& arguments, const QByteArray& input = {}) {
-    const Raw ended = raw(arguments, input);
-    return {ended.code, QString::fromUtf8(ended.out), QString::fromUtf8(ended.err)};
+    return test::run(commandLine(), arguments, input);
 }
 
 QByteArray contentOf(const QString& path) {

@@ -2,19 +2,14 @@
 #include <QProcess>
 #include <QtTest>
 
+#include "support/process.h"
+
 namespace {
 
-struct Said {
-    int code = -1;
-    QString out, err;
-};
+using Said = mellow::test::Ended;
 
 Said run(const QStringList& arguments) {
-    QProcess script;
-    script.start(QStringLiteral(MELLOW_SOURCE_DIR "/mellow"), arguments);
-    if (!script.waitForFinished(60000)) return {};
-    return {script.exitCode(), QString::fromUtf8(script.readAllStandardOutput()),
-            QString::fromUtf8(script.readAllStandardError())};
+    return mellow::test::run(QStringLiteral(MELLOW_SOURCE_DIR "/mellow"), arguments);
 }
 
 }  // namespace

@@ -8,25 +8,16 @@
 #include "core/store/ensemble_json.h"
 #include "core/takes/take_folder.h"
 #include "support/build.h"
+#include "support/process.h"
 
 using namespace mellow;
 
 namespace {
 
-struct Ended {
-    int code = -1;
-    QString out, err;
-};
+using test::Ended;
 
 Ended run(const QStringList& words) {
-    QProcess process;
-    process.start(QStringLiteral(MELLOW_BIN_DIR "/mellow-lever-cli"), words);
-    Ended ended;
-    if (!process.waitForFinished(60000)) return ended;
-    ended.code = process.exitCode();
-    ended.out = QString::fromUtf8(process.readAllStandardOutput());
-    ended.err = QString::fromUtf8(process.readAllStandardError());
-    return ended;
+    return test::run(test::commandLine(), words);
 }
 
 std::vector<std::uint8_t> bytesOf(const QString& path) {

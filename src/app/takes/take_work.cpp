@@ -74,37 +74,36 @@ void TakeWork::showNext(int by) {
 
 void TakeWork::follow() {
     const KeptTake* shown = kept();
-    auto pairs = pairsIn(document_.ensemble());
-    const bool same = shown != nullptr && shown->file == shown_.file && shown->ports == shown_.ports &&
-                      shown->id == shown_.id;
-    if (same && pairs == pairs_) {
-        if (*shown != shown_) {
-            shown_ = *shown;
-            emit takeChanged();
-        }
+    const KeptTake now = shown == nullptr ? KeptTake{} : *shown;
+    const bool another = now.id != shown_.id;
+    const bool sameFile = !another && now.file == shown_.file && now.ports == shown_.ports;
+    const bool samePairs = !isRead_ || shown == nullptr || pairsIn(document_.ensemble()) == pairs_;
+    const bool same = now == shown_;
+    shown_ = now;
+    if (sameFile && samePairs) {
+        if (!same) emit takeChanged();
         return;
     }
-    if (shown == nullptr && shown_ == KeptTake{}) return;
-    const bool another = shown == nullptr || shown->id != shown_.id;
-    pairs_ = std::move(pairs);
-    shown_ = shown == nullptr ? KeptTake{} : *shown;
+    isRead_ = false;
     if (another && isPlaying() && !recording_) stop();
-    reload();
     if (another) {
         cursor_ = 0;
         span_ = {};
         chosenLanes_.clear();
     }
     chosenNotes_.clear();
-    if (!another && isPlaying()) live_.changeTake(take_, runFrom(position()));
+    if (!another && isPlaying()) live_.changeTake(take(), runFrom(position()));
     emit takeChanged();
     emit choiceChanged();
 }
 
-void TakeWork::reload() {
+void TakeWork::read() const {
+    if (isRead_) return;
+    isRead_ = true;
     take_ = std::make_shared<const Take>();
     problem_.clear();
-    if (!(shown_ == KeptTake{})) {
+    pairs_ = pairsIn(document_.ensemble());
+    if (!shown_.id.empty()) {
         auto loaded = store_.load(shown_);
         if (loaded) {
             take_ = *loaded;
@@ -118,7 +117,7 @@ void TakeWork::reload() {
 
 void TakeWork::setSpan(const TimeSpan& span) {
     if (std::exchange(span_, span) == span) return;
-    if (isPlaying() && (loops_ || recordsOver_)) live_.changeTake(take_, runFrom(position()));
+    if (isPlaying() && (loops_ || recordsOver_)) live_.changeTake(take(), runFrom(position()));
     emit choiceChanged();
 }
 
@@ -142,7 +141,7 @@ std::int64_t TakeWork::position() const {
 io::TakeRun TakeWork::runFrom(std::int64_t from) const {
     io::TakeRun run;
     run.from = from;
-    const TimeSpan all{0, take_->length};
+    const TimeSpan all{0, take()->length};
     if (loops_) {
         const TimeSpan& span = span_.empty() ? all : span_;
         run.loopFrom = span.from;
@@ -158,8 +157,8 @@ io::TakeRun TakeWork::runFrom(std::int64_t from) const {
 }
 
 void TakeWork::play() {
-    if (take_->events.empty() && take_->length == 0) return;
-    if (cursor_ >= take_->length) cursor_ = 0;
+    if (take()->events.empty() && take()->length == 0) return;
+    if (cursor_ >= take()->length) cursor_ = 0;
     if (leader_ == Leader::transport &&
         live_.leadTransport(io::Jack::Lead::locate, shown_.startUs + cursor_)) {
         live_.leadTransport(io::Jack::Lead::start);
@@ -170,7 +169,7 @@ void TakeWork::play() {
 
 void TakeWork::begin(const io::TakeRun& run) {
     playing_ = true;
-    live_.startTake(take_, run);
+    live_.startTake(take(), run);
     emit runChanged();
 }
 
@@ -186,10 +185,10 @@ void TakeWork::stop() {
 }
 
 void TakeWork::locate(std::int64_t time) {
-    cursor_ = std::clamp<std::int64_t>(time, 0, take_->length);
+    cursor_ = std::clamp<std::int64_t>(time, 0, take()->length);
     const bool led =
         leader_ == Leader::transport && live_.leadTransport(io::Jack::Lead::locate, shown_.startUs + cursor_);
-    if (isPlaying() && !led) live_.startTake(take_, runFrom(cursor_));
+    if (isPlaying() && !led) live_.startTake(take(), runFrom(cursor_));
     emit moved();
 }
 
@@ -212,11 +211,11 @@ void TakeWork::followTransport() {
             live_.stopTake();
             emit runChanged();
         }
-        cursor_ = std::clamp<std::int64_t>(at, 0, take_->length);
+        cursor_ = std::clamp<std::int64_t>(at, 0, take()->length);
         emit moved();
         return;
     }
-    if (at > take_->length || kept() == nullptr) return;
+    if (at > take()->length || kept() == nullptr) return;
     io::TakeRun run = runFrom(std::max<std::int64_t>(at, 0));
     run.loopFrom = run.loopTo = 0;
     run.at = now.origin + shown_.startUs + run.from;
@@ -238,8 +237,8 @@ void TakeWork::hearClock(const io::Happening& happening) {
     io::TakeRun run;
     switch (data[0]) {
         case songPosition:
-            songPosition_ = timeOfQuarters(*take_, (data[1] + 128 * data[2]) / sixteenthsAQuarter);
-            cursor_ = std::clamp<std::int64_t>(songPosition_, 0, take_->length);
+            songPosition_ = timeOfQuarters(*take(), (data[1] + 128 * data[2]) / sixteenthsAQuarter);
+            cursor_ = std::clamp<std::int64_t>(songPosition_, 0, take()->length);
             emit moved();
             return;
         case midi::clockStart:
@@ -247,7 +246,7 @@ void TakeWork::hearClock(const io::Happening& happening) {
             [[fallthrough]];
         case midi::clockContinue:
             if (kept() == nullptr) return;
-            run = runFrom(std::min(songPosition_, take_->length));
+            run = runFrom(std::min(songPosition_, take()->length));
             run.at = happening.time;
             return begin(run);
         case clockStop:
@@ -306,7 +305,7 @@ void TakeWork::setLoops(bool loops) {
 }
 
 void TakeWork::tellRun() {
-    if (isPlaying()) live_.changeTake(take_, runFrom(position()));
+    if (isPlaying()) live_.changeTake(take(), runFrom(position()));
     emit runChanged();
 }
 
@@ -323,7 +322,7 @@ void TakeWork::setPunches(bool punches) {
 void TakeWork::look() {
     if (playing_ && live_.takePosition() < 0) {
         playing_ = false;
-        cursor_ = take_->length;
+        cursor_ = take()->length;
         if (recording_ && recordsOver_) endRecording();
         emit runChanged();
     }
@@ -345,7 +344,7 @@ void TakeWork::record() {
         emit document_.editRefused();
         return;
     }
-    recordsOver_ = overdubs_ && kept() != nullptr && !take_->ports.empty();
+    recordsOver_ = overdubs_ && kept() != nullptr && !take()->ports.empty();
     log_ = store_.logPath();
     const Outcome begun = live_.recorder().begin(log_);
     if (!begun) {
@@ -389,7 +388,7 @@ void TakeWork::finish(Recording recording) {
     } else if (recordsOver_) {
         const io::TakeRun run = runFrom(0);
         safe = change(tr("Record over %1").arg(toQt(nameOf(shown_))),
-                      overdubbed(*take_, recording, run.overdubFrom, run.overdubTo));
+                      overdubbed(*take(), recording, run.overdubFrom, run.overdubTo));
     } else {
         safe = add(tr("Record a take"), freeName(tr("Take")), takeOf(recording), 0, asIso(recordedAt_));
     }
@@ -401,7 +400,7 @@ void TakeWork::finish(Recording recording) {
 void TakeWork::layUnder() {
     const io::TakeRun run = runFrom(0);
     auto made = std::make_shared<const Take>(
-        overdubbed(*take_, live_.recorder().soFar(), run.overdubFrom, run.overdubTo));
+        overdubbed(*take(), live_.recorder().soFar(), run.overdubFrom, run.overdubTo));
     live_.changeTake(std::move(made), runFrom(position()));
 }
 
@@ -423,7 +422,7 @@ bool TakeWork::keepJustPlayed() {
 }
 
 void TakeWork::edit(const QString& text, const std::vector<LaneEdit>& edits) {
-    if (!edits.empty()) change(text, withEdits(*take_, edits));
+    if (!edits.empty()) change(text, withEdits(*take(), edits));
 }
 
 bool TakeWork::change(const QString& text, Take made) {
@@ -494,7 +493,7 @@ void TakeWork::remove() {
 }
 
 void TakeWork::setCues(const QString& text, std::vector<TakeMark> cues) {
-    Take made = *take_;
+    Take made = *take();
     std::erase_if(made.marks, [](const TakeMark& mark) { return mark.isCue(); });
     made.marks.insert(made.marks.end(), std::make_move_iterator(cues.begin()),
                       std::make_move_iterator(cues.end()));
@@ -504,7 +503,7 @@ void TakeWork::setCues(const QString& text, std::vector<TakeMark> cues) {
 }
 
 const TakeLane* TakeWork::laneOf(const Subject& subject) const {
-    for (const TakeLane& lane : lanes_->lanes) {
+    for (const TakeLane& lane : lanes()->lanes) {
         if (lane.subject == subject) return &lane;
     }
     return nullptr;
@@ -512,10 +511,10 @@ const TakeLane* TakeWork::laneOf(const Subject& subject) const {
 
 std::vector<LaneStretch> TakeWork::stretches() const {
     std::vector<LaneStretch> all;
-    const TimeSpan span = span_.empty() ? TimeSpan{0, take_->length + 1} : span_;
+    const TimeSpan span = span_.empty() ? TimeSpan{0, take()->length + 1} : span_;
     for (const Subject& subject : chosenLanes_) {
         const TakeLane* lane = laneOf(subject);
-        if (lane != nullptr) all.push_back(stretchOf(*take_, *lane, span.from, span.to));
+        if (lane != nullptr) all.push_back(stretchOf(*take(), *lane, span.from, span.to));
     }
     return all;
 }

@@ -45,10 +45,20 @@ class TakeWork : public QObject {
     /// Its place among the document's takes.
     [[nodiscard]] std::size_t place() const;
     /// What was played; an empty take where there is none, or its file cannot be read.
-    [[nodiscard]] const std::shared_ptr<const Take>& take() const { return take_; }
-    [[nodiscard]] const std::shared_ptr<const TakeLanes>& lanes() const { return lanes_; }
+    /// It is read when somebody asks, since a document is opened for its chains far more often.
+    [[nodiscard]] const std::shared_ptr<const Take>& take() const {
+        read();
+        return take_;
+    }
+    [[nodiscard]] const std::shared_ptr<const TakeLanes>& lanes() const {
+        read();
+        return lanes_;
+    }
     /// Why there is nothing to be seen of it, or what speaks against it; empty: nothing.
-    [[nodiscard]] const QString& problem() const { return problem_; }
+    [[nodiscard]] const QString& problem() const {
+        read();
+        return problem_;
+    }
     /// Shows another take.
     void show(const std::string& id);
     void showNext(int by);
@@ -139,7 +149,7 @@ class TakeWork : public QObject {
 
  private:
     void follow();
-    void reload();
+    void read() const;
     void look();
     [[nodiscard]] io::TakeRun runFrom(std::int64_t from) const;
     void tellRun();
@@ -156,11 +166,13 @@ class TakeWork : public QObject {
     Selection& selection_;
     Live& live_;
     TakeStore& store_;
-    std::shared_ptr<const Take> take_;
-    std::shared_ptr<const TakeLanes> lanes_;
-    KeptTake shown_;  ///< as the document named it when take_ was read
-    std::set<PairOfControls> pairs_;
-    QString problem_;
+    KeptTake shown_;  ///< as the document names it
+    // What is read of it, when somebody asks.
+    mutable bool isRead_ = true;
+    mutable std::shared_ptr<const Take> take_;
+    mutable std::shared_ptr<const TakeLanes> lanes_;
+    mutable std::set<PairOfControls> pairs_;
+    mutable QString problem_;
     TimeSpan span_;
     std::set<Subject> chosenLanes_;
     NoteChoice chosenNotes_;

@@ -58,7 +58,6 @@ void Recorder::drain() {
 
 void Recorder::hear(const Tap::Seen& seen) {
     latest_ = std::max(latest_, seen.time);
-    latestPosition_ = seen.position;
     if (seen.bytes.empty() && seen.address.empty()) return hearMark(seen);
     followTake(seen);
     if (seen.fromTake) return;
@@ -113,18 +112,18 @@ void Recorder::record(const Tap::Seen& seen, midi::Bytes body) {
 }
 
 void Recorder::keep(const Tap::Seen& seen, midi::Bytes body) {
-    const bool isNew = kept_.empty() || kept_.back().heard.events.front().time + stretchLength < seen.time;
+    const bool isNew = kept_.empty() || kept_.back().events.front().time + stretchLength < seen.time;
     if (isNew) kept_.emplace_back();
-    Take& heard = kept_.back().heard;
+    Take& heard = kept_.back();
     heard.add(seen.time, heard.portNumber(player_.portNamed(seen.port)), body);
     if (isNew) forgetOld(seen.time);
 }
 
 void Recorder::forgetOld(engine::Time now) {
     std::size_t memory = 0;
-    for (const Stretch& stretch : kept_) memory += stretch.heard.memory();
+    for (const Take& stretch : kept_) memory += stretch.memory();
     while (kept_.size() > 1) {
-        const Take& oldest = kept_.front().heard;
+        const Take& oldest = kept_.front();
         if (memory <= mostKept && oldest.length + keptFor >= now) return;
         memory -= oldest.memory();
         kept_.pop_front();
@@ -235,11 +234,11 @@ Recording Recorder::end() {
 Recording Recorder::justPlayed() const {
     const std::lock_guard lock(mutex_);
     Recording recording;
-    for (const Stretch& stretch : kept_) {
-        for (const TakeEvent& event : stretch.heard.events) {
+    for (const Take& stretch : kept_) {
+        for (const TakeEvent& event : stretch.events) {
             if (event.time + keptFor < latest_) continue;
-            const std::uint16_t port = recording.heard.portNumber(stretch.heard.ports[event.port]);
-            recording.heard.addFrom(stretch.heard, event, event.time, port);
+            const std::uint16_t port = recording.heard.portNumber(stretch.ports[event.port]);
+            recording.heard.addFrom(stretch, event, event.time, port);
         }
     }
     if (recording.empty()) return recording;

@@ -56,11 +56,6 @@ class Recorder {
     std::optional<Problem> takeProblem();
 
  private:
-    /// What was heard in a short while, with names of its own for ports.
-    struct Stretch {
-        Take heard;
-        std::vector<Recording::Pass> passes;
-    };
     struct Log {
         int descriptor = -1;
         std::filesystem::path path;
@@ -96,11 +91,10 @@ class Recorder {
     bool recording_ = false;
     std::uint64_t lostBefore_ = 0;
     engine::Time latest_ = 0;
-    std::int64_t latestPosition_ = -1;
     Recording now_;
     Log log_;
     std::optional<Problem> problem_;
-    std::deque<Stretch> kept_;
+    std::deque<Take> kept_;  ///< a short while each
 };
 
 }  // namespace mellow::io

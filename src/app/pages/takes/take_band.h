@@ -33,8 +33,10 @@ class TakeBand : public QWidget {
     [[nodiscard]] bool hearsThen() const { return hears_; }
     [[nodiscard]] QString differenceText() const { return difference_->text(); }
     [[nodiscard]] QString stateText() const { return state_->text(); }
-    /// Works out what comes of the take anew.
+    /// Works out what comes of the take anew, where that is seen.
     void ask();
+    /// Whether something is being worked out.
+    [[nodiscard]] bool isBusy() const { return now_.isBusy() || before_.isBusy(); }
 
  signals:
     void resultsChanged(std::shared_ptr<const mellow::Results> results);

@@ -40,12 +40,15 @@ QRect TakeView::bodyRect() const {
 
 /// Names and ranges may be others after an edit of the document.
 void TakeView::follow() {
+    // What nobody sees is not read.
+    if (!isVisible()) return;
     const Ensemble& ensemble = workspace_.document.ensemble();
     rows_.setHands(ensemble, work_.take(), work_.lanes());
     layOut();
 }
 
 void TakeView::followTake() {
+    if (!isVisible()) return;
     const KeptTake* kept = work_.kept();
     const std::string id = kept == nullptr ? std::string() : kept->id;
     const bool another = std::exchange(shownTake_, id) != id;
@@ -117,6 +120,11 @@ void TakeView::layOut() {
 void TakeView::dirty() {
     stale_ = true;
     update();
+}
+
+void TakeView::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    followTake();
 }
 
 void TakeView::resizeEvent(QResizeEvent* event) {

@@ -84,6 +84,7 @@ class TakeView : public QWidget, public SpokenValue {
 
  protected:
     void paintEvent(QPaintEvent* event) override;
+    void showEvent(QShowEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
@@ -169,7 +170,6 @@ class TakeView : public QWidget, public SpokenValue {
     TakeLanes movedNotes_;  ///< as they are while they are dragged
     std::int64_t shownPlayhead_ = -1;
     std::optional<QPoint> pointer_;
-    double pinchedBy_ = 1;
 };
 
 }  // namespace mellow::app

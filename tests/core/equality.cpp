@@ -203,8 +203,9 @@ void playWorld(std::uint32_t seed, int events) {
     time += 500000;
     const auto settled = fast.advance(time);
     agree(settled, slow.advance(time), "settling");
-    // What parameters sound is let go when an instrument leaves the hand.
-    for (const bool inHand : {true, false}) {
+    // What parameters sound is let go when an instrument leaves the hand. A hand that a chain chose holds until
+    // the document says something else, so that is said first.
+    for (const bool inHand : {false, true, false}) {
         ensemble.inHand.reset();
         if (!inHand) ensemble.inHand.emplace();
         const auto edited = fast.edit(ensemble);

@@ -111,6 +111,9 @@ std::vector<StepCase> statelessSteps() {
     }
     for (const auto& [times, plus] : {std::pair(1.0, 0.0), {-2.0, 1.5}, {0.3, -0.1}})
         add("scale", {times, plus}, [t = times, a = plus](double p) { return t * p + a; });
+    for (const auto& [low, high] : {std::pair(0.0, 1.0), {0.2, 0.7}, {0.5, 0.5}, {-0.3, 1.4}})
+        add("limit", {low, high},
+            [l = low, h = high](double p) { return p < l ? std::min(l, h) : p > h ? h : p; });
     add("formula", {std::string("x^3-x/2+0.4")}, [](double p) { return p * p * p - p / 2 + 0.4; });
     return cases;
 }
@@ -238,6 +241,13 @@ std::vector<LawCase> laws() {
          -20.0,
          0,
          std::pow(10, -0.5),
+         {}},
+        {"decibel to +6",
+         {{}, 6.0, "dB", Law::decibel, {}, {}},
+         -10.0,
+         6.0,
+         std::pow(10, -16.0 / 40),
+         1,
          {}},
         {"choices",
          {{}, {}, "", Law::choices, {"a", "b", "c", "d"}, {}},
@@ -431,6 +441,20 @@ class ExhaustiveTest : public QObject {
     }
 
  private:
+    /// What is sent never lies outside the reach (section 4, Ends).
+    static int withinReach(const LawCase& law, bool centred, int max, int value) {
+        if (!law.labels.empty()) return value;
+        const auto unrounded = [&](double q) {
+            const double mid = (max + 1) / 2;
+            if (!centred) return q * max;
+            return q <= 0.5 ? 2 * mid * q : mid + 2 * (q - 0.5) * (max - mid);
+        };
+        const auto [low, high] = std::minmax({unrounded(clamped(law.from)), unrounded(clamped(law.to))});
+        const int least = static_cast<int>(std::ceil(low - 1e-6));
+        const int most = static_cast<int>(std::floor(high + 1e-6));
+        return least > most ? value : std::clamp(value, least, most);
+    }
+
     static void playLaw(MessageKind kind, int number, const LawCase& law, std::optional<bool> centred) {
         Parameter parameter;
         parameter.id = "p";
@@ -460,6 +484,7 @@ class ExhaustiveTest : public QObject {
                 continue;
             }
             int wanted = encoded(isCentred, q, fine ? 16383 : 127);
+            wanted = withinReach(law, isCentred, fine ? 16383 : 127, wanted);
             if (kind == MessageKind::velocity) wanted = std::max(1, wanted);
             if (kind == MessageKind::program && !law.labels.empty())
                 wanted = static_cast<int>(std::lround(q * 3));

@@ -40,6 +40,11 @@ double highOf(const Parameter& parameter) {
 
 }  // namespace
 
+/// Of the law decibel.
+static double topOf(const Parameter& parameter) {
+    return parameter.display.high.value_or(0);
+}
+
 double clamped(double p) {
     if (std::isnan(p) || p < 0) return 0;
     return p > 1 ? 1 : p;
@@ -124,7 +129,7 @@ std::optional<double> rawPosition(const Parameter& parameter, const Level& level
         case Law::log:
             return d > 0 ? std::log(d / a) / std::log(b / a) : -1;
         case Law::decibel:
-            return std::pow(10, d / 40);
+            return std::pow(10, (d - topOf(parameter)) / 40);
         case Law::choices:
             return std::nullopt;
     }
@@ -140,7 +145,7 @@ double displayValue(const Parameter& parameter, double q) {
         case Law::log:
             return a * std::pow(b / a, q);
         case Law::decibel:
-            return 40 * std::log10(q);
+            return topOf(parameter) + 40 * std::log10(q);
         case Law::choices:
             return std::floor(q * static_cast<double>(parameter.display.choices.size() - 1) + 0.5);
     }
@@ -149,9 +154,24 @@ double displayValue(const Parameter& parameter, double q) {
 
 double restPosition(const Parameter& parameter) {
     if (parameter.rest) return clamped(rawPosition(parameter, *parameter.rest).value_or(0));
-    if (lawOf(parameter) == Law::decibel || parameter.message.kind != MessageKind::bend) return 0;
-    if (lawOf(parameter) == Law::choices) return 0;
-    return clamped(*rawPosition(parameter, Level(0.0)));
+    // Where system-on leaves it, as a raw value.
+    const auto [kind, number] = std::pair(parameter.message.kind, parameter.message.number);
+    const Raws raws = rawsOf(parameter);
+    const bool control = kind == MessageKind::cc || kind == MessageKind::cc14;
+    if (control && number == 7) return decode(raws, kind == MessageKind::cc ? 100 : 12800);
+    if (control && number == 11) return 1;
+    if (control && number >= 71 && number <= 78)
+        return lawOf(parameter) == Law::choices ? 0 : decode(raws, 64);
+    const bool middle = kind == MessageKind::bend || (control && (number == 8 || number == 10)) ||
+                        (kind == MessageKind::rpn && (number == 1 || number == 2)) || raws.centred;
+    return middle ? decode(raws, (raws.max + 1) / 2) : 0;
+}
+
+double unrounded(const Parameter& parameter, double q) {
+    const Raws raws = rawsOf(parameter);
+    const double mid = (raws.max + 1) / 2;
+    if (!raws.centred) return q * raws.max;
+    return q <= 0.5 ? 2 * mid * q : mid + 2 * (q - 0.5) * (raws.max - mid);
 }
 
 double toLabel(const Parameter& parameter, double q) {

@@ -26,6 +26,8 @@ std::optional<double> rawPosition(const Parameter& parameter, const Level& level
 /// The display value of q, as OSC sends it.
 double displayValue(const Parameter& parameter, double q);
 /// The raw position of `rest`.
+/// A raw value before it is rounded.
+double unrounded(const Parameter& parameter, double q);
 double restPosition(const Parameter& parameter);
 /// The q of the label nearest to q, where the law is `choices`; else q.
 double toLabel(const Parameter& parameter, double q);

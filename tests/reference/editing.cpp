@@ -129,7 +129,7 @@ void Interpreter::wake(const Instrument* instrument, const Chain& chain) {
 std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
     const double tempoBefore = tempo();
     const Ensemble before =
-        std::exchange(ensemble_, withArticulationChoices(withoutOffSteps(std::move(ensemble))));
+        std::exchange(ensemble_, prepared(std::move(ensemble)));
     const Running ranBefore = runningOf(before);
     const auto handBefore = hand_;
     const auto wasInHand = [&](const Instrument& instrument) { return handBefore.at(instrument.id); };

@@ -12,7 +12,7 @@
 namespace mellow::reference {
 
 Interpreter::Interpreter(Ensemble ensemble)
-    : ensemble_(withArticulationChoices(withoutOffSteps(std::move(ensemble)))) {
+    : ensemble_(prepared(std::move(ensemble))) {
     takeHandFromDocument();
     prepare();
 }

@@ -138,6 +138,7 @@ class Interpreter {
         int value = 0;
         bool coarse = false;
     };
+    using Reach = std::pair<double, double>;  ///< q_low and q_high
     /// Something to send, or an instrument's turn to pass on, to leave the hand, or to come into it.
     struct Sending {
         const Instrument* passer = nullptr;
@@ -146,6 +147,7 @@ class Interpreter {
         double q = 0;
         const Instrument* leaver = nullptr;
         const Instrument* comer = nullptr;
+        std::optional<Reach> reach;  ///< beyond which nothing may be sent
     };
     /// How an instrument plays now.
     struct Manner {
@@ -247,11 +249,13 @@ class Interpreter {
                    std::optional<double> position, bool tick, Cue cue);
     [[nodiscard]] bool feeds(const Instrument* instrument, const Chain& chain, std::size_t branch);
     [[nodiscard]] bool leadsSomewhere(const Instrument* instrument, const Branch& branch) const;
-    void produce(const Instrument* instrument, const Chain& chain, std::size_t branch, double q);
+    void produce(const Instrument* instrument, const Chain& chain, std::size_t branch, double q,
+                 std::optional<Reach> reach);
     void sendAll();
     [[nodiscard]] double mixed(const Instrument& instrument, const Parameter& parameter);
 
-    void sendTo(const Instrument& instrument, const Parameter& parameter, double q);
+    void sendTo(const Instrument& instrument, const Parameter& parameter, double q,
+                std::optional<Reach> reach);
     void control(const Instrument& instrument, const Lane& lane, int number, int value);
     void sendRegister(const Instrument& instrument, const Parameter& parameter, int value);
     void sendNote(const Instrument& instrument, const Parameter& parameter, bool on);

@@ -103,8 +103,8 @@ bool branchIsSound(const Branch& branch, const End& end) {
            rawPosition(parameter, branch.low) && rawPosition(parameter, branch.high);
 }
 
-/// A chain that can run as far as can be told without the others.
-bool chainIsSound(const Ensemble& ensemble, const Instrument* owner, const Chain& chain) {
+/// A chain that can run as far as can be told without the others. Its branches have been looked at.
+bool chainIsSound(const Ensemble& ensemble, const Chain& chain) {
     bool sound = chain.on && (chain.fan.mode == FanMode::all || !chain.branches.empty());
     forEachEar(chain, [&](const Ear&, const Source& source) {
         sound = sound && isKnown(ensemble, source) && sourceIsSound(source);
@@ -113,11 +113,6 @@ bool chainIsSound(const Ensemble& ensemble, const Instrument* owner, const Chain
         return std::all_of(steps.begin(), steps.end(), [](const Step& step) { return isSound(step); });
     };
     sound = sound && all(chain.steps);
-    for (const Branch& branch : chain.branches) {
-        const End end = endOf(ensemble, owner, branch.target);
-        sound = sound && (end.parameter != nullptr || end.tieLine != nullptr || end.hand != nullptr) &&
-                branchIsSound(branch, end) && all(branch.steps);
-    }
     return sound;
 }
 
@@ -293,7 +288,7 @@ Running runningOf(const Ensemble& ensemble) {
         std::set<std::string> seen;
         for (const Chain& chain : chains) {
             const bool first = seen.insert(chain.id).second;
-            if (first && chainIsSound(ensemble, owner, chain) && !goesInACircle(on, chain))
+            if (first && chainIsSound(ensemble, chain) && !goesInACircle(on, chain))
                 document.push_back({owner, &chain});
         }
     };
@@ -362,6 +357,30 @@ bool handCanMove(const Ensemble& ensemble) {
         }
     }
     return false;
+}
+
+Ensemble withoutFaultyBranches(Ensemble ensemble) {
+    const Ensemble before = ensemble;
+    const auto isFaulty = [&before](const Instrument* owner, const Branch& branch) {
+        const End end = endOf(before, owner, branch.target);
+        if (end.parameter == nullptr && end.tieLine == nullptr && end.hand == nullptr) return true;
+        if (!branchIsSound(branch, end)) return true;
+        return std::any_of(branch.steps.begin(), branch.steps.end(), [&before](const Step& step) {
+            return !isSound(step) || (step.with && !(isKnown(before, *step.with) && sourceIsSound(*step.with)));
+        });
+    };
+    const auto lookAt = [&isFaulty](const Instrument* owner, Chain& chain) {
+        for (Branch& branch : chain.branches) {
+            if (!isFaulty(owner, branch)) continue;
+            branch.on = false;
+            branch.steps.clear();
+        }
+    };
+    for (Chain& chain : ensemble.sharedChains) lookAt(nullptr, chain);
+    for (std::size_t i = 0; i < before.instruments.size(); ++i) {
+        for (Chain& chain : ensemble.instruments[i].chains) lookAt(&before.instruments[i], chain);
+    }
+    return ensemble;
 }
 
 Ensemble withoutOffSteps(Ensemble ensemble) {

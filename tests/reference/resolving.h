@@ -84,7 +84,13 @@ const DeskElement* elementWith(const Ensemble& ensemble, const std::string& id);
 /// from.
 bool handCanMove(const Ensemble& ensemble);
 
+/// A branch whose fault is its own is as if it were off.
+Ensemble withoutFaultyBranches(Ensemble ensemble);
 /// An off step is as if it were not there, and so are the steps of an off branch.
 Ensemble withoutOffSteps(Ensemble ensemble);
+/// An ensemble as the interpreter takes it, by all three.
+inline Ensemble prepared(Ensemble ensemble) {
+    return withoutFaultyBranches(withArticulationChoices(withoutOffSteps(std::move(ensemble))));
+}
 
 }  // namespace mellow::reference

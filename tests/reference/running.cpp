@@ -166,7 +166,7 @@ void Interpreter::runBranch(const Instrument* instrument, const Chain& chain, st
         const double rest = end.parameter != nullptr ? restPosition(*end.parameter)
                             : end.tieLine != nullptr ? clamped(end.tieLine->rest)
                                                      : 0;
-        return produce(instrument, chain, b, rest);
+        return produce(instrument, chain, b, rest, std::nullopt);
     }
     if (!p) return;
     const auto position = [&end](const Level& level) {
@@ -175,10 +175,11 @@ void Interpreter::runBranch(const Instrument* instrument, const Chain& chain, st
     };
     const double low = position(branch.low);
     const double high = position(branch.high);
-    produce(instrument, chain, b, clamped(low + *p * (high - low)));
+    produce(instrument, chain, b, clamped(low + *p * (high - low)), std::pair(clamped(low), clamped(high)));
 }
 
-void Interpreter::produce(const Instrument* instrument, const Chain& chain, std::size_t b, double q) {
+void Interpreter::produce(const Instrument* instrument, const Chain& chain, std::size_t b, double q,
+                          std::optional<Reach> reach) {
     memoryOf(instrument, chain).produced[b] = q;
     const End end = endOf(ensemble_, instrument, chain.branches[b].target);
     if (end.hand != nullptr) {
@@ -186,7 +187,12 @@ void Interpreter::produce(const Instrument* instrument, const Chain& chain, std:
         return chooseHand(*end.hand, static_cast<std::size_t>(std::floor(q * last + 0.5)));
     }
     if (end.tieLine == nullptr) {
-        sendings_.push_back({nullptr, end.instrument, end.parameter, q});
+        Sending sending;
+        sending.instrument = end.instrument;
+        sending.parameter = end.parameter;
+        sending.q = q;
+        sending.reach = reach;
+        sendings_.push_back(sending);
         return;
     }
     lines_[end.tieLine->id] = q;

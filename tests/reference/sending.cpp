@@ -29,13 +29,13 @@ void Interpreter::sendAll() {
             continue;
         }
         if (each.parameter->mix == Mix::latest) {
-            sendTo(*each.instrument, *each.parameter, toLabel(*each.parameter, each.q));
+            sendTo(*each.instrument, *each.parameter, toLabel(*each.parameter, each.q), each.reach);
             continue;
         }
         const bool last =
             std::none_of(sendings_.begin() + static_cast<std::ptrdiff_t>(i) + 1, sendings_.end(),
                          [&](const Sending& later) { return later.parameter == each.parameter; });
-        if (last) sendTo(*each.instrument, *each.parameter, mixed(*each.instrument, *each.parameter));
+        if (last) sendTo(*each.instrument, *each.parameter, mixed(*each.instrument, *each.parameter), {});
     }
 }
 
@@ -66,7 +66,8 @@ double Interpreter::mixed(const Instrument& instrument, const Parameter& paramet
     return toLabel(parameter, clamped(q));
 }
 
-void Interpreter::sendTo(const Instrument& instrument, const Parameter& parameter, double q) {
+void Interpreter::sendTo(const Instrument& instrument, const Parameter& parameter, double q,
+                         std::optional<Reach> reach) {
     const Message& message = parameter.message;
     const Lane lane{instrument.output.port, channelOf(instrument)};
     LaneMemory& memory = lanes_[lane];
@@ -77,7 +78,14 @@ void Interpreter::sendTo(const Instrument& instrument, const Parameter& paramete
         const auto last = memory.last.find(name);
         return last != memory.last.end() && last->second == value;
     };
-    const int value = encode(rawsOf(parameter), q);
+    int value = encode(rawsOf(parameter), q);
+    if (reach && parameter.display.law != Law::choices) {
+        const double a = unrounded(parameter, reach->first);
+        const double b = unrounded(parameter, reach->second);
+        const double least = std::ceil(std::min(a, b) - 1e-6);
+        const double most = std::floor(std::max(a, b) + 1e-6);
+        if (least <= most) value = static_cast<int>(std::min(std::max<double>(value, least), most));
+    }
     switch (message.kind) {
         case MessageKind::cc:
             if (!isRepeat("cc" + std::to_string(message.number), value) || parameter.repeats)

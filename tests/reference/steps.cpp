@@ -151,6 +151,11 @@ double shape(const Step& step, double p) {
         if (p < c) return clamped(p * c / (c - half));
         return clamped(c + (p - c - half) * (1 - c) / (1 - c - half));
     }
+    if (kind == "limit") {
+        if (p < number(step, "low")) p = number(step, "low");
+        if (p > number(step, "high")) p = number(step, "high");
+        return clamped(p);
+    }
     return clamped(number(step, "times") * p + number(step, "plus"));
 }
 
@@ -246,6 +251,7 @@ bool isSound(const Step& step) {
         return n == std::floor(n) && n >= 2 && n <= 128 && number(step, "hysteresis") >= 0;
     }
     if (kind == "gate") return number(step, "hysteresis") >= 0;
+    if (kind == "limit") return number(step, "low") <= number(step, "high");
     if (kind == "smooth") return number(step, "rise") >= 0 && number(step, "fall") >= 0;
     if (kind == "thin") return number(step, "change") >= 0 && number(step, "gap") >= 0;
     if (kind == "formula") return formulaOf(step) != nullptr;

@@ -99,7 +99,8 @@ Source RandomWorld::source() {
 Step RandomWorld::step() {
     static constexpr std::array names{"window", "reverse", "bend",     "points",  "smooth",  "smooth",
                                       "sCurve", "restAt",  "deadZone", "levels",  "gate",    "latch",
-                                      "scale",  "thin",    "hold",     "combine", "combine", "formula"};
+                                      "scale",  "thin",    "hold",     "combine", "combine", "formula",
+                                      "limit"};
     Step step = makeStep(*findStepKind(oneOf(names)));
     if (step.with) step.with = source();
     if (step.kind->name == "combine") step.values = {below(7)};
@@ -119,6 +120,11 @@ Step RandomWorld::step() {
         step.values = {static_cast<double>(2 + below(6)), unit() * 0.6, std::vector<std::string>{}};
     if (step.kind->name == "gate") step.values = {unit(), unit() * 0.2};
     if (step.kind->name == "scale") step.values = {unit() * 4 - 2, unit() * 2 - 1};
+    if (step.kind->name == "limit") {
+        const double a = unit() * 1.2 - 0.1;
+        const double b = unit();
+        step.values = {std::min(a, b), oneIn(40) ? std::min(a, b) - 0.1 : std::max(a, b)};  // Seldom a fault.
+    }
     if (step.kind->name == "thin")
         step.values = {oneIn(3) ? 0.0 : unit() * 0.2, oneIn(3) ? 0.0 : static_cast<double>(below(30))};
     if (step.kind->name == "points") {
@@ -230,8 +236,9 @@ Parameter RandomWorld::parameter(int index) {
     parameter.id = "p" + std::to_string(index);
     Message& message = parameter.message;
     message.kind = oneOf(kinds);
-    if (message.kind == MessageKind::cc) message.number = oneOf(numbers);
-    if (message.kind == MessageKind::cc14) message.number = oneOf(std::array{1, 6, 10});
+    if (message.kind == MessageKind::cc)
+        message.number = oneIn(4) ? oneOf(std::array{7, 8, 71, 78}) : oneOf(numbers);
+    if (message.kind == MessageKind::cc14) message.number = oneOf(std::array{1, 6, 7, 10, 11});
     if (message.kind == MessageKind::rpn || message.kind == MessageKind::nrpn) message.number = below(3);
     if (message.kind == MessageKind::note) message.number = 58 + below(6);
     if (message.kind == MessageKind::program && oneIn(2)) message.bank = {below(2), below(3)};
@@ -243,6 +250,7 @@ Parameter RandomWorld::parameter(int index) {
             break;
         case 1:
             parameter.display = {{}, {}, "dB", Law::decibel, {}, {}};
+            if (oneIn(2)) parameter.display.high = 6.0;
             break;
         case 2:
             parameter.display = {-100.0, 100.0, "%", {}, {}, {}};
@@ -275,7 +283,7 @@ Branch RandomWorld::branch(const Instrument& instrument) {
     const Parameter& target =
         instrument
             .parameters[static_cast<std::size_t>(below(static_cast<int>(instrument.parameters.size())))];
-    branch.target = oneIn(60) ? "nowhere" : target.id;
+    branch.target = oneIn(30) ? "nowhere" : target.id;
     branch.low = level(target);
     branch.high = level(target);
     if (oneIn(6)) {

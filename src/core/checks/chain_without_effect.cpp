@@ -47,8 +47,10 @@ bool changesAnything(const ChainAt& at) {
         if (prepared.kind == MessageKind::articulation) return true;
         const bool fine = target.parameter == nullptr || prepared.kind == MessageKind::osc;
         const auto sentAt = [&](int place) -> std::optional<double> {
-            const auto q = settledReach(prepared, settledPosition(trunk, places[place]));
-            return q && !fine ? std::optional<double>(valueAt(prepared, *q)) : q;
+            const double settled = settledPosition(trunk, places[place]);
+            if (fine) return settledReach(prepared, settled);
+            const auto value = settledValue(prepared, settled);
+            return value ? std::optional<double>(*value) : std::nullopt;
         };
         const auto first = sentAt(0);
         for (int place = places.count() - 1; place > 0; --place) {

@@ -27,25 +27,34 @@ using checks::rules;
 /// All of an ensemble, for rules that stop: of digests only the tie lines, each until the next is asked for.
 class Stopping : public checks::Whole {
  public:
-    using Whole::Whole;
+    Stopping(const Directory& directory, const Stopped& stopped) : Whole(directory), stopped_(stopped) {}
     [[nodiscard]] const checks::Digest& digest(Owner owner, std::size_t chain) const override {
         const auto& chains = owner ? ensemble().instruments[*owner].chains : ensemble().sharedChains;
-        digest_ = {tieLinesWritten(chains[chain]), tieLinesRead(chains[chain]), {}};
+        const StoppedChain& stopped = (owner ? stopped_.chains[*owner] : stopped_.shared)[chain];
+        if (stopped.branches.empty()) {
+            digest_ = {tieLinesWritten(chains[chain]), tieLinesRead(chains[chain]), {}};
+        } else {
+            const Chain running = asItRuns(chains[chain], stopped);
+            digest_ = {tieLinesWritten(running), tieLinesRead(running), {}};
+        }
         return digest_;
     }
     [[nodiscard]] bool runs(Owner, std::size_t) const override { return true; }
     [[nodiscard]] bool somePairsAreHeard() const override { return true; }
 
  private:
+    const Stopped& stopped_;
     mutable checks::Digest digest_;
 };
 
 void stop(Stopped& stopped, const Findings& findings) {
     for (const Finding& finding : findings) {
         const Place& place = finding.place;
-        if (finding.stops == Stops::chain && place.chain)
-            (place.instrument ? stopped.chains[*place.instrument] : stopped.shared)[*place.chain] = true;
         if (finding.stops == Stops::instrument) stopped.instruments[*place.instrument] = true;
+        if (!place.chain) continue;
+        StoppedChain& chain =
+            (place.instrument ? stopped.chains[*place.instrument] : stopped.shared)[*place.chain];
+        chain.add(finding);
     }
 }
 
@@ -57,13 +66,25 @@ void askChain(const ChainAt& at, Findings& findings) {
 
 }  // namespace
 
-Stopped stoppedBy(const Directory& directory, const std::vector<const std::vector<bool>*>& known) {
+void StoppedChain::add(const Finding& finding) {
+    if (finding.stops == Stops::chain) whole = true;
+    if (finding.stops != Stops::branch || !finding.place.branch) return;
+    const auto at = std::lower_bound(branches.begin(), branches.end(), *finding.place.branch);
+    if (at == branches.end() || *at != *finding.place.branch) branches.insert(at, *finding.place.branch);
+}
+
+Chain asItRuns(Chain chain, const StoppedChain& stopped) {
+    for (const std::size_t branch : stopped.branches) chain.branches[branch].on = false;
+    return chain;
+}
+
+Stopped stoppedBy(const Directory& directory, const std::vector<const StoppedChains*>& known) {
     const Ensemble& ensemble = directory.ensemble();
     Stopped stopped;
     const auto off = [](const std::vector<Chain>& chains) {
-        std::vector<bool> are(chains.size());
+        StoppedChains are(chains.size());
         std::transform(chains.begin(), chains.end(), are.begin(),
-                       [](const Chain& chain) { return !chain.on; });
+                       [](const Chain& chain) { return StoppedChain{!chain.on, {}}; });
         return are;
     };
     Findings findings;
@@ -88,7 +109,7 @@ Stopped stoppedBy(const Directory& directory, const std::vector<const std::vecto
     stopped.alone = stopped.chains;
     findings.clear();
     for (const Rule* rule : rules()) {
-        if (rule->stops && rule->whole != nullptr) rule->whole(Stopping(directory), findings);
+        if (rule->stops && rule->whole != nullptr) rule->whole(Stopping(directory, stopped), findings);
     }
     stop(stopped, findings);
     return stopped;

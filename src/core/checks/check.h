@@ -1,7 +1,7 @@
 // Checks: what is wrong with an ensemble, where, and how to mend it.
 //
 // Each rule is a file of this folder. Some findings say that a chain cannot run as written; the compiler
-// leaves exactly those chains out, so that what the composer is told and what is played can never disagree.
+// leaves exactly those chains and branches out, so that what the composer is told and what is played can never disagree.
 // Where an edit would cure what was found, the finding carries it, ready to be made.
 #pragma once
 
@@ -19,7 +19,7 @@ namespace mellow {
 enum class Severity { trouble, note };
 
 /// How far a finding keeps things from running.
-enum class Stops { nothing, chain, instrument };
+enum class Stops { nothing, branch, chain, instrument };
 
 /// Where in the ensemble, by index, for a window that wants to show it. Absent parts are not meant.
 struct Place {
@@ -52,15 +52,29 @@ using Findings = std::vector<Finding>;
 /// (checker.h).
 Findings check(const Ensemble& ensemble);
 
+/// What of a chain does not run. A fault that lies in one branch stops that branch alone, which keeps its
+/// place in a chosen fan.
+struct StoppedChain {
+    bool whole = false;                 ///< the chain is switched off, or a finding stops it
+    std::vector<std::size_t> branches;  ///< those that findings stop, by place, rising
+    bool operator==(const StoppedChain&) const = default;
+    /// Takes in what a finding about the chain stops.
+    void add(const Finding& finding);
+};
+using StoppedChains = std::vector<StoppedChain>;
+
+/// A chain as it runs: branches that findings stop are switched off.
+Chain asItRuns(Chain chain, const StoppedChain& stopped);
+
 /// What does not run: what a finding stops, and what is switched off.
 struct Stopped {
     std::vector<bool> instruments;
-    std::vector<std::vector<bool>> chains;  ///< for each instrument
-    std::vector<bool> shared;               ///< shared chains
-    std::vector<std::vector<bool>> alone;   ///< as `chains`, by what can be told from the instrument alone
+    std::vector<StoppedChains> chains;  ///< for each instrument
+    StoppedChains shared;               ///< shared chains
+    std::vector<StoppedChains> alone;   ///< as `chains`, by what can be told from the instrument alone
 };
 /// known: for each instrument what `alone` was when it was looked at before, or nullptr to look at it. An
 /// instrument may be known as long as it and all that it refers to are the same.
-Stopped stoppedBy(const Directory& directory, const std::vector<const std::vector<bool>*>& known = {});
+Stopped stoppedBy(const Directory& directory, const std::vector<const StoppedChains*>& known = {});
 
 }  // namespace mellow

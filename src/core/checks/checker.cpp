@@ -31,7 +31,7 @@ struct ChainRecord {
     Findings told;            ///< by what only tells
     bool looked = false;      ///< told is worked out
     bool toldRunning = true;  ///< of a chain that runs
-    bool stops = false;       ///< by itself, or switched off
+    StoppedChain stopped;     ///< by itself, or switched off
     Digest digest;
 };
 
@@ -56,6 +56,14 @@ void ask(std::size_t rule, Findings& findings, Ask&& asks) {
     for (std::size_t f = before; f < findings.size(); ++f) findings[f].rule = rule;
 }
 
+/// Calls look(at) with the chain as it runs, without branches that are stopped.
+template<class Look>
+auto asItRuns(const ChainAt& at, const StoppedChain& stopped, Look&& look) {
+    if (stopped.branches.empty()) return look(at);
+    const Chain running = mellow::asItRuns(at.chain, stopped);
+    return look(ChainAt{at.directory, at.instrument, running, at.place});
+}
+
 ChainRecord recordOf(const ChainAt& at) {
     ChainRecord record;
     for (std::size_t r = 0; r < rules().size(); ++r) {
@@ -63,10 +71,17 @@ ChainRecord recordOf(const ChainAt& at) {
             if (rule.stops && rule.chain != nullptr) rule.chain(at, record.stopping);
         });
     }
-    const auto stops = [](const Finding& finding) { return finding.stops == Stops::chain; };
-    record.stops = !at.chain.on || std::any_of(record.stopping.begin(), record.stopping.end(), stops);
-    record.digest = digestOf(at);
+    record.stopped.whole = !at.chain.on;
+    for (const Finding& finding : record.stopping) record.stopped.add(finding);
+    const auto digest = [](const ChainAt& running) { return digestOf(running); };
+    record.digest = asItRuns(at, record.stopped, digest);
     return record;
+}
+
+bool leavesSome(const Chain& chain, const StoppedChain& stopped) {
+    const Chain running = mellow::asItRuns(chain, stopped);
+    return std::any_of(running.branches.begin(), running.branches.end(),
+                       [](const Branch& branch) { return branch.on; });
 }
 
 /// What is to be told of a chain.
@@ -74,12 +89,20 @@ void tell(const ChainAt& at, bool runs, ChainRecord& record) {
     record.looked = true;
     record.toldRunning = runs;
     record.told.clear();
-    for (std::size_t r = 0; r < rules().size(); ++r) {
-        ask(r, record.told, [&](const Rule& rule) {
-            const bool asked = rule.chain != nullptr && !rule.stops && (runs || rule.everyChain);
-            if (asked) rule.chain(at, record.told);
-        });
-    }
+    // One all of whose branches are stopped has been told of.
+    const bool playsOn = runs && (record.stopped.branches.empty() || leavesSome(at.chain, record.stopped));
+    asItRuns(at, record.stopped, [&](const ChainAt& running) {
+        for (std::size_t r = 0; r < rules().size(); ++r) {
+            ask(r, record.told, [&](const Rule& rule) {
+                if (rule.chain == nullptr || rule.stops) return;
+                if (rule.everyChain) {
+                    rule.chain(at, record.told);
+                } else if (playsOn) {
+                    rule.chain(running, record.told);
+                }
+            });
+        }
+    });
 }
 
 Findings wideOf(const InstrumentAt& at) {
@@ -279,7 +302,7 @@ class Look : public checks::Whole {
 
     static void runWhatStopsNothing(Record& record, bool on) {
         record.runs.resize(record.chains.size());
-        for (std::size_t c = 0; c < record.chains.size(); ++c) record.runs[c] = on && !record.chains[c].stops;
+        for (std::size_t c = 0; c < record.chains.size(); ++c) record.runs[c] = on && !record.chains[c].stopped.whole;
     }
 
     void decideWhatRuns() {

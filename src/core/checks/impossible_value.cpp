@@ -98,8 +98,8 @@ class ChainLook {
 
  private:
     void stop(std::string what, std::string mend, std::vector<Mend> mends) {
-        findings_.push_back(about(at_, branch_, Severity::trouble, Stops::chain, std::move(what),
-                                  std::move(mend), std::move(mends)));
+        findings_.push_back(about(at_, branch_, Severity::trouble, branch_ ? Stops::branch : Stops::chain,
+                                  std::move(what), std::move(mend), std::move(mends)));
     }
 
     void lookAtSource(const Source& source, const std::string& which) {

@@ -56,11 +56,12 @@ Mend forget(const ChainAt& at, const Source& source) {
 }
 
 void lookAtSources(const ChainAt& at, Findings& findings) {
+    std::optional<std::size_t> branch;  // at hand; none: what the branches share
     const auto look = [&](const Source& source, const std::string& which) {
         const auto [what, mend] = missingIn(at.directory, source);
         if (what.empty()) return;
-        findings.push_back(
-            about(at, {}, Severity::trouble, Stops::chain, which + " " + what, mend, {forget(at, source)}));
+        findings.push_back(about(at, branch, Severity::trouble, branch ? Stops::branch : Stops::chain,
+                                 which + " " + what, mend, {forget(at, source)}));
     };
     look(at.chain.source, "its source");
     if (at.chain.fan.by) look(*at.chain.fan.by, "the chooser of its fan");
@@ -70,8 +71,9 @@ void lookAtSources(const ChainAt& at, Findings& findings) {
         }
     };
     lookAtSteps(at.chain.steps);
-    for (const Branch& branch : at.chain.branches) {
-        if (branch.on) lookAtSteps(branch.steps);
+    for (std::size_t b = 0; b < at.chain.branches.size(); ++b) {
+        branch = b;
+        if (at.chain.branches[b].on) lookAtSteps(at.chain.branches[b].steps);
     }
 }
 
@@ -88,7 +90,7 @@ void lookAtTargets(const ChainAt& at, Findings& findings) {
             what +=
                 "the parameter " + quoted(target) + ", which " + nameOf(*at.instrument) + " does not have";
         }
-        findings.push_back(about(at, b, Severity::trouble, Stops::chain, what,
+        findings.push_back(about(at, b, Severity::trouble, Stops::branch, what,
                                  "choose another target or remove the branch", {removeBranch(at, b)}));
     }
 }

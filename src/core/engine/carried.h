@@ -8,6 +8,7 @@
 #include <string>
 #include <vector>
 
+#include "core/checks/check.h"
 #include "core/engine/chain_body.h"
 
 namespace mellow::engine {
@@ -28,8 +29,8 @@ using Bodies = std::vector<std::shared_ptr<const ChainBody>>;
 /// next plan takes them over as they are.
 struct Record {
     std::shared_ptr<const Instrument> written;
-    std::vector<bool> stoppedAlone;  ///< chains that cannot run, whatever else the ensemble holds
-    std::vector<bool> stopped;
+    StoppedChains stoppedAlone;  ///< what cannot run, whatever else the ensemble holds
+    StoppedChains stopped;
     std::shared_ptr<const Bodies> bodies;
     Extent from;
     Extent to;

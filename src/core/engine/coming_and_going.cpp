@@ -41,7 +41,7 @@ bool Engine::stays(std::uint32_t b) const {
 }
 
 void Engine::tellRest(std::uint32_t b, const Sink& sink) {
-    if (stays(b)) sendReach(b, plan().branches[b].body->restRaw, sink);
+    if (stays(b)) sendPosition(b, plan().branches[b].body->restRaw, sink);
 }
 
 void Engine::tellLast(std::uint32_t b, const Sink& sink) {
@@ -50,12 +50,17 @@ void Engine::tellLast(std::uint32_t b, const Sink& sink) {
     const PlanChain& chain = plan().chains[branch.chain];
     const ChainState& chainState = state().chains[branch.chain];
     if (branch.mix != none) {
-        if (!std::isnan(state().mixed[b])) sendReach(b, mixedReach(b), sink);
+        if (!std::isnan(state().mixed[b])) sendPosition(b, mixedReach(b), sink);
         return;
     }
     if (!chain.isEvaluated() && !chainState.spoken) return;
     const double q = presentPosition(*program_, chain, b - chain.firstBranch, chainState.raw);
-    if (q >= 0) sendReach(b, q, sink);
+    if (q < 0) return;
+    const BranchBody& body = *branch.body;
+    const auto [low, high] = std::minmax({clampPosition(body.fromRaw), clampPosition(body.toRaw)});
+    constexpr double coarseness = 1e-6;  // of what is kept for the window
+    if (q >= low - coarseness && q <= high + coarseness) return sendReach(b, q, sink);
+    sendPosition(b, q, sink);
 }
 
 void Engine::place(const Sink& sink) {
@@ -66,7 +71,7 @@ void Engine::place(const Sink& sink) {
             state().branchLive[placed.branch].value.store(static_cast<float>(placed.position),
                                                           std::memory_order_relaxed);
         if (branch.mix != none) state().mixed[placed.branch] = placed.position;
-        sendReach(placed.branch, placed.position, sink);
+        sendPosition(placed.branch, placed.position, sink);
     }
 }
 

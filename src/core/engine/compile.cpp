@@ -108,7 +108,7 @@ void Compiler::reserveRoom() {
 /// Finds instruments that are as they were, and what cannot run.
 void Compiler::findUnchanged() {
     records_.resize(ensemble_.instruments.size(), nullptr);
-    std::vector<const std::vector<bool>*> known(ensemble_.instruments.size(), nullptr);
+    std::vector<const StoppedChains*> known(ensemble_.instruments.size(), nullptr);
     for (std::size_t i = 0; i < ensemble_.instruments.size() && sameSurroundings_; ++i) {
         records_[i] = earlierRecord(i);
         if (records_[i] != nullptr) known[i] = &records_[i]->stoppedAlone;
@@ -284,10 +284,15 @@ void Compiler::moveTo(const Extent& here, const Extent& from, std::uint32_t part
     }
 }
 
-void Compiler::addChains(const Owner& owner, const std::vector<Chain>& chains,
-                         const std::vector<bool>& stopped, Bodies& bodies) {
+void Compiler::addChains(const Owner& owner, const std::vector<Chain>& chains, const StoppedChains& stopped,
+                         Bodies& bodies) {
     for (std::size_t c = 0; c < chains.size(); ++c) {
-        if (!stopped[c]) addChain(owner, chains[c], bodies);
+        if (stopped[c].whole) continue;
+        if (stopped[c].branches.empty()) {
+            addChain(owner, chains[c], bodies);
+        } else {
+            addChain(owner, asItRuns(chains[c], stopped[c]), bodies);
+        }
     }
 }
 

@@ -4,6 +4,8 @@
 // fits.
 #include <algorithm>
 #include <atomic>
+#include <functional>
+#include <span>
 
 #include "core/engine/compiler.h"
 #include "core/engine/dispatch.h"
@@ -142,7 +144,10 @@ std::shared_ptr<ChainBody> Compiler::freshBody(const Owner& owner, const Chain& 
 const Chain* Compiler::keep(ChainBody& body, const Owner& owner, const Chain& chain) const {
     if (owner.instrument != nullptr) {
         body.instrument = owner.instrument;
-        return &chain;
+        const std::span<const Chain> own = owner.instrument->chains;
+        const std::less<const Chain*> before;
+        const bool isWritten = !before(&chain, own.data()) && before(&chain, own.data() + own.size());
+        if (isWritten) return &chain;
     }
     for (const Target& target : targets_) {
         if (target.instrument != nullptr)

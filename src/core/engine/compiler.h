@@ -49,7 +49,7 @@ class Compiler {
     void takeOver(const Record& record, std::uint32_t part);
     /// Corrects the places in what was added last, which came from elsewhere.
     void moveTo(const Extent& here, const Extent& from, std::uint32_t part);
-    void addChains(const Owner& owner, const std::vector<Chain>& chains, const std::vector<bool>& stopped,
+    void addChains(const Owner& owner, const std::vector<Chain>& chains, const StoppedChains& stopped,
                    Bodies& bodies);
     std::uint32_t reserveStates(std::size_t count);
     void addChain(const Owner& owner, const Chain& chain, Bodies& bodies);

@@ -210,7 +210,7 @@ class Engine {
     void showSteps(std::uint32_t chain);
     void runBranches(std::uint32_t chain, std::optional<double> position, Moment moment, const Sink& sink);
     [[nodiscard]] bool feeds(const PlanChain& chain, std::uint32_t branch) const;
-    void produce(std::uint32_t branch, double q, const Sink& sink);
+    void produce(std::uint32_t branch, double q, bool rests, const Sink& sink);
     void writeTieLine(std::uint32_t line, double q);
     void updateMoving(std::uint32_t chain);
 
@@ -220,6 +220,8 @@ class Engine {
     [[nodiscard]] double mixedReach(std::uint32_t branch) const;
     void sendCarefully(const PlanChain& chain, int raw, const Sink& sink);
     void sendReach(std::uint32_t branch, double q, const Sink& sink);
+    void sendPosition(std::uint32_t branch, double q, const Sink& sink);
+    void sendValue(std::uint32_t branch, int value, const Sink& sink);
     void sendPayload(std::uint32_t branch, Payload payload, const Sink& sink);
     void sendKeyPressure(std::uint32_t branch, int value, const Sink& sink);
     void sendNote(std::uint32_t branch, bool on, const Sink& sink);

@@ -31,9 +31,10 @@ int valueFrom(const PlanChain& chain, std::uint32_t branch, const BranchBody& bo
         const Payload payload = chain.table[static_cast<std::size_t>(raw) * chain.branchCount + branch];
         return payload == noPayload ? -1 : valueOf(body, payload);
     }
-    const auto q = settledReach(body, settledPosition(chain.steps(), position));
-    if (!q) return -1;
-    return toTieLine ? static_cast<int>(std::lround(*q * midi::max14)) : valueAt(body, *q);
+    const double settled = settledPosition(chain.steps(), position);
+    if (!toTieLine) return settledValue(body, settled).value_or(-1);
+    const auto q = settledReach(body, settled);
+    return q ? static_cast<int>(std::lround(*q * midi::max14)) : -1;
 }
 
 bool waitsForElse(std::span<const Step> steps) {

@@ -82,7 +82,8 @@ void Engine::runStraight(std::uint32_t index, double place, std::size_t from, co
         const PlanBranch& branch = plan().branches[b];
         const BranchBody& body = *branch.body;
         double q = body.restRaw;
-        if (const auto inside = body.window == nullptr ? p : throughWindow(body, p)) {
+        const auto inside = body.window == nullptr ? std::optional(p) : throughWindow(body, p);
+        if (inside) {
             q = spread(body, through(body.steps, states + branch.firstState, *inside, now_));
             if (branch.mix == none) q = nearestChoice(body, q);
         } else if (body.window->outside == Outside::silent) {
@@ -94,7 +95,11 @@ void Engine::runStraight(std::uint32_t index, double place, std::size_t from, co
             if (!branch.endsMix) continue;
             q = mixedReach(b);
         }
-        sendReach(b, q, sink);
+        if (inside && branch.mix == none) {
+            sendReach(b, q, sink);
+        } else {
+            sendPosition(b, q, sink);
+        }
     }
     if (chain.ticks) updateMoving(index);
 }
@@ -238,15 +243,17 @@ void Engine::runBranches(std::uint32_t index, std::optional<double> position, Mo
         }
         p = through(branch.body->steps, state().steps.data() + branch.firstState, p, moment);
         if (rests) {
-            produce(b, branch.body->restRaw, sink);
+            produce(b, branch.body->restRaw, true, sink);
         } else if (p) {
-            produce(b, branch.mix == none ? reached(*branch.body, *p) : spread(*branch.body, *p), sink);
+            produce(b, branch.mix == none ? reached(*branch.body, *p) : spread(*branch.body, *p), false,
+                    sink);
         }
     }
 }
 
 /// What a branch comes to goes to its target: at once, or at the end of the event.
-void Engine::produce(std::uint32_t b, double q, const Sink& sink) {
+/// rests: it is the target's rest, which may lie outside the reach.
+void Engine::produce(std::uint32_t b, double q, bool rests, const Sink& sink) {
     const PlanBranch& branch = plan().branches[b];
     state().branchLive[b].value.store(static_cast<float>(q), std::memory_order_relaxed);
     if (branch.tieLine != none) return writeTieLine(branch.tieLine, q);
@@ -255,7 +262,8 @@ void Engine::produce(std::uint32_t b, double q, const Sink& sink) {
         state().mixed[b] = q;
         return defer({Deferred::What::mix, b, 0, 0}, sink);
     }
-    if (defers_) return defer({Deferred::What::reach, b, 0, q}, sink);
+    if (defers_) return defer({rests ? Deferred::What::rest : Deferred::What::reach, b, 0, q}, sink);
+    if (rests) return sendPosition(b, q, sink);
     sendReach(b, q, sink);
 }
 

@@ -22,10 +22,22 @@ namespace mellow::engine {
     }
 }
 
+/// What the steps of a branch came to: within its reach, whatever rounding would make of it.
 void Engine::sendReach(std::uint32_t b, double q, const Sink& sink) {
     const BranchBody& body = *plan().branches[b].body;
     if (body.kind == MessageKind::osc) return lanes(sink).osc(b, q);
-    const Payload payload = payloadOf(body, valueAt(body, q));
+    sendValue(b, valueWithinReach(body, q), sink);
+}
+
+/// What is put there otherwise: a rest, a mix, a value that was chosen.
+void Engine::sendPosition(std::uint32_t b, double q, const Sink& sink) {
+    const BranchBody& body = *plan().branches[b].body;
+    if (body.kind == MessageKind::osc) return lanes(sink).osc(b, q);
+    sendValue(b, valueAt(body, q), sink);
+}
+
+void Engine::sendValue(std::uint32_t b, int value, const Sink& sink) {
+    const Payload payload = payloadOf(*plan().branches[b].body, value);
     const Outlet& outlet = plan().outlets[b];
     if (outlet.leaves != Leaves::copied) return sendPayload(b, payload, sink);
     if (state().sent[outlet.slot] != payload) lanes(sink).copy(b, payload);
@@ -138,9 +150,12 @@ void Engine::flush(const Sink& sink) {
             case Deferred::What::reach:
                 sendReach(each.index, each.q, sink);
                 break;
+            case Deferred::What::rest:
+                sendPosition(each.index, each.q, sink);
+                break;
             case Deferred::What::mix: {
                 const std::uint32_t mix = plan().branches[each.index].mix;
-                if (state().mixQueued[mix] == i) sendReach(each.index, mixedReach(each.index), sink);
+                if (state().mixQueued[mix] == i) sendPosition(each.index, mixedReach(each.index), sink);
                 break;
             }
             case Deferred::What::finish:

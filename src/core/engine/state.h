@@ -86,10 +86,10 @@ struct LaneSelections {
 /// Something to be sent when the event's end is known.
 struct Deferred {
     /// leave and come: an instrument leaves the hand, or comes into it.
-    enum class What : std::uint8_t { payload, reach, mix, finish, leave, come } what = What::payload;
+    enum class What : std::uint8_t { payload, reach, rest, mix, finish, leave, come } what = What::payload;
     std::uint32_t index = 0;  ///< a branch; of the last three, a part
     Payload payload = 0;
-    double q = 0;  ///< of `reach`
+    double q = 0;  ///< of `reach` and `rest`
 };
 
 struct State {

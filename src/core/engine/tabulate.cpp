@@ -57,7 +57,7 @@ bool isFoldable(const PlanBranch& branch) {
 }
 
 Payload payloadAt(const BranchBody& body, double p) {
-    return payloadOf(body, valueAt(body, reached(body, p)));
+    return payloadOf(body, valueWithinReach(body, reached(body, p)));
 }
 
 /// Takes positions through a step, if the step is a function of position alone wherever they are.

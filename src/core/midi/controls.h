@@ -15,6 +15,8 @@ enum Control : std::uint8_t {
     bankSelect = 0,
     modulation = 1,
     dataEntry = 6,
+    volume = 7,
+    expression = 11,
     bankSelectLow = 32,
     dataEntryLow = 38,
     sustain = 64,
@@ -22,6 +24,8 @@ enum Control : std::uint8_t {
     softPedal = 67,
     legato = 68,
     hold2 = 69,
+    firstSoundControl = 71,
+    lastSoundControl = 78,
     dataIncrement = 96,
     dataDecrement = 97,
     nrpnSelectLow = 98,
@@ -35,6 +39,10 @@ enum Control : std::uint8_t {
 };
 
 inline constexpr int controlCount = 128;
+/// Where General MIDI's system-on leaves them (General MIDI Level 1, developer guidelines; MMA RP-021 for
+/// sound controls).
+inline constexpr int volumeAtSystemOn = 100;
+inline constexpr int soundControlAtSystemOn = 64;
 /// A control below `pairCount` is the high half of a pair with the one that stands `pairCount` above it.
 inline constexpr int pairCount = 32;
 

@@ -47,6 +47,7 @@ Range rangeOf(const Parameter& parameter) {
     const bool bend = parameter.message.kind == MessageKind::bend;
     range.low = display.low.value_or(bend ? -midi::bendCentre : 0);
     range.high = display.high.value_or(bend ? midi::bendCentre - 1 : row(parameter.message.kind).max);
+    if (range.law == Law::decibel) range.high = display.high.value_or(0);
     return range;
 }
 
@@ -83,7 +84,7 @@ std::optional<double> rawPosition(const Range& range, const Level& level) {
         case Law::log:
             return d > 0 ? std::log(d / range.low) / std::log(range.high / range.low) : -1.0;
         case Law::decibel:
-            return std::pow(10.0, d / 40);
+            return std::pow(10.0, (d - range.high) / 40);
         case Law::choices:
             return std::nullopt;
     }
@@ -98,7 +99,7 @@ double displayValue(const Range& range, double q) {
         case Law::log:
             return range.low * std::pow(range.high / range.low, q);
         case Law::decibel:
-            return q > 0 ? 40 * std::log10(q) : silence;
+            return q > 0 ? range.high + 40 * std::log10(q) : silence;
         case Law::choices:
             return static_cast<double>(nearestChoice(range, q));
     }
@@ -155,14 +156,36 @@ int maxOf(const Parameter& parameter) {
     return row(parameter.message.kind).max;
 }
 
+namespace {
+
+/// Where General MIDI's system-on leaves what a message sets, whatever the law. What is chosen among labels by
+/// a number of its own rests at the first of them.
+double systemOnPosition(const Parameter& parameter) {
+    const Message& message = parameter.message;
+    const int max = maxOf(parameter);
+    const Scale scale = scaleOf(parameter);
+    const auto at = [&](int raw) { return decode(scale, raw, max); };
+    if (message.kind == MessageKind::cc || message.kind == MessageKind::cc14) {
+        const int step = message.kind == MessageKind::cc14 ? midi::max7 + 1 : 1;
+        const bool isSound =
+            message.number >= midi::firstSoundControl && message.number <= midi::lastSoundControl;
+        if (message.number == midi::volume) return at(midi::volumeAtSystemOn * step);
+        if (message.number == midi::expression) return 1;
+        if (isSound) return parameter.display.law == Law::choices ? 0 : at(midi::soundControlAtSystemOn);
+    }
+    const bool hasMiddle =
+        scale == Scale::centred || centredByNature(row(message.kind).name, message.number);
+    return hasMiddle ? at((max + 1) / 2) : 0;
+}
+
+}  // namespace
+
 double restPosition(const Parameter& parameter) {
     const Range range = rangeOf(parameter);
     if (parameter.rest) {
         if (const auto q = rawPosition(range, *parameter.rest)) return clampPosition(*q);
     }
-    if (range.law != Law::linear && range.law != Law::log) return 0;
-    const bool bend = parameter.message.kind == MessageKind::bend;
-    return bend ? clampPosition(rawPosition(range, Level(0.0)).value_or(0.5)) : 0.0;
+    return systemOnPosition(parameter);
 }
 
 Scale scaleOf(const Source& source) {

@@ -22,8 +22,8 @@ inline constexpr int pitchRangeMax = 127 * centsASemitone + 99;
 
 struct Range {
     Law law = Law::linear;
-    double low = 0;     ///< display value of q = 0
-    double high = 127;  ///< display value of q = 1
+    double low = 0;     ///< display value of q = 0; of decibel not used
+    double high = 127;  ///< display value of q = 1; of decibel the top, 0 dB unless something else is said
     std::string unit;
     std::vector<std::string> choices;
     std::size_t fewestChoices = 2;  ///< that make sense

@@ -30,6 +30,37 @@ std::optional<double> settledReach(const BranchBody& branch, double position) {
     return branch.window->outside == Outside::rest ? std::optional(branch.restRaw) : std::nullopt;
 }
 
+std::optional<int> settledValue(const BranchBody& branch, double position) {
+    if (!branch.on) return std::nullopt;
+    const auto p = throughWindow(branch, position);
+    if (p) return valueWithinReach(branch, reached(branch, settledPosition(branch.steps, *p)));
+    return branch.window->outside == Outside::rest ? std::optional(valueAt(branch, branch.restRaw))
+                                                   : std::nullopt;
+}
+
+namespace {
+
+/// The whole numbers between the ends of the reach, where it has any (signal rules, section 4, Ends). A mixed
+/// parameter's value is nobody's reach alone, and labels, numbers by OSC and the articulations have no ends.
+void setEnds(BranchBody& branch) {
+    constexpr double tolerance = 1e-6;
+    const bool hasEnds = branch.range.law != Law::choices && branch.mix == Mix::latest &&
+                         branch.kind != MessageKind::osc && branch.kind != MessageKind::articulation &&
+                         branch.kind != MessageKind::note;
+    if (!hasEnds) return;
+    const double from = encodeExactly(branch.scale, clampPosition(branch.fromRaw), branch.max);
+    const double to = encodeExactly(branch.scale, clampPosition(branch.toRaw), branch.max);
+    const int lowest = static_cast<int>(std::ceil(std::min(from, to) - tolerance));
+    const int highest = static_cast<int>(std::floor(std::max(from, to) + tolerance));
+    if (lowest > highest) return;
+    // A velocity of 0 would be a note-off.
+    const int least = branch.kind == MessageKind::velocity ? 1 : 0;
+    branch.lowestValue = std::max(lowest, least);
+    branch.highestValue = std::max(highest, least);
+}
+
+}  // namespace
+
 BranchBody prepareBranch(const Parameter& parameter, const Branch& branch) {
     BranchBody prepared;
     prepared.range = rangeOf(parameter);
@@ -46,6 +77,7 @@ BranchBody prepareBranch(const Parameter& parameter, const Branch& branch) {
     prepared.fromRaw = rawPosition(range, branch.low).value_or(0);
     prepared.toRaw = rawPosition(range, branch.high).value_or(0);
     prepared.restRaw = restPosition(parameter);
+    setEnds(prepared);
     prepared.window = branch.window ? &*branch.window : nullptr;
     prepared.on = branch.on;
     if (branch.on) prepared.steps = StepRun(branch.steps);
@@ -53,6 +85,11 @@ BranchBody prepareBranch(const Parameter& parameter, const Branch& branch) {
 }
 
 BranchBody prepareBranch(const Target& target, const Branch& branch) {
+    if (!target.exists()) {
+        BranchBody leadsNowhere;
+        leadsNowhere.on = false;
+        return leadsNowhere;
+    }
     if (target.parameter != nullptr) return prepareBranch(*target.parameter, branch);
     Parameter asParameter;
     if (target.hand != nullptr) {

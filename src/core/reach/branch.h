@@ -47,6 +47,8 @@ class StepRun {
     std::span<const Step> steps_;
 };
 
+inline constexpr int noEnd = 1 << 20;  ///< above all values
+
 /// The arithmetic of a branch, and the message that carries its result. Shared by plans in which it is the
 /// same.
 struct BranchBody {
@@ -59,6 +61,8 @@ struct BranchBody {
     int choices = 0;  ///< labels of a `choices` law, else 0
     double fromRaw = 0;
     double toRaw = 1;                        ///< the reach, as raw positions
+    int lowestValue = 0;                     ///< what is sent never lies outside the reach: by its ends
+    int highestValue = noEnd;
     double restRaw = 0;                      ///< the raw position of the parameter's resting value
     int velocity = 100;                      ///< of a note
     const BranchWindow* window = nullptr;    ///< as it is written; nullptr: it has none
@@ -108,9 +112,16 @@ inline int valueAt(const BranchBody& branch, double q) {
     return branch.kind == MessageKind::velocity ? std::max(1, value) : value;
 }
 
+/// The value that a position at the end of a branch is sent as, which never lies outside its reach.
+inline int valueWithinReach(const BranchBody& branch, double q) {
+    return std::clamp(valueAt(branch, q), branch.lowestValue, branch.highestValue);
+}
+
 /// The raw position that a branch reaches in the end for a position behind the trunk, its steps with memory
 /// passed over; nothing where it is silent.
 std::optional<double> settledReach(const BranchBody& branch, double position);
+/// The same as the value that is sent.
+std::optional<int> settledValue(const BranchBody& branch, double position);
 
 /// Where a branch's window puts a position: a position to go on with, or nothing when it is outside and the
 /// window does not clamp.

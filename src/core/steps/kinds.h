@@ -18,6 +18,7 @@ extern const StepKind gateStep;
 extern const StepKind latchStep;
 extern const StepKind holdStep;
 extern const StepKind scaleStep;
+extern const StepKind limitStep;
 extern const StepKind combineStep;
 extern const StepKind formulaStep;
 extern const StepKind thinStep;

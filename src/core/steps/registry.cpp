@@ -13,9 +13,10 @@ namespace mellow {
 
 namespace {
 
-const std::array<const StepKind*, 16> kinds{
+const std::array<const StepKind*, 17> kinds{
     &windowStep, &reverseStep, &bendStep, &sCurveStep, &pointsStep, &restAtStep,  &deadZoneStep, &levelsStep,
-    &gateStep,   &latchStep,   &holdStep, &smoothStep, &scaleStep,  &combineStep, &formulaStep,  &thinStep,
+    &gateStep,   &latchStep,   &holdStep, &smoothStep, &scaleStep,  &limitStep,   &combineStep,  &formulaStep,
+    &thinStep,
 };
 
 }  // namespace

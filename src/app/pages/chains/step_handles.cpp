@@ -82,6 +82,16 @@ std::vector<Band> windowBands(const Step& step) {
     return {{0, low, {}, true}, {low, high, {}, false}, {high, 1, {}, true}};
 }
 
+// A floor and a ceiling, each at its own end of the picture; neither is moved past the other.
+
+std::vector<Handle> limitHandles(const Step& step) {
+    return {{Moves::upward, {0, numberOf(step, 0)}}, {Moves::upward, {1, numberOf(step, 1)}}};
+}
+void moveLimit(Step& step, std::size_t handle, Point to) {
+    const double other = numberOf(step, handle == 0 ? 1 : 0);
+    step.values[handle] = rounded(handle == 0 ? std::min(to.y, other) : std::max(to.y, other));
+}
+
 // A gate: on from a threshold, off below it by the hysteresis.
 
 std::vector<Handle> gateHandles(const Step& step) {
@@ -171,6 +181,8 @@ const Row rows[] = {
      }},
     {"window", windowHandles, moveWindow, windowBands,
      [] { return Words::tr("Drag the edges of the part that is used."); }},
+    {"limit", limitHandles, moveLimit, noBands,
+     [] { return Words::tr("Drag the floor at the left, the ceiling at the right."); }},
     {"gate", gateHandles, moveGate, gateBands,
      [] { return Words::tr("Drag where it switches on, and how far below that it switches off."); }},
     {"latch", noHandles, stay, latchBands,

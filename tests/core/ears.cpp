@@ -21,7 +21,7 @@ Ear fine(int max = midi::max14) {
 }
 
 midi::PairReading reading(int value, bool isFine) {
-    return {{}, value, isFine};
+    return {{}, value, isFine, value};
 }
 
 }  // namespace
@@ -39,24 +39,55 @@ class EarsTest : public QObject {
         QCOMPARE(placeOf(fine(), 16384 + 64), 64.0 / 127.0);
     }
 
-    /// RPN 0: the high byte counts semitones, the low byte cents, of which there are a hundred.
-    void pitchRangeIsCountedInCents() {
-        const Ear ear = fine(pitchRangeMax);
-        QCOMPARE(rawOf(ear, reading(2 << 7 | 50, true)), 250);
-        QCOMPARE(rawOf(ear, reading(2 << 7 | 127, true)), 299);
+    /// What is read of a pair that goes through all of it, by one who rests at the low end and one who rests
+    /// in the middle.
+    void readingsOfAPair() {
+        midi::PairReading last;
+        const auto take = [&last](const midi::PairReading& reading) { last = reading; };
+        const auto is = [&last](bool isFine, int value, int fromMiddle) {
+            return last.fine == isFine && last.value == value && last.fromMiddle == fromMiddle;
+        };
+        midi::Pairs pairs;
+        const midi::PairAddress nrpn{1, 0, midi::PairKind::nrpn, 5};
+        pairs.step(nrpn, 1, take);
+        QVERIFY(is(true, 1, 8193));
+        pairs.step(nrpn, -1, take);
+        pairs.step(nrpn, -1, take);
+        QVERIFY(is(true, 0, 8191));
+        // A low byte joins the high byte of what the steps came to.
+        pairs.low(nrpn, 5, take);
+        QVERIFY(is(true, 5, (63 << 7) + 5));
+        pairs.high(nrpn, 3, 0, take);
+        pairs.step(nrpn, 1, take);
+        QVERIFY(is(true, (3 << 7) + 1, (3 << 7) + 1));
+        // On another channel the register has a value of its own.
+        pairs.step({1, 1, midi::PairKind::nrpn, 5}, 1, take);
+        QVERIFY(is(true, 1, 8193));
+        for (int high = 10; high < 14; ++high) pairs.high(nrpn, high, 0, take);
+        QVERIFY(is(false, 13, 13));
+        pairs.step(nrpn, 1, take);
+        QVERIFY(is(false, 14, 14));
+        pairs.low(nrpn, 1, take);
+        QVERIFY(is(true, (14 << 7) + 1, (14 << 7) + 1));
     }
 
-    void dataStepsKeepToTheResolution() {
-        QCOMPARE(steppedRaw(fine(), 300, 1, false), 301);
-        QCOMPARE(steppedRaw(fine(), 16383, 1, false), 16383);
-        QCOMPARE(steppedRaw(fine(), 0, -1, false), 0);
-        QCOMPARE(steppedRaw(fine(), 300, 1, true), 16384 + 3);
-        QCOMPARE(steppedRaw(fine(), 16384 + 3, -1, true), 16384 + 2);
-        // A coarse value that is stepped finely begins at its own place.
-        QCOMPARE(steppedRaw(fine(), 16384 + 3, 1, false), (3 << 7) + 1);
-        Ear ear = fine();
-        ear.rest = 1;
-        QCOMPARE(steppedRaw(ear, -1, -1, false), 16382);
+    /// RPN 0: the high byte counts semitones, the low byte cents, of which there are a hundred.
+    void pitchRangeIsCountedInCents() {
+        int value = 0;
+        const auto take = [&value](const midi::PairReading& reading) { value = reading.value; };
+        midi::Pairs pairs;
+        const midi::PairAddress range{1, 0, midi::PairKind::rpn, 0};
+        pairs.high(range, 2, 0, take);
+        pairs.low(range, 50, take);
+        QCOMPARE(value, 250);
+        pairs.low(range, 127, take);
+        QCOMPARE(value, 299);
+        pairs.step(range, 1, take);
+        QCOMPARE(value, 300);
+        pairs.low(range, 1, take);
+        QCOMPARE(value, 301);
+        for (int i = 0; i < pitchRangeMax; ++i) pairs.step(range, 1, take);
+        QCOMPARE(value, pitchRangeMax);
     }
 
     void aControlThatStandsAtTheValueHasCaughtIt() {

@@ -54,6 +54,7 @@ void Interpreter::carry(const Ensemble& before, const Running& ranBefore,
         ChainMemory& memory = memory_[id];
         const ChainMemory& was = oldMemory[id];
         memory.spoken = was.spoken;
+        memory.back = was.back;
         const auto carrySteps = [](const auto& now, auto& states, const auto& then, const auto& from) {
             for (std::size_t i = 0; i < std::min(now.size(), then.size()) && now[i].kind == then[i].kind;
                  ++i) {
@@ -112,6 +113,7 @@ void Interpreter::carry(const Ensemble& before, const Running& ranBefore,
 /// A chain that slept is handed over anew, and its tie lines stand where they were written to meanwhile.
 void Interpreter::wake(const Instrument* instrument, const Chain& chain) {
     ChainMemory& memory = memoryOf(instrument, chain);
+    memory.back = true;
     for (auto& [from, hand] : memory.ears[{}].hands) hand.met = false;
     forEachEar(chain, [&](const Ear& ear, const Source& source) {
         if (source.kind != SourceKind::tieLine || !lines_.contains(source.tieLine)) return;

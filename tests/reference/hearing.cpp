@@ -54,9 +54,9 @@ void Interpreter::hearPairs(const std::string& port, const Bytes& bytes) {
         if (bytes[1] >= 96) {
             giveUpWaiting(id);
             PairMemory& pair = pairs_[id];
-            dataStep_ = bytes[1] == 96 ? 1 : -1;
-            dataCoarse_ = pair.alone == 3;
-            if (dataCoarse_) pair.high = std::clamp(pair.high + dataStep_, 0, 127);
+            const auto what = pair.alone == 3 ? Entered::What::coarseStep : Entered::What::fineStep;
+            pair.entered.push_back({what, bytes[1] == 96 ? 1 : -1});
+            readings_.push_back({id, pair.entered.size()});
         }
     }
     if (bytes[1] < 64 && someoneHears(0, bytes[1] % 32, from)) {
@@ -71,22 +71,31 @@ void Interpreter::hearPairs(const std::string& port, const Bytes& bytes) {
 
 void Interpreter::hear(const std::string& port, const Bytes& bytes) {
     readings_.clear();
-    dataStep_ = 0;
-    dataCoarse_ = false;
     sharedMatched_ = false;
     sharedKeeps_ = false;
     matched_.clear();
     const int from = channel(bytes);
     const InputKey input{port, from, bytes[1]};
-    keyChanged_ = false;
     if (isOn(bytes)) {
-        keyChanged_ = keysDown_.insert(input).second;
+        keysDown_.insert(input);
         struck_[input] = bytes[2];
     }
-    if (isOff(bytes)) keyChanged_ = keysDown_.erase(input) > 0;
+    if (isOff(bytes)) keysDown_.erase(input);
     if (isControl(bytes)) hearPairs(port, bytes);
     forEachChain(
         [&](const Instrument* instrument, const Chain& chain) { hearChain(instrument, chain, false); });
+    letEnvelopesGo();
+}
+
+/// An envelope that no key holds any more is released, by whatever part of the filter keys are kept out.
+void Interpreter::letEnvelopesGo() {
+    forEachChain([&](const Instrument* instrument, const Chain& chain) {
+        forEachEar(chain, [&](const Ear& ear, const Source& source) {
+            if (source.kind != SourceKind::envelope || sleeps(instrument, chain)) return;
+            if (keysDown(instrument, source) == 0)
+                lastKeyUp(source, memoryOf(instrument, chain).ears[ear].generator, now_);
+        });
+    });
 }
 
 /// A velocity layer takes note-ons of its own velocities, and the offs of those.
@@ -115,7 +124,7 @@ void Interpreter::hearChain(const Instrument* instrument, const Chain& chain, bo
         const auto wanted = portOf(ensemble_, source);
         if ((wanted && !fits(*wanted, port_)) || (source.channel && *source.channel != from)) return;
         if (isGenerator(source)) {
-            if (!sleeps(instrument, chain)) followKeys(instrument, chain, ear, source, bytes_, keyChanged_);
+            if (!sleeps(instrument, chain)) followKeys(instrument, chain, ear, source, bytes_);
             return;
         }
         if (!hearWith(instrument, chain, ear, source, port_, bytes_, *key)) return;
@@ -181,7 +190,7 @@ bool Interpreter::hearWith(const Instrument* instrument, const Chain& chain, con
             return true;
         case SourceKind::cc14:
             if (!isControl(bytes) || bytes[1] >= 64 || bytes[1] % 32 != source.number) return false;
-            return hearReadings(instrument, chain, ear, source, port, bytes);
+            return hearReadings(instrument, chain, ear, source);
         case SourceKind::rpn:
         case SourceKind::nrpn: {
             const Selected& selected = selected_[{port, channel(bytes)}];
@@ -189,7 +198,7 @@ bool Interpreter::hearWith(const Instrument* instrument, const Chain& chain, con
                              selected.rpn == (source.kind == SourceKind::rpn) && selected.high >= 0 &&
                              selected.low >= 0 && source.number == selected.high * 128 + selected.low &&
                              source.number != 16383;
-            return fit && hearReadings(instrument, chain, ear, source, port, bytes);
+            return fit && hearReadings(instrument, chain, ear, source);
         }
         case SourceKind::zoneNote:
             return hearFinger(instrument, chain, ear, source, port, bytes);
@@ -199,26 +208,8 @@ bool Interpreter::hearWith(const Instrument* instrument, const Chain& chain, con
 }
 
 bool Interpreter::hearReadings(const Instrument* instrument, const Chain& chain, const Ear& ear,
-                               const Source& source, const std::string& port, const Bytes& bytes) {
+                               const Source& source) {
     for (const Reading& reading : readings_) takeReading(instrument, chain, ear, source, reading);
-    if (dataStep_ == 0 || source.kind == SourceKind::cc14) return true;
-    const EarMemory& memory = memoryOf(instrument, chain).ears[ear];
-    const Raws raws = rawsOf(source);
-    // Raw values above the highest are those of seven bits.
-    const int firstCoarse = raws.max + 1;
-    const int half = raws.max == 12799 ? 100 : 128;
-    const double rest = restOf(ensemble_, source);
-    int raw = memory.raw;
-    if (dataCoarse_) {
-        int seven = encode({raws.centred, 127}, rest);
-        if (raw >= 0) seven = raw >= firstCoarse ? raw - firstCoarse : raw / half;
-        raw = firstCoarse + std::clamp(seven + dataStep_, 0, 127);
-    } else {
-        if (raw < 0) raw = encode(raws, rest);
-        if (raw >= firstCoarse) raw = (raw - firstCoarse) * half;
-        raw = std::clamp(raw + dataStep_, 0, raws.max);
-    }
-    speakRaw(instrument, chain, ear, source, raw, port, channel(bytes));
     return true;
 }
 
@@ -226,21 +217,49 @@ void Interpreter::takeReading(const Instrument* instrument, const Chain& chain, 
                               const Source& source, const Reading& reading) {
     const auto& [port, from, pairKind, number] = reading.id;
     if (!samePair(source, pairKind, number) || !listensTo(instrument, source, port, from)) return;
-    const int max = rawsOf(source).max;
-    int raw = reading.value;
-    if (reading.coarse) {
-        raw = max + 1 + reading.value;
-    } else if (max == 12799) {
-        raw = reading.value / 128 * 100 + std::min(reading.value % 128, 99);
+    // What was entered up to the reading is gone through from where the source rests.
+    const Raws raws = rawsOf(source);
+    const int half = raws.max == 12799 ? 100 : 128;
+    int value = encode(raws, restOf(ensemble_, source));
+    int highByte = 0;
+    bool coarse = false;
+    const auto& entered = pairs_.at(reading.id).entered;
+    for (std::size_t i = 0; i < reading.after; ++i) {
+        const int by = entered[i].number;
+        switch (entered[i].what) {
+            case Entered::What::high:
+                highByte = by;
+                break;
+            case Entered::What::alone:
+                value = highByte * half;
+                break;
+            case Entered::What::low:
+                value = highByte * half + std::min(by, half - 1);
+                coarse = false;
+                break;
+            case Entered::What::coarse:
+                highByte = value = by;
+                coarse = true;
+                break;
+            case Entered::What::fineStep:
+                value = std::clamp(value + by, 0, raws.max);
+                highByte = value / half;
+                break;
+            case Entered::What::coarseStep:
+                highByte = value = std::clamp((coarse ? value : value / half) + by, 0, 127);
+                coarse = true;
+                break;
+        }
     }
-    speakRaw(instrument, chain, ear, source, raw, port, from);
+    speakRaw(instrument, chain, ear, source, coarse ? raws.max + 1 + value : value, port, from);
 }
 
 /// A high byte that waits is taken as it is.
 void Interpreter::giveUpWaiting(const PairId& id) {
     PairMemory& pair = pairs_[id];
     if (!pair.waitingSince) return;
-    readings_.push_back({id, pair.high * 128, false});
+    pair.entered.push_back({Entered::What::alone, 0});
+    readings_.push_back({id, pair.entered.size()});
     pair.waitingSince.reset();
     pair.alone = std::min(3, pair.alone + 1);
 }
@@ -248,11 +267,12 @@ void Interpreter::giveUpWaiting(const PairId& id) {
 void Interpreter::high(const PairId& id, int value) {
     giveUpWaiting(id);
     PairMemory& pair = pairs_[id];
-    pair.high = value;
     if (pair.alone == 3) {
-        readings_.push_back({id, value, true});
+        pair.entered.push_back({Entered::What::coarse, value});
+        readings_.push_back({id, pair.entered.size()});
         return;
     }
+    pair.entered.push_back({Entered::What::high, value});
     pair.waitingSince = now_;
     pair.arrival = ++arrivals_;
 }
@@ -261,7 +281,8 @@ void Interpreter::low(const PairId& id, int value) {
     PairMemory& pair = pairs_[id];
     pair.waitingSince.reset();
     pair.alone = 0;
-    readings_.push_back({id, pair.high * 128 + value, false});
+    pair.entered.push_back({Entered::What::low, value});
+    readings_.push_back({id, pair.entered.size()});
 }
 
 int Interpreter::keysDown(const Instrument* instrument, const Source& source) const {
@@ -273,10 +294,9 @@ int Interpreter::keysDown(const Instrument* instrument, const Source& source) co
 }
 
 void Interpreter::followKeys(const Instrument* instrument, const Chain& chain, const Ear& ear,
-                             const Source& source, const Bytes& bytes, bool changed) {
+                             const Source& source, const Bytes& bytes) {
     Generator& generator = memoryOf(instrument, chain).ears[ear].generator;
     if (isOn(bytes)) noteOn(source, generator, now_);
-    if (isOff(bytes) && changed && keysDown(instrument, source) == 0) lastKeyUp(source, generator, now_);
 }
 
 void Interpreter::speakRaw(const Instrument* instrument, const Chain& chain, const Ear& ear,
@@ -285,9 +305,6 @@ void Interpreter::speakRaw(const Instrument* instrument, const Chain& chain, con
     const double place = raw > raws.max ? decode({raws.centred, 127}, raw - raws.max - 1) : decode(raws, raw);
     const bool handedOver =
         ear.what == Ear::For::source && handoverOf(ensemble_, chain) != Handover::jump && isOfControl(source);
-    const bool isNote = source.kind == SourceKind::velocity || source.kind == SourceKind::releaseVelocity ||
-                        source.kind == SourceKind::key || source.kind == SourceKind::keyNumber;
-    if (sleeps(instrument, chain) && isNote) return;  // Who is not in hand gets no notes.
     const bool stands = !handedOver && handCanMove(ensemble_);
     if (!sleeps(instrument, chain) || stands) memoryOf(instrument, chain).ears[ear].raw = raw;
     hearPlace(instrument, chain, ear, source, place, {port, from});

@@ -95,6 +95,12 @@ std::vector<Sent> Interpreter::process(std::int64_t time, const std::string& por
     address_.clear();
     cue_ = Cue::none;
     begins_ = false;
+    comingUp_.reset();
+    if (isOff(bytes)) {
+        const InputKey input{port, channel(bytes), bytes[1]};
+        const Held* held = heldBy(input);
+        if (held != nullptr && held->down) comingUp_ = input;
+    }
     if (bytes[0] < 0xF0) {
         followSelects(port, bytes);
         followZones(port, bytes);
@@ -133,6 +139,7 @@ std::vector<Sent> Interpreter::process(std::int64_t time, const std::string& por
         }
     }
     play(passers);
+    comingUp_.reset();
     if (isOff(bytes)) {
         const InputKey input{port_, channel(bytes_), bytes_[1]};
         if (Held* held = heldBy(input)) {

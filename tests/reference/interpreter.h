@@ -81,6 +81,7 @@ class Interpreter {
     };
     struct ChainMemory {
         bool spoken = false;
+        bool back = false;  ///< it came back into hand, and has not run since
         std::map<Ear, EarMemory> ears;
         std::vector<Memory> trunk;
         std::vector<std::vector<Memory>> branches;
@@ -125,18 +126,23 @@ class Interpreter {
         std::map<Register, int> registers;
         Selected wire, player;
     };
+    /// Something that came to a value of two bytes.
+    struct Entered {
+        enum class What { high, alone, low, coarse, fineStep, coarseStep } what = What::high;
+        int number = 0;
+    };
     struct PairMemory {
-        int high = 0;
+        std::vector<Entered> entered;
         int alone = 0;
         std::optional<std::int64_t> waitingSince;
         std::uint64_t arrival = 0;
     };
     using PairId =
         std::tuple<std::string, int, int, int>;  ///< port, channel, kind (0 CC, 1 RPN, 2 NRPN), number
+    /// A value that counts: what it has come to after so many things were entered.
     struct Reading {
         PairId id;
-        int value = 0;
-        bool coarse = false;
+        std::size_t after = 0;
     };
     using Reach = std::pair<double, double>;  ///< q_low and q_high
     /// Something to send, or an instrument's turn to pass on, to leave the hand, or to come into it.
@@ -224,12 +230,12 @@ class Interpreter {
     [[nodiscard]] bool someoneHears(int pairKind, int number, int channel);
     bool hearWith(const Instrument* instrument, const Chain& chain, const Ear& ear, const Source& source,
                   const std::string& port, const Bytes& bytes, int key);
-    bool hearReadings(const Instrument* instrument, const Chain& chain, const Ear& ear, const Source& source,
-                      const std::string& port, const Bytes& bytes);
+    bool hearReadings(const Instrument* instrument, const Chain& chain, const Ear& ear, const Source& source);
     [[nodiscard]] bool listensTo(const Instrument* instrument, const Source& source, const std::string& port,
                                  int channel) const;
     void followKeys(const Instrument* instrument, const Chain& chain, const Ear& ear, const Source& source,
-                    const Bytes& bytes, bool changed);
+                    const Bytes& bytes);
+    void letEnvelopesGo();
     [[nodiscard]] int keysDown(const Instrument* instrument, const Source& source) const;
     void takeReading(const Instrument* instrument, const Chain& chain, const Ear& ear, const Source& source,
                      const Reading& reading);
@@ -314,13 +320,11 @@ class Interpreter {
     Cue cue_ = Cue::none;
     std::map<ChainId, Due> due_;
     std::vector<Reading> readings_;
-    int dataStep_ = 0;
-    bool dataCoarse_ = false;
     bool sharedMatched_ = false;
     bool sharedKeeps_ = false;
     std::map<std::string, bool> matched_;  ///< instruments whose chains matched: whether one keeps
     bool begins_ = false;                  ///< its note-on has begun somewhere
-    bool keyChanged_ = false;              ///< it presses a key that was up, or lifts one that was down
+    std::optional<InputKey> comingUp_;     ///< the key that was down whose off it is
     std::string address_;                  ///< of OSC and the desk
     double number_ = 0;
     std::size_t turn_ = 0;  ///< of Running::turns: whose turn it is

@@ -351,6 +351,14 @@ const DeskElement* elementWith(const Ensemble& ensemble, const std::string& id) 
 
 bool handCanMove(const Ensemble& ensemble) {
     if (!ensemble.sections.empty() || !ensemble.handOrder.empty()) return true;
+    for (const Instrument& instrument : ensemble.instruments) {
+        if (!ensemble.inHand) break;
+        const auto& ids = *ensemble.inHand;
+        if (std::find(ids.begin(), ids.end(), instrument.id) != ids.end()) continue;
+        for (const Chain& chain : instrument.chains) {
+            if (chain.active == Active::inHand) return true;
+        }
+    }
     for (const Chain& chain : ensemble.sharedChains) {
         for (const Branch& branch : chain.branches) {
             if (chain.on && branch.on && branch.target == "hand") return true;

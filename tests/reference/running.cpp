@@ -90,8 +90,28 @@ void Interpreter::play(const std::vector<const Instrument*>& passers) {
     sendAll();
 }
 
-void Interpreter::runChain(const Instrument* instrument, const Chain& chain, const Due& due) {
+void Interpreter::runChain(const Instrument* instrument, const Chain& chain, const Due& why) {
     ChainMemory& memory = memoryOf(instrument, chain);
+    Due due = why;
+    if (memory.back) {
+        // What came back into hand runs from the first step, by whatever it is that runs it.
+        bool changes = false;
+        const auto look = [&](const std::vector<Step>& steps, const std::vector<Memory>& states) {
+            for (std::size_t i = 0; i < steps.size(); ++i) {
+                Memory then = states[i];
+                if (due.cue && cue_ != Cue::none) letThrough(steps[i], then, cue_ == Cue::noteOn);
+                if (due.tick) reference::tick(steps[i], then, now_);
+                changes = changes || then.result != states[i].result;
+            }
+        };
+        look(chain.steps, memory.trunk);
+        for (std::size_t b = 0; b < chain.branches.size(); ++b) {
+            const bool runs = leadsSomewhere(instrument, chain.branches[b]) && feeds(instrument, chain, b);
+            if (runs) look(chain.branches[b].steps, memory.branches[b]);
+        }
+        due.source = due.source || due.combine || changes;
+        memory.back = !due.source;
+    }
     if (!due.source && due.combine) startCombines(instrument, chain);
     memory.spoken = memory.spoken || due.source || due.combine;
     const Cue cue = due.cue ? cue_ : Cue::none;

@@ -164,7 +164,10 @@ void Interpreter::sendTo(const Instrument& instrument, const Parameter& paramete
 /// Every control that leaves, passed ones included.
 void Interpreter::control(const Instrument& instrument, const Lane& lane, int number, int value) {
     LaneMemory& memory = lanes_[lane];
-    memory.last["cc" + std::to_string(number)] = value;
+    const std::string name = "cc" + std::to_string(number);
+    const bool isBank = number == 0 || number == 32;
+    if (isBank && (!memory.last.contains(name) || memory.last[name] != value)) memory.last.erase("program");
+    memory.last[name] = value;
     if (number < 64) memory.pairs.erase(number % 32);
     if (isSelect(number)) {
         const bool rpn = number >= 100;
@@ -200,7 +203,7 @@ void Interpreter::sendKeyPressure(const Instrument& instrument, const Parameter&
     std::vector<Place> done;
     for (const auto& [input, place] : begun_) {
         const auto same = [&](const Place& other) { return other.soundsLike(place); };
-        if (place.instrument != instrument.id || !heldBy(input)->down) continue;
+        if (place.instrument != instrument.id || !(heldBy(input)->down || input == comingUp_)) continue;
         if (std::any_of(done.begin(), done.end(), same)) continue;
         done.push_back(place);
         auto& last = lanes_[{place.port, place.channel}].last;

@@ -112,13 +112,7 @@ void Interpreter::followZones(const std::string& port, const Bytes& bytes) {
     zones.fingers.clear();
     for (const bool manager : {false, true}) zones.cents.erase({upper, manager});
     std::erase_if(notesDown_, [&](const NoteDown& note) { return note.port == port; });
-    forEachChain([&](const Instrument* instrument, const Chain& chain) {
-        forEachEar(chain, [&](const Ear& ear, const Source& source) {
-            if (source.kind != SourceKind::envelope || sleeps(instrument, chain)) return;
-            if (keysDown(instrument, source) == 0)
-                lastKeyUp(source, memoryOf(instrument, chain).ears[ear].generator, now_);
-        });
-    });
+    letEnvelopesGo();
 }
 
 /// The note that a source chooses among some, if it is one of them.

@@ -53,7 +53,7 @@ void addReach(Form& form, At at, TargetAt target) {
             field->setUnit(QString::fromStdString(range.unit));
             const bool decibel = range.law == Law::decibel;
             const double low = decibel ? silence : std::min(range.low, range.high);
-            const double highest = decibel ? 0 : std::max(range.low, range.high);
+            const double highest = decibel ? range.high : std::max(range.low, range.high);
             const double width = decibel ? 60 : highest - low;
             field->setBounds(low, highest,
                              std::pow(10.0, std::floor(std::log10(std::max(width, 1e-6) / 50))));

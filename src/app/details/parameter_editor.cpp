@@ -4,6 +4,7 @@
 #include "app/details/editors.h"
 #include "core/model/edit.h"
 #include "core/model/law.h"
+#include "core/reuse/carrying.h"
 
 namespace mellow::app {
 
@@ -92,18 +93,24 @@ void addMessageParts(Form& form, At at) {
     form.onlyWhen(address, has("address"));
 }
 
+/// owner: the id of the parameter's instrument; tell: says what a law cannot say.
 template<class At>
-void addDisplay(Form& form, At at) {
+void addDisplay(Form& form, At at, const std::function<std::string(const Ensemble&)>& owner,
+                const std::function<void(const QString&)>& tell) {
     form.choice(
         Form::tr("Law"), [](const Ensemble&) { return lawLabels(); },
         [at](const Ensemble& e) {
             return at(e) ? static_cast<int>(at(e)->display.law.value_or(Law::linear)) : 0;
         },
-        [at](Ensemble& e, int index) {
+        [at, owner, &tell](Ensemble& e, int index) {
             if (!at(e)) return;
-            at(e)->display.law = static_cast<Law>(index);
-            // A log range cannot begin at 0, which is where the default range does.
-            if (static_cast<Law>(index) == Law::log && rangeOf(*at(e)).low <= 0) at(e)->display.low = 1;
+            const Parameter before = *at(e);
+            QStringList lost;
+            for (const std::string& sentence : changeLaw(*at(e), static_cast<Law>(index)))
+                lost << QString::fromStdString(sentence);
+            const Parameter now = *at(e);
+            reuse::carryReaches(e, owner(e), before, now);
+            if (!lost.isEmpty()) tell(lost.join(u' '));
         });
     const auto lawIs = [at](std::initializer_list<Law> laws) {
         return [at, wanted = std::vector<Law>(laws)](const Ensemble& e) {
@@ -124,7 +131,7 @@ void addDisplay(Form& form, At at) {
         [at](Ensemble& e, double value) {
             if (at(e)) at(e)->display.high = value;
         });
-    form.onlyWhen(high, lawIs({Law::linear, Law::log}));
+    form.onlyWhen(high, lawIs({Law::linear, Law::log, Law::decibel}));
     QLineEdit* unit = form.text(
         Form::tr("Unit"),
         [at](const Ensemble& e) { return at(e) ? QString::fromStdString(at(e)->display.unit) : QString(); },
@@ -210,7 +217,13 @@ Form* makeParameterEditor(const Workspace& context, int place) {
         });
     addMessage(*form, at);
     addMessageParts(*form, at);
-    addDisplay(*form, at);
+    addDisplay(
+        *form, at,
+        [&selection](const Ensemble& e) {
+            const Instrument* instrument = instrumentOf(e, selection.now());
+            return instrument == nullptr ? std::string() : instrument->id;
+        },
+        context.tell);
     addRest(*form, at);
     return form;
 }

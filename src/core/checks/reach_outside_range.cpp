@@ -14,7 +14,7 @@ bool isOutside(const Range& range, const Level& level) {
 }
 
 std::string bounds(const Range& range) {
-    if (range.law == Law::decibel) return "silence to 0 dB";
+    if (range.law == Law::decibel) return "silence to " + levelText(range, range.high);
     return levelText(range, range.low) + " to " + levelText(range, range.high);
 }
 

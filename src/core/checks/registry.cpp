@@ -9,6 +9,7 @@
     RULE(impossibleValue)                                                  \
     RULE(circleOfTieLines)                                                 \
     RULE(reachOutsideRange)                                                \
+    RULE(reachOfOneNumber)                                                 \
     RULE(chainWithoutEffect)                                               \
     RULE(branchesThatMeet)                                                 \
     RULE(instrumentsOnOneMessage)                                          \

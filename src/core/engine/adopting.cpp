@@ -182,6 +182,7 @@ void Engine::carryChain(const Program& old, std::uint32_t index) {
     }
     state().chains[index].raw = old.state.chains[place].raw;
     state().chains[index].spoken = old.state.chains[place].spoken;
+    state().chains[index].back = old.state.chains[place].back;
     if (!before->isEvaluated() && old.state.chains[place].raw >= 0) {
         // Looking up notes where the source stands with the chain alone.
         EarState& ear = state().ears[chain.firstEar];

@@ -19,6 +19,16 @@ namespace {
 /// or an order to choose from.
 bool choosesHand(const Ensemble& ensemble) {
     if (!ensemble.sections.empty() || !ensemble.handOrder.empty()) return true;
+    // Where somebody is out of hand whose chains stand still, they are to know where their sources stand when
+    // an edit brings them back.
+    const auto waits = [&ensemble](const Instrument& instrument) {
+        const auto& ids = *ensemble.inHand;
+        return std::find(ids.begin(), ids.end(), instrument.id) == ids.end() &&
+               std::any_of(instrument.chains.begin(), instrument.chains.end(),
+                           [](const Chain& chain) { return chain.active == Active::inHand; });
+    };
+    if (ensemble.inHand && std::any_of(ensemble.instruments.begin(), ensemble.instruments.end(), waits))
+        return true;
     return std::any_of(ensemble.sharedChains.begin(), ensemble.sharedChains.end(), [](const Chain& chain) {
         return chain.on &&
                std::any_of(chain.branches.begin(), chain.branches.end(),

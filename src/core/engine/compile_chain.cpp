@@ -288,7 +288,7 @@ Outlet Compiler::outletOf(const PlanBranch& branch) {
 }
 
 bool Compiler::selectsOrClears(int control) {
-    return midi::isDataEntry(control) || midi::selectsRegister(control) ||
+    return midi::isDataEntry(control) || midi::selectsRegister(control) || midi::isBankSelect(control) ||
            control == midi::resetAllControllers;
 }
 

@@ -12,24 +12,8 @@ double placeOf(const Ear& ear, int raw) {
 
 int rawOf(const Ear& ear, const midi::PairReading& reading) {
     // Behind the values of two bytes lie those of one, for controls that turned out to send no more.
-    if (!reading.fine) return ear.max + 1 + reading.value;
-    if (ear.max != pitchRangeMax) return reading.value;
-    return (reading.value >> 7) * centsASemitone + std::min(reading.value & midi::max7, centsASemitone - 1);
-}
-
-int steppedRaw(const Ear& ear, int raw, int step, bool coarse) {
-    const int firstCoarse = ear.max + 1;
-    if (coarse) {
-        const int half = ear.max == pitchRangeMax ? centsASemitone : midi::max7 + 1;
-        const int high = raw < 0              ? encode(ear.scale, ear.rest, midi::max7)
-                         : raw >= firstCoarse ? raw - firstCoarse
-                                              : raw / half;
-        return firstCoarse + std::clamp(high + step, 0, midi::max7);
-    }
-    const int fine = raw < 0              ? encode(ear.scale, ear.rest, ear.max)
-                     : raw >= firstCoarse ? rawOf(ear, {{}, (raw - firstCoarse) << 7, true})
-                                          : raw;
-    return std::clamp(fine + step, 0, ear.max);
+    const int value = ear.rest > 0 ? reading.fromMiddle : reading.value;
+    return reading.fine ? value : ear.max + 1 + value;
 }
 
 bool isOfPair(const Source& source, midi::PairKind kind, int number) {

@@ -41,9 +41,6 @@ struct Ear {
 
 /// The raw value at which an ear's tables hold a reading of two bytes.
 int rawOf(const Ear& ear, const midi::PairReading& reading);
-/// The raw value that data increment (step 1) or decrement (−1) leads to from one (−1: there is none yet, and
-/// they begin at rest). coarse: the control is read as one of seven bits.
-int steppedRaw(const Ear& ear, int raw, int step, bool coarse);
 /// True of a source that listens to a value of two bytes.
 bool isOfPair(const Source& source, midi::PairKind kind, int number);
 /// The position of a raw value, as tables hold them.

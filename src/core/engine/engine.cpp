@@ -111,8 +111,8 @@ void Engine::beginEvent(const Event* event) {
     event_ = event;
     shared_ = {};
     readingCount_ = 0;
-    dataStep_ = 0;
     cue_ = Cue::none;
+    comingUp_ = NoteMemory::nothing;
     defers_ = mixes_;
 }
 
@@ -197,10 +197,8 @@ void Engine::enterData(const Event& event) {
     const int number = event.bytes[1];
     if (number == midi::dataEntry || number == midi::dataEntryLow)
         return readPair(dataAddress_, number == midi::dataEntry, event.bytes[2]);
-    pairs_.settle(dataAddress_,
-                  [this](const midi::PairReading& reading) { readings_[readingCount_++] = reading; });
-    dataStep_ = number == midi::dataIncrement ? 1 : -1;
-    dataCoarse_ = pairs_.step(dataAddress_, dataStep_);
+    pairs_.step(dataAddress_, number == midi::dataIncrement ? 1 : -1,
+                [this](const midi::PairReading& reading) { readings_[readingCount_++] = reading; });
 }
 
 bool Engine::someoneHears(const midi::PairAddress& address) {
@@ -227,6 +225,9 @@ void Engine::hearDue(const midi::PairReading& reading) {
 /// Tells every ear that a message concerns, and notes which instruments' chains it matched.
 void Engine::hear(const Event& event, std::size_t key) {
     const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
+    heldVelocity_ = 0;
+    if (midi::concernsKey(key) && hands_.isDown(event.port, channel, event.bytes[1]))
+        heldVelocity_ = hands_.velocity(event.port, channel, event.bytes[1]);
     keyChanges_ =
         (key == midi::noteOnKey || key == midi::noteOffKey) &&
         hands_.key(event.port, channel, event.bytes[1], key == midi::noteOnKey ? event.bytes[2] : 0);
@@ -246,18 +247,21 @@ void Engine::hearFor(const Listener& listener, const Event& event, std::size_t k
     if (midi::concernsKey(key) && listener.part != none) {
         const Part& part = plan().parts[listener.part];
         const auto moved = transposed(part, note);
-        if (!moved || (part.isLayer() && !isOfLayer(part, event, key))) return;
+        if (!moved) return;
         note = *moved;
+    }
+    const bool follows = listener.ear != none &&
+                         row(plan().ears[listener.ear].source->kind).origin == Origin::generator;
+    if (follows) {
+        if (portFits(listener.port, event.port)) hearKey(listener, event, key);
+        return;
+    }
+    if (midi::concernsKey(key) && listener.part != none) {
+        const Part& part = plan().parts[listener.part];
+        if (part.isLayer() && !isOfLayer(part, event, key)) return;
     }
     if (listener.ear == none) return hearCue(listener);
     if (!portFits(listener.port, event.port)) return;
-    const SourceKind kind = plan().ears[listener.ear].source->kind;
-    if (row(kind).origin == Origin::generator) {
-        if (isAsleep(plan().chains[listener.chain])) return;
-        if (key == midi::noteOnKey) noteOnForGenerator(listener.ear, keyChanges_);
-        if (key == midi::noteOffKey) noteOffForGenerator(listener.ear, keyChanges_);
-        return;
-    }
     if (hearWith(listener.ear, event, note) != Fit::taken || isAsleep(plan().chains[listener.chain])) return;
     if (listener.part == none) {
         shared_ = {true, shared_.keep || listener.keep};
@@ -266,6 +270,21 @@ void Engine::hearFor(const Listener& listener, const Event& event, std::size_t k
         match.keep = listener.keep || (match.event == serial_ && match.keep);
         match.event = serial_;
     }
+}
+
+/// A note comes to a generator: of one key that its instrument takes, counted as long as it is held by a
+/// note-on of the instrument's layer. One struck again outside of it holds no longer.
+void Engine::hearKey(const Listener& listener, const Event& event, std::size_t key) {
+    if (isAsleep(plan().chains[listener.chain])) return;
+    const auto takes = [&](int velocity) {
+        return velocity > 0 &&
+               (listener.part == none || plan().parts[listener.part].takesVelocity(velocity));
+    };
+    // What an instrument holds that came into hand just now has been counted.
+    const bool held = again_ ? true : takes(heldVelocity_);
+    const bool holds = key == midi::noteOnKey && takes(event.bytes[2]);
+    if (holds) noteOnForGenerator(listener.ear, !held);
+    if (held && !holds && !again_) noteOffForGenerator(listener.ear, true);
 }
 
 /// A note reaches an instrument only in hand; a pedal counts all the same.
@@ -328,9 +347,6 @@ Engine::Fit Engine::hearPair(std::uint32_t e, midi::PairKind kind, int number) {
         if (isOfPair(*ear.source, reading.address.kind, reading.address.number))
             speakRaw(e, rawOf(ear, reading), reading.address.port, reading.address.channel);
     }
-    if (dataStep_ != 0)
-        speakRaw(e, steppedRaw(ear, state().ears[e].raw, dataStep_, dataCoarse_), dataAddress_.port,
-                 dataAddress_.channel);
     return Fit::taken;
 }
 

@@ -178,6 +178,7 @@ class Engine {
     void standAt(std::uint32_t ear, double position);
     void speak(std::uint32_t ear, double position);
     std::span<HandState> handsOf(std::uint32_t ear);
+    void hearKey(const Listener& listener, const Event& event, std::size_t key);
     void noteOnForGenerator(std::uint32_t ear, bool pressed);
     void noteOffForGenerator(std::uint32_t ear, bool lifted);
     void refreshGenerator(std::uint32_t ear);
@@ -202,6 +203,7 @@ class Engine {
     void runAlone(std::uint32_t chain, int raw, const Sink& sink);
     void runStraight(std::uint32_t chain, double place, std::size_t from, const Sink& sink);
     void runChain(std::uint32_t chain, const Sink& sink);
+    [[nodiscard]] bool goesOnByItself(const PlanChain& chain, Moment moment) const;
     void settleCombines(const PlanChain& chain);
     void prime(std::uint32_t chain);
     [[nodiscard]] double trunkBefore(std::uint32_t chain, std::size_t step);
@@ -299,8 +301,9 @@ class Engine {
     Matched shared_;  ///< by shared chains
     std::array<midi::PairReading, 4> readings_{};
     std::size_t readingCount_ = 0;
-    int dataStep_ = 0;                   ///< of data increment and decrement
-    bool dataCoarse_ = false;            ///< its steps are of one in seven bits
+    std::uint32_t comingUp_ = NoteMemory::nothing;  ///< the cause that was down whose off it is
+    bool again_ = false;    ///< it is heard again, by an instrument that came into hand with it
+    int heldVelocity_ = 0;  ///< of the key of a note, before it: with which it was struck; 0: it was up
     bool keyChanges_ = false;            ///< it presses a key that was up, or lifts one that was down
     std::optional<Zones::Note> lifted_;  ///< the note that it ends
     midi::PairAddress dataAddress_;

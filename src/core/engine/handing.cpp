@@ -70,9 +70,11 @@ void Engine::refreshMoving(std::uint32_t p) {
     }
 }
 
-/// A chain that slept is handed over, and its tie lines stand where they were written to meanwhile.
+/// A chain that slept is handed over, and its tie lines stand where they were written to meanwhile. Its next
+/// run goes through all of it.
 void Engine::wake(std::uint32_t index) {
     const PlanChain& chain = plan().chains[index];
+    state().chains[index].back = true;
     if (plan().ears[chain.firstEar].hands != none) {
         for (HandState& hand : handsOf(chain.firstEar)) hand.caught = false;
     }
@@ -111,10 +113,12 @@ void Engine::hearAgain(std::uint32_t p) {
     if (!midi::isChannelStatus(event_->bytes[0])) return;
     const auto channel = static_cast<std::size_t>(midi::channelOf(event_->bytes));
     const std::size_t key = midi::keyOf(event_->bytes);
+    again_ = true;
     for (const Listener& listener : plan().listenersTo(channel, key)) {
         if (listener.part != p || plan().rankOf(listener.chain) < cursor_) continue;
         if (listener.ear == none || slept(listener.chain)) hearFor(listener, *event_, key);
     }
+    again_ = false;
 }
 
 // Pedals.

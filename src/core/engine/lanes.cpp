@@ -98,6 +98,9 @@ void Lanes::osc(std::uint32_t b, double q) {
 
 void Lanes::control(std::uint32_t lane, const Sender& sender, int number, int value) {
     const auto control = static_cast<std::uint32_t>(number);
+    // A program belongs to the bank in which it was chosen.
+    if (midi::isBankSelect(number) && sent(lane, control) != payload(number, value))
+        sent(lane, programSlot) = noPayload;
     sent(lane, control) = payload(number, value);
     if (midi::isHalfOfAPair(control))
         sent(lane, pairSlot + static_cast<std::uint32_t>(midi::pairOf(control))) = noPayload;

@@ -87,7 +87,8 @@ class NoteMemory {
     [[nodiscard]] std::uint32_t oldest() const { return oldest_; }
     [[nodiscard]] const Place& place(std::uint32_t index) const { return places_[index]; }
     [[nodiscard]] const InputKey& inputOf(const Place& place) const { return causes_[place.cause].input; }
-    [[nodiscard]] bool isDown(const Place& place) const { return causes_[place.cause].down; }
+    [[nodiscard]] bool isDown(const Place& place) const { return isDown(place.cause); }
+    [[nodiscard]] bool isDown(std::uint32_t cause) const { return causes_[cause].down; }
     [[nodiscard]] bool empty() const { return oldest_ == nothing; }
 
     /// How many notes were not started because there was no room.

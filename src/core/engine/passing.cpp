@@ -54,6 +54,7 @@ void Engine::release(const NoteMemory::Place& place, midi::Bytes off, const Sink
 void Engine::endNotesOf(const Event& event, const Part& part, const Sink& sink) {
     const std::uint32_t cause = notes_.find(inputKey(event));
     if (cause == NoteMemory::nothing) return;
+    if (notes_.isDown(cause)) comingUp_ = cause;
     notes_.lift(cause);
     for (std::uint32_t i = notes_.firstOf(cause); i != NoteMemory::nothing; i = notes_.place(i).nextOfCause) {
         if (notes_.place(i).instrument == part.name) release(notes_.place(i), event.bytes, sink);

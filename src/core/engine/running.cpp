@@ -55,6 +55,7 @@ void Engine::runAlone(std::uint32_t index, int raw, const Sink& sink) {
     const PlanChain& chain = plan().chains[index];
     EarState& ear = state().ears[chain.firstEar];
     ++serial_;
+    state().chains[index].back = false;
     ear.raw = raw;
     ear.position = placeOf(plan().ears[chain.firstEar], raw);
     ear.spoken = true;
@@ -109,7 +110,7 @@ void Engine::runChain(std::uint32_t index, const Sink& sink) {
     const PlanChain& chain = plan().chains[index];
     ChainState& chainState = state().chains[index];
     const EarState& ear = state().ears[chain.firstEar];
-    const bool moved = std::exchange(chainState.moved, false);
+    bool moved = std::exchange(chainState.moved, false);
     const bool stirred = std::exchange(chainState.stirred, false);
     const Moment moment{now_, ticking_, std::exchange(chainState.hears, false) ? cue_ : Cue::none};
     if (isAsleep(chain)) return settleCombines(chain);  // Its instrument left the hand in this event.
@@ -120,6 +121,10 @@ void Engine::runChain(std::uint32_t index, const Sink& sink) {
         // do.
         const Ear& source = plan().ears[chain.firstEar];
         return sendCarefully(chain, encode(source.scale, ear.position, source.max), sink);
+    }
+    if (chainState.back) {
+        moved = moved || stirred || goesOnByItself(chain, moment);
+        chainState.back = !moved;
     }
     if (!moved && stirred) prime(index);
     chainState.spoken = chainState.spoken || moved || stirred;
@@ -133,6 +138,29 @@ void Engine::runChain(std::uint32_t index, const Sink& sink) {
     }
     settleCombines(chain);
     updateMoving(index);
+}
+
+/// True where the clock or a cue would change what some step comes to.
+bool Engine::goesOnByItself(const PlanChain& chain, Moment moment) const {
+    const auto changes = [&](std::span<const Step> steps, std::uint32_t firstState) {
+        for (std::size_t i = 0; i < steps.size(); ++i) {
+            const StepKind& kind = *steps[i].kind;
+            if (!kind.remembers()) continue;
+            const StepState& now = program_->state.steps[firstState + i];
+            StepState then = now;
+            if (moment.cue != Cue::none && then.started && kind.hear != nullptr)
+                kind.hear(steps[i], then, moment.cue);
+            if (moment.tick && then.moving) kind.tick(steps[i], then, moment.time);
+            if (then.output != now.output) return true;
+        }
+        return false;
+    };
+    if (changes(chain.steps(), chain.firstState)) return true;
+    for (std::uint32_t i = 0; i < chain.branchCount; ++i) {
+        const PlanBranch& branch = plan().branches[chain.firstBranch + i];
+        if (branch.on && feeds(chain, i) && changes(branch.body->steps, branch.firstState)) return true;
+    }
+    return false;
 }
 
 /// What second sources said in this event has been heard.

@@ -13,8 +13,6 @@ void Engine::speakRaw(std::uint32_t e, int raw, PortId port, std::size_t channel
     const double place = placeOf(ear, raw);
     const bool asleep = isAsleep(plan().chains[ear.chain]);
     if (asleep && ear.hands != none) return hearPlace(e, place, port, channel);
-    // An instrument that is not in hand gets no notes.
-    if (asleep && row(ear.kind).origin == Origin::note) return;
     state().ears[e].raw = raw;
     if (asleep) return standAt(e, place);
     const bool coarse = raw > ear.max;

@@ -46,6 +46,7 @@ struct ChainState {
     bool stirred = false;  ///< a combine's source spoke
     bool hears = false;    ///< the event's cue
     bool edited = false;   ///< it changed since it last ran
+    bool back = false;     ///< it came back into hand, and has not run since
 };
 
 /// What the window reads while the player plays: plain numbers, each written whole. What a table can tell is

@@ -33,6 +33,33 @@ Pairs::Entry& Pairs::at(const PairAddress& address) {
     return *chosen;
 }
 
+/// RPN 0 is counted in cents, a hundred to each semitone of its high byte.
+Pairs::Unit Pairs::unitOf(const PairAddress& address) {
+    constexpr int cents = 100;
+    if (address.kind == PairKind::rpn && address.number == 0) return {cents, max7 * cents + cents - 1};
+    return {};
+}
+
+void Pairs::stepBy(Entry& entry, int by) {
+    const Unit unit = unitOf(entry.address);
+    const bool coarse = entry.alone >= aloneAtMost;
+    const std::array rests{0, (unit.max + 1) / 2};
+    for (std::size_t i = 0; i < rests.size(); ++i) {
+        Standing& standing = entry.standings.at(i);
+        if (standing.value == unknown) standing = {0, rests.at(i), true};
+        if (coarse) {
+            const int high = standing.fine ? standing.value / unit.half : standing.value;
+            standing.value = std::clamp(high + by, 0, max7);
+            standing.high = standing.value;
+        } else {
+            const int value = standing.fine ? standing.value : standing.value * unit.half;
+            standing.value = std::clamp(value + by, 0, unit.max);
+            standing.high = standing.value / unit.half;
+        }
+        standing.fine = !coarse;
+    }
+}
+
 void Pairs::wait(Entry& entry, std::int64_t now) {
     entry.waiting = true;
     entry.arrived = now;

@@ -6,12 +6,14 @@
 // controls never send the low byte, and nobody says so. The rule that copes with all of them is in the signal
 // rules, section 5: a value counts when its low byte comes; a high byte alone is taken 5 ms later, or when
 // the next comes; and after three alone in a row the control is read as one of seven bits, at once, until a
-// low byte comes after all.
+// low byte comes after all. Data increment and decrement step the value that the register has; before any has
+// come that is where whoever listens rests, at the low end or in the middle, so both are kept.
 //
 // Memory is of fixed size and found by hashing. What it cannot hold it forgets, oldest neighbour first.
 #pragma once
 
 #include <algorithm>
+#include <array>
 #include <cstddef>
 #include <cstdint>
 #include <vector>
@@ -31,12 +33,13 @@ struct PairAddress {
     bool operator==(const PairAddress&) const = default;
 };
 
-/// A value that counts. Of one that is read as seven bits `fine` is false, and value is 0..127; else
-/// 0..16383.
+/// A value that counts. Of one that is read as seven bits `fine` is false, and it is 0..127; else 0..16383, or
+/// of RPN 0 cents, 0..12799.
 struct PairReading {
     PairAddress address;
-    int value = 0;
+    int value = 0;  ///< for who rests at the low end
     bool fine = true;
+    int fromMiddle = 0;  ///< for who rests in the middle; another than `value` after steps alone
 };
 
 class Pairs {
@@ -49,12 +52,9 @@ class Pairs {
     template<class Take>
     void high(const PairAddress& address, int value, std::int64_t now, Take&& take) {
         Entry& entry = at(address);
-        if (entry.waiting) {
-            take(PairReading{address, entry.high << 7, true});
-            giveUp(entry);
-        }
-        entry.high = static_cast<std::uint8_t>(value);
-        if (entry.alone >= aloneAtMost) return take(PairReading{address, value, false});
+        settle(entry, take);
+        for (Standing& standing : entry.standings) standing.high = value;
+        if (entry.alone >= aloneAtMost) return take(stand(entry, value, false));
         wait(entry, now);
     }
 
@@ -64,25 +64,22 @@ class Pairs {
         Entry& entry = at(address);
         if (entry.waiting) stopWaiting(entry);
         entry.alone = 0;
-        take(PairReading{address, entry.high << 7 | value, true});
+        const Unit unit = unitOf(address);
+        for (Standing& standing : entry.standings) {
+            standing.value = standing.high * unit.half + std::min(value, unit.half - 1);
+            standing.fine = true;
+        }
+        take(readingOf(entry));
     }
 
-    /// What waits at an address counts now, before something else happens to the value.
+    /// Data increment or decrement comes, by ±1: behind what waits, one step of the value, of 1/127 while it
+    /// is read as seven bits. A low byte that comes after it joins the high byte of what it came to.
     template<class Take>
-    void settle(const PairAddress& address, Take&& take) {
+    void step(const PairAddress& address, int by, Take&& take) {
         Entry& entry = at(address);
-        if (!entry.waiting) return;
-        take(PairReading{address, entry.high << 7, true});
-        giveUp(entry);
-    }
-
-    /// Data increment or decrement comes, by ±1. True where the value is read as seven bits; its high byte
-    /// then moves along, for a low byte that may come after all.
-    bool step(const PairAddress& address, int by) {
-        Entry& entry = at(address);
-        if (entry.alone < aloneAtMost) return false;
-        entry.high = static_cast<std::uint8_t>(std::clamp(entry.high + by, 0, max7));
-        return true;
+        settle(entry, take);
+        stepBy(entry, by);
+        take(readingOf(entry));
     }
 
     /// A grid point has come: what has waited long enough counts, in the order in which it came.
@@ -90,8 +87,7 @@ class Pairs {
     void due(std::int64_t now, Take&& take) {
         while (!waiting_.empty() && entries_[waiting_.front()].arrived + patience <= now) {
             Entry& entry = entries_[waiting_.front()];
-            take(PairReading{entry.address, entry.high << 7, true});
-            giveUp(entry);
+            settle(entry, take);
         }
     }
 
@@ -102,15 +98,52 @@ class Pairs {
     static constexpr std::size_t reach = 8;  ///< how far from its hash an entry may be
     static constexpr int aloneAtMost = 3;
 
+    static constexpr int unknown = -1;
+    /// Where a value stands for those who rest in one place.
+    struct Standing {
+        int high = 0;
+        int value = unknown;
+        bool fine = true;
+    };
+    /// What a high byte is worth, and the highest value.
+    struct Unit {
+        int half = max7 + 1;
+        int max = max14;
+    };
     struct Entry {
         PairAddress address;
         std::int64_t arrived = 0;
-        std::uint8_t high = 0;
+        std::array<Standing, 2> standings{};  ///< for who rests at the low end, and in the middle
         std::uint8_t alone = 0;  ///< high bytes in a row without a low byte, counted to three
         bool used = false;
         bool waiting = false;
     };
 
+    /// What waits counts now, before something else happens to the value.
+    template<class Take>
+    void settle(Entry& entry, Take&& take) {
+        if (!entry.waiting) return;
+        const Unit unit = unitOf(entry.address);
+        for (Standing& standing : entry.standings) {
+            standing.value = standing.high * unit.half;
+            standing.fine = true;
+        }
+        take(readingOf(entry));
+        giveUp(entry);
+    }
+    static PairReading stand(Entry& entry, int value, bool fine) {
+        for (Standing& standing : entry.standings) {
+            standing.value = value;
+            standing.fine = fine;
+        }
+        return readingOf(entry);
+    }
+    static PairReading readingOf(const Entry& entry) {
+        const auto& [low, middle] = entry.standings;
+        return {entry.address, low.value, low.fine, middle.value};
+    }
+    static Unit unitOf(const PairAddress& address);
+    static void stepBy(Entry& entry, int by);
     Entry& at(const PairAddress& address);
     void wait(Entry& entry, std::int64_t now);
     void stopWaiting(Entry& entry);

@@ -105,7 +105,7 @@ Branch wholeBranch(const Parameter& parameter) {
     branch.target = parameter.id;
     if (range.law == Law::decibel) {
         branch.low = std::string("-inf");
-        branch.high = 0.0;
+        branch.high = range.high;
     } else if (range.law == Law::choices) {
         branch.low = range.choices.empty() ? std::string() : range.choices.front();
         branch.high = range.choices.empty() ? std::string() : range.choices.back();
@@ -125,6 +125,43 @@ Branch newBranch(const Instrument& instrument, const Chain& chain) {
         if (!reached(parameter)) return wholeBranch(parameter);
     }
     return instrument.parameters.empty() ? Branch{} : wholeBranch(instrument.parameters.front());
+}
+
+std::vector<std::string> changeLaw(Parameter& parameter, Law law) {
+    std::vector<std::string> lost;
+    Display& display = parameter.display;
+    const Range before = rangeOf(parameter);
+    display.law = law;
+    if (law == Law::log && rangeOf(parameter).low <= 0) {
+        display.low = 1;
+        lost.push_back("A log range begins above 0: it begins at " + levelText(rangeOf(parameter), 1.0) +
+                       " now, not at " + levelText(before, before.low) + ".");
+    }
+    if (law == Law::log && rangeOf(parameter).high <= *display.low) {
+        display.high.reset();
+        lost.push_back("A log range ends above its beginning: it ends at " +
+                       levelText(rangeOf(parameter), rangeOf(parameter).high) + " now, not at " +
+                       levelText(before, before.high) + ".");
+    }
+    if (law == Law::decibel) {
+        constexpr double highestTop = 60;
+        const bool otherUnit = !display.unit.empty() && display.unit != "dB";
+        if (display.low) lost.push_back("Decibels reach down to silence, so " + levelText(before, *display.low) +
+                                        " is not their low end.");
+        if (display.high && (otherUnit || *display.high > highestTop)) {
+            lost.push_back(levelText(before, *display.high) + " is no top of decibels: they end at 0 dB.");
+            display.high.reset();
+        }
+        if (otherUnit) display.unit.clear();
+    }
+    if (law == Law::choices && (display.low || display.high))
+        lost.emplace_back("Choices have no range; write their names, lowest first.");
+    if (parameter.rest && !rawPosition(rangeOf(parameter), *parameter.rest)) {
+        lost.push_back("It rested at " + levelText(before, *parameter.rest) +
+                       ", which the law does not know: it rests at the usual place now.");
+        parameter.rest.reset();
+    }
+    return lost;
 }
 
 Parameter newParameter(const Instrument& instrument) {

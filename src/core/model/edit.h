@@ -35,6 +35,9 @@ Branch newSharedBranch(const Ensemble& ensemble, const Chain& chain);
 /// A shared chain from the mod wheel to a tie line, or to a parameter where there is none.
 Chain newSharedChain(const Ensemble& ensemble);
 Parameter newParameter(const Instrument& instrument);
+/// Gives a parameter another law. What the law can say of its range, unit and rest stays; what it cannot is
+/// told, a sentence each.
+std::vector<std::string> changeLaw(Parameter& parameter, Law law);
 TieLine newTieLine(const Ensemble& ensemble);
 /// A control that a chain does not use yet, for its chooser or a combine step.
 Source ccSource(const Ensemble& ensemble, const Chain& chain);

@@ -76,7 +76,7 @@ template<bool high>
 std::string boundText(const Parameter& parameter) {
     const Range range = rangeOf(parameter);
     if (range.law == Law::choices) return {};
-    if (range.law == Law::decibel) return high ? "0" : "-inf";
+    if (range.law == Law::decibel && !high) return "-inf";
     return exact(high ? range.high : range.low);
 }
 template<bool high>
@@ -88,8 +88,8 @@ Complaint setBound(Parameter& parameter, std::string_view typed) {
     }
     const auto number = text::parse(typed, parameter.display.unit);
     const Law law = parameter.display.law.value_or(Law::linear);
-    // They have no bounds of their own; what a table says of them is no news.
-    if (law == Law::decibel || law == Law::choices) return std::nullopt;
+    // Decibels reach down to silence and choices have no bounds; what a table says of those is no news.
+    if ((law == Law::decibel && !high) || law == Law::choices) return std::nullopt;
     if (!number || !std::isfinite(*number)) return text::quoted(typed) + " is no number";
     Parameter changed = parameter;
     (high ? changed.display.high : changed.display.low) = *number;

@@ -40,26 +40,40 @@ std::optional<int> settledValue(const BranchBody& branch, double position) {
 
 namespace {
 
-/// The whole numbers between the ends of the reach, where it has any (signal rules, section 4, Ends). A mixed
-/// parameter's value is nobody's reach alone, and labels, numbers by OSC and the articulations have no ends.
-void setEnds(BranchBody& branch) {
+/// A mixed parameter's value is nobody's reach alone; labels and numbers by OSC are not rounded to a number.
+bool hasEnds(const Parameter& parameter) {
+    const MessageKind kind = parameter.message.kind;
+    return parameter.display.law != Law::choices && parameter.mix == Mix::latest &&
+           kind != MessageKind::osc && kind != MessageKind::articulation && kind != MessageKind::note;
+}
+
+ReachEnds endsBetween(Scale scale, int max, double fromRaw, double toRaw) {
     constexpr double tolerance = 1e-6;
-    const bool hasEnds = branch.range.law != Law::choices && branch.mix == Mix::latest &&
-                         branch.kind != MessageKind::osc && branch.kind != MessageKind::articulation &&
-                         branch.kind != MessageKind::note;
-    if (!hasEnds) return;
-    const double from = encodeExactly(branch.scale, clampPosition(branch.fromRaw), branch.max);
-    const double to = encodeExactly(branch.scale, clampPosition(branch.toRaw), branch.max);
-    const int lowest = static_cast<int>(std::ceil(std::min(from, to) - tolerance));
-    const int highest = static_cast<int>(std::floor(std::max(from, to) + tolerance));
-    if (lowest > highest) return;
+    const double from = encodeExactly(scale, clampPosition(fromRaw), max);
+    const double to = encodeExactly(scale, clampPosition(toRaw), max);
+    return {static_cast<int>(std::ceil(std::min(from, to) - tolerance)),
+            static_cast<int>(std::floor(std::max(from, to) + tolerance))};
+}
+
+void setEnds(BranchBody& branch) {
+    const ReachEnds ends = endsBetween(branch.scale, branch.max, branch.fromRaw, branch.toRaw);
+    if (ends.lowest > ends.highest) return;
     // A velocity of 0 would be a note-off.
     const int least = branch.kind == MessageKind::velocity ? 1 : 0;
-    branch.lowestValue = std::max(lowest, least);
-    branch.highestValue = std::max(highest, least);
+    branch.lowestValue = std::max(ends.lowest, least);
+    branch.highestValue = std::max(ends.highest, least);
 }
 
 }  // namespace
+
+std::optional<ReachEnds> endsOf(const Parameter& parameter, const Branch& branch) {
+    if (!hasEnds(parameter)) return std::nullopt;
+    const Range range = rangeOf(parameter);
+    const auto from = rawPosition(range, branch.low);
+    const auto to = rawPosition(range, branch.high);
+    if (!from || !to) return std::nullopt;
+    return endsBetween(scaleOf(parameter), maxOf(parameter), *from, *to);
+}
 
 BranchBody prepareBranch(const Parameter& parameter, const Branch& branch) {
     BranchBody prepared;
@@ -77,7 +91,7 @@ BranchBody prepareBranch(const Parameter& parameter, const Branch& branch) {
     prepared.fromRaw = rawPosition(range, branch.low).value_or(0);
     prepared.toRaw = rawPosition(range, branch.high).value_or(0);
     prepared.restRaw = restPosition(parameter);
-    setEnds(prepared);
+    if (hasEnds(parameter)) setEnds(prepared);
     prepared.window = branch.window ? &*branch.window : nullptr;
     prepared.on = branch.on;
     if (branch.on) prepared.steps = StepRun(branch.steps);

@@ -72,6 +72,15 @@ struct BranchBody {
     Mix mix = Mix::latest;
 };
 
+/// The whole numbers that lie in a reach; lowest above highest: there are none.
+struct ReachEnds {
+    int lowest = 0;
+    int highest = 0;
+};
+/// The ends beyond which a branch sends nothing (signal rules, section 4, Ends); nothing where there are no
+/// ends: labels, numbers by OSC, what is mixed, and what is no value.
+std::optional<ReachEnds> endsOf(const Parameter& parameter, const Branch& branch);
+
 /// The arithmetic of a branch that leads to a parameter, without its place in a plan.
 /// The branch must stay where it is.
 BranchBody prepareBranch(const Parameter& parameter, const Branch& branch);

@@ -136,6 +136,38 @@ class ChecksTest : public QObject {
             "the lower zone is",
             false);
         row(
+            "zone said to be none",
+            [zone](Ensemble& e) {
+                zone(e, 0, byMessage);
+                e.controllers[0].port = anyPort;
+                e.instruments[0].chains[0].source = makeSource(SourceKind::zoneNote);
+            },
+            "trouble one, c: it never hears anything, since a controller says that there is no lower zone",
+            false);
+        row(
+            "zone of less than nothing", [zone](Ensemble& e) { zone(e, -1, byMessage); },
+            "trouble Controller Gesture tile: its lower zone has -1 members, and a zone has 0 to 15", false);
+        row(
+            "bend of no manager", [](Ensemble& e) { e.controllers[0].zones.allBend = 97; },
+            "trouble Controller Gesture tile: its notes bend together by what is not from 0 to 96 semitones",
+            false);
+        row(
+            "fingers of the other zone",
+            [zone](Ensemble& e) {
+                zone(e, 5, 5);
+                e.instruments[0].input.zone = midi::Zone::lower;
+                e.instruments[0].chains[0].source = makeSource(SourceKind::zoneNote);
+                e.instruments[0].chains[0].source.values[2] = 1;
+            },
+            "trouble one, c: it follows the upper zone, and one takes the other one only", false);
+        row(
+            "reach of one number",
+            [](Ensemble& e) {
+                e.instruments[0].chains[0].branches[0].low = 64.0;
+                e.instruments[0].chains[0].branches[0].high = 64.0;
+            },
+            "note one, c, branch 1: its reach holds a single number, 64", false);
+        row(
             "fingers behind one channel",
             [zone](Ensemble& e) {
                 zone(e, 15, byMessage);

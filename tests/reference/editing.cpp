@@ -157,12 +157,16 @@ std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
     turn_ = 0;
     prepare();
     carryManners(before, ranBefore);
+    late_.clear();
     carry(before, ranBefore, oldMemory, handBefore);
     if (before.tempo.follow != ensemble_.tempo.follow || before.tempo.port != ensemble_.tempo.port) {
         clockTempo_ = 0;
         clocks_.clear();
     }
     changeTempo(tempoBefore);
+    std::erase_if(passing_, [&](const auto& each) { return withId(ensemble_.instruments, each.first) == nullptr; });
+    chooseFingers();
+    turned_.clear();
 
     std::set<std::string> drivenNotes;
     std::set<std::string> drivenVelocities;
@@ -320,16 +324,23 @@ bool Interpreter::hearsPedal(const Source& source, const std::string& port, cons
 /// And are sent, the highest where ports and channels differ, unless a chain consumes them.
 void Interpreter::passPedals(const Instrument& instrument) {
     std::map<int, std::pair<std::string, Bytes>> highest;
+    std::map<std::pair<int, int>, std::pair<std::string, Bytes>> ofMembers;  // channel, pedal
     for (const auto& [from, values] : pedals_) {
         if (!takesFrom(&instrument, from.first, from.second)) continue;
         for (const auto& [pedal, value] : values) {
             const Bytes bytes{static_cast<std::uint8_t>(0xB0 + from.second - 1),
                               static_cast<std::uint8_t>(pedal), static_cast<std::uint8_t>(value)};
             if (value == 0 || !passesPedal(instrument, from.first, bytes)) continue;
+            if (instrument.output.keepChannels && isMemberOfAny(from.first, from.second)) {
+                auto& there = ofMembers[{from.second, pedal}];
+                if (there.second.empty() || value > there.second[2]) there = {from.first, bytes};
+                continue;
+            }
             if (!highest.contains(pedal) || value > highest[pedal].second[2])
                 highest[pedal] = {from.first, bytes};
         }
     }
+    for (const auto& [place, sent] : ofMembers) pass(instrument, sent.first, sent.second);
     for (const auto& [pedal, sent] : highest) pass(instrument, sent.first, sent.second);
 }
 

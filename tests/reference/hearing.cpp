@@ -73,9 +73,12 @@ void Interpreter::hear(const std::string& port, const Bytes& bytes) {
     readings_.clear();
     sharedMatched_ = false;
     sharedKeeps_ = false;
+    fingersMatched_ = false;
+    fingersKeep_ = false;
     matched_.clear();
     const int from = channel(bytes);
     const InputKey input{port, from, bytes[1]};
+    if (isOn(bytes) || isOff(bytes)) loose_.erase(input);
     if (isOn(bytes)) {
         keysDown_.insert(input);
         struck_[input] = bytes[2];
@@ -131,7 +134,10 @@ void Interpreter::hearChain(const Instrument* instrument, const Chain& chain, bo
         if (sleeps(instrument, chain)) return;
         // Notes are consumed only by a key that is a button.
         if ((isOn(bytes_) || isOff(bytes_)) && source.kind != SourceKind::key) return;
-        if (instrument == nullptr) {
+        if (instrument == nullptr && source.kind == SourceKind::zoneNote) {
+            fingersMatched_ = true;
+            fingersKeep_ = fingersKeep_ || chain.keepOriginal;
+        } else if (instrument == nullptr) {
             sharedMatched_ = true;
             sharedKeeps_ = sharedKeeps_ || chain.keepOriginal;
         } else {
@@ -288,7 +294,8 @@ void Interpreter::low(const PairId& id, int value) {
 int Interpreter::keysDown(const Instrument* instrument, const Source& source) const {
     return static_cast<int>(std::count_if(keysDown_.begin(), keysDown_.end(), [&](const InputKey& down) {
         const auto& [port, from, key] = down;
-        return keyFor(instrument, key) && listensTo(instrument, source, port, from) &&
+        return !loose_.contains(down) && keyFor(instrument, key) &&
+               listensTo(instrument, source, port, from) &&
                (instrument == nullptr || !isLayer(*instrument) || isOfLayer(*instrument, struck_.at(down)));
     }));
 }

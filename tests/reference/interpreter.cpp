@@ -96,6 +96,8 @@ std::vector<Sent> Interpreter::process(std::int64_t time, const std::string& por
     cue_ = Cue::none;
     begins_ = false;
     comingUp_.reset();
+    turned_.clear();
+    late_.clear();
     if (isOff(bytes)) {
         const InputKey input{port, channel(bytes), bytes[1]};
         const Held* held = heldBy(input);
@@ -104,6 +106,8 @@ std::vector<Sent> Interpreter::process(std::int64_t time, const std::string& por
     if (bytes[0] < 0xF0) {
         followSelects(port, bytes);
         followZones(port, bytes);
+        const bool clears = isControl(bytes) && (bytes[1] == 120 || bytes[1] >= 123);
+        if (isOn(bytes) || isOff(bytes) || clears) chooseFingers();
     }
     std::vector<const Instrument*> passers;
     for (const Turn& turn : running_.turns) {
@@ -139,22 +143,23 @@ std::vector<Sent> Interpreter::process(std::int64_t time, const std::string& por
         }
     }
     play(passers);
-    comingUp_.reset();
-    if (isOff(bytes)) {
-        const InputKey input{port_, channel(bytes_), bytes_[1]};
-        if (Held* held = heldBy(input)) {
-            held->down = false;
-            for (const Place& place : held->places) {
-                const Instrument* instrument = withId(ensemble_.instruments, place.instrument);
-                if (instrument == nullptr || !runs(*instrument)) offTo(place, bytes);
-            }
-            if (--held->unanswered == 0) {
-                std::erase_if(begun_, [&](const auto& each) { return each.first == input; });
-                std::erase_if(held_, [&](const Held& each) { return each.input == input; });
-            }
-        }
-    }
     return std::exchange(out_, {});
+}
+
+/// The off at hand is answered: what it ends that no instrument can pass on, and the count of its key.
+void Interpreter::answerOff() {
+    comingUp_.reset();
+    const InputKey input{port_, channel(bytes_), bytes_[1]};
+    Held* held = heldBy(input);
+    if (held == nullptr) return;
+    held->down = false;
+    for (const Place& place : held->places) {
+        const Instrument* instrument = withId(ensemble_.instruments, place.instrument);
+        if (instrument == nullptr || !runs(*instrument)) offTo(place, bytes_);
+    }
+    if (--held->unanswered > 0) return;
+    std::erase_if(begun_, [&](const auto& each) { return each.first == input; });
+    std::erase_if(held_, [&](const Held& each) { return each.input == input; });
 }
 
 std::vector<Sent> Interpreter::processOsc(std::int64_t time, const std::string& port,
@@ -165,6 +170,8 @@ std::vector<Sent> Interpreter::processOsc(std::int64_t time, const std::string& 
     address_ = address;
     number_ = number;
     cue_ = Cue::none;
+    turned_.clear();
+    late_.clear();
     for (const DeskPage& page : ensemble_.desk.pages) {
         for (const DeskElement& element : page.elements) {
             const bool isIt =
@@ -265,6 +272,8 @@ std::vector<Sent> Interpreter::advance(std::int64_t until) {
 
 void Interpreter::playGridPoint() {
     cue_ = Cue::none;
+    turned_.clear();
+    late_.clear();
     bytes_.clear();
     address_.clear();
     // High bytes that waited 5 ms or more, in the order in which they came.

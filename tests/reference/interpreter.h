@@ -78,6 +78,7 @@ class Interpreter {
         Generator generator;
         std::map<Control, Hand> hands;
         std::optional<Control> finger;  ///< of a finger of a zone: that of the note chosen last
+        std::optional<std::string> managedBy;  ///< without one: the port whose manager has moved it
     };
     struct ChainMemory {
         bool spoken = false;
@@ -148,6 +149,7 @@ class Interpreter {
     /// Something to send, or an instrument's turn to pass on, to leave the hand, or to come into it.
     struct Sending {
         const Instrument* passer = nullptr;
+        bool answers = false;  ///< the off is answered now
         const Instrument* instrument = nullptr;
         const Parameter* parameter = nullptr;
         double q = 0;
@@ -167,6 +169,7 @@ class Interpreter {
         int bend = 8192;
         int slide = 64;
         int pressure = 0;
+        std::set<std::string> said;  ///< of the three, since it was put to rest
     };
     /// What a port said of its zones, −1: nothing; and where its fingers are, by channel.
     struct ZonePort {
@@ -191,6 +194,13 @@ class Interpreter {
     [[nodiscard]] bool takesFrom(const Instrument* instrument, const std::string& port, int channel) const;
     int passingChannel(const Instrument& instrument, const std::string& port, int channel);
     void followZones(const std::string& port, const Bytes& bytes);
+    [[nodiscard]] bool isMemberOfAny(const std::string& port, int channel) const;
+    [[nodiscard]] bool isOfAZone(const std::string& port, int channel) const;
+    void beginZone(const std::string& port, bool upper, int size);
+    [[nodiscard]] double bendRange(const std::string& port, bool upper, bool manager) const;
+    void chooseFingers();
+    bool zoneLetsPass(const Instrument& instrument, const std::string& port, const Bytes& bytes);
+    void tellFinger(const Instrument& instrument);
     [[nodiscard]] std::optional<NoteDown> chosenOf(const std::vector<NoteDown>& notes,
                                                    const Instrument* instrument, const Source& source) const;
     bool hearFinger(const Instrument* instrument, const Chain& chain, const Ear& ear, const Source& source,
@@ -248,6 +258,8 @@ class Interpreter {
                    double place, const Control& control);
     void speak(const Instrument* instrument, const Chain& chain, const Ear& ear, double position);
     void play(const std::vector<const Instrument*>& passers);
+    void answerOff();
+    void spreadLate();
     void runChain(const Instrument* instrument, const Chain& chain, const Due& due);
     void settleCombines(const Instrument* instrument, const Chain& chain);
     void startCombines(const Instrument* instrument, const Chain& chain);
@@ -308,6 +320,8 @@ class Interpreter {
     std::vector<NoteDown> notesDown_;  ///< in the order in which they were struck
     std::uint64_t strikes_ = 0;
     std::optional<NoteDown> lifted_;    ///< the note that the event at hand ends
+    std::map<std::string, std::optional<Control>> passing_;  ///< the finger that passes, by instrument
+    std::set<InputKey> loose_;  ///< keys that are down and hold no envelope
     std::vector<std::int64_t> clocks_;  ///< times of F8 since the clock began
     double clockTempo_ = 0;             ///< 0: it has not spoken
     double fileTempo_ = 0;              ///< 0: no file is played
@@ -322,6 +336,11 @@ class Interpreter {
     std::vector<Reading> readings_;
     bool sharedMatched_ = false;
     bool sharedKeeps_ = false;
+    bool fingersMatched_ = false;  ///< shared chains that follow fingers: likewise
+    bool fingersKeep_ = false;
+    bool configures_ = false;            ///< it begins or ends a zone
+    std::set<std::string> turned_;       ///< instruments for which another finger is the newest with it
+    std::set<const Chain*> late_;        ///< chains that run behind all its offs
     std::map<std::string, bool> matched_;  ///< instruments whose chains matched: whether one keeps
     bool begins_ = false;                  ///< its note-on has begun somewhere
     std::optional<InputKey> comingUp_;     ///< the key that was down whose off it is

@@ -69,8 +69,10 @@ std::optional<double> through(const std::optional<BranchWindow>& window, double 
 /// Chains and what instruments pass on, each in its turn; then everything is sent.
 void Interpreter::play(const std::vector<const Instrument*>& passers) {
     sendings_.clear();
+    spreadLate();
     for (turn_ = 0; turn_ < running_.turns.size(); ++turn_) {
         const Turn& turn = running_.turns[turn_];
+        if (turn.chain != nullptr && late_.contains(turn.chain)) continue;
         if (turn.chain == nullptr) {
             if (std::find(passers.begin(), passers.end(), turn.instrument) == passers.end()) continue;
             if (!inHand(*turn.instrument) && !isOff(bytes_)) continue;
@@ -86,8 +88,46 @@ void Interpreter::play(const std::vector<const Instrument*>& passers) {
         if (!sleeps(turn.instrument, *turn.chain)) runChain(turn.instrument, *turn.chain, why);
         settleCombines(turn.instrument, *turn.chain);
     }
+    if (!bytes_.empty() && isOff(bytes_)) {
+        Sending answer;
+        answer.answers = true;
+        sendings_.push_back(answer);
+    }
+    // Behind all that the off lets pass, those that waited for it, whole.
+    for (turn_ = 0; turn_ < running_.turns.size(); ++turn_) {
+        const Turn& turn = running_.turns[turn_];
+        if (turn.chain == nullptr || !late_.contains(turn.chain)) continue;
+        const auto due = due_.find(idOf(turn.instrument, *turn.chain));
+        if (due == due_.end()) continue;
+        Due why = due->second;
+        due_.erase(due);
+        why.source = true;
+        if (!sleeps(turn.instrument, *turn.chain)) runChain(turn.instrument, *turn.chain, why);
+        settleCombines(turn.instrument, *turn.chain);
+    }
+    late_.clear();
     due_.clear();
     sendAll();
+}
+
+/// Chains that follow tie lines which a waiting chain writes wait with it.
+void Interpreter::spreadLate() {
+    for (bool more = true; more;) {
+        more = false;
+        forEachChain([&](const Instrument* writer, const Chain& chain) {
+            if (!late_.contains(&chain)) return;
+            for (const Branch& branch : chain.branches) {
+                const End end = endOf(ensemble_, writer, branch.target);
+                if (end.tieLine == nullptr || !branch.on) continue;
+                forEachChain([&](const Instrument*, const Chain& reader) {
+                    forEachEar(reader, [&](const Ear&, const Source& source) {
+                        if (source.kind == SourceKind::tieLine && source.tieLine == end.tieLine->id)
+                            more = late_.insert(&reader).second || more;
+                    });
+                });
+            }
+        });
+    }
 }
 
 void Interpreter::runChain(const Instrument* instrument, const Chain& chain, const Due& why) {

@@ -16,6 +16,10 @@ namespace mellow::reference {
 void Interpreter::sendAll() {
     for (std::size_t i = 0; i < sendings_.size(); ++i) {
         const Sending& each = sendings_[i];
+        if (each.answers) {
+            answerOff();
+            continue;
+        }
         if (each.passer != nullptr) {
             passOn(*each.passer);
             continue;
@@ -240,23 +244,29 @@ void Interpreter::sendNote(const Instrument& instrument, const Parameter& parame
 /// An instrument's turn to pass on the message at hand.
 void Interpreter::passOn(const Instrument& instrument) {
     const auto own = matched_.find(instrument.id);
-    const bool taken = sharedMatched_ || own != matched_.end();
-    const bool keeps = sharedKeeps_ || (own != matched_.end() && own->second);
+    // Shared chains that follow fingers take nothing from those who know fingers themselves.
+    const bool byFingers = fingersMatched_ && !instrument.output.keepChannels;
+    const bool taken = sharedMatched_ || byFingers || own != matched_.end();
+    const bool keeps =
+        sharedKeeps_ || (byFingers && fingersKeep_) || (own != matched_.end() && own->second);
+    if (isOn(bytes_)) tellFinger(instrument);
     const InputKey input{port_, channel(bytes_), bytes_[1]};
     if (isOff(bytes_)) {
-        Held* held = heldBy(input);
-        if (held == nullptr) return;
-        held->down = false;
-        for (const Place& place : held->places) {
-            if (place.instrument == instrument.id) offTo(place, bytes_);
+        if (Held* held = heldBy(input)) {
+            held->down = false;
+            for (const Place& place : held->places) {
+                if (place.instrument == instrument.id) offTo(place, bytes_);
+            }
         }
+        tellFinger(instrument);
     } else if (isOn(bytes_)) {
         if (instrument.pass.notes && (!taken || keeps)) beginNote(instrument);
     } else if (kind(bytes_) == 0xA0) {
         if (instrument.pass.notes && (taken ? keeps : instrument.pass.unmatched)) followNote(instrument);
     } else {
         const bool channelMode = isControl(bytes_) && bytes_[1] >= 120;
-        if (channelMode || (taken ? keeps : instrument.pass.unmatched)) pass(instrument, port_, bytes_);
+        const bool passes = channelMode || (taken ? keeps : instrument.pass.unmatched);
+        if (passes && zoneLetsPass(instrument, port_, bytes_)) pass(instrument, port_, bytes_);
     }
 }
 

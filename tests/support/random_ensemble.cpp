@@ -401,6 +401,7 @@ void RandomWorld::changeZones(Controller& controller) {
     controller.zones.lower = members();
     controller.zones.upper = members();
     controller.zones.noteBend = oneIn(2) ? 48 : below(100);
+    if (oneIn(3)) controller.zones.allBend = below(100);
 }
 
 void RandomWorld::changeTempo(Ensemble& ensemble) {

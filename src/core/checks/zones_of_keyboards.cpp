@@ -39,7 +39,7 @@ void lookAtController(const Ensemble& ensemble, std::size_t place, Findings& fin
     };
     for (const midi::Zone zone : {midi::Zone::lower, midi::Zone::upper}) {
         const int members = zone == midi::Zone::lower ? zones.lower : zones.upper;
-        if (members >= byMessage && members <= midi::mostMembers) continue;
+        if (members == byMessage || (members >= 0 && members <= midi::mostMembers)) continue;
         tell(Severity::trouble,
              said({"its ", nameOf(zone), " zone has ", std::to_string(members),
                    " members, and a zone has 0 to 15"}),
@@ -48,9 +48,13 @@ void lookAtController(const Ensemble& ensemble, std::size_t place, Findings& fin
                  wrong = std::clamp(wrong, 0, midi::mostMembers);
              });
     }
-    if (!(zones.noteBend > 0 && zones.noteBend <= midi::widestBend))
+    const auto isBend = [](double bend) { return bend > 0 && bend <= midi::widestBend; };
+    if (!isBend(zones.noteBend))
         tell(Severity::trouble, "its notes bend by what is not from 0 to 96 semitones", "correct the number",
              "Use 48", [](ZoneSettings& mended) { mended.noteBend = midi::memberBend; });
+    if (!isBend(zones.allBend))
+        tell(Severity::trouble, "its notes bend together by what is not from 0 to 96 semitones",
+             "correct the number", "Use 2", [](ZoneSettings& mended) { mended.allBend = midi::managerBend; });
     const midi::ZoneSizes wanted{std::clamp(zones.lower, 0, midi::mostMembers),
                                  std::clamp(zones.upper, 0, midi::mostMembers)};
     const int left = wanted.fitted(midi::Zone::upper).upper;
@@ -62,12 +66,24 @@ void lookAtController(const Ensemble& ensemble, std::size_t place, Findings& fin
              [left](ZoneSettings& mended) { mended.upper = left; });
 }
 
-/// Whether some controller says by hand that a port has a zone. port: nullptr or any: whichever.
-bool isSaid(const Ensemble& ensemble, midi::Zone zone, const std::string* port) {
-    return std::any_of(ensemble.controllers.begin(), ensemble.controllers.end(), [&](const Controller& each) {
-        const bool fits = port == nullptr || *port == anyPort || each.port == anyPort || each.port == *port;
-        return fits && (zone == midi::Zone::lower ? each.zones.lower : each.zones.upper) > 0;
-    });
+bool fits(const Controller& controller, const std::string* port) {
+    return port == nullptr || *port == anyPort || controller.port == anyPort || controller.port == *port;
+}
+
+/// What controllers say by hand of a zone of a port. port: nullptr or any: whichever.
+enum class Said { nothing, thatItIs, thatThereIsNone };
+
+Said saidOf(const Ensemble& ensemble, midi::Zone zone, const std::string* port) {
+    // Of one port the first that says it counts. Of any port one is enough, and somebody else may yet play on
+    // a port of which nothing is said.
+    const bool onePort = port != nullptr && *port != anyPort;
+    for (const Controller& each : ensemble.controllers) {
+        const int members = zone == midi::Zone::lower ? each.zones.lower : each.zones.upper;
+        if (!fits(each, port) || members < 0) continue;
+        if (members > 0) return Said::thatItIs;
+        if (onePort || each.port == anyPort) return Said::thatThereIsNone;
+    }
+    return Said::nothing;
 }
 
 /// Edits by which a controller would say it.
@@ -75,7 +91,7 @@ std::vector<Mend> sayIt(const Ensemble& ensemble, midi::Zone zone, const std::st
     std::vector<Mend> mends;
     for (std::size_t c = 0; c < ensemble.controllers.size(); ++c) {
         const Controller& each = ensemble.controllers[c];
-        if (port != nullptr && *port != anyPort && each.port != anyPort && each.port != *port) continue;
+        if (!fits(each, port)) continue;
         mends.push_back(
             {said({"Give “", mellow::nameOf(each), "” a ", nameOf(zone), " zone of all channels"}),
              [c, zone](Ensemble& mended) {
@@ -92,6 +108,10 @@ constexpr const char* whoSays = "say by hand in Gear how many channels it has, u
 std::string waitsFor(midi::Zone zone) {
     return said({"it waits for the keyboard's configuration message, since no controller says what the ",
                  nameOf(zone), " zone is"});
+}
+
+std::string hasNone(midi::Zone zone) {
+    return said({"it never hears anything, since a controller says that there is no ", nameOf(zone), " zone"});
 }
 
 void lookAtChain(const ChainAt& at, Findings& findings) {
@@ -119,18 +139,54 @@ void lookAtChain(const ChainAt& at, Findings& findings) {
         }
         const std::string* port = portOf(at.directory, source);
         if (port == nullptr && at.instrument != nullptr) port = &at.instrument->input.port;
-        if (!isSaid(ensemble, zone, port))
-            findings.push_back(about(at, {}, Severity::note, Stops::nothing, waitsFor(zone), whoSays,
-                                     sayIt(ensemble, zone, port)));
+        const bool elsewhere = at.instrument != nullptr && at.instrument->input.zone.value_or(zone) != zone;
+        if (elsewhere && at.place.instrument)
+            findings.push_back(
+                about(at, {}, Severity::trouble, Stops::nothing,
+                      said({"it follows the ", nameOf(zone), " zone, and ", mellow::nameOf(*at.instrument),
+                            " takes the other one only"}),
+                      "follow the zone that the instrument takes",
+                      {mendSources(at, "Follow the instrument's zone",
+                                   [wrong = zone](Source& mended) {
+                                       constexpr std::size_t zoneField = 2;
+                                       if (mended.kind != SourceKind::zoneNote) return;
+                                       if (zoneNoteOf(mended).zone == wrong)
+                                           mended.values[zoneField] = wrong == midi::Zone::lower ? 1 : 0;
+                                   }),
+                       mendInstrument(at.directory, *at.place.instrument, "Let the instrument take all",
+                                      [](Instrument& mended) { mended.input.zone.reset(); })}));
+        switch (saidOf(ensemble, zone, port)) {
+            case Said::nothing:
+                findings.push_back(about(at, {}, Severity::note, Stops::nothing, waitsFor(zone), whoSays,
+                                         sayIt(ensemble, zone, port)));
+                break;
+            case Said::thatThereIsNone:
+                findings.push_back(about(at, {}, Severity::trouble, Stops::nothing, hasNone(zone),
+                                         "say in Gear how many channels it has", sayIt(ensemble, zone, port)));
+                break;
+            case Said::thatItIs:
+                break;
+        }
     });
 }
 
 void lookAtInstrument(const InstrumentAt& at, Findings& findings) {
     const Instrument& instrument = at.instrument;
     const Ensemble& ensemble = at.directory.ensemble();
-    if (instrument.input.zone && !isSaid(ensemble, *instrument.input.zone, &instrument.input.port))
-        findings.push_back(about(at.place, Severity::note, Stops::nothing, waitsFor(*instrument.input.zone),
-                                 whoSays, sayIt(ensemble, *instrument.input.zone, &instrument.input.port)));
+    const Said asked = instrument.input.zone
+                           ? saidOf(ensemble, *instrument.input.zone, &instrument.input.port)
+                           : Said::thatItIs;
+    if (asked != Said::thatItIs) {
+        const midi::Zone zone = *instrument.input.zone;
+        const bool waits = asked == Said::nothing;
+        findings.push_back(about(at.place, Severity::note, Stops::nothing,
+                                 waits ? waitsFor(zone)
+                                       : said({"it hears its manager's channel only, since a controller says "
+                                               "that there is no ",
+                                               nameOf(zone), " zone"}),
+                                 waits ? whoSays : "say in Gear how many channels it has",
+                                 sayIt(ensemble, zone, &instrument.input.port)));
+    }
     const bool isManager = instrument.output.channel == 1 || instrument.output.channel == 16;
     if (instrument.output.keepChannels && !isManager)
         findings.push_back(

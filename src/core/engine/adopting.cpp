@@ -57,6 +57,7 @@ Program* Engine::adopt(Program* next, const Sink& sink) {
                           !isAsleep(plan().chains[plan().ears[ear].chain]);
         if (generator.moves) ++movingGenerators_;
     }
+    if (zones_.someExist()) chooseFingers();
     releaseForgottenNotes(sink);
     leaveLanes(*old, sink);
     changeHands(*old, sink);
@@ -82,6 +83,8 @@ void Engine::carryPart(const Program& old, std::uint32_t p) {
                            plan().surroundings->inHand == old.plan.surroundings->inHand;
     if (sameHands) now.inHand = was.inHand;
     const bool samePort = plan().lanes()[part.lane].port == plan().lanes()[before.lane].port;
+    now.fingerPort = was.fingerPort;
+    now.finger = was.finger;
     if (samePort && !part.keptLanes.empty()) now.channelsUsed |= was.channelsUsed;
     for (const std::uint32_t lane : part.lanes) {
         const std::uint8_t channel = plan().lanes()[lane].channel;
@@ -289,7 +292,7 @@ void Engine::countKeys(std::uint32_t e) {
             if (part != nullptr && (part->inputChannels >> channel & 1) == 0) continue;
             if (part != nullptr && !comesTo(*part, id, channel)) continue;
             for (int key = 0; key < 128; ++key) {
-                const bool down = hands_.isDown(id, channel, static_cast<std::size_t>(key));
+                const bool down = hands_.isHeld(id, channel, static_cast<std::size_t>(key));
                 const bool heard =
                     part == nullptr ||
                     (transposed(*part, key) &&

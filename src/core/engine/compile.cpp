@@ -149,10 +149,12 @@ const Record* Compiler::earlierRecord(std::size_t i) {
 void Compiler::addZones(const Controller& controller) {
     const ZoneSettings& zones = controller.zones;
     if (zones.lower < 0 && zones.upper < 0) return;
-    const bool bends = zones.noteBend > 0 && zones.noteBend <= midi::widestBend;
+    const auto can = [](double bend, double otherwise) {
+        return bend > 0 && bend <= midi::widestBend ? bend : otherwise;
+    };
     plan().zones.push_back({port(controller.port), std::min(zones.lower, midi::mostMembers),
                             std::min(zones.upper, midi::mostMembers),
-                            bends ? zones.noteBend : midi::memberBend});
+                            can(zones.noteBend, midi::memberBend), can(zones.allBend, midi::managerBend)});
 }
 
 void Compiler::addPart(const Instrument& instrument) {

@@ -160,13 +160,15 @@ void Compiler::allocateState() {
     for (std::size_t p = 0; p < plan().parts.size(); ++p) {
         const PlanInstrument& part = plan().parts[p];
         const auto own = static_cast<std::uint16_t>(1 << numbering().lanes[part.lane].channel);
-        state.parts[p] = {part.lane, part.inHand, -1, own, -1};
+        state.parts[p] = {part.lane, part.inHand, -1, own};
         state.partLive[p].inHand.store(part.inHand, std::memory_order_relaxed);
     }
     state.deskLive = std::make_unique<std::atomic<float>[]>(plan().desk.size());
     for (std::size_t d = 0; d < plan().desk.size(); ++d)
         state.deskLive[d].store(-1, std::memory_order_relaxed);
     state.pending.assign(plan().chains.size() / 64 + 1, 0);
+    state.late = state.pending;
+    state.heldBack = state.pending;
     state.matches.resize(plan().parts.size());
     if (plan().hasMixes) state.deferred.reserve(2 * plan().branches.size() + plan().parts.size() + 16);
     state.chainLive = std::make_unique<ChainLive[]>(plan().chains.size());

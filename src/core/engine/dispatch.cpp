@@ -141,6 +141,7 @@ void indexDispatch(Plan& plan) {
         if (sleeps) continue;
         if (ear.tieLine != none) plan.tieLines[ear.tieLine].ears.push_back(e);
         if (ear.kind == SourceKind::osc) byAddress[textOf(*ear.source, 0)].push_back(e);
+        if (ear.kind == SourceKind::zoneNote) plan.fingerEars.push_back(e);
         if (row(ear.kind).origin == Origin::generator) plan.generators.push_back(e);
         if (ear.kind == SourceKind::envelope) plan.notesCounted.push_back(e);
     }

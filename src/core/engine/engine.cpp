@@ -110,6 +110,8 @@ void Engine::beginEvent(const Event* event) {
     ++serial_;
     event_ = event;
     shared_ = {};
+    sharedFingers_ = {};
+    configures_ = false;
     readingCount_ = 0;
     cue_ = Cue::none;
     comingUp_ = NoteMemory::nothing;
@@ -119,7 +121,7 @@ void Engine::beginEvent(const Event* event) {
 void Engine::channelMessage(const Event& event, const Sink& sink) {
     beginEvent(&event);
     const std::size_t key = midi::keyOf(event.bytes);
-    if (key < midi::bendKey) followControl(event);
+    if (key < midi::bendKey) followControl(event, sink);
     if (key == midi::noteOnKey) cue_ = Cue::noteOn;
     hear(event, key);
     walk(event, sink);
@@ -159,7 +161,7 @@ void Engine::deskMove(const Event& event, const Sink& sink) {
 }
 
 /// What a control means beside its value: pedals that are down, registers that are selected, halves of pairs.
-void Engine::followControl(const Event& event) {
+void Engine::followControl(const Event& event, const Sink& sink) {
     const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
     const int number = event.bytes[1];
     const int value = event.bytes[2];
@@ -167,7 +169,7 @@ void Engine::followControl(const Event& event) {
     if (midi::selectsRegister(number)) {
         selections_.at(event.port, channel).take(number, value);
     } else if (midi::isDataEntry(number)) {
-        enterData(event);
+        enterData(event, sink);
     }
     if (midi::isHalfOfAPair(number) && plan().pairsHeard[static_cast<std::size_t>(midi::pairOf(number))]) {
         readPair({event.port, static_cast<std::uint8_t>(channel), midi::PairKind::control,
@@ -185,12 +187,12 @@ void Engine::readPair(const midi::PairAddress& address, bool high, int value) {
     }
 }
 
-void Engine::enterData(const Event& event) {
+void Engine::enterData(const Event& event, const Sink& sink) {
     const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
     const midi::Selection& selection = selections_.at(event.port, channel);
     dataAddress_ = {};
     if (selection.number() == midi::Selection::unknown) return;
-    if (selection.kind == midi::PairKind::rpn) followZones(event, channel, selection.number());
+    if (selection.kind == midi::PairKind::rpn) followZones(event, channel, selection.number(), sink);
     dataAddress_ = {event.port, static_cast<std::uint8_t>(channel), selection.kind,
                     static_cast<std::uint16_t>(selection.number())};
     if (!someoneHears(dataAddress_)) return;
@@ -226,7 +228,7 @@ void Engine::hearDue(const midi::PairReading& reading) {
 void Engine::hear(const Event& event, std::size_t key) {
     const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
     heldVelocity_ = 0;
-    if (midi::concernsKey(key) && hands_.isDown(event.port, channel, event.bytes[1]))
+    if (midi::concernsKey(key) && hands_.isHeld(event.port, channel, event.bytes[1]))
         heldVelocity_ = hands_.velocity(event.port, channel, event.bytes[1]);
     keyChanges_ =
         (key == midi::noteOnKey || key == midi::noteOffKey) &&
@@ -234,6 +236,7 @@ void Engine::hear(const Event& event, std::size_t key) {
     lifted_.reset();
     if (key == midi::noteOnKey) zones_.strike(event.port, channel, event.bytes[1], event.bytes[2]);
     if (key == midi::noteOffKey) lifted_ = zones_.lift(event.port, channel, event.bytes[1]);
+    if ((key == midi::noteOnKey || key == midi::noteOffKey) && zones_.someExist()) chooseFingers();
     for (const Listener& listener : plan().listenersTo(channel, key)) hearFor(listener, event, key);
 }
 
@@ -264,7 +267,8 @@ void Engine::hearFor(const Listener& listener, const Event& event, std::size_t k
     if (!portFits(listener.port, event.port)) return;
     if (hearWith(listener.ear, event, note) != Fit::taken || isAsleep(plan().chains[listener.chain])) return;
     if (listener.part == none) {
-        shared_ = {true, shared_.keep || listener.keep};
+        Matched& by = plan().ears[listener.ear].kind == SourceKind::zoneNote ? sharedFingers_ : shared_;
+        by = {true, by.keep || listener.keep};
     } else {
         State::PartMatch& match = state().matches[listener.part];
         match.keep = listener.keep || (match.event == serial_ && match.keep);

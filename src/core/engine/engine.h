@@ -157,9 +157,9 @@ class Engine {
     void hearOsc(const Event& event, std::uint32_t ear);
     void deskMove(const Event& event, const Sink& sink);
     void systemMessage(const Event& event, const Sink& sink);
-    void followControl(const Event& event);
+    void followControl(const Event& event, const Sink& sink);
     void readPair(const midi::PairAddress& address, bool high, int value);
-    void enterData(const Event& event);
+    void enterData(const Event& event, const Sink& sink);
     [[nodiscard]] bool someoneHears(const midi::PairAddress& address);
     [[nodiscard]] bool keyIsDown(const Ear& ear, std::size_t key);
     void followClock(const Event& event);
@@ -193,7 +193,22 @@ class Engine {
     // Zones: fingers.cpp.
     [[nodiscard]] bool comesTo(const Part& part, PortId port, std::size_t channel) const;
     [[nodiscard]] std::uint32_t passingLane(std::uint32_t part, PortId port, std::size_t channel);
-    void followZones(const Event& event, std::size_t channel, int number);
+    void followZones(const Event& event, std::size_t channel, int number, const Sink& sink);
+    void letFingersGo(PortId port, const Zones::Beginning& beginning, const Sink& sink);
+    void endKeysOf(PortId port, std::uint16_t channels, const Sink& sink);
+    [[nodiscard]] bool isHeldBack(std::uint32_t place, PortId port, std::uint16_t channels) const;
+    void chooseFingers();
+    [[nodiscard]] const Zones::Note* newestOf(const Part& part) const;
+    [[nodiscard]] bool mayPass(const Event& event, std::uint32_t part);
+    [[nodiscard]] bool passesFinger(const Event& event, std::uint32_t part) const;
+    void tellFinger(std::uint32_t part, const Sink& sink);
+    [[nodiscard]] bool isLate(std::uint32_t chain) const {
+        const std::uint32_t rank = plan().rankOf(chain);
+        return (program_->state.late[rank / 64] >> (rank % 64) & 1) != 0;
+    }
+    void waitForOffs(std::uint32_t chain);
+    void spreadLate();
+    void runLate(const Sink& sink);
     [[nodiscard]] bool isChoosable(const Ear& ear, midi::Zone zone, const Zones::Note& note) const;
     [[nodiscard]] const Zones::Note* chosenNote(const Ear& ear, const ZoneNote& wanted) const;
     Fit hearFinger(std::uint32_t ear, const Event& event);
@@ -298,7 +313,11 @@ class Engine {
     std::uint64_t serial_ = 0;
     bool ticking_ = false;  ///< steps of chains that have their turn move on by one grid point
     Cue cue_ = Cue::none;
-    Matched shared_;  ///< by shared chains
+    Matched shared_;         ///< by shared chains
+    Matched sharedFingers_;  ///< by those of them that follow a finger
+    bool configures_ = false;  ///< it begins or ends a zone
+    bool someLate_ = false;    ///< some chains wait for its offs
+    bool lateRun_ = false;     ///< and have their turn now
     std::array<midi::PairReading, 4> readings_{};
     std::size_t readingCount_ = 0;
     std::uint32_t comingUp_ = NoteMemory::nothing;  ///< the cause that was down whose off it is

@@ -154,20 +154,27 @@ void Engine::hearPedals(std::uint32_t p) {
     });
 }
 
-/// And are passed on, the highest where ports and channels differ, unless a chain takes them.
+/// And are passed on, unless a chain takes them: on each member's channel as they stand there, to an instrument
+/// that keeps channels; then of all others. The highest counts where ports and channels differ.
 void Engine::passPedals(std::uint32_t p, const Sink& sink) {
     struct Pedal {
         midi::Short message;
         PortId port = everyPort;
     };
-    std::array<Pedal, midi::holdingPedals.size()> highest{};
+    constexpr std::size_t others = 16;
+    std::array<std::array<Pedal, midi::holdingPedals.size()>, others + 1> highest{};
+    const bool keeps = !plan().parts[p].keptLanes.empty();
     forEachPedalDown(plan().parts[p], [&](const Event& event, std::size_t pedal) {
-        const midi::Short& before = highest.at(pedal).message;
-        const bool isHigher = before.size == 0 || event.bytes[2] > before.data[2];
-        if (isHigher && passesPedal(event, p)) highest.at(pedal) = {midi::shortOf(event.bytes), event.port};
+        const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
+        const bool kept = keeps && zones_.sizes(event.port).isMember(channel);
+        Pedal& before = highest.at(kept ? channel : others).at(pedal);
+        const bool isHigher = before.message.size == 0 || event.bytes[2] > before.message.data[2];
+        if (isHigher && passesPedal(event, p)) before = {midi::shortOf(event.bytes), event.port};
     });
-    for (const auto& [message, port] : highest) {
-        if (message.size > 0) passOn({now_, port, message.bytes()}, p, sink);
+    for (const auto& pedals : highest) {
+        for (const auto& [message, port] : pedals) {
+            if (message.size > 0) passOn({now_, port, message.bytes()}, p, sink);
+        }
     }
 }
 

@@ -39,6 +39,7 @@ class Hands {
         const bool isDown = velocity > 0;
         auto& keys = placesOf(port).keys[channel];
         if (isDown) velocities_.at(port, channel, key) = velocity;
+        placesOf(port).loose[channel][key] = false;
         if (keys[key] == isDown) return false;
         keys[key] = isDown;
         return true;
@@ -50,6 +51,16 @@ class Hands {
     [[nodiscard]] bool isDown(PortId port, std::size_t channel, std::size_t key) const {
         return places_[port % portCount].keys[channel][key];
     }
+    /// Whether a key is down and holds envelopes.
+    [[nodiscard]] bool isHeld(PortId port, std::size_t channel, std::size_t key) const {
+        const Places& places = places_[port % portCount];
+        return places.keys[channel][key] && !places.loose[channel][key];
+    }
+    /// The keys that are down on a channel hold no envelope until they are struck again.
+    void loosen(PortId port, std::size_t channel) {
+        Places& places = placesOf(port);
+        places.loose[channel] = places.keys[channel];
+    }
     /// The value of one of midi::holdingPedals, by its place there.
     [[nodiscard]] int pedal(PortId port, std::size_t channel, std::size_t place) const {
         return places_[port % portCount].values[channel][place];
@@ -60,6 +71,7 @@ class Hands {
  private:
     struct Places {
         std::array<std::bitset<128>, 16> keys{};
+        std::array<std::bitset<128>, 16> loose{};  ///< of those the ones that hold no envelope
         std::array<std::array<std::uint8_t, midi::holdingPedals.size()>, 16> values{};
     };
     Places& placesOf(PortId port) {

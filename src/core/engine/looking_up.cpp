@@ -138,7 +138,9 @@ void Engine::process(const Event& event, const Sink& sink) {
     const auto [key, raw] = readingOf(event.bytes);
     if (key < midi::messageKeys) [[likely]] {
         if (key >= midi::slideControl)
-            zones_.take(event.port, static_cast<std::size_t>(midi::channelOf(event.bytes)), key, raw);
+            if (zones_.take(event.port, static_cast<std::size_t>(midi::channelOf(event.bytes)), key, raw) &&
+                zones_.someExist())
+                chooseFingers();
         const Route& route = plan().routes[(event.bytes[0] & 0x0FU) * midi::messageKeys + key];
         if (route.kind == Route::Kind::alone && portFits(route.port, event.port)) [[likely]]
             return takeAlone(route.chain, raw, sink);

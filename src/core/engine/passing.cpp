@@ -13,7 +13,9 @@ namespace mellow::engine {
 /// Passes a message on, if it comes from where the instrument listens.
 [[gnu::noinline]] void Engine::pass(const Event& event, std::uint32_t place, const Sink& sink) {
     const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
-    if (comesTo(plan().parts[place], event.port, channel)) passOn(event, place, sink);
+    if (!comesTo(plan().parts[place], event.port, channel)) return;
+    if (zones_.someExist() && !mayPass(event, place)) return;
+    passOn(event, place, sink);
 }
 
 void Engine::passOn(const Event& event, std::uint32_t place, const Sink& sink) {
@@ -72,6 +74,7 @@ void Engine::endForgottenNotes(const Event& event, const Sink& sink) {
         if (std::none_of(plan().parts.begin(), plan().parts.end(), owns)) release(place, event.bytes, sink);
     }
     notes_.answer(cause);
+    comingUp_ = NoteMemory::nothing;
 }
 
 /// Key pressure goes where its note went; where there is none, to the key as a note would.

@@ -114,6 +114,7 @@ struct HandZones {
     int lower = -1;
     int upper = -1;
     double noteBend = midi::memberBend;
+    double allBend = midi::managerBend;
 };
 
 struct PlanInstrument {
@@ -232,6 +233,7 @@ struct Plan {
     bool zoned = false;  ///< zones decide what some instrument takes or where it passes
     std::vector<std::vector<std::uint32_t>> handOrder;  ///< places in `parts`, by entry
     std::vector<std::uint32_t> timedChains;
+    std::vector<std::uint32_t> fingerEars;  ///< ears that follow a finger of a zone
     std::vector<std::uint32_t> generators;  ///< ears that the clock moves
     std::vector<std::uint32_t> cycles;      ///< ears of all cycles, of chains that sleep too
     Follow follows = Follow::none;          ///< what the tempo follows

@@ -122,6 +122,7 @@ void Engine::runChain(std::uint32_t index, const Sink& sink) {
         const Ear& source = plan().ears[chain.firstEar];
         return sendCarefully(chain, encode(source.scale, ear.position, source.max), sink);
     }
+    if (lateRun_ && isLate(index)) moved = true;
     if (chainState.back) {
         moved = moved || stirred || goesOnByItself(chain, moment);
         chainState.back = !moved;

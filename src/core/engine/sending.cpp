@@ -162,6 +162,9 @@ void Engine::flush(const Sink& sink) {
             case Deferred::What::finish:
                 finishNow(each.index, sink);
                 break;
+            case Deferred::What::forgotten:
+                endForgottenNotes(*event_, sink);
+                break;
             case Deferred::What::leave:
                 leaveHand(each.index, plan().parts[each.index].lane, state().parts[each.index].channelsUsed,
                           sink);

@@ -41,8 +41,12 @@ void Engine::gridPoint(const Sink& sink) {
 
 void Engine::mark(std::uint32_t chain) {
     const std::uint32_t rank = plan().rankOf(chain);
-    std::uint64_t& word = state().pending[rank / 64];
     const std::uint64_t bit = std::uint64_t{1} << (rank % 64);
+    if (someLate_ && (state().late[rank / 64] & bit) != 0) {
+        state().heldBack[rank / 64] |= bit;
+        return;
+    }
+    std::uint64_t& word = state().pending[rank / 64];
     if ((word & bit) == 0) ++pendingCount_;
     word |= bit;
 }
@@ -78,11 +82,18 @@ void Engine::walk(const Event& event, const Sink& sink) {
     if (midi::isNoteOff(event.bytes)) {
         // Whoever holds the note ends it, whether it still hears this channel or not.
         const bool held = notes_.find(inputKey(event)) != NoteMemory::nothing;
+        if (someLate_) spreadLate();
         for (const std::uint32_t part : plan().turns) {
-            if (held) finish(part, sink);
+            if (held || state().parts[part].fingerTurned == serial_) finish(part, sink);
         }
+        runPending(static_cast<std::uint32_t>(plan().chains.size()), sink);
+        if (held && defers_) {
+            defer({Deferred::What::forgotten, 0, 0, 0}, sink);
+        } else if (held) {
+            endForgottenNotes(event, sink);
+        }
+        if (someLate_) runLate(sink);
         walkRest(sink);
-        if (held) endForgottenNotes(event, sink);
         return;
     }
     for (const std::uint32_t part : plan().receivers[static_cast<std::size_t>(midi::channelOf(event.bytes))])
@@ -107,13 +118,19 @@ void Engine::finishNow(std::uint32_t place, const Sink& sink) {
     const Part& part = plan().parts[place];
     const auto& match = state().matches[place];
     const bool own = match.event == serial_;
-    const bool taken = shared_.any || own;
-    const bool kept = !taken || shared_.keep || (own && match.keep);
+    // What a shared chain makes of a finger is for those who know one finger only.
+    const Matched fingers = part.keptLanes.empty() ? sharedFingers_ : Matched{};
+    const bool taken = shared_.any || own || fingers.any;
+    const bool kept = !taken || shared_.keep || fingers.keep || (own && match.keep);
+    const bool turned = state().parts[place].fingerTurned == serial_;
     const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
     if (midi::isNoteOff(event.bytes)) {
         endNotesOf(event, part, sink);
+        if (turned) tellFinger(place, sink);
     } else if (midi::kindOf(event.bytes) == midi::noteOn) {
-        if (kept && part.pass.notes && comesTo(part, event.port, channel)) beginNote(event, place, sink);
+        if (!comesTo(part, event.port, channel)) return;
+        if (turned) tellFinger(place, sink);
+        if (kept && part.pass.notes) beginNote(event, place, sink);
     } else if (midi::kindOf(event.bytes) == midi::keyPressure) {
         const bool passes = part.pass.notes && (taken ? kept : part.pass.unmatched);
         if (passes && comesTo(part, event.port, channel)) followNote(event, place, sink);

@@ -42,51 +42,81 @@ midi::ZoneSizes Zones::sizes(PortId port) const {
     return wanted.fitted(yields);
 }
 
-/// A configuration message begins its port anew.
-bool Zones::enter(PortId port, std::size_t channel, int number, bool high, int value) {
+/// A configuration message begins its zone anew, unless that is said by hand.
+std::optional<Zones::Beginning> Zones::enter(PortId port, std::size_t channel, int number, bool high,
+                                             int value) {
     if (number == 0) enterBendRange(port, channel, high, value);
     const bool isManager = channel == 0 || channel == 15;
-    if (number != midi::zoneRegister || !high || !isManager || value > midi::mostMembers) return false;
+    if (number != midi::zoneRegister || !high || !isManager || value > midi::mostMembers) return std::nullopt;
     const midi::Zone zone = channel == 0 ? midi::Zone::lower : midi::Zone::upper;
+    if (byHand(port, zone == midi::Zone::lower ? &HandZones::lower : &HandZones::upper) != nullptr)
+        return std::nullopt;
+    const midi::ZoneSizes before = sizes(port);
     Places& places = placesOf(port);
     places.told[at(zone)] = {value, unknown, unknown};
     places.toldFirst = zone == midi::Zone::lower ? midi::Zone::upper : midi::Zone::lower;
-    places.fingers = {};
-    forgetNotes([port](const Note& note) { return note.port == port; });
-    return true;
+    wereTold_ = true;
+    const midi::ZoneSizes now = sizes(port);
+    Beginning beginning{zone, 0};
+    for (std::size_t c = 0; c < 16; ++c) {
+        if (!before.isOfZone(zone, c) && !now.isOfZone(zone, c)) continue;
+        beginning.channels |= static_cast<std::uint16_t>(1 << c);
+        places.fingers[c] = {};
+    }
+    forgetNotes([&](const Note& note) {
+        return note.port == port && (beginning.channels >> note.channel & 1) != 0;
+    });
+    return beginning;
 }
 
 /// RPN 0 on a member counts for all members of its zone.
 void Zones::enterBendRange(PortId port, std::size_t channel, bool high, int value) {
     const midi::ZoneSizes now = sizes(port);
     for (const midi::Zone zone : {midi::Zone::lower, midi::Zone::upper}) {
-        if (!now.isMember(zone, channel) && !now.isManager(zone, channel)) continue;
+        if (!now.isOfZone(zone, channel)) continue;
+        const bool manager = now.isManager(zone, channel);
+        const int whole = static_cast<int>(manager ? managerRange(port, zone) : memberRange(port, zone));
         Told& told = placesOf(port).told[at(zone)];
-        int& cents = now.isManager(zone, channel) ? told.managerCents : told.memberCents;
-        const int whole = cents == unknown ? 0 : cents / centsASemitone * centsASemitone;
-        cents = high ? value * centsASemitone : whole + std::min(value, centsASemitone - 1);
+        (manager ? told.managerCents : told.memberCents) =
+            high ? value * centsASemitone : whole * centsASemitone + std::min(value, centsASemitone - 1);
     }
 }
 
 // Fingers.
 
-void Zones::take(PortId port, std::size_t channel, std::size_t key, int raw) {
+bool Zones::take(PortId port, std::size_t channel, std::size_t key, int raw) {
     FingerState& finger = placesOf(port).fingers[channel];
     switch (key) {
         case midi::bendKey:
             finger.bend = static_cast<std::int16_t>(raw);
-            return;
+            break;
         case midi::pressureKey:
             finger.pressure = static_cast<std::uint8_t>(raw);
-            return;
+            break;
         case midi::slideControl:
             finger.slide = static_cast<std::uint8_t>(raw);
-            return;
+            break;
         case midi::resetAllControllers:
-            finger = {};
-            return;
+            putToRest(port, channel);
+            return false;
         default:
-            if (key < midi::bendKey && midi::clearsNotes(static_cast<int>(key))) endNotes(port, channel);
+            if (key >= midi::bendKey || !midi::clearsNotes(static_cast<int>(key))) return false;
+            endNotes(port, channel);
+            return true;
+    }
+    finger.said |= sayingOf(key);
+    return false;
+}
+
+/// A manager's reset is one of its members, too.
+void Zones::putToRest(PortId port, std::size_t channel) {
+    const midi::ZoneSizes now = sizes(port);
+    FingerState atRest;
+    atRest.said = saidAll;
+    for (std::size_t c = 0; c < 16; ++c) {
+        const bool managed = (now.isManager(midi::Zone::lower, channel) && now.isMember(midi::Zone::lower, c)) ||
+                             (now.isManager(midi::Zone::upper, channel) && now.isMember(midi::Zone::upper, c));
+        if (c == channel || managed) placesOf(port).fingers[c] = atRest;
     }
 }
 
@@ -129,19 +159,29 @@ std::optional<Zones::Note> Zones::lift(PortId port, std::size_t channel, std::ui
     return lifted;
 }
 
-double Zones::bendOf(PortId port, midi::Zone zone, std::size_t channel) const {
+double Zones::memberRange(PortId port, midi::Zone zone) const {
     const int told = placesOf(port).told[at(zone)].memberCents;
     const HandZones* hand = byHand(port, zone == midi::Zone::lower ? &HandZones::lower : &HandZones::upper);
-    const double range = told != unknown   ? static_cast<double>(told) / centsASemitone
-                         : hand != nullptr ? hand->noteBend
-                                           : midi::memberBend;
-    return semitones(placesOf(port).fingers[channel].bend, range);
+    return told != unknown   ? static_cast<double>(told) / centsASemitone
+           : hand != nullptr ? hand->noteBend
+                             : midi::memberBend;
+}
+
+double Zones::managerRange(PortId port, midi::Zone zone) const {
+    const int told = placesOf(port).told[at(zone)].managerCents;
+    const HandZones* hand = byHand(port, zone == midi::Zone::lower ? &HandZones::lower : &HandZones::upper);
+    return told != unknown   ? static_cast<double>(told) / centsASemitone
+           : hand != nullptr ? hand->allBend
+                             : midi::managerBend;
+}
+
+double Zones::bendOf(PortId port, midi::Zone zone, std::size_t channel) const {
+    return semitones(placesOf(port).fingers[channel].bend, memberRange(port, zone));
 }
 
 double Zones::managerBendOf(PortId port, midi::Zone zone) const {
-    const int told = placesOf(port).told[at(zone)].managerCents;
-    const double range = told != unknown ? static_cast<double>(told) / centsASemitone : midi::managerBend;
-    return semitones(placesOf(port).fingers[zone == midi::Zone::lower ? 0 : 15].bend, range);
+    return semitones(placesOf(port).fingers[zone == midi::Zone::lower ? 0 : 15].bend,
+                     managerRange(port, zone));
 }
 
 }  // namespace mellow::engine

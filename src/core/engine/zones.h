@@ -34,16 +34,23 @@ class Zones {
 
     /// What controllers say of their zones; kept by whoever owns the plan.
     void setByHand(std::span<const HandZones> zones) { byHand_ = zones; }
+    /// False while no port can have a zone, so that nobody need ask.
+    [[nodiscard]] bool someExist() const { return !byHand_.empty() || wereTold_; }
     /// How many members the zones of a port have.
     [[nodiscard]] midi::ZoneSizes sizes(PortId port) const;
 
-    /// A value of a channel: its kind of message as a key (midi/message_key.h).
-    void take(PortId port, std::size_t channel, std::size_t key, int raw);
+    /// A value of a channel: its kind of message as a key (midi/message_key.h). True when it ends notes.
+    bool take(PortId port, std::size_t channel, std::size_t key, int raw);
     void strike(PortId port, std::size_t channel, std::uint8_t key, std::uint8_t velocity);
     /// The note that was down, if one was.
     std::optional<Note> lift(PortId port, std::size_t channel, std::uint8_t key);
-    /// Data entry to an RPN. True when it says what the zones of the port are.
-    bool enter(PortId port, std::size_t channel, int number, bool high, int value);
+    /// A zone that begins anew.
+    struct Beginning {
+        midi::Zone zone = midi::Zone::lower;
+        std::uint16_t channels = 0;  ///< a bit for each that was of it, or is now
+    };
+    /// Data entry to an RPN. A configuration message that counts begins its zone anew.
+    std::optional<Beginning> enter(PortId port, std::size_t channel, int number, bool high, int value);
 
     /// In the order in which they were struck.
     [[nodiscard]] std::span<const Note> notes() const { return {notes_.data(), noteCount_}; }
@@ -56,6 +63,13 @@ class Zones {
     [[nodiscard]] int pressureOf(PortId port, std::size_t channel) const {
         return placesOf(port).fingers[channel].pressure;
     }
+    [[nodiscard]] int bendBytesOf(PortId port, std::size_t channel) const {
+        return placesOf(port).fingers[channel].bend;
+    }
+    /// Whether a finger has said anything of what a kind of message says since it was put to rest.
+    [[nodiscard]] bool hasSaid(PortId port, std::size_t channel, std::size_t key) const {
+        return (placesOf(port).fingers[channel].said & sayingOf(key)) != 0;
+    }
 
  private:
     static constexpr int unknown = -1;
@@ -64,7 +78,12 @@ class Zones {
         std::int16_t bend = midi::bendCentre;
         std::uint8_t slide = midi::slideRest;
         std::uint8_t pressure = 0;
+        std::uint8_t said = 0;  ///< a bit for each of the three
     };
+    static constexpr std::uint8_t saidAll = 7;
+    static constexpr std::uint8_t sayingOf(std::size_t key) {
+        return key == midi::bendKey ? 1 : key == midi::pressureKey ? 4 : 2;
+    }
     /// What a zone's configuration and its RPN 0 said.
     struct Told {
         int members = unknown;
@@ -80,6 +99,9 @@ class Zones {
     [[nodiscard]] const Places& placesOf(PortId port) const { return places_[port % Hands::portCount]; }
     [[nodiscard]] const HandZones* byHand(PortId port, int HandZones::*zone) const;
     void enterBendRange(PortId port, std::size_t channel, bool high, int value);
+    [[nodiscard]] double memberRange(PortId port, midi::Zone zone) const;
+    [[nodiscard]] double managerRange(PortId port, midi::Zone zone) const;
+    void putToRest(PortId port, std::size_t channel);
     template<class Ended>
     void forgetNotes(Ended&& ended);
     void endNotes(PortId port, std::size_t channel);
@@ -89,6 +111,7 @@ class Zones {
     std::array<Note, noteRoom> notes_{};
     std::size_t noteCount_ = 0;
     std::uint64_t struck_ = 0;
+    bool wereTold_ = false;  ///< some port was told of a zone
 };
 
 }  // namespace mellow::engine

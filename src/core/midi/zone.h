@@ -57,6 +57,12 @@ struct ZoneSizes {
     [[nodiscard]] bool isMember(std::size_t channel) const {
         return isMember(Zone::lower, channel) || isMember(Zone::upper, channel);
     }
+    [[nodiscard]] bool isOfZone(Zone zone, std::size_t channel) const {
+        return isMember(zone, channel) || isManager(zone, channel);
+    }
+    [[nodiscard]] bool isOfZone(std::size_t channel) const {
+        return isOfZone(Zone::lower, channel) || isOfZone(Zone::upper, channel);
+    }
 };
 
 }  // namespace mellow::midi

@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <array>
 #include <cstdint>
+#include <limits>
 #include <optional>
 #include <string>
 #include <utility>
@@ -174,13 +175,14 @@ struct ControllerControl {
 };
 
 /// Of a zone: as many members as the keyboard's configuration message says.
-inline constexpr int byMessage = -1;
+inline constexpr int byMessage = std::numeric_limits<int>::min();
 
 /// The zones of a controller that bends and presses each note by itself, where a person says what they are.
 struct ZoneSettings {
     int lower = byMessage;  ///< members, 0..15; 0: it has no such zone
     int upper = byMessage;
     double noteBend = midi::memberBend;  ///< semitones to which a note's bend reaches, until RPN 0 says
+    double allBend = midi::managerBend;  ///< and the manager's
     Extras extras;
     bool operator==(const ZoneSettings&) const = default;
 };

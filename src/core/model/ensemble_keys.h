@@ -263,6 +263,12 @@ struct Keys<ZoneSettings> {
             {},
             nullptr,
             "Semitones to which the bend of a note in a zone reaches, until RPN 0 says."},
+        Key{"allBend",
+            &ZoneSettings::allBend,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "Semitones to which the bend of a zone's manager reaches, until RPN 0 says."},
     };
 };
 

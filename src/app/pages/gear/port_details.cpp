@@ -57,7 +57,8 @@ QString PortDetails::fingerprint() const {
         text += toQt("\n" + nameOf(controller) + ">" + controller.port + ">" + controller.feedback) +
                 QString::number(controller.zones.lower) + QLatin1Char(' ') +
                 QString::number(controller.zones.upper) + QLatin1Char(' ') +
-                QString::number(controller.zones.noteBend);
+                QString::number(controller.zones.noteBend) + QLatin1Char(' ') +
+                QString::number(controller.zones.allBend);
         for (const ControllerControl& control : controller.controls) text += toQt("\n" + nameOf(control));
     }
     if (place.input) text += QLatin1Char('\n') + toldZones(activity_, place.port);

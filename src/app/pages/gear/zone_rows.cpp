@@ -49,10 +49,10 @@ QComboBox* makeZone(const Workspace& workspace, std::size_t controller, midi::Zo
     choice->addItem(tr("None"));
     for (int members = 1; members <= midi::mostMembers; ++members)
         choice->addItem(tr("%n channel(s)", members));
-    choice->setCurrentIndex(std::clamp(*at(workspace.document.ensemble()), byMessage, midi::mostMembers) + 1);
+    choice->setCurrentIndex(std::clamp(*at(workspace.document.ensemble()), -1, midi::mostMembers) + 1);
     QObject::connect(choice, &QComboBox::activated, choice, [&workspace, at, controller](int index) {
         workspace.document.edit(tr("Zones of a keyboard"), [&](Ensemble& e) {
-            if (controller < e.controllers.size()) *at(e) = index - 1;
+            if (controller < e.controllers.size()) *at(e) = index == 0 ? byMessage : index - 1;
         });
     });
     return choice;
@@ -84,20 +84,29 @@ QWidget* makeZoneRows(const Workspace& workspace, const PortActivity& activity, 
         makeZone(workspace, controller, midi::Zone::lower, told(activity, owner.port, midi::Zone::lower)));
     add(tr("Upper zone"),
         makeZone(workspace, controller, midi::Zone::upper, told(activity, owner.port, midi::Zone::upper)));
-    auto* bend = new NumberField;
-    bend->setObjectName(QStringLiteral("noteBend"));
-    bend->setAccessibleName(tr("Its notes bend"));
-    bend->setToolTip(
-        tr("How far a finger bends its note at most, in semitones, until the keyboard says (RPN 0)"));
-    bend->setUnit(QStringLiteral("semitones"));
-    bend->setBounds(1, midi::widestBend, 1);
-    bend->setValue(owner.zones.noteBend);
-    QObject::connect(bend, &NumberField::entered, bend, [&workspace, controller](double value) {
-        workspace.document.edit(tr("Zones of a keyboard"), [&](Ensemble& e) {
-            if (controller < e.controllers.size()) e.controllers[controller].zones.noteBend = value;
+    const auto addBend = [&](const QString& id, const QString& name, const QString& help,
+                             double ZoneSettings::*semitones) {
+        auto* bend = new NumberField;
+        bend->setObjectName(id);
+        bend->setAccessibleName(name);
+        bend->setToolTip(help);
+        bend->setUnit(QStringLiteral("semitones"));
+        bend->setBounds(1, midi::widestBend, 1);
+        bend->setValue(owner.zones.*semitones);
+        QObject::connect(bend, &NumberField::entered, bend, [&workspace, controller, semitones](double value) {
+            workspace.document.edit(tr("Zones of a keyboard"), [&](Ensemble& e) {
+                if (controller < e.controllers.size()) e.controllers[controller].zones.*semitones = value;
+            });
         });
-    });
-    add(tr("Its notes bend"), bend);
+        add(name, bend);
+    };
+    addBend(QStringLiteral("noteBend"), tr("Its notes bend"),
+            tr("How far a finger bends its note at most, in semitones, until the keyboard says (RPN 0)"),
+            &ZoneSettings::noteBend);
+    addBend(QStringLiteral("allBend"), tr("All together bend"),
+            tr("How far the manager’s wheel bends all notes at most, in semitones, until the keyboard says "
+               "(RPN 0)"),
+            &ZoneSettings::allBend);
     return rows;
 }
 

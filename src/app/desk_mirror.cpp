@@ -19,8 +19,9 @@ DeskMirror::DeskMirror(Document& document, Live& live, QObject* parent)
     connect(&document_, &Document::changed, this, [this](const Change& change) {
         if (change.everything || change.desk) tellAll();
     });
+    tellAll();
     later_.setSingleShot(true);
-    later_.setInterval(io::OscLink::fingersLeave);
+    later_.setInterval(io::Surfaces::fingersLeave);
     connect(&later_, &QTimer::timeout, this, &DeskMirror::tellMoved);
     connect(&live_, &Live::movedAtAGlance, this, &DeskMirror::tellMoved);
     connect(&live_, &Live::statusChanged, this, &DeskMirror::tellMoved);
@@ -31,11 +32,17 @@ void DeskMirror::tellAll() {
     told_.clear();
     reads_.clear();
     targets_ = elementTargets(document_.ensemble());
+    std::set<std::string, std::less<>> addresses;
+    forEachElement(document_.ensemble().desk, [&addresses](const DeskElement& element) {
+        for (std::size_t i = 0; i < std::max<std::size_t>(axesOf(element), 1); ++i)
+            addresses.insert(onTablet(addressOf(element, static_cast<Axis>(i))));
+    });
+    live_.surfaces().setAddresses(std::move(addresses));
     if (live_.surfaces().greetings() == 0) return;
     forEachElement(document_.ensemble().desk, [this](const DeskElement& element) {
         const std::string address = onTablet("/" + element.id);
-        live_.surfaces().tellSurfaces(address + "/label", nameOf(element));
-        live_.surfaces().tellSurfaces(address + "/color", toneNamed(element.tone).name().toStdString());
+        live_.surfaces().tell(address + "/name", nameOf(element));
+        live_.surfaces().tell(address + "/tone", toneNamed(element.tone).name().toStdString());
     });
     tellMoved();
 }
@@ -53,7 +60,7 @@ void DeskMirror::tellMoved() {
             const auto [told, isNew] = told_.try_emplace(address, value);
             if (!isNew && told->second == value) continue;
             told->second = value;
-            if (live_.surfaces().tellSurfaces(onTablet(address), value)) continue;
+            if (live_.surfaces().tell(onTablet(address), value)) continue;
             told_.erase(told);
             later_.start();
         }
@@ -67,7 +74,7 @@ void DeskMirror::tellReading(const DeskElement& element, Axis axis) {
     const std::string text = readoutOf(its->second, axis, live_).value.toStdString();
     std::string& told = reads_[addressOf(element, axis)];
     if (std::exchange(told, text) != text)
-        live_.surfaces().tellSurfaces(onTablet(addressOf(element, axis)) + "/reads", text);
+        live_.surfaces().tell(onTablet(addressOf(element, axis)) + "/reads", text);
 }
 
 QList<DeskAddress> deskAddresses(const Ensemble& ensemble) {

@@ -127,6 +127,7 @@ bool Files::begin() {
     keeper_.release();
     document_.replace(std::move(ensemble), {});
     emit opened();
+    emit settled();
     return true;
 }
 
@@ -162,6 +163,7 @@ bool Files::beginFrom(const QString& path) {
     keeper_.release();
     document_.replace(std::move(*ensemble), {});
     emit opened();
+    emit settled();
     return true;
 }
 
@@ -217,6 +219,7 @@ bool Files::open(const QString& path) {
     remember(path);
     emit opened();
     if (work) bringBack(std::move(*work));
+    emit settled();
     return true;
 }
 
@@ -226,7 +229,16 @@ void Files::bringBack(store::Journaled work) {
         if (!document_.path().isEmpty()) Keeper::forget(document_.path());
         return;
     }
-    document_.edit(tr("Bring back unsaved work"), [&work](Ensemble& e) { e = std::move(work.ensemble); });
+    const bool wasNeverSaved = document_.path().isEmpty();
+    document_.edit(tr("Bring back unsaved work"), [&](Ensemble& e) {
+        // Recordings that came back before it are the same piece's.
+        const SharedList<KeptTake> recorded = wasNeverSaved ? e.takes : SharedList<KeptTake>();
+        e = std::move(work.ensemble);
+        for (KeptTake take : recorded) {
+            if (findById(e.takes, take.id) != nullptr) take.id = newId(e.takes, take.name);
+            e.takes.push_back(std::move(take));
+        }
+    });
     const QString when = QLocale().toString(QDateTime::fromMSecsSinceEpoch(work.time), QLocale::ShortFormat);
     notice_.say(tr("Unsaved work of %1 is back.").arg(when), tr("Back to what was saved"), [this] {
         document_.undoStack().setIndex(0);
@@ -266,6 +278,7 @@ void Files::takeOver() {
     document_.replace(std::move(*ensemble), path);
     emit opened();
     if (work) bringBack(std::move(*work));
+    emit settled();
 }
 
 bool Files::save() {
@@ -307,6 +320,7 @@ bool Files::saveTo(const QString& path) {
         return false;
     }
     takes_.clearOut();
+    emit wasSaved();
     notice_.hide();
     remember(path);
     return true;

@@ -64,6 +64,10 @@ class Files : public QObject {
  signals:
     /// Another document, of the person's own, has taken the place of the one before.
     void opened();
+    /// And what was not saved of it is back.
+    void settled();
+    /// The document is in its file.
+    void wasSaved();
     /// The document may be closed: what is under way is to end.
     void aboutToLose();
 

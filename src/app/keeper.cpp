@@ -12,6 +12,7 @@
 
 #include "app/words.h"
 #include "core/files/files.h"
+#include "core/files/own.h"
 #include "core/files/sidecars.h"
 
 namespace mellow::app {
@@ -36,15 +37,6 @@ fs::path elsewhere(const fs::path& document) {
     return ownFolder() / (std::to_string(std::hash<std::string>()(document.string())) + ".journal");
 }
 
-bool canWriteIn(const fs::path& folder) {
-    return ::access(folder.c_str(), W_OK) == 0;
-}
-
-/// The journal of a document that has a file.
-fs::path journalFor(const QString& path) {
-    const fs::path file = fileOf(path);
-    return canWriteIn(file.parent_path()) ? files::journalOf(file) : elsewhere(file);
-}
 
 }  // namespace
 
@@ -57,6 +49,10 @@ Keeper::Keeper(Document& document, QObject* parent) : QObject(parent), document_
             this, [this, sentence = toQt(problem.sentence())] { emit troubled(sentence); },
             Qt::QueuedConnection);
     });
+    journal_.onWritten([this](std::shared_ptr<const Ensemble> ensemble) {
+        QMetaObject::invokeMethod(
+            this, [this, ensemble = std::move(ensemble)] { emit written(*ensemble); }, Qt::QueuedConnection);
+    });
     connect(&document_, &Document::changed, this, &Keeper::follow);
     connect(&document_, &Document::stateChanged, this, &Keeper::follow);
     connect(&look_, &QTimer::timeout, this, &Keeper::look);
@@ -65,23 +61,27 @@ Keeper::Keeper(Document& document, QObject* parent) : QObject(parent), document_
 
 Keeper::~Keeper() {
     journal_.onProblem({});
+    journal_.onWritten({});
 }
 
-/// Asked for at every edit, so the disk is asked once a document.
-const fs::path& Keeper::journal() {
-    if (document_.path().isEmpty()) return untitled_;
-    if (document_.path() != journalOf_) {
-        journalOf_ = document_.path();
-        titled_ = journalFor(journalOf_);
-    }
-    return titled_;
+/// Asked for at every edit, so names are made once a document.
+void Keeper::findJournals() {
+    if (document_.path().isEmpty() || document_.path() == journalOf_) return;
+    journalOf_ = document_.path();
+    titled_ = files::journalOf(fileOf(journalOf_));
+    elsewhere_ = elsewhere(fileOf(journalOf_));
 }
 
 void Keeper::follow() {
     if (document_.isReadOnly()) {
         journal_.leave();
     } else if (document_.isModified()) {
-        journal_.keep(journal(), document_.shared());
+        findJournals();
+        if (document_.path().isEmpty()) {
+            journal_.keep(untitled_, {}, document_.shared());
+        } else {
+            journal_.keep(titled_, elsewhere_, document_.shared());
+        }
     } else {
         journal_.drop();
     }
@@ -101,20 +101,26 @@ void Keeper::look() {
 }
 
 std::optional<store::Journaled> Keeper::read(const fs::path& journal) {
-    const auto text = files::readTextFile(journal);
-    if (!text) return std::nullopt;
-    auto read = store::readJournal(*text);
+    const auto text = files::readOwn(journal);
+    if (!text || !*text) return std::nullopt;
+    auto read = store::readJournal(**text);
     return read ? std::optional(std::move(*read)) : std::nullopt;
 }
 
 std::optional<store::Journaled> Keeper::leftBehind(const QString& path) {
-    const fs::path file = journalFor(path);
-    return io::isBeingWritten(file) ? std::nullopt : read(file);
+    const fs::path file = fileOf(path);
+    std::optional<store::Journaled> newest;
+    for (const fs::path& journal : {files::journalOf(file), elsewhere(file)}) {
+        if (io::isBeingWritten(journal)) continue;
+        auto work = read(journal);
+        if (work && (!newest || work->time > newest->time)) newest = std::move(work);
+    }
+    return newest;
 }
 
 void Keeper::forget(const QString& path) {
-    std::error_code error;
-    fs::remove(journalFor(path), error);
+    for (const fs::path& journal : {files::journalOf(fileOf(path)), elsewhere(fileOf(path))})
+        files::removeOwn(journal, store::journalHead());
 }
 
 std::vector<fs::path> Keeper::orphans() {

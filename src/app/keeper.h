@@ -50,20 +50,23 @@ class Keeper : public QObject {
     void troubled(const QString& sentence);
     /// Another window has taken the document over; here it may be looked at.
     void takenOver();
+    /// A state of the document is on the disk, in its journal.
+    void written(const Ensemble& ensemble);
     /// The file is not the one that was opened or saved last.
     void changedOnDisk();
 
  private:
     void follow();
     void look();
-    [[nodiscard]] const std::filesystem::path& journal();
+    void findJournals();
 
     Document& document_;
     io::JournalWriter journal_;
     io::Claim claim_;
     QTimer look_;
     std::filesystem::path untitled_;  ///< where the journal of a document without a file is
-    std::filesystem::path titled_;    ///< and that of one with a file, whose path is
+    std::filesystem::path elsewhere_;  ///< where that of one with a file goes while its folder cannot be written
+    std::filesystem::path titled_;     ///< where it is otherwise; the document's path is
     QString journalOf_;
     bool toldOfDisk_ = false;
 };

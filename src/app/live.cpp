@@ -32,6 +32,8 @@ Live::Live(Document& document, Options options, QObject* parent)
     : QObject(parent), document_(document), session_(std::move(options)) {
     wires_ = machine_.wires();
     session_.rememberWires(wires_);
+    session_.openOsc(std::string(io::usualOscPort),
+                     machine_.network(toQt(io::usualOscPort)).toStdString());
     session_.openDesk(machine_.isDeskOpen());
     follow();
     session_.recorder().start();
@@ -53,6 +55,11 @@ Live::Live(Document& document, Options options, QObject* parent)
 
 void Live::follow() {
     previewing_ = false;
+    // From where it is heard is known before anything is opened.
+    for (const Controller& controller : document_.ensemble().controllers) {
+        if (io::isOscPort(controller.port))
+            session_.openOsc(controller.port, machine_.network(toQt(controller.port)).toStdString());
+    }
     session_.play(document_.ensemble());
 }
 
@@ -95,6 +102,24 @@ void Live::forgetPut(const std::string& owner) {
                            [source](const auto& each) { return each.second.source != source; });
     });
     if (found->second.empty()) put_.erase(found);
+}
+
+void Live::setNetwork(const std::string& port, const QString& address) {
+    machine_.setNetwork(toQt(port), address);
+    session_.openOsc(port, address.toStdString());
+    emit statusChanged();
+}
+
+QString Live::listeningText(const std::string& port) const {
+    for (const io::OscLink::Listening& each : session_.oscListening()) {
+        if (each.name != port) continue;
+        const QString where = each.address == io::thisMachine   ? tr("Heard from this machine only")
+                              : each.address == io::allNetworks ? tr("Heard from every network")
+                                                                : tr("Heard at %1").arg(toQt(each.address));
+        return each.lastFrom.empty() ? tr("%1; nobody has sent anything yet.").arg(where)
+                                     : tr("%1; last used by %2.").arg(where, toQt(each.lastFrom));
+    }
+    return {};
 }
 
 void Live::openDesk(bool on) {

@@ -60,7 +60,13 @@ class Live : public QObject {
     /// Hears tablets that move the desk; kept in this machine's settings.
     void openDesk(bool on);
     [[nodiscard]] bool isDeskOpen() const { return machine_.isDeskOpen(); }
-    [[nodiscard]] io::OscLink& surfaces() { return session_.surfaces(); }
+    [[nodiscard]] io::Surfaces& surfaces() { return session_.surfaces(); }
+    /// From where an OSC port is heard: an address of this machine, io::thisMachine or io::allNetworks. It is
+    /// this machine's affair; a document opens nothing.
+    [[nodiscard]] QString network(const std::string& port) const { return machine_.network(toQt(port)); }
+    void setNetwork(const std::string& port, const QString& address);
+    /// What is listened to in which way, in words; empty: not at all.
+    [[nodiscard]] QString listeningText(const std::string& port) const;
     /// Hears OSC though nothing listens to it yet.
     void learnOsc(bool on) { session_.learnOsc(on); }
     /// Plays another ensemble than the document for a while; nullptr: the document again.

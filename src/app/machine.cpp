@@ -4,6 +4,7 @@
 #include <QUrl>
 
 #include "app/words.h"
+#include "io/osc_link.h"
 
 namespace mellow::app {
 
@@ -27,6 +28,18 @@ void Machine::setFilter(const QString& port, const io::PortFilter& filter) {
         settings_.remove(keyOf(port, "heard"));
     } else {
         settings_.setValue(keyOf(port, "heard"), filter.packed());
+    }
+}
+
+QString Machine::network(const QString& port) const {
+    return settings_.value(keyOf(port, "network"), toQt(io::thisMachine)).toString();
+}
+
+void Machine::setNetwork(const QString& port, const QString& address) {
+    if (address == toQt(io::thisMachine)) {
+        settings_.remove(keyOf(port, "network"));
+    } else {
+        settings_.setValue(keyOf(port, "network"), address);
     }
 }
 

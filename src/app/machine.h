@@ -20,6 +20,10 @@ class Machine {
     [[nodiscard]] int rate(const QString& port) const;
     void setRate(const QString& port, int bytesASecond);
 
+    /// From where an OSC port is heard: an address of this machine; this machine alone unless a person chose.
+    [[nodiscard]] QString network(const QString& port) const;
+    void setNetwork(const QString& port, const QString& address);
+
     /// Whether tablets that move the desk are heard.
     [[nodiscard]] bool isDeskOpen() const {
         return settings_.value(QStringLiteral("desk/open"), false).toBool();

@@ -203,8 +203,10 @@ void MainWindow::connectAll() {
     });
     connect(hands_, &Hands::changed, this, [this] { header_->showHands(hands_->name(), hands_->playing()); });
     connect(files_, &Files::opened, hands_, &Hands::dropDemos);
-    connect(files_, &Files::opened, &takes_, &TakeWork::bringBack);
-    connect(files_, &Files::aboutToLose, &takes_, &TakeWork::endRecording);
+    connect(files_, &Files::settled, &takes_, &TakeWork::bringBack);
+    connect(files_, &Files::wasSaved, &takes_, [this] { takes_.forgetLogs(document_.ensemble()); });
+    connect(keeper_.get(), &Keeper::written, &takes_, &TakeWork::forgetLogs);
+    connect(files_, &Files::aboutToLose, &takes_, &TakeWork::endNow);
     connect(&takes_, &TakeWork::told, this, [this](const QString& sentence) { notice_->say(sentence); });
     connect(keys_, &PracticeKeys::played, &live_, &Live::send);
     connect(header_, &Header::pageAsked, this,

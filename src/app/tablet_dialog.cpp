@@ -27,6 +27,7 @@ TabletDialog::TabletDialog(Workspace& workspace, QWidget* window)
       workspace_(workspace),
       open_(new QCheckBox(tr("Let tablets move the desk"))),
       where_(new QLabel),
+      from_(new NetworkChoice(workspace.live, std::string(io::usualOscPort))),
       there_(new QLabel),
       table_(new QTableWidget(0, 3)) {
     setObjectName(QStringLiteral("tabletDialog"));
@@ -42,10 +43,18 @@ TabletDialog::TabletDialog(Workspace& workspace, QWidget* window)
     where_->setWordWrap(true);
     where_->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
     column->addWidget(where_);
+    auto* heard = new QHBoxLayout;
+    auto* heardFrom = new QLabel(tr("Heard from"));
+    heard->addWidget(heardFrom);
+    heardFrom->setBuddy(from_);
+    heard->addWidget(from_, 1);
+    column->addLayout(heard);
     there_->setObjectName(QStringLiteral("tabletsThere"));
     there_->setProperty("role", "help");
     there_->setWordWrap(true);
     column->addWidget(there_);
+    waiting_ = new QVBoxLayout;
+    column->addLayout(waiting_);
     table_->setObjectName(QStringLiteral("deskAddresses"));
     table_->setAccessibleName(tr("Which address does what"));
     table_->setHorizontalHeaderLabels({tr("Address"), tr("Element"), tr("Moves")});
@@ -59,9 +68,10 @@ TabletDialog::TabletDialog(Workspace& workspace, QWidget* window)
     column->addWidget(table_, 1);
     auto* foot = new QHBoxLayout;
     auto* says = new QLabel(
-        tr("Each takes a number from 0 to 1, and is sent back where it stands; /label, /color and /reads "
-           "behind an address tell what it is called, its colour, and what it leads to. Whoever "
-           "sends to /desk is told everything anew."));
+        tr("Each takes a number from 0 to 1, and is sent back where it stands; /name, /tone and /reads "
+           "behind an address tell what it is called, its colour, and what it leads to. Whoever is new gets "
+           "/desk/hi with an address, and is told everything once it sends something there, or is named "
+           "here; /desk asks for everything anew."));
     says->setWordWrap(true);
     says->setProperty("role", "help");
     foot->addWidget(says, 1);
@@ -91,16 +101,23 @@ void TabletDialog::follow() {
     for (const std::string& address : io::ownAddresses()) addresses << toQt(address);
     const QString host =
         addresses.isEmpty() ? tr("this machine (no network is up)") : addresses.join(tr(" or "));
-    where_->setText(workspace_.live.isDeskOpen() ? tr("Send to %1, UDP port %2.").arg(host, portOnly())
-                                                 : tr("Off: nothing is heard from the network."));
+    const QString from = workspace_.live.network(std::string(io::usualOscPort));
+    const QString at = from == toQt(io::thisMachine)   ? toQt(io::thisMachine)
+                       : from == toQt(io::allNetworks) ? host
+                                                       : from;
+    where_->setText(workspace_.live.isDeskOpen()
+                        ? tr("Send to %1, UDP port %2. %3")
+                              .arg(at, portOnly(),
+                                   workspace_.live.listeningText(std::string(io::usualOscPort)))
+                        : tr("Off: nothing is heard."));
     for (const Problem& problem : workspace_.live.problems()) {
         if (problem.where == io::usualOscPort) where_->setText(toQt(problem.sentence()));
     }
+    fillWaiting();
     QStringList names;
-    for (const std::string& name : workspace_.live.surfaces().surfaceNames()) names << toQt(name);
+    for (const std::string& name : workspace_.live.surfaces().told()) names << toQt(name);
     there_->setText(names.isEmpty()
-                        ? tr("Nobody has moved the desk from outside yet. A tablet that sends anything to "
-                             "an address below is told where everything stands.")
+                        ? tr("Nobody is told where the desk stands yet.")
                         : tr("Told where everything stands: %1.").arg(names.join(QStringLiteral(", "))));
     const QList<DeskAddress> all = deskAddresses(workspace_.document.ensemble());
     table_->setRowCount(static_cast<int>(all.size()));
@@ -111,6 +128,27 @@ void TabletDialog::follow() {
             cell->setToolTip(text);
             table_->setItem(row, place++, cell);
         }
+    }
+}
+
+/// Those that spoke and have not shown that they hear, each with a button.
+void TabletDialog::fillWaiting() {
+    QStringList names;
+    for (const std::string& name : workspace_.live.surfaces().waiting()) names << toQt(name);
+    if (names == waitingNames_) return;
+    waitingNames_ = names;
+    while (QLayoutItem* item = waiting_->takeAt(0)) {
+        delete item->widget();
+        delete item;
+    }
+    for (const QString& name : names) {
+        auto* button = new QPushButton(tr("Tell %1 too").arg(name));
+        button->setToolTip(tr("It has spoken of the desk, and not shown yet that it hears"));
+        connect(button, &QPushButton::clicked, this, [this, name] {
+            workspace_.live.surfaces().welcome(name.toStdString());
+            follow();
+        });
+        waiting_->addWidget(button);
     }
 }
 

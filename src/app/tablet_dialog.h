@@ -5,7 +5,9 @@
 #include <QDialog>
 #include <QLabel>
 #include <QTableWidget>
+#include <QVBoxLayout>
 
+#include "app/network_choice.h"
 #include "app/workspace.h"
 
 namespace mellow::app {
@@ -20,12 +22,16 @@ class TabletDialog : public QDialog {
 
  private:
     void follow();
+    void fillWaiting();
     void copy() const;
 
     Workspace& workspace_;
     QCheckBox* open_;
     QLabel* where_;
+    NetworkChoice* from_;
     QLabel* there_;
+    QVBoxLayout* waiting_ = nullptr;  ///< a button for each that is not told yet
+    QStringList waitingNames_;
     QTableWidget* table_;
 };
 

@@ -1,13 +1,20 @@
-// A server of liblo for each port that is listened on, each with its own thread; what they hear goes into the
-// player's ring under one lock, since that ring has one end. One more thread waits until the player has
-// something to send, and sends it. Opening and closing happen on the editing side.
+// A socket for each port that is listened on, each with its own thread; what they hear goes into the player's
+// ring under one lock, since that ring has one end. One more thread waits until the player has something to
+// send, and sends it. Opening and closing happen on the editing side, and threads are gone before what they
+// use is.
 #include "io/osc_link.h"
 
 #include <algorithm>
+#include <array>
+#include <chrono>
+
+#include "io/osc_packet.h"
 
 namespace mellow::io {
 
 namespace {
+
+constexpr std::size_t largestPacket = 65536;
 
 std::vector<std::string> onlyOsc(std::vector<std::string> names) {
     std::erase_if(names, [](const std::string& name) { return !isOscPort(name); });
@@ -23,30 +30,32 @@ std::pair<std::string, std::string> parted(const std::string& name) {
     return {place.substr(0, colon), place.substr(colon + 1)};
 }
 
-bool isNetworkPort(const std::string& text) {
-    return !text.empty() && text.size() <= 5 && text.find_first_not_of("0123456789") == std::string::npos &&
-           std::stoi(text) > 0 && std::stoi(text) <= 65535;
+/// A port's number; 0: it is none.
+int networkPort(const std::string& text) {
+    const bool digits = !text.empty() && text.size() <= 5 &&
+                        text.find_first_not_of("0123456789") == std::string::npos;
+    const int number = digits ? std::stoi(text) : 0;
+    return number <= 65535 ? number : 0;
 }
 
-std::optional<double> firstNumber(const char* types, lo_arg** arguments, int count) {
-    if (count < 1) return std::nullopt;
-    switch (types[0]) {
-        case LO_FLOAT:
-            return arguments[0]->f;
-        case LO_DOUBLE:
-            return arguments[0]->d;
-        case LO_INT32:
-            return arguments[0]->i;
-        case LO_INT64:
-            return static_cast<double>(arguments[0]->h);
-        case LO_TRUE:
-            return 1;
-        case LO_FALSE:
-            return 0;
-        default:
-            return std::nullopt;
+/// How much may be heard: more than ten fingers send, and then no more than so many in a second.
+class Allowance {
+ public:
+    bool spend() {
+        constexpr double most = 2000;
+        constexpr double aSecond = 12000;
+        const auto now = std::chrono::steady_clock::now();
+        left_ = std::min(most, left_ + aSecond * std::chrono::duration<double>(now - since_).count());
+        since_ = now;
+        if (left_ < 1) return false;
+        left_ -= 1;
+        return true;
     }
-}
+
+ private:
+    std::chrono::steady_clock::time_point since_ = std::chrono::steady_clock::now();
+    double left_ = 2000;
+};
 
 }  // namespace
 
@@ -55,97 +64,46 @@ bool isOscPort(std::string_view name) {
 }
 
 OscLink::Server::~Server() {
-    if (thread == nullptr) return;
-    lo_server_thread_stop(thread);
-    lo_server_thread_free(thread);
+    stopping = true;
+    socket->wake();
+    if (thread.joinable()) thread.join();
+}
+
+void OscLink::Server::listen() {
+    std::vector<char> bytes(largestPacket);
+    Allowance allowance;
+    while (socket->await() && !stopping) {
+        while (const auto packet = socket->receive(bytes)) {
+            if (stopping) return;
+            if (allowance.spend()) {
+                link->hear(*this, *packet, std::span(bytes).first(packet->size));
+                continue;
+            }
+            // The system keeps what its room holds, and drops the rest.
+            constexpr std::chrono::milliseconds breath(20);
+            std::this_thread::sleep_for(breath);
+            break;
+        }
+    }
 }
 
 OscLink::~OscLink() {
     OscLink::want({});
 }
 
-/// Whoever speaks of the desk is a surface from then on, be it only to say hello to "/desk".
-void OscLink::noteSurface(lo_message message, std::string_view path, std::optional<double> number) {
-    lo_address from = lo_message_get_source(message);
-    if (from == nullptr || lo_address_get_hostname(from) == nullptr) return;
-    const std::string host = lo_address_get_hostname(from);
-    const std::string port = lo_address_get_port(from);
-    const std::string name = host + ":" + port;
-    const std::lock_guard lock(surfacing_);
-    auto found = std::find_if(surfaces_.begin(), surfaces_.end(),
-                              [&name](const auto& surface) { return surface->name == name; });
-    if (found == surfaces_.end()) {
-        if (surfaces_.size() == mostSurfaces) return;
-        auto surface = std::make_unique<Surface>();
-        surface->name = name;
-        surface->address = lo_address_new_with_proto(LO_UDP, host.c_str(), port.c_str());
-        if (surface->address == nullptr) return;
-        surfaces_.push_back(std::move(surface));
-        found = surfaces_.end() - 1;
-        ++greetings_;
-        tellChange();
-    } else if (path == deskAddress) {
-        // It has forgotten what it was told, and where it stood.
-        (*found)->shown.clear();
-        ++greetings_;
-        tellChange();
+void OscLink::hear(Server& server, const UdpSocket::Packet& packet, std::span<char> bytes) {
+    {
+        const std::lock_guard lock(server.naming);
+        server.lastFrom = placeText(packet.from);
     }
-    constexpr std::size_t mostAddresses = 4096;
-    if (number && (*found)->shown.size() < mostAddresses)
-        (*found)->shown[std::string(path)] = {static_cast<float>(*number), std::chrono::steady_clock::now()};
-}
-
-std::vector<std::string> OscLink::surfaceNames() {
-    const std::lock_guard lock(surfacing_);
-    std::vector<std::string> names;
-    for (const auto& surface : surfaces_) names.push_back(surface->name);
-    return names;
-}
-
-template<class Add>
-void OscLink::tell(const Surface& surface, const std::string& address, Add&& add) {
-    lo_message made = lo_message_new();
-    add(made);
-    lo_send_message(surface.address, address.c_str(), made);
-    lo_message_free(made);
-}
-
-bool OscLink::tellSurfaces(const std::string& address, double value) {
-    const auto now = std::chrono::steady_clock::now();
-    const auto stands = static_cast<float>(value);
-    bool all = true;
-    const std::lock_guard lock(surfacing_);
-    for (const auto& surface : surfaces_) {
-        const auto shown = surface->shown.find(address);
-        const bool isKnown = shown != surface->shown.end();
-        if (isKnown && shown->second.value == stands) continue;
-        if (isKnown && now - shown->second.finger < fingersLeave) {
-            all = false;
-            continue;
-        }
-        tell(*surface, address, [stands](lo_message made) { lo_message_add_float(made, stands); });
-        if (isKnown) shown->second.value = stands;
-    }
-    return all;
-}
-
-void OscLink::tellSurfaces(const std::string& address, const std::string& text) {
-    const std::lock_guard lock(surfacing_);
-    for (const auto& surface : surfaces_)
-        tell(*surface, address, [&text](lo_message made) { lo_message_add_string(made, text.c_str()); });
-}
-
-int OscLink::heard(const char* path, const char* types, lo_arg** arguments, int count, lo_message message,
-                   void* server) {
-    const auto& from = *static_cast<Server*>(server);
-    const std::string_view address(path);
-    const bool isDesk = address == deskAddress || elementAddress(address);
-    const auto number = firstNumber(types, arguments, count);
-    if (isDesk) from.link->noteSurface(message, address, number);
-    if (!number) return 0;
-    const std::lock_guard lock(from.link->pushing_);
-    from.link->player_->receiveOsc(from.port, path, *number);
-    return 0;
+    const std::size_t size = bytes.size();
+    readOsc(bytes, [&](std::string_view address, std::optional<double> number) {
+        const bool isDesk = address == deskAddress || elementAddress(address);
+        if (isDesk) surfaces_.hear(server.socket, packet.from, size, address, number);
+        if (!number) return;
+        const std::lock_guard lock(pushing_);
+        player_->receiveOsc(server.port, address, *number);
+    });
 }
 
 std::vector<PortState> OscLink::present() const {
@@ -155,34 +113,82 @@ std::vector<PortState> OscLink::present() const {
     return states;
 }
 
+std::vector<OscLink::Listening> OscLink::listening() const {
+    std::vector<Listening> all;
+    for (const auto& server : servers_) {
+        const std::lock_guard lock(server->naming);
+        all.push_back({server->name, server->address, server->lastFrom});
+    }
+    return all;
+}
+
+std::vector<Problem> OscLink::problems() const {
+    std::vector<Problem> all = problems_;
+    const std::vector<std::string> unknown = hosts_.unknown();
+    const std::lock_guard lock(addressing_);
+    for (const auto& [port, place] : places_) {
+        if (std::find(unknown.begin(), unknown.end(), place.host) != unknown.end())
+            all.push_back({place.name, "no host of this name is known, so nothing is sent there",
+                           "correct the name; it is looked for again and again"});
+    }
+    return all;
+}
+
+void OscLink::openTo(const std::string& name, const std::string& address) {
+    const std::string before = openTo_.contains(name) ? openTo_[name] : std::string(thisMachine);
+    openTo_[name] = address.empty() ? std::string(thisMachine) : address;
+    if (before == openTo_[name]) return;
+    closeServers([&](const Server& server) { return server.name == name; });
+    openServers();
+    tellChange();
+}
+
+/// Their threads are gone before it is forgotten who came in there.
+template<class Which>
+void OscLink::closeServers(Which&& which) {
+    std::vector<std::shared_ptr<const UdpSocket>> closed;
+    std::erase_if(servers_, [&](const auto& server) {
+        if (!which(*server)) return false;
+        closed.push_back(server->socket);
+        return true;
+    });
+    for (const auto& socket : closed) surfaces_.forget(socket.get());
+}
+
+void OscLink::openServers() {
+    std::erase_if(problems_, [this](const Problem& problem) {
+        return std::find(ports_.inputs.begin(), ports_.inputs.end(), problem.where) != ports_.inputs.end();
+    });
+    for (const std::string& name : ports_.inputs) {
+        const auto isOpen = [&](const auto& server) { return server->name == name; };
+        if (std::any_of(servers_.begin(), servers_.end(), isOpen)) continue;
+        auto server = std::make_unique<Server>();
+        server->link = this;
+        server->name = name;
+        const auto chosen = openTo_.find(name);
+        server->address = chosen == openTo_.end() ? std::string(thisMachine) : chosen->second;
+        server->port = player_->portId(name);
+        const int number = networkPort(parted(name).second);
+        const bool bound = number > 0 && server->socket->bind(server->address, number);
+        if (!bound) {
+            problems_.push_back({name, "OSC cannot be heard there",
+                                 "choose a port number from 1024 to 65535 that no other program uses"});
+            continue;
+        }
+        server->thread = std::thread([listening = server.get()] { listening->listen(); });
+        servers_.push_back(std::move(server));
+    }
+}
+
 void OscLink::want(const PortNames& names) {
     const PortNames ports{onlyOsc(names.inputs), onlyOsc(names.outputs)};
     if (ports == ports_) return;
     ports_ = ports;
     problems_.clear();
-    std::erase_if(servers_, [&](const auto& server) {
-        return std::find(ports.inputs.begin(), ports.inputs.end(), server->name) == ports.inputs.end();
+    closeServers([&](const Server& server) {
+        return std::find(ports.inputs.begin(), ports.inputs.end(), server.name) == ports.inputs.end();
     });
-    for (const std::string& name : ports.inputs) {
-        const auto isOpen = [&](const auto& server) { return server->name == name; };
-        if (std::any_of(servers_.begin(), servers_.end(), isOpen)) continue;
-        const std::string number = parted(name).second;
-        auto server = std::make_unique<Server>();
-        server->link = this;
-        server->name = name;
-        server->port = player_->portId(name);
-        const auto silent = [](int, const char*, const char*) {};
-        if (isNetworkPort(number))
-            server->thread = lo_server_thread_new_with_proto(number.c_str(), LO_UDP, silent);
-        if (server->thread == nullptr) {
-            problems_.push_back({name, "OSC cannot be heard there",
-                                 "choose a port number from 1024 to 65535 that no other program uses"});
-            continue;
-        }
-        lo_server_thread_add_method(server->thread, nullptr, nullptr, heard, server.get());
-        lo_server_thread_start(server->thread);
-        servers_.push_back(std::move(server));
-    }
+    openServers();
     const bool wanted = !ports.outputs.empty();
     if (!wanted && sending_.exchange(false)) {
         player_->endOsc();
@@ -190,18 +196,16 @@ void OscLink::want(const PortNames& names) {
     }
     {
         const std::lock_guard lock(addressing_);
-        for (auto& [port, address] : addresses_) lo_address_free(address);
-        addresses_.clear();
+        places_.clear();
         for (const std::string& name : ports.outputs) {
             const auto [host, number] = parted(name);
-            lo_address address = nullptr;
-            if (isNetworkPort(number))
-                address = lo_address_new_with_proto(LO_UDP, host.empty() ? "localhost" : host.c_str(),
-                                                    number.c_str());
-            if (address == nullptr) {
+            const int port = networkPort(number);
+            if (port == 0) {
                 problems_.push_back({name, "OSC cannot be sent there", "write osc.udp://HOST:PORT"});
             } else {
-                addresses_[player_->portId(name)] = address;
+                const std::string where = host.empty() || host == "localhost" ? std::string(thisMachine) : host;
+                places_[player_->portId(name)] = {name, where, port};
+                (void)hosts_.find(where, port);
             }
         }
     }
@@ -209,18 +213,21 @@ void OscLink::want(const PortNames& names) {
     tellChange();
 }
 
-/// The sending thread: what the playing side left in the ring goes to the network.
+/// The sending thread: what the playing side left in the ring goes to the network, if it is known where that
+/// is.
 void OscLink::sendAll() {
+    UdpSocket socket;
+    if (!socket.bind(std::string(allNetworks), 0)) return;
     while (sending_) {
         OscMessage message;
         if (!player_->awaitOsc(message)) continue;
-        const std::lock_guard lock(addressing_);
-        const auto address = addresses_.find(message.port);
-        if (address == addresses_.end()) continue;
-        lo_message made = lo_message_new();
-        lo_message_add_float(made, static_cast<float>(message.number));
-        lo_send_message(address->second, message.address.data(), made);
-        lo_message_free(made);
+        std::optional<sockaddr_in> to;
+        {
+            const std::lock_guard lock(addressing_);
+            const auto place = places_.find(message.port);
+            if (place != places_.end()) to = hosts_.find(place->second.host, place->second.port);
+        }
+        if (to) socket.send(*to, OscPacket(message.address.data(), static_cast<float>(message.number)).bytes());
     }
 }
 

@@ -2,33 +2,35 @@
 //
 // A port named "osc.udp://HOST:PORT" is a place on the network instead of a MIDI port. As an instrument's
 // output it is where that instrument's OSC parameters are sent, one float each; as a controller's port,
-// "osc.udp://:9000", it is where this program listens. liblo does the network (OSC 1.0, UDP), in threads of
-// its own; between them and the playing side stand the player's rings, so playing never waits for a socket.
+// "osc.udp://:9000", it is where this program listens. Between the network's threads and the playing side stand
+// the player's rings, so playing never waits for a socket.
 //
-// Only the first argument of a message counts, if it is a number; bundles are taken apart at once, whatever
-// their time.
+// A document may come from anywhere, so it opens nothing to the network: what it listens on is heard from this
+// machine alone, until a person opens that port to a network (openTo). Whoever sends faster than hands can is
+// heard as fast as they could, and the rest is dropped by the system.
 #pragma once
 
-#include <lo/lo.h>
-
 #include <atomic>
-#include <chrono>
 #include <map>
 #include <memory>
 #include <mutex>
-#include <optional>
 #include <string>
 #include <thread>
 #include <vector>
 
 #include "core/result.h"
 #include "io/ports.h"
+#include "io/surfaces.h"
+#include "io/udp.h"
 
 namespace mellow::io {
 
 inline constexpr std::string_view oscScheme = "osc.udp://";
 /// Where OSC sources are heard that no controller brings in.
 inline constexpr std::string_view usualOscPort = "osc.udp://:7707";
+/// Only this machine, and all of its networks.
+inline constexpr std::string_view thisMachine = "127.0.0.1";
+inline constexpr std::string_view allNetworks = "0.0.0.0";
 
 /// True of a port's name that stands for a place on the network.
 bool isOscPort(std::string_view name);
@@ -42,69 +44,60 @@ class OscLink : public Ports {
 
     /// Opens and closes what is needed. Editing side.
     void want(const PortNames& names) override;
+    /// On which address of this machine a port listens; of those not named, on thisMachine. Editing side.
+    void openTo(const std::string& name, const std::string& address);
     [[nodiscard]] std::vector<PortState> present() const override;
-    [[nodiscard]] std::vector<Problem> problems() const override { return problems_; }
+    [[nodiscard]] std::vector<Problem> problems() const override;
     [[nodiscard]] bool active() const { return !servers_.empty() || sending_; }
 
-    // Surfaces: whoever has moved an element of the desk, and is told where the elements stand. Any thread.
+    /// What is listened to, and who sent there last ("HOST:PORT"; empty: nobody).
+    struct Listening {
+        std::string name;
+        std::string address;
+        std::string lastFrom;
+    };
+    [[nodiscard]] std::vector<Listening> listening() const;
 
-    /// How often one has spoken for the first time, or said hello to "/desk", and wants to be told
-    /// everything.
-    [[nodiscard]] std::size_t greetings() const { return greetings_.load(); }
-    /// Where they are, as "HOST:PORT".
-    [[nodiscard]] std::vector<std::string> surfaceNames();
-    /// A finger has left an address when this long nothing came from it.
-    static constexpr std::chrono::milliseconds fingersLeave{500};
-    /// Tells every surface that an address of the desk stands at a value, but those that show it there and
-    /// those whose finger is on it. False where there were such fingers: they have to be told later.
-    bool tellSurfaces(const std::string& address, double value);
-    /// Tells every surface a text: a label, a colour.
-    void tellSurfaces(const std::string& address, const std::string& text);
+    /// Whoever has moved an element of the desk, and is told where the elements stand. Any thread.
+    [[nodiscard]] Surfaces& surfaces() { return surfaces_; }
 
  private:
     struct Server {
         OscLink* link = nullptr;
         engine::PortId port = 0;
         std::string name;
-        lo_server_thread thread = nullptr;
+        std::string address;
+        std::shared_ptr<UdpSocket> socket = std::make_shared<UdpSocket>();
+        mutable std::mutex naming;
+        std::string lastFrom;
+        std::atomic<bool> stopping{false};
+        std::thread thread;
         ~Server();
+        void listen();
     };
 
-    /// What a surface is known to show at an address, and when a finger last moved it there.
-    struct Shown {
-        float value = -1;
-        std::chrono::steady_clock::time_point finger;
-    };
-    /// Somebody who moved an element, or asked.
-    struct Surface {
-        std::string name;
-        lo_address address = nullptr;
-        std::map<std::string, Shown, std::less<>> shown;
-        ~Surface() {
-            if (address != nullptr) lo_address_free(address);
-        }
-    };
-    static constexpr std::size_t mostSurfaces = 16;
-
-    void noteSurface(lo_message message, std::string_view path, std::optional<double> number);
-    template<class Add>
-    static void tell(const Surface& surface, const std::string& address, Add&& add);
-
-    static int heard(const char* path, const char* types, lo_arg** arguments, int count, lo_message message,
-                     void* server);
+    void openServers();
+    template<class Which>
+    void closeServers(Which&& which);
+    void hear(Server& server, const UdpSocket::Packet& packet, std::span<char> bytes);
     void sendAll();
 
     PortNames ports_;
     std::vector<Problem> problems_;
-    std::vector<std::unique_ptr<Server>> servers_;
+    std::map<std::string, std::string> openTo_;
     std::mutex pushing_;  ///< several servers share the player's ring
-    std::map<engine::PortId, lo_address> addresses_;
-    std::mutex addressing_;
+    struct Place {
+        std::string name;  ///< of the port
+        std::string host;
+        int port = 0;
+    };
+    std::map<engine::PortId, Place> places_;
+    mutable std::mutex addressing_;
+    HostNames hosts_;
     std::atomic<bool> sending_{false};
+    Surfaces surfaces_{[this] { tellChange(); }};
+    std::vector<std::unique_ptr<Server>> servers_;
     std::thread sender_;
-    std::mutex surfacing_;
-    std::vector<std::unique_ptr<Surface>> surfaces_;
-    std::atomic<std::size_t> greetings_{0};
 };
 
 }  // namespace mellow::io

@@ -2,14 +2,14 @@
 #include "app/takes/take_store.h"
 
 #include <QCoreApplication>
+#include <QDateTime>
 #include <QFile>
 #include <QFileInfo>
 #include <QSettings>
-#include <cerrno>
-#include <csignal>
 
 #include "app/words.h"
 #include "core/files/files.h"
+#include "core/files/own.h"
 #include "core/files/sidecars.h"
 #include "core/store/ensemble_json.h"
 
@@ -58,31 +58,30 @@ fs::path TakeStore::folder() const {
     return document_.path().isEmpty() ? waitingFolder() : takesFolderOf(fileOf(document_.path()));
 }
 
-fs::path TakeStore::logPath() const {
-    if (!document_.path().isEmpty()) return files::recordingOf(fileOf(document_.path()));
-    std::string name = "untitled-";
-    name += std::to_string(QCoreApplication::applicationPid());
-    name += ".recording";
-    return waitingFolder().parent_path() / name;
+namespace {
+
+constexpr std::string_view logEnding = ".recording";
+
+/// Where a document's logs begin: their folder, and what their names begin with.
+fs::path logsOf(const QString& path) {
+    return path.isEmpty() ? TakeStore::waitingFolder().parent_path() / "untitled" : files::recordingsOf(fileOf(path));
+}
+
+}  // namespace
+
+fs::path TakeStore::newLogPath() const {
+    fs::path path = logsOf(document_.path());
+    path += "-" + std::to_string(QDateTime::currentMSecsSinceEpoch()) + "-" +
+            std::to_string(QCoreApplication::applicationPid());
+    path += logEnding;
+    return path;
 }
 
 std::vector<fs::path> TakeStore::logsLeftBehind() const {
-    std::vector<fs::path> found;
-    std::error_code error;
-    if (!document_.path().isEmpty()) {
-        if (fs::exists(logPath(), error)) found.push_back(logPath());
-        return found;
-    }
-    const fs::path folder = waitingFolder().parent_path();
-    for (fs::directory_iterator at(folder, error), end; !error && at != end; at.increment(error)) {
-        const QString name = QFile::decodeName(QByteArray::fromStdString(at->path().filename().string()));
-        if (!name.startsWith(QLatin1String("untitled-")) || !name.endsWith(QLatin1String(".recording")))
-            continue;
-        const auto process =
-            static_cast<pid_t>(name.section(QLatin1Char('-'), 1).section(QLatin1Char('.'), 0, 0).toInt());
-        const bool isGone = process > 0 && ::kill(process, 0) != 0 && errno == ESRCH;
-        if (isGone) found.push_back(at->path());
-    }
+    const fs::path begins = logsOf(document_.path());
+    std::vector<fs::path> found =
+        files::listed(begins.parent_path(), begins.filename().string(), logEnding);
+    std::erase_if(found, [](const fs::path& path) { return files::strangerAt(path) || files::isLocked(path); });
     return found;
 }
 
@@ -118,7 +117,9 @@ QString TakeStore::doubtsAbout(const KeptTake& kept) const {
 Result<KeptTake> TakeStore::keep(const KeptTake& kept, Take take) {
     KeptTake plain = kept;
     plain.ports.clear();
-    auto stored = storeTake(folder(), std::move(plain), take);
+    bool wrote = false;
+    auto stored = storeTake(folder(), std::move(plain), take, &wrote);
+    if (stored && wrote) noteWritten(*stored);
     if (stored) loaded_[keyOf(*stored)] = {std::make_shared<const Take>(std::move(take)), {}};
     return stored;
 }
@@ -130,6 +131,7 @@ Outcome TakeStore::carryTo(const QString& path) {
     std::error_code missing;
     if (from == to || !fs::exists(to.parent_path(), missing)) return Done{};
     std::set<std::string> carried;
+    TakeList list = TakeList::of(fileOf(path));
     Outcome outcome = Done{};
     document_.forEachState([&](const Ensemble& ensemble) {
         for (const KeptTake& kept : ensemble.takes) {
@@ -137,9 +139,12 @@ Outcome TakeStore::carryTo(const QString& path) {
             std::error_code error;
             if (!outcome || !source || !fs::exists(*source, error) || !carried.insert(kept.file).second)
                 continue;
-            outcome = carryTake(from, to, kept);
+            bool wrote = false;
+            outcome = carryTake(from, to, kept, &wrote);
+            if (wrote) list.add(kept);
         }
     });
+    if (outcome && !carried.empty()) (void)list.write(fileOf(path));
     return outcome;
 }
 
@@ -152,14 +157,27 @@ void TakeStore::nameAll(std::set<std::string>& names) const {
     }
 }
 
+/// A list that cannot be written costs a file that stays where it is for ever, and no more.
+void TakeStore::noteWritten(const KeptTake& kept) const {
+    if (document_.path().isEmpty()) return;
+    TakeList list = TakeList::of(fileOf(document_.path()));
+    list.add(kept);
+    (void)list.write(fileOf(document_.path()));
+}
+
 void TakeStore::clearOut() {
     if (document_.path().isEmpty()) return;
-    std::error_code error;
-    if (!fs::exists(folder(), error)) return;
+    const fs::path document = fileOf(document_.path());
+    TakeList list = TakeList::of(document);
     std::set<std::string> names;
     nameAll(names);
-    for (const fs::path& path : unnamedTakes(folder(), names))
-        QFile::moveToTrash(QFile::decodeName(QByteArray::fromStdString(path.string())));
+    bool went = false;
+    for (const fs::path& path : unnamedTakes(document, list, names)) {
+        if (!QFile::moveToTrash(QFile::decodeName(QByteArray::fromStdString(path.string())))) continue;
+        list.remove(path.filename().string());
+        went = true;
+    }
+    if (went) (void)list.write(document);
 }
 
 }  // namespace mellow::app

@@ -36,9 +36,9 @@ class TakeStore : public QObject {
     /// Puts a file there that comes from elsewhere, such as the demo's, unless it is there. False when it
     /// cannot be written.
     static bool bring(const std::string& file, midi::Bytes bytes);
-    /// Where the log of a recording is, while it lasts.
-    [[nodiscard]] std::filesystem::path logPath() const;
-    /// Logs of recordings that a program which is gone left behind: the document's, or, of one that was never
+    /// Where the log of a new recording is to be: a name that nothing has.
+    [[nodiscard]] std::filesystem::path newLogPath() const;
+    /// Logs of recordings that nobody who lives writes any more: the document's, or, of one that was never
     /// saved, those of all such.
     [[nodiscard]] std::vector<std::filesystem::path> logsLeftBehind() const;
 
@@ -50,6 +50,8 @@ class TakeStore : public QObject {
 
  private:
     void nameAll(std::set<std::string>& names) const;
+
+    void noteWritten(const KeptTake& kept) const;
 
     Document& document_;
     struct Loaded {

@@ -4,10 +4,11 @@
 
 #include <QDateTime>
 #include <QSettings>
+#include <algorithm>
 #include <utility>
 
 #include "app/words.h"
-#include "core/files/files.h"
+#include "core/files/own.h"
 #include "core/model/edit.h"
 
 namespace mellow::app {
@@ -36,7 +37,11 @@ TakeWork::TakeWork(Document& document, Selection& selection, Live& live, TakeSto
     connect(&selection_, &Selection::changed, this, &TakeWork::follow);
     connect(&document_, &Document::replaced, this, [this] {
         stop();
-        if (recording_) endRecording();
+        endNow();
+        // Their logs are where they were, for when that document is opened again.
+        unwritten_.clear();
+        doneLogs_.clear();
+        again_.stop();
         cursor_ = 0;
         span_ = {};
     });
@@ -45,6 +50,12 @@ TakeWork::TakeWork(Document& document, Selection& selection, Live& live, TakeSto
     connect(&live_, &Live::transportMoved, this, &TakeWork::followTransport);
     connect(&live_, &Live::happened, this, &TakeWork::hear);
     trigger_ = QSettings().value(QStringLiteral("takes/trigger")).toString();
+    constexpr int lookForEnd = 20;     // ms
+    constexpr int tryAgainEvery = 3000;  // ms
+    endTimer_.setInterval(lookForEnd);
+    again_.setInterval(tryAgainEvery);
+    connect(&endTimer_, &QTimer::timeout, this, &TakeWork::awaitEnd);
+    connect(&again_, &QTimer::timeout, this, &TakeWork::tryAgain);
 }
 
 TakeWork::~TakeWork() = default;
@@ -85,6 +96,7 @@ void TakeWork::follow() {
         return;
     }
     isRead_ = false;
+    const bool isOther = recordsOver_ && shown_.id != over_.id;
     if (another && isPlaying() && !recording_) stop();
     if (another) {
         cursor_ = 0;
@@ -92,7 +104,7 @@ void TakeWork::follow() {
         chosenLanes_.clear();
     }
     chosenNotes_.clear();
-    if (!another && isPlaying()) live_.changeTake(take(), runFrom(position()));
+    if (!another && !isOther && isPlaying()) live_.changeTake(take(), runFrom(position()));
     emit takeChanged();
     emit choiceChanged();
 }
@@ -115,9 +127,19 @@ void TakeWork::read() const {
     lanes_ = std::make_shared<const TakeLanes>(lanesOf(*take_, pairs_));
 }
 
+/// The take that plays: what is recorded over plays on whatever is looked at.
+const std::shared_ptr<const Take>& TakeWork::played() const {
+    return recordsOver_ && over_.take != nullptr && shown_.id != over_.id ? over_.take : take();
+}
+
+const TimeSpan& TakeWork::spanInForce() const {
+    return recordsOver_ && shown_.id != over_.id ? over_.span : span_;
+}
+
 void TakeWork::setSpan(const TimeSpan& span) {
     if (std::exchange(span_, span) == span) return;
-    if (isPlaying() && (loops_ || recordsOver_)) live_.changeTake(take(), runFrom(position()));
+    if (recordsOver_ && shown_.id == over_.id) over_.span = span;
+    if (isPlaying() && (loops_ || recordsOver_)) live_.changeTake(played(), runFrom(position()));
     emit choiceChanged();
 }
 
@@ -141,15 +163,16 @@ std::int64_t TakeWork::position() const {
 io::TakeRun TakeWork::runFrom(std::int64_t from) const {
     io::TakeRun run;
     run.from = from;
-    const TimeSpan all{0, take()->length};
+    const TimeSpan all{0, played()->length};
+    const TimeSpan& chosen = spanInForce();
     if (loops_) {
-        const TimeSpan& span = span_.empty() ? all : span_;
+        const TimeSpan& span = chosen.empty() ? all : chosen;
         run.loopFrom = span.from;
         run.loopTo = span.to;
         if (run.from >= run.loopTo) run.from = run.loopFrom;
     }
     if (recordsOver_) {
-        const TimeSpan& span = punches_ && !span_.empty() ? span_ : all;
+        const TimeSpan& span = punches_ && !chosen.empty() ? chosen : all;
         run.overdubFrom = span.from;
         run.overdubTo = run.loops() ? std::min(span.to, run.loopTo) : span.to;
     }
@@ -305,7 +328,7 @@ void TakeWork::setLoops(bool loops) {
 }
 
 void TakeWork::tellRun() {
-    if (isPlaying()) live_.changeTake(take(), runFrom(position()));
+    if (isPlaying()) live_.changeTake(played(), runFrom(position()));
     emit runChanged();
 }
 
@@ -322,7 +345,7 @@ void TakeWork::setPunches(bool punches) {
 void TakeWork::look() {
     if (playing_ && live_.takePosition() < 0) {
         playing_ = false;
-        cursor_ = take()->length;
+        cursor_ = played()->length;
         if (recording_ && recordsOver_) endRecording();
         emit runChanged();
     }
@@ -339,19 +362,15 @@ void TakeWork::toggleRecord() {
 }
 
 void TakeWork::record() {
-    if (recording_) return;
+    if (recording_ || ending_) return;
     if (document_.isReadOnly()) {
         emit document_.editRefused();
         return;
     }
     recordsOver_ = overdubs_ && kept() != nullptr && !take()->ports.empty();
-    log_ = store_.logPath();
-    const Outcome begun = live_.recorder().begin(log_);
-    if (!begun) {
-        emit told(toQt(begun.problem().sentence()) + QLatin1Char('.'));
-        recordsOver_ = false;
-        return;
-    }
+    over_ = recordsOver_ ? Over{shown_.id, toQt(nameOf(shown_)), take(), span_} : Over{};
+    log_ = store_.newLogPath();
+    live_.recorder().begin(log_);
     recording_ = true;
     recordedAt_ = nowInMilliseconds();
     if (recordsOver_) {
@@ -362,45 +381,92 @@ void TakeWork::record() {
     emit runChanged();
 }
 
+/// What came until now may still be on its way through the tap, for which nobody waits.
 void TakeWork::endRecording() {
-    if (!recording_) return;
-    recording_ = false;
-    Recording recording = live_.recorder().end();
+    if (!recording_ || ending_) return;
+    ending_ = true;
+    live_.recorder().askEnd();
+    const io::TakeRun run = runFrom(0);
+    finishing_ = Unwritten{{}, over_, run.overdubFrom, run.overdubTo, recordedAt_, log_};
     if (isPlaying() && recordsOver_) {
         cursor_ = position();
         playing_ = false;
         live_.stopTake();
     }
-    finish(std::move(recording));
+    awaitEnd();
+    if (ending_) endTimer_.start();
+}
+
+void TakeWork::endNow() {
+    endRecording();
+    while (ending_) awaitEnd();
+}
+
+void TakeWork::awaitEnd() {
+    constexpr std::chrono::milliseconds aPicture(30);
+    auto recording = live_.recorder().ended(aPicture);
+    if (!recording || !ending_) return;
+    endTimer_.stop();
+    ending_ = false;
+    recording_ = false;
     recordsOver_ = false;
+    over_ = {};
+    finish(*recording);
     emit runChanged();
 }
 
-/// What was recorded is safe before its log goes.
-void TakeWork::finish(Recording recording) {
-    bool safe = true;
+/// What was recorded is on the disk before its log goes. Where its take cannot be written it stays, and is
+/// tried again until it can.
+void TakeWork::finish(const Recording& recording) {
     if (recording.lost > 0) {
         emit told(tr("%n message(s) came faster than they could be recorded, and are missing.", nullptr,
                      static_cast<int>(recording.lost)));
     }
+    Unwritten made = std::move(*std::exchange(finishing_, std::nullopt));
     if (recording.empty()) {
         emit told(tr("Nothing was played, so there is no new take."));
-    } else if (recordsOver_) {
-        const io::TakeRun run = runFrom(0);
-        safe = change(tr("Record over %1").arg(toQt(nameOf(shown_))),
-                      overdubbed(*take(), recording, run.overdubFrom, run.overdubTo));
-    } else {
-        safe = add(tr("Record a take"), freeName(tr("Take")), takeOf(recording), 0, asIso(recordedAt_));
+        doneLogs_.emplace_back(std::string(), made.log);
+        return;
     }
-    std::error_code error;
-    if (safe) std::filesystem::remove(log_, error);
+    made.recording = recording;
+    unwritten_.push_back(std::move(made));
+    tryAgain();
+}
+
+void TakeWork::tryAgain() {
+    QString trouble;
+    while (!unwritten_.empty()) {
+        const Unwritten next = unwritten_.front();
+        const bool over = !next.over.id.empty() && findById(document_.ensemble().takes, next.over.id) != nullptr;
+        bool done = false;
+        if (over) {
+            done = changeOf(next.over.id, tr("Record over %1").arg(next.over.name),
+                            overdubbed(*next.over.take, next.recording, next.overFrom, next.overTo), trouble);
+        } else {
+            done = addTake(tr("Record a take"), freeName(tr("Take")), takeOf(next.recording), 0,
+                           asIso(next.recordedAt), trouble);
+        }
+        if (!done) break;
+        const auto& takes = document_.ensemble().takes;
+        const KeptTake* made = over ? findById(takes, next.over.id) : &takes.back();
+        doneLogs_.emplace_back(made->file, next.log);
+        unwritten_.erase(unwritten_.begin());
+    }
+    if (unwritten_.empty()) {
+        again_.stop();
+        return;
+    }
+    if (!again_.isActive())
+        emit told(tr("What was recorded stays here until it can be written, which is tried again and again: %1.")
+                      .arg(trouble));
+    again_.start();
 }
 
 /// What was played in the rounds before is heard in the next one.
 void TakeWork::layUnder() {
     const io::TakeRun run = runFrom(0);
     auto made = std::make_shared<const Take>(
-        overdubbed(*take(), live_.recorder().soFar(), run.overdubFrom, run.overdubTo));
+        overdubbed(*over_.take, live_.recorder().soFar(), run.overdubFrom, run.overdubTo));
     live_.changeTake(std::move(made), runFrom(position()));
 }
 
@@ -428,14 +494,24 @@ void TakeWork::edit(const QString& text, const std::vector<LaneEdit>& edits) {
 bool TakeWork::change(const QString& text, Take made) {
     const KeptTake* before = kept();
     if (before == nullptr) return false;
+    QString trouble;
+    const bool done = changeOf(before->id, text, std::move(made), trouble);
+    if (!done && !trouble.isEmpty()) emit told(trouble + QLatin1Char('.'));
+    return done;
+}
+
+/// trouble: why not.
+bool TakeWork::changeOf(const std::string& id, const QString& text, Take made, QString& trouble) {
+    const KeptTake* before = findById(document_.ensemble().takes, id);
+    if (before == nullptr) return false;
     if (document_.isReadOnly()) {
+        trouble = tr("another window has this ensemble");
         emit document_.editRefused();
         return false;
     }
-    const std::string id = before->id;
     auto stored = store_.keep(*before, std::move(made));
     if (!stored) {
-        emit told(toQt(stored.problem().sentence()) + QLatin1Char('.'));
+        trouble = toQt(stored.problem().where + " " + stored.problem().what);
         return false;
     }
     document_.edit(text, [&](Ensemble& e) {
@@ -456,7 +532,16 @@ QString TakeWork::freeName(const QString& wanted) const {
 
 bool TakeWork::add(const QString& text, const QString& name, Take take, std::int64_t startUs,
                    const QString& recorded) {
+    QString trouble;
+    const bool done = addTake(text, name, std::move(take), startUs, recorded, trouble);
+    if (!done && !trouble.isEmpty()) emit told(trouble + QLatin1Char('.'));
+    return done;
+}
+
+bool TakeWork::addTake(const QString& text, const QString& name, Take take, std::int64_t startUs,
+                       const QString& recorded, QString& trouble) {
     if (document_.isReadOnly()) {
+        trouble = tr("another window has this ensemble");
         emit document_.editRefused();
         return false;
     }
@@ -467,7 +552,7 @@ bool TakeWork::add(const QString& text, const QString& name, Take take, std::int
     kept.startUs = startUs;
     auto stored = store_.keep(kept, std::move(take));
     if (!stored) {
-        emit told(toQt(stored.problem().sentence()) + QLatin1Char('.'));
+        trouble = toQt(stored.problem().where + " " + stored.problem().what);
         return false;
     }
     document_.edit(text, [&](Ensemble& e) { e.takes.push_back(*stored); });
@@ -519,22 +604,58 @@ std::vector<LaneStretch> TakeWork::stretches() const {
     return all;
 }
 
+/// What cannot be read at all stays where it is, for a version of the program that can.
 void TakeWork::bringBack() {
     if (recording_ || document_.isReadOnly()) return;
     for (const std::filesystem::path& log : store_.logsLeftBehind()) {
-        std::error_code error;
-        const auto text = files::readTextFile(log);
-        auto recording = text ? recording_log::read(*text) : Result<Recording>(text.problem());
-        if (!recording || recording->empty()) {
-            std::filesystem::remove(log, error);
+        const auto text = files::readOwn(log);
+        if (!text || !*text) continue;
+        const auto recording = recording_log::read(**text);
+        if (!recording) {
+            emit told(tr("A recording that was left behind cannot be read, and stays where it is: %1.")
+                          .arg(toQt(log.string() + ", " + recording.problem().what)));
             continue;
         }
-        if (!add(tr("Bring back what was recorded"), freeName(tr("Brought back")), takeOf(*recording)))
-            return;
-        std::filesystem::remove(log, error);
+        if (recording->empty()) {
+            files::removeOwn(log, recording_log::head());
+            continue;
+        }
+        Take take = takeOf(*recording);
+        const auto bytes = printTake(take);
+        const std::string sum = bytes ? sha256Of(*bytes) : std::string();
+        const auto& takes = document_.ensemble().takes;
+        const auto isIt = [&sum](const KeptTake& each) { return each.sha256 == sum; };
+        // Unsaved work that came back may hold it already.
+        if (const auto found = std::find_if(takes.begin(), takes.end(), isIt); found != takes.end()) {
+            doneLogs_.emplace_back(found->file, log);
+            continue;
+        }
+        if (!add(tr("Bring back what was recorded"), freeName(tr("Brought back")), std::move(take))) return;
+        if (recording->unread == 0) doneLogs_.emplace_back(document_.ensemble().takes.back().file, log);
         emit told(tr("What was being recorded when the program ended is back as the take %1.")
-                      .arg(toQt(nameOf(*kept()))));
+                      .arg(toQt(nameOf(*kept()))) +
+                  (recording->unread == 0
+                       ? QString()
+                       : QLatin1Char(' ') + tr("%n line(s) of it could not be read; its log stays.", nullptr,
+                                               static_cast<int>(recording->unread))));
+        if (recording->unread > 0) {
+            // Read once; it is not to come back each time.
+            std::error_code error;
+            std::filesystem::rename(log, log.string() + ".read", error);
+        }
     }
+    if (!document_.isModified()) forgetLogs(document_.ensemble());
+}
+
+void TakeWork::forgetLogs(const Ensemble& onDisk) {
+    std::erase_if(doneLogs_, [&onDisk](const auto& done) {
+        const bool isThere =
+            done.first.empty() ||
+            std::any_of(onDisk.takes.begin(), onDisk.takes.end(),
+                        [&done](const KeptTake& take) { return take.file == done.first; });
+        if (isThere) files::removeOwn(done.second, recording_log::head());
+        return isThere;
+    });
 }
 
 }  // namespace mellow::app

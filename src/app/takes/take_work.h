@@ -105,6 +105,8 @@ class TakeWork : public QObject {
     void toggleRecord();
     void record();
     void endRecording();
+    /// The same, and waits for what is still on its way: before a document goes.
+    void endNow();
     /// Whether record goes over the take in hand, or begins one.
     [[nodiscard]] bool overdubs() const { return overdubs_; }
     void setOverdubs(bool over);
@@ -133,9 +135,11 @@ class TakeWork : public QObject {
     [[nodiscard]] std::vector<LaneStretch> stretches() const;
     [[nodiscard]] const TakeLane* laneOf(const Subject& subject) const;
 
-    /// A recording that a program which is gone left behind becomes a take. To be called when a document has
-    /// been opened.
+    /// Recordings that a program which is gone left behind become takes. To be called when a document has been
+    /// opened, and all unsaved work on it is back.
     void bringBack();
+    /// A state of the document is on the disk: logs of recordings whose takes it names are not needed any more.
+    void forgetLogs(const Ensemble& onDisk);
 
  signals:
     /// Another take is shown, or it has changed.
@@ -159,7 +163,14 @@ class TakeWork : public QObject {
     void hearClock(const io::Happening& happening);
     void hearTrigger(const io::Happening& happening);
     [[nodiscard]] QString freeName(const QString& wanted) const;
-    void finish(Recording recording);
+    void finish(const Recording& recording);
+    void awaitEnd();
+    bool addTake(const QString& text, const QString& name, Take take, std::int64_t startUs,
+                 const QString& recorded, QString& trouble);
+    void tryAgain();
+    bool changeOf(const std::string& id, const QString& text, Take made, QString& trouble);
+    [[nodiscard]] const std::shared_ptr<const Take>& played() const;
+    [[nodiscard]] const TimeSpan& spanInForce() const;
     void layUnder();
 
     Document& document_;
@@ -191,6 +202,30 @@ class TakeWork : public QObject {
     QString trigger_;              ///< port and the first two bytes, as text
     std::int64_t recordedAt_ = 0;  ///< ms since 1970
     std::filesystem::path log_;
+    /// What is recorded over, from the beginning on: another take may be looked at meanwhile.
+    struct Over {
+        std::string id;
+        QString name;
+        std::shared_ptr<const Take> take;
+        TimeSpan span;  ///< that was chosen of it last
+    };
+    Over over_;
+    bool ending_ = false;
+    QTimer endTimer_;
+    /// Recordings whose takes could not be written: nothing of them is lost while the window is there.
+    struct Unwritten {
+        Recording recording;
+        Over over;  ///< empty: a take of its own
+        std::int64_t overFrom = 0;
+        std::int64_t overTo = 0;
+        std::int64_t recordedAt = 0;
+        std::filesystem::path log;
+    };
+    std::optional<Unwritten> finishing_;
+    std::vector<Unwritten> unwritten_;
+    QTimer again_;
+    /// Logs by the files of the takes that were made of them.
+    std::vector<std::pair<std::string, std::filesystem::path>> doneLogs_;
 };
 
 }  // namespace mellow::app

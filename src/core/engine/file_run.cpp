@@ -46,7 +46,6 @@ class Run {
           output_(input.division, 1 + ensemble.instruments.size()),
           packetsTo_(tracks.size()) {
         Names names = plan_.numbering.ports;
-        if (isTake) output_.bridgePauses();
         for (const std::string& port : ports) ports_.push_back(static_cast<PortId>(names.intern(port)));
         trackOf_.assign(plan_.numbering.instruments.size(), 0);
         for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {

@@ -3,7 +3,9 @@
 // for at the end.
 #include "core/files/files.h"
 
+#include <dirent.h>
 #include <fcntl.h>
+#include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -29,6 +31,12 @@ Problem cannotRead(const std::filesystem::path& path, int error) {
     return {name, "cannot be read (" + reason(error) + ")", "check the name and your rights to it"};
 }
 
+Problem notAFile(const std::filesystem::path& path, mode_t mode) {
+    const char* what = S_ISDIR(mode) ? "is a folder" : S_ISFIFO(mode) ? "is a pipe" : "is a device";
+    return {path.string(), std::string(what) + ", and a file is wanted",
+            S_ISDIR(mode) ? "name a file in it" : "name a file, or - for standard input"};
+}
+
 Problem cannotWrite(const std::filesystem::path& path, int error) {
     if (path == standardStream)
         return {"standard output", "cannot be written (" + reason(error) + ")",
@@ -48,6 +56,34 @@ std::filesystem::path followed(std::filesystem::path path) {
         path = next.is_absolute() ? next : path.parent_path() / next;
     }
     return path;
+}
+
+/// What a shell hands over in place of a file: the process may well have to wait for that.
+bool isHandedOver(const std::filesystem::path& path) {
+    const std::string name = path.string();
+    return name == "/dev/stdin" || name.starts_with("/dev/fd/") || name.starts_with("/proc/self/fd/");
+}
+
+constexpr std::string_view partBegins = ".mellow-";
+constexpr std::string_view partEnds = ".part";
+
+/// Removes what a program that is gone was writing in a folder: it is locked while somebody does.
+void clearParts(const std::filesystem::path& folder) {
+    DIR* open = ::opendir(folder.empty() ? "." : folder.c_str());
+    if (open == nullptr) return;
+    while (const dirent* entry = ::readdir(open)) {
+        const std::string_view name = entry->d_name;
+        if (!name.starts_with(partBegins) || !name.ends_with(partEnds)) continue;
+        const int descriptor =
+            ::openat(::dirfd(open), entry->d_name, O_RDONLY | O_NOFOLLOW | O_NONBLOCK | O_CLOEXEC);
+        if (descriptor < 0) continue;
+        struct stat status {};
+        const bool isLeft = ::fstat(descriptor, &status) == 0 && S_ISREG(status.st_mode) &&
+                            status.st_uid == ::geteuid() && ::flock(descriptor, LOCK_EX | LOCK_NB) == 0;
+        if (isLeft) ::unlinkat(::dirfd(open), entry->d_name, 0);
+        ::close(descriptor);
+    }
+    ::closedir(open);
 }
 
 mode_t permissionsFor(const std::filesystem::path& path) {
@@ -83,9 +119,18 @@ Result<std::string> readAll(const std::filesystem::path& path, int descriptor) {
 
 Result<std::string> readTextFile(const std::filesystem::path& path) {
     if (path == standardStream) return readAll(path, STDIN_FILENO);
-    const int descriptor = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
+    if (isHandedOver(path)) {
+        const int stream = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
+        if (stream < 0) return cannotRead(path, errno);
+        auto bytes = readAll(path, stream);
+        ::close(stream);
+        return bytes;
+    }
+    const int descriptor = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK | O_NOCTTY);
     if (descriptor < 0) return cannotRead(path, errno);
-    auto bytes = readAll(path, descriptor);
+    struct stat status {};
+    const bool isFile = ::fstat(descriptor, &status) == 0 && S_ISREG(status.st_mode);
+    auto bytes = isFile ? readAll(path, descriptor) : Result<std::string>(notAFile(path, status.st_mode));
     ::close(descriptor);
     return bytes;
 }
@@ -109,13 +154,19 @@ Result<NewFile> NewFile::open(const std::filesystem::path& path) {
     const bool exists = ::stat(file.target_.c_str(), &status) == 0;
     if (exists && S_ISDIR(status.st_mode)) return cannotWrite(path, EISDIR);
     if (exists && !S_ISREG(status.st_mode)) {
-        file.descriptor_ = ::open(file.target_.c_str(), O_WRONLY | O_CLOEXEC);
+        // Not waiting for a reader that may never come.
+        file.descriptor_ = ::open(file.target_.c_str(), O_WRONLY | O_CLOEXEC | O_NONBLOCK | O_NOCTTY);
+        if (file.descriptor_ < 0 && errno == ENXIO)
+            return Problem{path.string(), "nobody reads from this pipe", "begin to read it first"};
         if (file.descriptor_ < 0) return cannotWrite(path, errno);
+        (void)::fcntl(file.descriptor_, F_SETFL, ::fcntl(file.descriptor_, F_GETFL) & ~O_NONBLOCK);
         return file;
     }
-    std::string name = file.target_.string() + ".XXXXXX";
-    file.descriptor_ = ::mkostemp(name.data(), O_CLOEXEC);
+    clearParts(file.target_.parent_path());
+    std::string name = (file.target_.parent_path() / partBegins).string() + "XXXXXX" + std::string(partEnds);
+    file.descriptor_ = ::mkostemps(name.data(), static_cast<int>(partEnds.size()), O_CLOEXEC);
     if (file.descriptor_ < 0) return cannotWrite(path, errno);
+    (void)::flock(file.descriptor_, LOCK_EX | LOCK_NB);
     file.temporary_ = name;
     return file;
 }

@@ -7,6 +7,7 @@
 #include <string>
 
 #include "core/files/files.h"
+#include "core/files/own.h"
 
 namespace mellow::files {
 
@@ -29,8 +30,11 @@ fs::path journalOf(const fs::path& document) {
 fs::path lockOf(const fs::path& document) {
     return beside(document, ".lock");
 }
-fs::path recordingOf(const fs::path& document) {
+fs::path recordingsOf(const fs::path& document) {
     return beside(document, ".recording");
+}
+fs::path takeListOf(const fs::path& document) {
+    return beside(document, ".takes");
 }
 fs::path versionsOf(const fs::path& document) {
     return beside(document, ".versions");
@@ -38,13 +42,15 @@ fs::path versionsOf(const fs::path& document) {
 
 std::vector<Version> versions(const fs::path& document) {
     std::vector<Version> found;
+    if (strangeFolderAt(versionsOf(document))) return found;
     std::error_code error;
     for (fs::directory_iterator at(versionsOf(document), error), end; !error && at != end;
          at.increment(error)) {
         const std::string name = at->path().stem().string();
         Version version{at->path(), 0};
         const auto [last, wrong] = std::from_chars(name.data(), name.data() + name.size(), version.time);
-        if (wrong == std::errc() && last == name.data() + name.size() && at->path().extension() == ending)
+        if (wrong == std::errc() && last == name.data() + name.size() &&
+            at->path().extension() == ending && !strangerAt(at->path()))
             found.push_back(version);
     }
     std::sort(found.begin(), found.end(),
@@ -57,9 +63,9 @@ Outcome keepVersion(const fs::path& document) {
     if (!stamp) return Done{};
     const fs::path folder = versionsOf(document);
     const fs::path kept = folder / (std::to_string(stamp->written / nanosecondsAMillisecond) + ending);
+    if (auto made = makeOwnFolder(folder); !made) return made;
     std::error_code error;
-    if (fs::exists(kept, error)) return Done{};
-    fs::create_directories(folder, error);
+    if (fs::exists(fs::symlink_status(kept, error))) return Done{};
     auto bytes = readFile(document);
     if (!bytes) return bytes.problem();
     if (auto written = writeFile(kept, *bytes); !written) return written;

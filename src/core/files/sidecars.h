@@ -1,5 +1,5 @@
 // Files that stand beside a document and belong to it: its journal, its lock, its earlier versions. They
-// begin with a dot, so that a folder shows what people put there.
+// begin with a dot, so that a folder shows what people put there. They are opened as own.h says.
 #pragma once
 
 #include <cstdint>
@@ -13,8 +13,10 @@ namespace mellow::files {
 std::filesystem::path journalOf(const std::filesystem::path& document);
 std::filesystem::path lockOf(const std::filesystem::path& document);
 std::filesystem::path versionsOf(const std::filesystem::path& document);
-/// What is being recorded, while it is.
-std::filesystem::path recordingOf(const std::filesystem::path& document);
+/// Where the logs of recordings of a document are: each has this name, and one of its own behind it.
+std::filesystem::path recordingsOf(const std::filesystem::path& document);
+/// The list of the takes' files that the program wrote for a document, with their sums.
+std::filesystem::path takeListOf(const std::filesystem::path& document);
 
 struct Version {
     std::filesystem::path path;

@@ -3,8 +3,9 @@
 
 #include <array>
 #include <map>
-#include <tuple>
+#include <set>
 
+#include "core/midi/standing.h"
 #include "core/smf/tempo_map.h"
 
 namespace mellow::smf {
@@ -29,11 +30,7 @@ class Cutting {
         sayWhatStands();
         for (; next < track_.events.size() && track_.events[next].tick < to_; ++next)
             within(track_.events[next]);
-        for (const auto& [key, count] : sounding_) {
-            const std::array<std::uint8_t, 3> off{static_cast<std::uint8_t>(midi::noteOff | key.first),
-                                                  key.second, midi::middleVelocity};
-            for (int left = count; left > 0; --left) part_.add(made_, to_ - from_, EventKind::channel, off);
-        }
+        letGo();
         made_.endTick = std::max(
             made_.endTick, std::min(track_.endTick, to_) > from_ ? std::min(track_.endTick, to_) - from_ : 0);
         return std::move(made_);
@@ -47,26 +44,42 @@ class Cutting {
         const midi::Bytes body = file_.body(event);
         if (event.kind == EventKind::meta) {
             const std::uint8_t type = file_.metaType(event);
-            if (type == trackName && event.tick == 0) last_.insert_or_assign({type, 0, 1}, place);
-            if (stands(type)) last_.insert_or_assign({type, 0, 1}, place);
+            if ((type == trackName && event.tick == 0) || stands(type)) last_.insert_or_assign(type, place);
         } else if (event.kind == EventKind::channel) {
-            const int kind = midi::kindOf(body);
-            if (kind == midi::noteOn || kind == midi::noteOff) return;
-            const int number = kind == midi::controlChange || kind == midi::keyPressure ? body[1] : 0;
-            last_.insert_or_assign({body[0], number, 0}, place);
+            standing_.hear(0, body, static_cast<std::uint32_t>(place));
         }
     }
 
     void sayWhatStands() {
-        std::map<std::size_t, bool> places;
-        for (const auto& [subject, place] : last_) places[place] = true;
-        for (const auto& [place, said] : places) add(track_.events[place], 0);
+        std::set<std::size_t> places;
+        for (const auto& [type, place] : last_) places.insert(place);
+        for (const std::size_t place : places) add(track_.events[place], 0);
+        for (const Standing::Said& said : standing_.all()) {
+            add(track_.events[said.tag], 0);
+            if (midi::isNoteOn(said.message.bytes())) ++sounding_[keyOf(said.message.bytes())];
+        }
+    }
+
+    /// What is held at the part's end, as by hands that leave: keys, then pedals, bend and pressure.
+    void letGo() {
+        const auto say = [this](midi::Bytes message) {
+            part_.add(made_, to_ - from_, EventKind::channel, message);
+        };
+        for (const auto& [key, count] : sounding_) {
+            if (count > 0) say(midi::make(midi::noteOff, key.first, key.second, midi::middleVelocity).bytes());
+        }
+        for (const midi::Short& message : standing_.lettingGo()) say(message.bytes());
+    }
+
+    static Key keyOf(midi::Bytes note) {
+        return {static_cast<std::uint8_t>(midi::channelOf(note)), note[1]};
     }
 
     void within(const Event& event) {
         const midi::Bytes body = file_.body(event);
         if (event.kind == EventKind::channel) {
-            const Key key{static_cast<std::uint8_t>(midi::channelOf(body)), body[1]};
+            standing_.hear(0, body, 0);
+            const Key key = keyOf(body);
             if (midi::isNoteOn(body)) {
                 ++sounding_[key];
             } else if (midi::isNoteOff(body)) {
@@ -90,8 +103,8 @@ class Cutting {
     std::uint64_t from_;
     std::uint64_t to_;
     Track made_;
-    std::map<std::tuple<int, int, int>, std::size_t>
-        last_;  ///< by status or type, number, and which of these
+    std::map<std::uint8_t, std::size_t> last_;  ///< meta events that stand, by type
+    Standing standing_;
     std::map<Key, int> sounding_;
 };
 

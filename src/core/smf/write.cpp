@@ -46,19 +46,12 @@ Writer::Writer(const Division& division, std::size_t tracks)
     : division_(division), tracks_(tracks), spool_(tracks) {}
 
 void Writer::delta(std::size_t track, std::uint64_t tick) {
-    while (bridges_ && tick - tracks_[track].last > longestDelta) {
+    while (tick - tracks_[track].last > longestDelta) {
         spool_.append(track, Quantity(longestDelta));
         spool_.append(track, std::array<std::uint8_t, 3>{0xFF, textEvent, 0x00});
         tracks_[track].last += longestDelta;
     }
-    const std::uint64_t ticks = tick - tracks_[track].last;
-    if (ticks > longestDelta && !problem_) {
-        problem_ = Problem{"track " + std::to_string(track + 1),
-                           "a pause from tick " + std::to_string(tracks_[track].last) + " to " +
-                               std::to_string(tick) + " is longer than a MIDI file can say",
-                           "shorten the pause"};
-    }
-    spool_.append(track, Quantity(std::min(ticks, longestDelta)));
+    spool_.append(track, Quantity(tick - tracks_[track].last));
     tracks_[track].last = tick;
 }
 
@@ -105,9 +98,8 @@ Outcome Writer::print(const std::function<bool(midi::Bytes)>& out) {
     return goesOn && out(chunks_) ? Outcome(Done{}) : full;
 }
 
-Result<std::vector<std::uint8_t>> write(const File& file, Pauses pauses) {
+Result<std::vector<std::uint8_t>> write(const File& file) {
     Writer writer(file.division, file.tracks.size());
-    if (pauses == Pauses::bridged) writer.bridgePauses();
     for (std::size_t track = 0; track < file.tracks.size(); ++track) {
         for (const Event& event : file.tracks[track].events)
             writer.add(track, event.tick, event.kind, file.body(event), file.metaType(event));

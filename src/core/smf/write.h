@@ -24,10 +24,9 @@ class Writer {
     /// tracks: at most mostTracks.
     Writer(const Division& division, std::size_t tracks);
 
-    /// From now on a pause that is too long is not refused: texts of no letters stand in it. Takes count so
-    /// finely that an hour and a half is too long.
-    void bridgePauses() { bridges_ = true; }
-    /// The next event of a track; its tick must not fall. A channel message must be whole.
+    /// The next event of a track; its tick must not fall. A channel message must be whole. Texts of no letters
+    /// stand in a pause that is too long for one number (signal rules, section 7): takes count so finely that an
+    /// hour and a half is.
     void add(std::size_t track, std::uint64_t tick, EventKind kind, midi::Bytes body,
              std::uint8_t metaType = 0);
     /// The end-of-track event stands here, or behind the last event where that comes later.
@@ -55,11 +54,9 @@ class Writer {
     files::Spool spool_;
     std::vector<std::uint8_t> chunks_;
     std::optional<Problem> problem_;
-    bool bridges_ = false;
 };
 
-enum class Pauses { refused, bridged };
 /// A whole file's bytes, as format 1 whatever `file.format` says. Error: as Writer's.
-Result<std::vector<std::uint8_t>> write(const File& file, Pauses pauses = Pauses::refused);
+Result<std::vector<std::uint8_t>> write(const File& file);
 
 }  // namespace mellow::smf

@@ -1,7 +1,7 @@
 // Events are looked at from the start; what stands after them is said again.
 #include "core/takes/chase.h"
 
-#include "core/takes/standing.h"
+#include "core/midi/standing.h"
 
 namespace mellow {
 

@@ -13,7 +13,7 @@
 #include <vector>
 
 #include "core/engine/engine.h"
-#include "core/takes/standing.h"
+#include "core/midi/standing.h"
 #include "core/takes/take.h"
 
 namespace mellow {

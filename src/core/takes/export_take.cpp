@@ -9,7 +9,7 @@
 namespace mellow {
 
 Result<std::vector<std::uint8_t>> partOf(const smf::File& file, const std::optional<TakeRange>& range) {
-    return smf::write(range ? smf::cut(file, range->from, range->to) : file, smf::Pauses::bridged);
+    return smf::write(range ? smf::cut(file, range->from, range->to) : file);
 }
 
 Result<std::vector<std::uint8_t>> renderedTake(const Ensemble& ensemble, const smf::File& take,

@@ -35,7 +35,8 @@ struct Recording {
     std::vector<Pass> passes;  ///< in order of time
     std::int64_t begins = 0;
     std::int64_t ends = 0;
-    std::uint64_t lost = 0;  ///< messages that found no room
+    std::uint64_t lost = 0;    ///< messages that found no room
+    std::uint64_t unread = 0;  ///< lines of its log that are none
 
     [[nodiscard]] bool empty() const { return heard.events.empty(); }
     /// Notes where a take stands when something is heard. Nothing is added where that was known.
@@ -57,7 +58,8 @@ std::string tempo(std::int64_t time, double tempo);
 std::string pass(std::int64_t time, std::int64_t position);
 std::string event(const Take& take, const TakeEvent& event);
 
-/// What a log holds, up to the first line that is not whole. Error: it is none.
+/// What can be read of a log: lines that are none are passed over and counted, but for a last one that was cut
+/// short. Error: it is no log, or one of a newer version.
 Result<Recording> read(std::string_view text);
 
 }  // namespace recording_log

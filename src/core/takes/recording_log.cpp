@@ -178,9 +178,8 @@ Result<Recording> read(std::string_view text) {
         return Problem{"line 1", "it is no recording", "choose a file that Mellow Lever wrote"};
     text.remove_prefix(firstLine.size() + 1);
     Reader reader;
-    while (true) {
-        const std::size_t end = text.find('\n');
-        if (end == std::string_view::npos || !reader.read(text.substr(0, end))) break;
+    for (std::size_t end = text.find('\n'); end != std::string_view::npos; end = text.find('\n')) {
+        if (!reader.read(text.substr(0, end))) ++reader.recording.unread;
         text.remove_prefix(end + 1);
     }
     return std::move(reader.recording);

@@ -103,7 +103,6 @@ Result<std::vector<std::uint8_t>> printTake(const Take& take) {
     division.ticksPerQuarter = ticksPerQuarter;
     smf::TempoMap times(division);
     smf::Writer writer(division, 1 + take.ports.size());
-    writer.bridgePauses();
     printFirst(take, times, writer);
     Printer(take, times, writer).print();
     std::vector<std::uint8_t> bytes;

@@ -5,6 +5,8 @@
 #include <algorithm>
 
 #include "core/files/files.h"
+#include "core/files/own.h"
+#include "core/files/sidecars.h"
 #include "core/text/numbers.h"
 #include "core/text/printable.h"
 
@@ -12,9 +14,19 @@ namespace mellow {
 
 namespace fs = std::filesystem;
 
+namespace {
+
+constexpr const char* documentEnding = ".lever";
+
+}  // namespace
+
 fs::path takesFolderOf(const fs::path& document) {
     fs::path folder = document;
-    folder.replace_extension(".takes");
+    if (folder.extension() == documentEnding) {
+        folder.replace_extension(".takes");
+    } else {
+        folder += ".takes";
+    }
     return folder;
 }
 
@@ -67,7 +79,8 @@ std::vector<Problem> doubtsAbout(const KeptTake& kept, const fs::path& file, mid
     return doubts;
 }
 
-Result<KeptTake> storeTake(const fs::path& folder, KeptTake kept, const Take& take) {
+Result<KeptTake> storeTake(const fs::path& folder, KeptTake kept, const Take& take, bool* wrote) {
+    if (wrote != nullptr) *wrote = false;
     const auto bytes = printTake(take);
     if (!bytes) return bytes.problem();
     kept.sha256 = sha256Of(*bytes);
@@ -81,17 +94,16 @@ Result<KeptTake> storeTake(const fs::path& folder, KeptTake kept, const Take& ta
         const auto there = files::readFile(path);
         if (there && *there == *bytes) return kept;
     }
-    fs::create_directories(folder, error);
-    if (error) {
-        return Problem{folder.string(), "the folder cannot be made: " + error.message(),
-                       "save the document where you may write"};
-    }
+    if (const auto made = files::makeOwnFolder(folder); !made) return made.problem();
+    if (const auto stranger = files::strangerAt(path)) return *stranger;
     const auto written = files::writeFile(path, *bytes);
     if (!written) return written.problem();
+    if (wrote != nullptr) *wrote = true;
     return kept;
 }
 
-Outcome carryTake(const fs::path& from, const fs::path& to, const KeptTake& kept) {
+Outcome carryTake(const fs::path& from, const fs::path& to, const KeptTake& kept, bool* wrote) {
+    if (wrote != nullptr) *wrote = false;
     const auto source = takePath(from, kept);
     if (!source) return source.problem();
     const fs::path target = to / source->filename();
@@ -103,18 +115,75 @@ Outcome carryTake(const fs::path& from, const fs::path& to, const KeptTake& kept
         const auto there = files::readFile(target);
         if (there && *there == *bytes) return Done{};
     }
-    fs::create_directories(to, error);
-    return files::writeFile(target, *bytes);
+    if (auto made = files::makeOwnFolder(to); !made) return made;
+    auto written = files::writeOwn(target, {reinterpret_cast<const char*>(bytes->data()), bytes->size()});
+    if (wrote != nullptr) *wrote = static_cast<bool>(written);
+    return written;
 }
 
-std::vector<fs::path> unnamedTakes(const fs::path& folder, const std::set<std::string>& named) {
-    std::vector<fs::path> found;
+namespace {
+
+constexpr std::string_view listHead = "mellow-lever take list 1\n";
+
+/// Whether another document beside one speaks of a file. Too large to look at: it may.
+bool isNamedBeside(const fs::path& document, const std::string& file) {
+    constexpr std::uintmax_t mostLookedAt = std::uintmax_t{64} << 20;
     std::error_code error;
-    for (fs::directory_iterator at(folder, error), end; !error && at != end; at.increment(error)) {
-        const bool isTake = at->path().extension() == ".mid" && at->is_regular_file(error);
-        if (isTake && !named.contains(at->path().filename().string())) found.push_back(at->path());
+    for (const fs::path& other : files::listed(document.parent_path(), "", documentEnding)) {
+        if (other.filename() == document.filename() || !fs::is_regular_file(other, error)) continue;
+        if (fs::file_size(other, error) > mostLookedAt) return true;
+        const auto text = files::readTextFile(other);
+        if (text && text->find(file) != std::string::npos) return true;
     }
-    std::sort(found.begin(), found.end());
+    return false;
+}
+
+}  // namespace
+
+TakeList TakeList::of(const fs::path& document) {
+    TakeList list;
+    const auto text = files::readOwn(files::takeListOf(document));
+    if (!text || !*text || !(*text)->starts_with(listHead)) return list;
+    std::string_view left = **text;
+    left.remove_prefix(listHead.size());
+    while (!left.empty()) {
+        const std::string_view line = left.substr(0, left.find('\n'));
+        left.remove_prefix(std::min(left.size(), line.size() + 1));
+        const std::size_t apart = line.find(' ');
+        if (apart != std::string_view::npos)
+            list.sums_[std::string(line.substr(apart + 1))] = std::string(line.substr(0, apart));
+    }
+    return list;
+}
+
+void TakeList::add(const KeptTake& kept) {
+    sums_[fs::path(kept.file).filename().string()] = kept.sha256;
+}
+
+Outcome TakeList::write(const fs::path& document) const {
+    std::string text(listHead);
+    for (const auto& [file, sum] : sums_) {
+        text += sum;
+        text += ' ';
+        text += file;
+        text += '\n';
+    }
+    return files::writeOwn(files::takeListOf(document), text);
+}
+
+std::vector<fs::path> unnamedTakes(const fs::path& document, const TakeList& list,
+                                   const std::set<std::string>& named) {
+    std::vector<fs::path> found;
+    const fs::path folder = takesFolderOf(document);
+    if (files::strangeFolderAt(folder)) return found;
+    for (const auto& [file, sum] : list.sums()) {
+        if (named.contains(file) || fs::path(file).filename() != file) continue;
+        const auto bytes = files::readOwn(folder / file);
+        const bool isAsWritten =
+            bytes && *bytes &&
+            sha256Of({reinterpret_cast<const std::uint8_t*>((*bytes)->data()), (*bytes)->size()}) == sum;
+        if (isAsWritten && !isNamedBeside(document, file)) found.push_back(folder / file);
+    }
     return found;
 }
 

@@ -9,6 +9,7 @@
 #include <cstring>
 #include <string>
 
+#include "core/files/own.h"
 #include "core/store/journal.h"
 
 namespace mellow::io {
@@ -35,6 +36,10 @@ bool writeAll(int descriptor, std::string_view text) {
     return ::fdatasync(descriptor) == 0;
 }
 
+void removeJournal(const std::filesystem::path& file) {
+    if (!file.empty()) files::removeOwn(file, store::journalHead());
+}
+
 Problem cannotKeep(const std::filesystem::path& file) {
     return {file.string(), "unsaved work cannot be kept there: " + std::string(std::strerror(errno)),
             "make room, or save"};
@@ -59,10 +64,16 @@ void JournalWriter::onProblem(std::function<void(const Problem&)> tell) {
     tell_ = std::move(tell);
 }
 
-void JournalWriter::keep(const std::filesystem::path& file, std::shared_ptr<const Ensemble> ensemble) {
+void JournalWriter::onWritten(std::function<void(std::shared_ptr<const Ensemble>)> tell) {
+    const std::lock_guard lock(mutex_);
+    tellWritten_ = std::move(tell);
+}
+
+void JournalWriter::keep(const std::filesystem::path& file, const std::filesystem::path& elsewhere,
+                         std::shared_ptr<const Ensemble> ensemble) {
     {
         const std::lock_guard lock(mutex_);
-        wish_ = {file, std::move(ensemble), false};
+        wish_ = {file, elsewhere, std::move(ensemble), false};
         if (std::exchange(pending_, true)) return;
     }
     work_.notify_one();
@@ -81,7 +92,8 @@ void JournalWriter::end(bool leaves) {
     {
         const std::lock_guard lock(mutex_);
         const bool named = wish_.ensemble != nullptr || pending_;
-        wish_ = {named ? wish_.file : std::filesystem::path(), nullptr, leaves};
+        wish_ = {named ? wish_.file : std::filesystem::path(),
+                 named ? wish_.elsewhere : std::filesystem::path(), nullptr, leaves};
         pending_ = true;
         hurry_ = true;
     }
@@ -114,26 +126,37 @@ void JournalWriter::run() {
 void JournalWriter::carryOut(const Wish& wish) {
     if (wish.ensemble == nullptr) {
         close(wish.leaves);
-        if (!wish.leaves && !wish.file.empty()) ::unlink(wish.file.c_str());
+        if (!wish.leaves) removeJournal(wish.file);
+        if (!wish.leaves) removeJournal(wish.elsewhere);
         return;
     }
-    if (!file_.empty() && file_ != wish.file) close(false);
+    if (!file_.empty() && file_ != wish.file && file_ != wish.elsewhere) close(false);
     if (wish.ensemble == written_) return;
-    Outcome outcome = write(wish);
-    // What was written by half would hide all that comes behind it.
-    if (!outcome) outcome = beginAnew(wish);
+    const Outcome outcome = write(wish);
     std::function<void(const Problem&)> tell;
+    std::function<void(std::shared_ptr<const Ensemble>)> tellWritten;
     {
         const std::lock_guard lock(mutex_);
         tell = tell_;
+        tellWritten = tellWritten_;
     }
+    if (outcome && tellWritten) tellWritten(wish.ensemble);
     if (!outcome && !told_ && tell) tell(outcome.problem());
     told_ = !outcome;
 }
 
+/// In the journal that grows; where that cannot be, in a new one in its place; and where that cannot be
+/// either, elsewhere. What was written by half would hide all that comes behind it, so it is not gone on with.
 Outcome JournalWriter::write(const Wish& wish) {
     const bool grown = size_ > std::max(alwaysGrowsTo, growsBy * wholeSize_);
-    if (written_ == nullptr || descriptor_ < 0 || grown) return beginAnew(wish);
+    const bool goesOn = written_ != nullptr && descriptor_ >= 0 && !grown;
+    if (goesOn && appendTo(wish)) return Done{};
+    const Outcome outcome = beginAnew(wish.file, wish);
+    if (outcome || wish.elsewhere.empty() || wish.elsewhere == wish.file) return outcome;
+    return beginAnew(wish.elsewhere, wish) ? Outcome(Done{}) : outcome;
+}
+
+Outcome JournalWriter::appendTo(const Wish& wish) {
     const std::string record = store::journalRecord(written_.get(), *wish.ensemble, now());
     if (!writeAll(descriptor_, record)) {
         const Problem problem = cannotKeep(wish.file);
@@ -146,31 +169,34 @@ Outcome JournalWriter::write(const Wish& wish) {
 }
 
 /// The new file is beside the old one until it is whole.
-Outcome JournalWriter::beginAnew(const Wish& wish) {
+Outcome JournalWriter::beginAnew(const std::filesystem::path& file, const Wish& wish) {
+    if (auto stranger = files::strangerAt(file)) return *stranger;
     const std::string text = store::journalHead() + store::journalRecord(nullptr, *wish.ensemble, now());
     std::error_code error;
-    std::filesystem::create_directories(wish.file.parent_path(), error);
-    std::string beside = wish.file.string() + ".XXXXXX";
+    std::filesystem::create_directories(file.parent_path(), error);
+    std::string beside = file.string() + ".XXXXXX";
     const int made = ::mkostemp(beside.data(), O_CLOEXEC | O_APPEND);
-    if (made < 0) return cannotKeep(wish.file);
+    if (made < 0) return cannotKeep(file);
     const bool fine = ::flock(made, LOCK_EX | LOCK_NB) == 0 && writeAll(made, text) &&
-                      ::rename(beside.c_str(), wish.file.c_str()) == 0;
+                      ::rename(beside.c_str(), file.c_str()) == 0;
     if (!fine) {
-        const Problem problem = cannotKeep(wish.file);
+        const Problem problem = cannotKeep(file);
         ::unlink(beside.c_str());
         ::close(made);
         return problem;
     }
+    // What was begun elsewhere is not needed any more, nor what was begun here once it goes on elsewhere.
+    if (!file_.empty() && file_ != file) removeJournal(file_);
     if (descriptor_ >= 0) ::close(descriptor_);
     descriptor_ = made;
-    file_ = wish.file;
+    file_ = file;
     written_ = wish.ensemble;
     size_ = wholeSize_ = text.size();
     return Done{};
 }
 
 void JournalWriter::close(bool leaves) {
-    if (!file_.empty() && !leaves) ::unlink(file_.c_str());
+    if (!file_.empty() && !leaves) removeJournal(file_);
     if (descriptor_ >= 0) ::close(descriptor_);
     descriptor_ = -1;
     file_.clear();
@@ -178,11 +204,7 @@ void JournalWriter::close(bool leaves) {
 }
 
 bool isBeingWritten(const std::filesystem::path& journal) {
-    const int descriptor = ::open(journal.c_str(), O_RDONLY | O_CLOEXEC);
-    if (descriptor < 0) return false;
-    const bool locked = ::flock(descriptor, LOCK_SH | LOCK_NB) != 0 && errno == EWOULDBLOCK;
-    ::close(descriptor);
-    return locked;
+    return files::isLocked(journal);
 }
 
 }  // namespace mellow::io

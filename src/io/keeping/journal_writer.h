@@ -34,8 +34,12 @@ class JournalWriter {
 
     /// tell: called, from the thread, when the journal cannot be written, once until it can again.
     void onProblem(std::function<void(const Problem&)> tell);
-    /// The document is this now, and is not saved. file: where its journal is.
-    void keep(const std::filesystem::path& file, std::shared_ptr<const Ensemble> ensemble);
+    /// written: called, from the thread, when a state of the document is on the disk.
+    void onWritten(std::function<void(std::shared_ptr<const Ensemble>)> tell);
+    /// The document is this now, and is not saved. file: where its journal is; elsewhere: where it goes while
+    /// that cannot be written.
+    void keep(const std::filesystem::path& file, const std::filesystem::path& elsewhere,
+              std::shared_ptr<const Ensemble> ensemble);
     /// Everything is saved: the journal goes, if it is one of this writer's.
     void drop();
     /// Writes nothing more, and leaves what is there to whoever has the document now.
@@ -46,6 +50,7 @@ class JournalWriter {
  private:
     struct Wish {
         std::filesystem::path file;
+        std::filesystem::path elsewhere;
         std::shared_ptr<const Ensemble> ensemble;  ///< nullptr: no journal
         bool leaves = false;                       ///< and the file stays
         bool operator==(const Wish&) const = default;
@@ -53,7 +58,8 @@ class JournalWriter {
     void run();
     void carryOut(const Wish& wish);
     [[nodiscard]] Outcome write(const Wish& wish);
-    [[nodiscard]] Outcome beginAnew(const Wish& wish);
+    [[nodiscard]] Outcome beginAnew(const std::filesystem::path& file, const Wish& wish);
+    [[nodiscard]] Outcome appendTo(const Wish& wish);
     void close(bool leaves);
     void end(bool leaves);
 
@@ -65,6 +71,7 @@ class JournalWriter {
     bool hurry_ = false;
     bool stopping_ = false;
     std::function<void(const Problem&)> tell_;
+    std::function<void(std::shared_ptr<const Ensemble>)> tellWritten_;
 
     // The thread's own.
     std::filesystem::path file_;  ///< the journal that is open; empty: none

@@ -4,11 +4,14 @@
 #include "io/recording/recorder.h"
 
 #include <fcntl.h>
+#include <sys/file.h>
 #include <unistd.h>
 
 #include <algorithm>
 #include <cerrno>
 #include <cstring>
+
+#include "core/files/own.h"
 
 namespace mellow::io {
 
@@ -33,7 +36,6 @@ Recorder::~Recorder() {
         ticked_.notify_all();
     }
     if (thread_.joinable()) thread_.join();
-    closeLog();
 }
 
 void Recorder::start() {
@@ -44,15 +46,17 @@ void Recorder::run() {
     std::unique_lock lock(mutex_);
     while (!stopping_) {
         drain();
-        ticked_.wait_for(lock, listenEvery);
+        writeLogs(lock);
+        if (!stopping_) ticked_.wait_for(lock, listenEvery);
     }
     drain();
+    if (log_ != nullptr) log_->isOver = true;
+    writeLogs(lock);
 }
 
 void Recorder::drain() {
     player_.tap().drain([this](const Tap::Seen& seen) { hear(seen); });
     if (recording_) now_.follow(latest_, player_.tempo());
-    write();
     marked_.notify_all();
 }
 
@@ -78,7 +82,7 @@ void Recorder::hearMark(const Tap::Seen& seen) {
     if (recording_ && marksSeen_ == beginsAt_) {
         now_.begins = now_.ends = seen.time;
         now_.follow(seen.time, seen.position);
-        if (log_.descriptor >= 0) log_.waiting += recording_log::pass(seen.time, seen.position);
+        logLine(recording_log::pass(seen.time, seen.position));
     }
     if (recording_ && marksSeen_ == endsAt_) {
         now_.ends = seen.time;
@@ -95,20 +99,19 @@ void Recorder::followTake(const Tap::Seen& seen) {
     if (!isBetweenMarks()) return;
     const std::size_t passes = now_.passes.size();
     now_.follow(seen.time, seen.position);
-    if (log_.descriptor >= 0 && now_.passes.size() > passes)
-        log_.waiting += recording_log::pass(seen.time, seen.position);
+    if (now_.passes.size() > passes) logLine(recording_log::pass(seen.time, seen.position));
 }
 
 void Recorder::record(const Tap::Seen& seen, midi::Bytes body) {
     if (!isBetweenMarks()) return;
     now_.ends = seen.time;
     now_.heard.add(seen.time, now_.heard.portNumber(player_.portNamed(seen.port)), body);
-    if (log_.descriptor < 0) return;
-    for (; log_.portsNamed < now_.heard.ports.size(); ++log_.portsNamed) {
-        log_.waiting += recording_log::port(static_cast<std::uint16_t>(log_.portsNamed),
-                                            now_.heard.ports[log_.portsNamed]);
+    if (log_ == nullptr) return;
+    for (; log_->portsNamed < now_.heard.ports.size(); ++log_->portsNamed) {
+        logLine(recording_log::port(static_cast<std::uint16_t>(log_->portsNamed),
+                                    now_.heard.ports[log_->portsNamed]));
     }
-    log_.waiting += recording_log::event(now_.heard, now_.heard.events.back());
+    logLine(recording_log::event(now_.heard, now_.heard.events.back()));
 }
 
 void Recorder::keep(const Tap::Seen& seen, midi::Bytes body) {
@@ -130,34 +133,62 @@ void Recorder::forgetOld(engine::Time now) {
     }
 }
 
-/// Writes what waits, and has it on the disk now and then.
-void Recorder::write() {
-    if (log_.descriptor < 0) return;
-    std::string_view text = log_.waiting;
+void Recorder::logLine(std::string line) {
+    if (log_ != nullptr) log_->waiting += line;
+}
+
+/// Writes what waits, without the lock.
+void Recorder::writeLogs(std::unique_lock<std::mutex>& lock) {
+    for (const auto& log : std::vector(logs_)) {
+        const std::string text = std::exchange(log->waiting, {});
+        const bool last = log->isOver;
+        lock.unlock();
+        auto problem = write(*log, text, last);
+        lock.lock();
+        if (problem) problem_ = std::move(problem);
+        if (last) std::erase(logs_, log);
+    }
+}
+
+/// Makes the file before its first line, and has what was written on the disk now and then.
+std::optional<Problem> Recorder::write(Log& log, std::string_view text, bool last) {
+    const auto close = [&log] {
+        if (log.descriptor >= 0) ::close(std::exchange(log.descriptor, -1));
+    };
+    if (log.failed) return std::nullopt;
+    if (log.descriptor < 0) {
+        std::error_code ignored;
+        std::filesystem::create_directories(log.path.parent_path(), ignored);
+        const auto made = files::openOwn(log.path, files::Own::make);
+        log.failed = !made;
+        if (!made) {
+            Problem problem = made.problem();
+            problem.mend = "what is played is recorded in memory alone, so end the recording before the program";
+            return problem;
+        }
+        log.descriptor = *made;
+        // As long as it is, others know that its owner lives.
+        (void)::flock(log.descriptor, LOCK_EX | LOCK_NB);
+    }
     while (!text.empty()) {
-        const ssize_t written = ::write(log_.descriptor, text.data(), text.size());
+        const ssize_t written = ::write(log.descriptor, text.data(), text.size());
         if (written < 0 && errno == EINTR) continue;
         if (written < 0) {
-            problem_ = Problem{log_.path.string(), std::string("cannot be written: ") + std::strerror(errno),
-                               "make room; what is played is still recorded in memory"};
-            closeLog();
-            return;
+            Problem problem{log.path.string(), std::string("cannot be written: ") + std::strerror(errno),
+                            "make room; what is played is still recorded in memory"};
+            log.failed = true;
+            close();
+            return problem;
         }
         text.remove_prefix(static_cast<std::size_t>(written));
     }
     const auto time = std::chrono::steady_clock::now();
-    if (log_.waiting.empty() || time - log_.flushed < flushEvery) {
-        log_.waiting.clear();
-        return;
+    if (last || time - log.flushed >= flushEvery) {
+        log.flushed = time;
+        ::fdatasync(log.descriptor);
     }
-    log_.waiting.clear();
-    log_.flushed = time;
-    ::fdatasync(log_.descriptor);
-}
-
-void Recorder::closeLog() {
-    if (log_.descriptor >= 0) ::close(log_.descriptor);
-    log_ = {};
+    if (last) close();
+    return std::nullopt;
 }
 
 int Recorder::makeMark() {
@@ -166,39 +197,23 @@ int Recorder::makeMark() {
     return marksMade_;
 }
 
-/// False when no clock runs that would let the mark through.
-bool Recorder::awaitMark(int number, std::unique_lock<std::mutex>& lock) {
-    constexpr std::chrono::milliseconds patience(1000);
-    ticked_.notify_all();
-    return marked_.wait_for(lock, patience, [&] {
-        ticked_.notify_all();
-        return marksSeen_ >= number;
-    });
-}
-
-Outcome Recorder::begin(const std::filesystem::path& log) {
-    std::unique_lock lock(mutex_);
+void Recorder::begin(const std::filesystem::path& log) {
+    const std::lock_guard lock(mutex_);
     now_ = {};
-    closeLog();
+    if (log_ != nullptr) log_->isOver = true;
+    log_.reset();
     problem_.reset();
     if (!log.empty()) {
-        std::error_code ignored;
-        std::filesystem::create_directories(log.parent_path(), ignored);
-        log_.descriptor = ::open(log.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
-        if (log_.descriptor < 0) {
-            return Problem{log.string(), std::string("cannot be made: ") + std::strerror(errno),
-                           "record into a folder that can be written"};
-        }
-        log_.path = log;
-        log_.waiting = recording_log::head();
-        log_.flushed = std::chrono::steady_clock::now();
+        log_ = std::make_shared<Log>();
+        log_->path = log;
+        log_->waiting = recording_log::head();
+        logs_.push_back(log_);
     }
     lostBefore_ = player_.tap().lost();
     endsAt_ = 0;
     recording_ = true;
     beginsAt_ = makeMark();
-    awaitMark(beginsAt_, lock);
-    return Done{};
+    ticked_.notify_all();
 }
 
 bool Recorder::isRecording() const {
@@ -219,16 +234,39 @@ Recording Recorder::soFar() const {
     return recording;
 }
 
-Recording Recorder::end() {
-    std::unique_lock lock(mutex_);
-    if (!recording_) return {};
+void Recorder::askEnd() {
+    const std::lock_guard lock(mutex_);
+    if (!recording_ || endsAt_ != 0) return;
     endsAt_ = makeMark();
-    awaitMark(endsAt_, lock);
+    askedEnd_ = std::chrono::steady_clock::now();
+    ticked_.notify_all();
+}
+
+/// Where no clock runs that would let the mark through it is not waited for for ever.
+std::optional<Recording> Recorder::ended(std::chrono::milliseconds patience) {
+    constexpr std::chrono::milliseconds longest(1000);
+    std::unique_lock lock(mutex_);
+    if (!recording_ || endsAt_ == 0) return std::nullopt;
+    const bool seen = marked_.wait_for(lock, patience, [&] {
+        ticked_.notify_all();
+        return marksSeen_ >= endsAt_;
+    });
+    if (!seen && std::chrono::steady_clock::now() - askedEnd_ < longest) return std::nullopt;
     recording_ = false;
     now_.lost = player_.tap().lost() - lostBefore_;
-    write();
-    closeLog();
+    if (log_ != nullptr) log_->isOver = true;
+    log_.reset();
+    ticked_.notify_all();
     return std::exchange(now_, {});
+}
+
+Recording Recorder::end() {
+    constexpr std::chrono::milliseconds atOnce(100);
+    if (!isRecording()) return {};
+    askEnd();
+    while (true) {
+        if (auto recording = ended(atOnce)) return std::move(*recording);
+    }
 }
 
 Recording Recorder::justPlayed() const {

@@ -14,6 +14,7 @@
 #include <condition_variable>
 #include <deque>
 #include <filesystem>
+#include <memory>
 #include <mutex>
 #include <optional>
 #include <string>
@@ -38,15 +39,21 @@ class Recorder {
     void start();
     [[nodiscard]] bool isListening() const { return thread_.joinable(); }
 
-    /// Records from now on. log: is made, and grows; empty: there is none. Error: it cannot be written, and
-    /// then nothing is recorded.
-    Outcome begin(const std::filesystem::path& log);
+    /// Records from now on. log: is made, where nothing may be yet, and grows; empty: there is none. Where it
+    /// cannot be written takeProblem() says so, and what is played is recorded all the same.
+    void begin(const std::filesystem::path& log);
     [[nodiscard]] bool isRecording() const;
     /// How long the recording is so far, in microseconds, and how many events it holds.
     [[nodiscard]] std::pair<engine::Time, std::size_t> progress() const;
     /// The recording as it is so far.
     [[nodiscard]] Recording soFar() const;
-    /// Ends the recording, and gives it. The log stays, for whoever knows that it is not needed any more.
+    /// Ends the recording where it is now. What came until then may still be on its way.
+    void askEnd();
+    /// The recording that was asked to end, once all of it is there; it is waited for that long. Nothing where
+    /// that was not enough, for a second after askEnd() at most. The log stays, for whoever knows that it is not
+    /// needed any more.
+    std::optional<Recording> ended(std::chrono::milliseconds patience);
+    /// The two in one.
     Recording end();
     /// What hands did lately: the last ten minutes, from the first thing in them to the last.
     [[nodiscard]] Recording justPlayed() const;
@@ -56,11 +63,16 @@ class Recorder {
     std::optional<Problem> takeProblem();
 
  private:
+    /// A recording's log. Its text is handed over under the lock; the file belongs to the thread, which writes
+    /// without it, so that a slow disk keeps nobody waiting.
     struct Log {
-        int descriptor = -1;
         std::filesystem::path path;
         std::string waiting;         ///< text that is to be written
         std::size_t portsNamed = 0;  ///< of the recording's
+        bool isOver = false;         ///< nothing more comes
+        // The thread's own.
+        int descriptor = -1;
+        bool failed = false;
         std::chrono::steady_clock::time_point flushed;
     };
 
@@ -73,9 +85,9 @@ class Recorder {
     void record(const Tap::Seen& seen, midi::Bytes body);
     void keep(const Tap::Seen& seen, midi::Bytes body);
     void forgetOld(engine::Time now);
-    void write();
-    void closeLog();
-    bool awaitMark(int number, std::unique_lock<std::mutex>& lock);
+    void writeLogs(std::unique_lock<std::mutex>& lock);
+    [[nodiscard]] std::optional<Problem> write(Log& log, std::string_view text, bool last);
+    void logLine(std::string line);
     int makeMark();
 
     Player& player_;
@@ -92,7 +104,9 @@ class Recorder {
     std::uint64_t lostBefore_ = 0;
     engine::Time latest_ = 0;
     Recording now_;
-    Log log_;
+    std::shared_ptr<Log> log_;                ///< of the present recording
+    std::vector<std::shared_ptr<Log>> logs_;  ///< that are still to be written to their ends
+    std::chrono::steady_clock::time_point askedEnd_;
     std::optional<Problem> problem_;
     std::deque<Take> kept_;  ///< a short while each
 };

@@ -59,8 +59,11 @@ class Session {
     void learnOsc(bool on);
     /// Hears tablets that move the desk, by the usual port, though nothing that is played listens to it.
     void openDesk(bool on);
-    /// Surfaces that moved the desk by OSC; see OscLink.
-    [[nodiscard]] OscLink& surfaces() { return osc_; }
+    /// Surfaces that moved the desk by OSC.
+    [[nodiscard]] Surfaces& surfaces() { return osc_.surfaces(); }
+    /// On which address of this machine an OSC port is heard; see OscLink.
+    void openOsc(const std::string& port, const std::string& address) { osc_.openTo(port, address); }
+    [[nodiscard]] std::vector<OscLink::Listening> oscListening() const { return osc_.listening(); }
     /// Opens the practice rack, which takes a moment, on a thread of its own.
     void openRack();
 

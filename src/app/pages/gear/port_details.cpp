@@ -1,4 +1,5 @@
 // Rows are made anew where what they stand for is other than before; that is said by one text.
+#include "app/network_choice.h"
 #include "app/pages/gear/port_details.h"
 
 #include <QComboBox>
@@ -61,6 +62,7 @@ QString PortDetails::fingerprint() const {
                 QString::number(controller.zones.allBend);
         for (const ControllerControl& control : controller.controls) text += toQt("\n" + nameOf(control));
     }
+    if (place.input) text += live.listeningText(place.port) + live.network(place.port);
     if (place.input) text += QLatin1Char('\n') + toldZones(activity_, place.port);
     for (const Problem& problem : live.problems()) text += toQt("\n" + problem.sentence());
     for (const Instrument& instrument : workspace_.document.ensemble().instruments) {
@@ -141,6 +143,11 @@ void PortDetails::addHeard(const PortName& port) {
     addChoice(
         tr("SysEx"), tr("Messages of any length that only one maker's devices understand"),
         [](const PortFilter& f) { return f.sysEx; }, [](PortFilter& f, bool on) { f.sysEx = on; });
+    if (io::isOscPort(port.name)) {
+        addText(workspace_.live.listeningText(port.name), "help");
+        column_->addWidget(new NetworkChoice(workspace_.live, port.name));
+        return;  // It has no channels.
+    }
     addText(tr("Channels"), "caption");
     auto* grid = new QGridLayout;
     grid->setSpacing(scaled(3));

@@ -1,5 +1,5 @@
 // Each message has a subject, and stands for all before it of the same subject.
-#include "core/takes/standing.h"
+#include "core/midi/standing.h"
 
 #include <algorithm>
 
@@ -101,6 +101,28 @@ void Standing::hearProgram(int channel, const Said& said) {
     }
     all.push_back(said);
     say({said.port, channel, program, 0, {}}, std::move(all));
+}
+
+std::vector<midi::Short> Standing::lettingGo() const {
+    std::map<std::pair<std::uint32_t, int>, std::vector<midi::Short>> byChannel;
+    // Subjects are in order of port, channel and what they are about.
+    for (const auto& [subject, entry] : entries_) {
+        const auto& [port, channel, about, number, address] = subject;
+        const auto reset = entries_.find({port, channel, control, midi::resetAllControllers, {}});
+        if (reset != entries_.end() && reset->second.when > entry.when) continue;
+        const midi::Short& last = entry.said.back().message;
+        auto& messages = byChannel[{port, channel}];
+        if (about == control && midi::isHoldingPedal(number) && last.data[2] > 0)
+            messages.push_back(midi::make(midi::controlChange, channel, number, 0));
+        if (about == bend && midi::bendOf(last.bytes()) != midi::bendCentre)
+            messages.push_back(midi::makeBend(channel, midi::bendCentre));
+        if (about == pressure && last.data[1] > 0)
+            messages.push_back(midi::make(midi::channelPressure, channel, 0));
+    }
+    std::vector<midi::Short> all;
+    for (const auto& [channel, messages] : byChannel)
+        all.insert(all.end(), messages.begin(), messages.end());
+    return all;
 }
 
 std::vector<Standing::Said> Standing::all() const {

@@ -12,6 +12,8 @@
 #include <functional>
 #include <iostream>
 #include <nlohmann/json.hpp>
+#include <string_view>
+#include <unordered_set>
 #include <utility>
 
 #include "core/checks/check.h"
@@ -70,6 +72,19 @@ Result<Ensemble> loadEnsemble(const std::string& path) {
         return inFile(path,
                       {"", "it has " + std::to_string(chains) + " chains, and 32,768 at most can be played",
                        "take it apart"});
+    }
+    std::unordered_set<std::string_view> ports;
+    for (const Controller& controller : ensemble->controllers) ports.insert(controller.port);
+    for (const Instrument& instrument : std::as_const(ensemble->instruments)) {
+        ports.insert(instrument.input.port);
+        ports.insert(instrument.output.port);
+    }
+    // Those of what comes in are told apart beside them.
+    constexpr std::size_t mostPorts = engine::Hands::portCount - 64;
+    if (ports.size() > mostPorts) {
+        return inFile(path, {"", "it names " + std::to_string(ports.size()) + " ports, and " +
+                                     std::to_string(mostPorts) + " at most can be told apart",
+                             "let some of its controllers and instruments share a port"});
     }
     return ensemble;
 }
@@ -240,6 +255,8 @@ int applyTake(const ApplyOptions& options, const Ensemble& ensemble, const Input
 }  // namespace
 
 int runApply(const ApplyOptions& options, std::ostream& err) {
+    if (options.output.empty())
+        return refuse(err, {"apply", "-o names no file", "name the file to write, or - for standard output"});
     if (options.take.empty() && (options.from || options.to)) {
         return refuse(err, {"apply", "--from and --to are about a take", "name one with --take"});
     }
@@ -277,7 +294,12 @@ int runApply(const ApplyOptions& options, std::ostream& err) {
     const auto played =
         engine::runFile(*ensemble, input->file, {options.instruments, options.port, input->trackPorts},
                         [&results](smf::Writer& writer) { return results.add(writer); });
-    if (!played) return refuse(err, played.problem());
+    if (!played) {
+        Problem problem = played.problem();
+        // What is too much is too much of the document.
+        if (problem.where == "the ensemble") problem = inFile(options.ensemble, {"instruments", problem.what, problem.mend});
+        return refuse(err, problem);
+    }
     const auto committed = results.commit();
     return committed ? clear : refuse(err, committed.problem());
 }
@@ -361,7 +383,8 @@ int runTakes(const TakesOptions& options, std::ostream& out, std::ostream& err) 
             out << asText(kept, line) << '\n';
         }
     }
-    if (options.json) out << all.dump(2) << '\n';
+    if (options.json)
+        out << all.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) << '\n';
     return endOf(out, err, trouble ? hasTrouble : clear);
 }
 
@@ -398,8 +421,9 @@ class FeedReader {
         const bool isNew = !ports_.find(line->port);
         if (isNew && ports_.size() >= engine::Hands::portCount) {
             return Problem{lineOf(number),
-                           "more than " + std::to_string(engine::Hands::portCount) + " ports are used",
-                           "use fewer"};
+                           "the port " + text::quoted(line->port) + " is one more than the " +
+                               std::to_string(engine::Hands::portCount) + " that can be told apart",
+                           "use a port that came before"};
         }
         earliest_ = line->time;
         ports_.intern(line->port);
@@ -442,18 +466,30 @@ class Feeding {
         : program_(program), ports_(ports), out_(out), engine_(&program) {}
 
     void play(const engine::FeedLine& line) {
+        if (!advance(line.time)) return;
         engine_.makeRoom();
         engine::playFeedLine(engine_, line, static_cast<engine::PortId>(ports_.intern(line.port)), sink_);
     }
-    void advance(std::int64_t until) { engine_.advance(until, sink_); }
+    /// A second at a time, since whoever reads may have had enough of it. False when nobody reads any more.
+    bool advance(std::int64_t until) {
+        constexpr std::int64_t slice = 1'000'000;
+        while (engine_.moving() && until - engine_.now() > slice) {
+            engine_.advance(engine_.now() + slice, sink_);
+            if (std::exchange(wrote_, false) && !out_.flush()) return false;
+        }
+        engine_.advance(until, sink_);
+        return static_cast<bool>(out_);
+    }
 
  private:
     engine::Program& program_;
     engine::Names& ports_;
     std::ostream& out_;
     engine::Engine engine_;
+    bool wrote_ = false;
     std::function<void(const engine::Output&)> print_ = [this](const engine::Output& output) {
         out_ << engine::feedLine(program_.plan, output) << '\n';
+        wrote_ = true;
     };
     engine::Sink sink_ = engine::sinkTo(print_);
 };
@@ -543,7 +579,9 @@ int runCheck(const CheckOptions& options, std::ostream& out, std::ostream& err) 
         const bool isTrouble = finding.severity == Severity::trouble;
         trouble = trouble || isTrouble;
         if (options.json) {
-            out << between << "\n  " << asJson(*ensemble, finding).dump();
+            out << between << "\n  "
+                << asJson(*ensemble, finding)
+                       .dump(-1, ' ', false, nlohmann::ordered_json::error_handler_t::replace);
             between = ",";
         } else {
             out << (isTrouble ? "trouble: " : "note: ") << finding.problem.sentence() << '\n';

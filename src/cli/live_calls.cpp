@@ -6,6 +6,7 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <cmath>
 #include <csignal>
 #include <ctime>
 #include <ostream>
@@ -14,6 +15,7 @@
 #include "cli/calls.h"
 #include "core/files/files.h"
 #include "core/takes/take_file.h"
+#include "core/text/numbers.h"
 #include "core/text/printable.h"
 #include "io/bounce/bounce.h"
 #include "io/session/session.h"
@@ -122,6 +124,10 @@ int runLive(const RunOptions& options, std::ostream& out, std::ostream& err) {
     const auto ensemble = loadEnsemble(options.ensemble);
     if (!ensemble) return refuse(err, ensemble.problem());
     io::Session session(optionsOf(options));
+    for (const Controller& controller : ensemble->controllers) {
+        if (io::isOscPort(controller.port)) session.openOsc(controller.port, options.network);
+    }
+    session.openOsc(std::string(io::usualOscPort), options.network);
     PlayedFile file(options.ensemble, session);
     Report report(session, out);
     session.play(*ensemble);
@@ -196,6 +202,19 @@ int runBounce(const BounceCallOptions& options, std::ostream& out, std::ostream&
     }
     warnOfDoubts(*loaded, reading->warnings, err);
     warnOfSilence(*ensemble, err);
+    constexpr double secondsAnHour = 3600;
+    const double hours = static_cast<double>(reading->take.length) / 1e6 / secondsAnHour;
+    if (hours > options.longestHours) {
+        return refuse(err, {loaded->path.string(),
+                            "it lasts " + text::plain(std::round(hours * 10) / 10) + " hours, and " +
+                                text::plain(options.longestHours) + " are rendered at most",
+                            "raise --longest, in hours, or bounce a shorter take"});
+    }
+    constexpr double framebytes = 6;
+    constexpr double mostOfAWav = 4294967295.0;
+    const double size = hours * secondsAnHour * options.sampleRate * framebytes;
+    if (size > mostOfAWav && std::filesystem::path(options.output).extension() == ".wav")
+        err << "note: " << options.output << " will be larger than 4 GB, and is an RF64 then.\n";
     io::BounceOptions wanted;
     wanted.instruments = options.instruments;
     wanted.sampleRate = options.sampleRate;

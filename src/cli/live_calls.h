@@ -11,6 +11,7 @@ struct RunOptions {
     std::string ensemble;
     bool soundCard = true;  ///< let the practice rack be heard
     bool jack = true;       ///< use a JACK server when one runs
+    std::string network = "127.0.0.1";  ///< an address of this machine at which OSC is heard
 };
 
 struct BounceCallOptions {
@@ -20,6 +21,7 @@ struct BounceCallOptions {
     std::vector<std::string> instruments;
     bool apart = false;  ///< one file for each instrument
     int sampleRate = 48000;
+    double longestHours = 12;  ///< no longer take is rendered
 };
 
 /// Renders a take on the practice rack into a sound file. How far it is goes to `err` where a person looks.

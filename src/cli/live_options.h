@@ -23,6 +23,8 @@ inline void addLiveCalls(CLI::App& app, LiveCalls& calls) {
             ->required();
         call->add_flag("!--no-jack", calls.options.jack, "do not look for a JACK server");
     }
+    calls.run->add_option("--network", calls.options.network,
+                          "hear OSC at this address of the machine (127.0.0.1: from this machine only)");
     calls.run->add_flag("!--no-sound-card", calls.options.soundCard, "do not look for a sound card");
 
     BounceCallOptions& bounce = calls.bounceOptions;
@@ -38,6 +40,9 @@ inline void addLiveCalls(CLI::App& app, LiveCalls& calls) {
     calls.bounce->add_flag("--apart", bounce.apart, "a file for each instrument, named after it");
     calls.bounce->add_option("--rate", bounce.sampleRate, "frames a second (48000)")
         ->check(CLI::Range(8000, 192000));
+    calls.bounce
+        ->add_option("--longest", bounce.longestHours, "render no take that lasts more hours than this (12)")
+        ->check(CLI::PositiveNumber);
 }
 
 }  // namespace mellow::cli

@@ -6,7 +6,9 @@
 #include <unistd.h>
 
 #include <CLI/CLI.hpp>
+#include <charconv>
 #include <csignal>
+#include <cstdint>
 #include <filesystem>
 #include <iostream>
 
@@ -40,6 +42,16 @@ int carryOutLive(char** argv) {
     const std::string live = (self.parent_path() / "mellow-lever-live").string();
     execv(live.c_str(), argv);
     return refuse({live, "it is not there, and playing live needs it", "install Mellow Lever whole"});
+}
+
+/// Why a word is no time in microseconds; empty: it is one.
+std::string isTime(const std::string& word) {
+    std::int64_t time = 0;
+    const char* const last = word.data() + word.size();
+    const auto [end, error] = std::from_chars(word.data(), last, time);
+    constexpr std::int64_t latest = std::int64_t{1} << 61;
+    if (error == std::errc() && end == last && time >= 0 && time <= latest) return {};
+    return mellow::text::quoted(word) + " is no time in microseconds";
 }
 
 int run(int argc, char** argv) {
@@ -77,7 +89,8 @@ int run(int argc, char** argv) {
     CLI::App* feedCall = app.add_subcommand(
         "feed", "read TIME_US PORT HEXBYTES lines, write TIME_US INSTRUMENT HEXBYTES lines");
     feedCall->add_option("ENSEMBLE", feed.ensemble, "the .lever document")->required();
-    feedCall->add_option("--until", feed.until, "run the clock on to this time in microseconds");
+    feedCall->add_option("--until", feed.until, "run the clock on to this time in microseconds")
+        ->check(CLI::Validator(isTime, "US"));
     feedCall->add_flag("--live", feed.live,
                        "answer each line as it comes; a line that is wrong is told of and passed over");
 

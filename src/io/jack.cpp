@@ -31,29 +31,80 @@ bool contains(const std::vector<std::string>& names, const std::string& name) {
 
 }  // namespace
 
-bool Jack::open() {
-    jack_set_error_function(beQuiet);
-    jack_set_info_function(beQuiet);
-    const auto options =
-        static_cast<jack_options_t>(server_.empty() ? JackNoStartServer : JackNoStartServer | JackServerName);
-    jack_status_t status{};
-    client_ = jack_client_open("Mellow Lever", options, &status, server_.c_str());
+/// Takes the client that was opened, begins to open one, or waits for one that is being opened.
+bool Jack::open(std::chrono::milliseconds patience) {
+    if (opening_ == nullptr) {
+        jack_set_error_function(beQuiet);
+        jack_set_info_function(beQuiet);
+        opening_ = std::make_shared<Opening>();
+        std::thread([opening = opening_, server = server_] {
+            const auto options = static_cast<jack_options_t>(server.empty() ? JackNoStartServer
+                                                                            : JackNoStartServer | JackServerName);
+            jack_status_t status{};
+            jack_client_t* client = jack_client_open("Mellow Lever", options, &status, server.c_str());
+            const std::lock_guard lock(opening->mutex);
+            if (opening->unwanted && client != nullptr) jack_client_close(client);
+            opening->client = opening->unwanted ? nullptr : client;
+            opening->done = true;
+            opening->finished.notify_all();
+        }).detach();
+    }
+    {
+        std::unique_lock lock(opening_->mutex);
+        if (!opening_->finished.wait_for(lock, patience, [this] { return opening_->done; })) return false;
+        client_ = std::exchange(opening_->client, nullptr);
+    }
+    opening_.reset();
     if (client_ == nullptr) return false;
+    link_ = std::make_shared<Link>();
+    link_->jack.store(this, std::memory_order_release);
+    cycles_.store(0, std::memory_order_release);
     alive_.store(true, std::memory_order_release);
     jack_on_shutdown(
         client_,
-        [](void* self) {
-            static_cast<Jack*>(self)->alive_.store(false, std::memory_order_release);
-            static_cast<Jack*>(self)->tellChange();
+        [](void* link) {
+            Jack* self = static_cast<Link*>(link)->jack.load(std::memory_order_acquire);
+            if (self == nullptr) return;
+            self->alive_.store(false, std::memory_order_release);
+            self->tellChange();
         },
-        this);
+        link_.get());
     return true;
+}
+
+namespace {
+
+std::int64_t steadyNow() {
+    return std::chrono::duration_cast<std::chrono::nanoseconds>(
+               std::chrono::steady_clock::now().time_since_epoch())
+        .count();
+}
+
+}  // namespace
+
+bool Jack::alive() const {
+    constexpr std::int64_t longest = 1'000'000'000;  // ns
+    if (!alive_.load(std::memory_order_acquire)) return false;
+    if (cycles_.load(std::memory_order_acquire) == 0) return true;
+    return steadyNow() - lastCycle_.load(std::memory_order_acquire) < longest;
+}
+
+/// A server that has not called for longer than any period lasts is not asked for anything, since whoever asks
+/// would wait for it.
+bool Jack::answers() const {
+    constexpr std::int64_t longest = 250'000'000;  // ns
+    if (client_ == nullptr || !alive_.load(std::memory_order_acquire)) return false;
+    if (cycles_.load(std::memory_order_acquire) == 0) return true;
+    return steadyNow() - lastCycle_.load(std::memory_order_acquire) < longest;
 }
 
 Outcome Jack::start(Driven& driven) {
     if (client_ != nullptr && !alive()) stop();
-    if (!available())
+    constexpr std::chrono::milliseconds aMoment(300);
+    if (client_ == nullptr && !open(aMoment)) {
+        if (opening_ != nullptr) return Problem{"JACK", "the server does not answer", "restart JACK"};
         return Problem{"JACK", "no server is running", "start JACK or PipeWire to have MIDI ports"};
+    }
     driven_ = &driven;
     frame_ = 0;
     microsecondsPerFrame_ = 1e6 / jack_get_sample_rate(client_);
@@ -61,8 +112,12 @@ Outcome Jack::start(Driven& driven) {
     lists_.push_back(std::make_unique<PortList>());
     current_.store(lists_.back().get(), std::memory_order_release);
     jack_set_process_callback(
-        client_, [](jack_nframes_t frames, void* self) { return static_cast<Jack*>(self)->process(frames); },
-        this);
+        client_,
+        [](jack_nframes_t frames, void* link) {
+            Jack* self = static_cast<Link*>(link)->jack.load(std::memory_order_acquire);
+            return self == nullptr ? 0 : self->process(frames);
+        },
+        link_.get());
     listenToTheGraph();
     wiring_.lost();
     adjust(wanted_);
@@ -78,29 +133,59 @@ Outcome Jack::start(Driven& driven) {
 void Jack::listenToTheGraph() {
     jack_set_port_registration_callback(
         client_,
-        [](jack_port_id_t, int registered, void* self) {
-            auto& jack = *static_cast<Jack*>(self);
-            if (registered == 0) jack.someoneLeft_.store(true, std::memory_order_release);
-            jack.rewired_.store(true, std::memory_order_release);
-            jack.tellChange();
+        [](jack_port_id_t, int registered, void* link) {
+            Jack* jack = static_cast<Link*>(link)->jack.load(std::memory_order_acquire);
+            if (jack == nullptr) return;
+            if (registered == 0) jack->someoneLeft_.store(true, std::memory_order_release);
+            jack->rewired_.store(true, std::memory_order_release);
+            jack->tellChange();
         },
-        this);
+        link_.get());
     jack_set_port_connect_callback(
         client_,
-        [](jack_port_id_t, jack_port_id_t, int, void* self) {
-            static_cast<Jack*>(self)->rewired_.store(true, std::memory_order_release);
-            static_cast<Jack*>(self)->tellChange();
+        [](jack_port_id_t, jack_port_id_t, int, void* link) {
+            Jack* jack = static_cast<Link*>(link)->jack.load(std::memory_order_acquire);
+            if (jack == nullptr) return;
+            jack->rewired_.store(true, std::memory_order_release);
+            jack->tellChange();
         },
-        this);
+        link_.get());
     rewired_.store(true, std::memory_order_release);
 }
 
+/// A server that answers is taken leave of; of one that does not the client is closed aside, and nobody's
+/// callbacks are called by it any more.
 void Jack::stop() {
+    if (opening_ != nullptr) {
+        const std::lock_guard lock(opening_->mutex);
+        opening_->unwanted = true;
+        if (opening_->client != nullptr) jack_client_close(std::exchange(opening_->client, nullptr));
+    }
+    opening_.reset();
     if (client_ == nullptr) return;
-    const bool was = alive();
-    if (was) jack_deactivate(client_);
+    const bool deactivates = alive_.load(std::memory_order_acquire);
     if (!lists_.empty()) leavePorts();
-    jack_client_close(client_);
+    const bool waits = answers();
+    if (!waits) link_->jack.store(nullptr, std::memory_order_release);
+    struct Closing {
+        std::mutex mutex;
+        std::condition_variable finished;
+        bool done = false;
+    };
+    auto closing = std::make_shared<Closing>();
+    std::thread([closing, client = client_, link = link_, deactivates] {
+        if (deactivates) jack_deactivate(client);
+        jack_client_close(client);
+        const std::lock_guard lock(closing->mutex);
+        closing->done = true;
+        closing->finished.notify_all();
+    }).detach();
+    if (waits) {
+        constexpr std::chrono::milliseconds longest(1000);
+        std::unique_lock lock(closing->mutex);
+        closing->finished.wait_for(lock, longest, [&] { return closing->done; });
+    }
+    link_->jack.store(nullptr, std::memory_order_release);
     client_ = nullptr;
     alive_.store(false, std::memory_order_release);
     current_.store(nullptr, std::memory_order_release);
@@ -165,11 +250,11 @@ PortNames Jack::others() const {
 }
 
 void Jack::connect(const Wire& wire) {
-    if (client_ != nullptr && alive()) connectAgain({wire});
+    if (answers()) connectAgain({wire});
 }
 
 void Jack::disconnect(const Wire& wire) {
-    if (client_ == nullptr || !alive()) {
+    if (!answers()) {
         wiring_.forget(wire);
         return;
     }
@@ -180,7 +265,8 @@ void Jack::disconnect(const Wire& wire) {
 }
 
 void Jack::tend() {
-    if (client_ == nullptr || !alive() || lists_.empty()) return;
+    if (!answers() || lists_.empty()) return;
+    if (std::exchange(adjustsLater_, false)) adjust(wanted_);
     if (!rewired_.exchange(false, std::memory_order_acq_rel)) return;
     const bool someoneLeft = someoneLeft_.exchange(false, std::memory_order_acq_rel);
     const auto exists = [this](const std::string& port) {
@@ -194,7 +280,8 @@ std::string Jack::clientName() const {
 }
 
 std::string Jack::status() const {
-    if (!alive()) return "JACK has stopped";
+    if (!alive_.load(std::memory_order_acquire)) return "JACK has stopped";
+    if (!answers()) return "JACK does not answer";
     const PortList& ports = *lists_.back();
     return "JACK: " + std::to_string(ports.inputs.size()) + " in, " + std::to_string(ports.outputs.size()) +
            " out, " + std::to_string(jack_get_sample_rate(client_)) + " Hz, " +
@@ -210,7 +297,11 @@ void Jack::want(const PortNames& names) {
     std::erase_if(own.outputs, isElsewhere);
     if (own == wanted_) return;
     wanted_ = std::move(own);
-    if (client_ != nullptr && alive()) adjust(wanted_);
+    if (answers() && !lists_.empty()) {
+        adjust(wanted_);
+    } else {
+        adjustsLater_ = true;
+    }
 }
 
 std::vector<PortState> Jack::present() const {
@@ -366,12 +457,13 @@ int Jack::process(jack_nframes_t frames) {
     driven_->cycle(timeOf(frame_ + frames) - 1);
     playing_ = nullptr;
     frame_ += frames;
+    lastCycle_.store(steadyNow(), std::memory_order_release);
     cycles_.fetch_add(1, std::memory_order_acq_rel);
     return 0;
 }
 
 bool Jack::lead(Lead what, engine::Time position) {
-    if (client_ == nullptr || !alive()) return false;
+    if (!answers()) return false;
     switch (what) {
         case Lead::start:
             jack_transport_start(client_);

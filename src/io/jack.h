@@ -12,6 +12,8 @@
 #include <jack/jack.h>
 
 #include <atomic>
+#include <chrono>
+#include <condition_variable>
 #include <memory>
 #include <mutex>
 #include <vector>
@@ -29,11 +31,16 @@ class Jack : public Clock, public Ports {
     explicit Jack(std::string server = {}) : server_(std::move(server)) {}
     ~Jack() override { Jack::stop(); }
 
-    [[nodiscard]] bool available() override { return client_ != nullptr || open(); }
-    /// Error: no server is running.
+    /// Whether a server has answered. Asking begins to open a client, aside, since a server that is stopped or
+    /// wedged answers never; it is not waited for.
+    [[nodiscard]] bool available() override { return client_ != nullptr || open(std::chrono::milliseconds(0)); }
+    /// Waits a moment for a server. Error: none is running, or it does not answer.
     Outcome start(Driven& driven) override;
     void stop() override;
-    [[nodiscard]] bool alive() const override { return alive_.load(std::memory_order_acquire); }
+    /// A server is there and has not answered yet.
+    [[nodiscard]] bool isAsking() const { return opening_ != nullptr; }
+    /// False, too, where the server has called for nothing in a second.
+    [[nodiscard]] bool alive() const override;
     [[nodiscard]] std::string status() const override;
     /// Starts, stops or moves the transport, to a position in microseconds. False when no server runs.
     enum class Lead { start, stop, locate };
@@ -75,7 +82,21 @@ class Jack : public Clock, public Ports {
         std::vector<Port> outputs;
     };
 
-    bool open();
+    /// A client that is being opened, by a thread that nobody waits for.
+    struct Opening {
+        std::mutex mutex;
+        std::condition_variable finished;
+        bool done = false;
+        bool unwanted = false;  ///< whoever asked is gone: the thread closes what it gets
+        jack_client_t* client = nullptr;
+    };
+    /// Whose callbacks a client calls; nobody's, once it is given up.
+    struct Link {
+        std::atomic<Jack*> jack{nullptr};
+    };
+
+    bool open(std::chrono::milliseconds patience);
+    [[nodiscard]] bool answers() const;
     int process(jack_nframes_t frames);
     static void noticeConnections(const PortList& ports, Arrivals& arrivals);
     [[nodiscard]] std::vector<Wire> connectedNow() const;
@@ -92,6 +113,10 @@ class Jack : public Clock, public Ports {
     std::string server_;
     Driven* driven_ = nullptr;
     jack_client_t* client_ = nullptr;
+    std::shared_ptr<Opening> opening_;
+    std::shared_ptr<Link> link_;
+    bool adjustsLater_ = false;  ///< ports were wished for while the server did not answer
+    std::atomic<std::int64_t> lastCycle_{0};  ///< when the server called last, steady nanoseconds
     PortNames wanted_;
     std::vector<std::unique_ptr<PortList>> lists_;  ///< the last is the newest
     std::atomic<const PortList*> current_{nullptr};

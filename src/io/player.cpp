@@ -65,6 +65,7 @@ void Player::play(const Ensemble& ensemble, const Placements& placements) {
     // their numbers all the same.
     programs_.push_back(engine::compile(ensemble, &programs_.back()->plan, &ports_));
     engine::Program& made = *programs_.back();
+    made.number = ++programsMade_;
     made.feedback = engine::followControls(ensemble, made.plan);
     // What was to be placed and has not been played yet goes before what is placed now.
     if (const engine::Program* waiting = next_.load(std::memory_order_acquire); waiting == nullptr)
@@ -232,8 +233,9 @@ void Player::chaseInto(PlayingTake& take, const Ensemble& played) {
     const std::chrono::duration<double, std::micro> took = std::chrono::steady_clock::now() - begun;
     chaseCost_ = took.count() / static_cast<double>(take.run.from);
     take.run.at = at;
-    take.madeFor = programs_.back().get();
+    take.madeFor = programs_.back()->number;
     take.program = take.chased->program.get();
+    take.program->number = ++programsMade_;
     take.program->feedback = engine::followControls(played, take.program->plan);
     programs_.push_back(std::move(take.chased->program));
     ports_ = names().ports;
@@ -366,7 +368,7 @@ void Player::giveUpOn(PlayingTake* take) {
 void Player::arrive(engine::Time time, const engine::Sink& sink) {
     if (arriving_ == nullptr || arriving_->run.at > time) return;
     PlayingTake* take = std::exchange(arriving_, nullptr);
-    if (take->madeFor != playing_) {
+    if (take->madeFor != playing_->number) {
         giveUpOn(take);
         take->run.at = -1;
         return beginTake(take, sink);

@@ -246,7 +246,7 @@ class Player {
         engine::Time start = 0;                    ///< the engine's time at which it was at 0
         std::unique_ptr<Chased> chased;            ///< an engine that has played it up to where it begins
         engine::Program* program = nullptr;        ///< what that plays
-        const engine::Program* madeFor = nullptr;  ///< what has to be playing when it takes over
+        std::uint64_t madeFor = 0;  ///< the number of the program that has to be playing when it takes over
         std::size_t next = 0;                      ///< event
         std::size_t nextTempo = 0;
 
@@ -334,6 +334,7 @@ class Player {
 
     // Editing side.
     std::vector<std::unique_ptr<engine::Program>> programs_;  ///< the first plays, the last is the newest
+    std::uint64_t programsMade_ = 0;
     engine::Names ports_;
     mutable std::mutex naming_;           ///< never taken on the playing side
     std::vector<std::string> portNames_;  ///< those of ports_, for any thread

@@ -611,8 +611,15 @@ class DeskTest : public QObject {
             (lo_send_from(to, lo_server_thread_get_server(tablet), LO_TT_IMMEDIATE, "/desk/rasp", "f", 0.75),
              desk.surface("rasp").position(Axis::x) == 0.75));
         QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 21, 95));
-        QTRY_COMPARE(last("/desk/rasp/label"), std::string("Rasp"));
-        QCOMPARE(last("/desk/rasp/color"), theme().honey.name().toStdString());
+        // Nobody is told anything before they have shown that they hear; until then they get an address.
+        QTRY_VERIFY(!last("/desk/hi").empty());
+        QVERIFY(last("/desk/rasp/name").empty());
+        QVERIFY(sheet->findChild<QLabel*>(QStringLiteral("tabletsThere"))
+                    ->text()
+                    .contains(QStringLiteral("Nobody")));
+        lo_send_from(to, lo_server_thread_get_server(tablet), LO_TT_IMMEDIATE, last("/desk/hi").c_str(), "");
+        QTRY_COMPARE(last("/desk/rasp/name"), std::string("Rasp"));
+        QCOMPARE(last("/desk/rasp/tone"), theme().honey.name().toStdString());
         desk.surface("air").setSpokenValue(0.5);
         QTRY_COMPARE(last("/desk/air"), std::to_string(0.5F));
         // Its own finger is not fought.
@@ -632,7 +639,7 @@ class DeskTest : public QObject {
         lo_send_from(to, lo_server_thread_get_server(tablet), LO_TT_IMMEDIATE, "/desk", "");
         QTRY_COMPARE(last("/desk/rasp"), std::to_string(1.0F));
         QTRY_COMPARE(last("/desk/air"), std::to_string(0.5F));
-        QCOMPARE(last("/desk/rasp/label"), std::string("Rasp"));
+        QCOMPARE(last("/desk/rasp/name"), std::string("Rasp"));
         QVERIFY(!last("/desk/rasp/reads").empty());
         open->setChecked(false);
         lo_address_free(to);

@@ -8,6 +8,7 @@
 
 #include "app/keeper.h"
 #include "core/files/files.h"
+#include "core/files/own.h"
 #include "core/files/sidecars.h"
 #include "core/store/ensemble_json.h"
 #include "support/build.h"
@@ -111,8 +112,10 @@ class KilledTest : public QObject {
                      qPrintable(QStringLiteral("%1 of %2").arg(take.events.size()).arg(mustBeThere)));
             for (std::size_t i = 0; i < take.events.size(); ++i)
                 QCOMPARE(midi::bendOf(take.bodyOf(take.events[i])), static_cast<int>(i + 1));
-            QVERIFY(!std::filesystem::exists(files::recordingOf(path.toStdString())));
+            // Its log goes once the take is in a file that names it.
             window->files().save();
+            const std::filesystem::path log = files::recordingsOf(path.toStdString());
+            QVERIFY(files::listed(log.parent_path(), log.filename().string(), "").empty());
         }
     }
 };

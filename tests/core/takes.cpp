@@ -148,7 +148,12 @@ class TakesTest : public QObject {
         Ensemble ensemble;
         ensemble.takes.push_back(*second);
         nameTakes(ensemble, names);
-        QCOMPARE(unnamedTakes(folder, names), (std::vector{folder / stored->file}));
+        QVERIFY(unnamedTakes(document, TakeList{}, names).empty());
+        TakeList list;
+        list.add(*stored);
+        QVERIFY(list.write(document));
+        QCOMPARE(TakeList::of(document).sums(), list.sums());
+        QCOMPARE(unnamedTakes(document, list, names), (std::vector{folder / stored->file}));
         // What somebody changed is doubted.
         QVERIFY(files::writeFile(folder / stored->file, std::string_view("MThd")));
         const auto changed = readTakeBytes(folder, *stored);

@@ -47,9 +47,9 @@ class KeepingTest : public QObject {
 
     void whatWasHandedOverIsThereWithinASecond() {
         io::JournalWriter writer;
-        writer.keep(journal_, titled("one"));
+        writer.keep(journal_, {}, titled("one"));
         QTRY_COMPARE_WITH_TIMEOUT(titleIn(journal_), std::string("one"), 1000);
-        for (int i = 0; i < 100; ++i) writer.keep(journal_, titled("more " + std::to_string(i)));
+        for (int i = 0; i < 100; ++i) writer.keep(journal_, {}, titled("more " + std::to_string(i)));
         QTRY_COMPARE_WITH_TIMEOUT(titleIn(journal_), std::string("more 99"), 1000);
         writer.drop();
         writer.flush();
@@ -59,7 +59,7 @@ class KeepingTest : public QObject {
     void whatIsStillToBeWrittenIsWrittenAtTheEnd() {
         {
             io::JournalWriter writer;
-            writer.keep(journal_, titled("last"));
+            writer.keep(journal_, {}, titled("last"));
         }
         QCOMPARE(titleIn(journal_), std::string("last"));
     }
@@ -68,13 +68,13 @@ class KeepingTest : public QObject {
     void aJournalFromBeforeStaysUntilThereIsAnother() {
         {
             io::JournalWriter writer;
-            writer.keep(journal_, titled("before the crash"));
+            writer.keep(journal_, {}, titled("before the crash"));
         }
         io::JournalWriter writer;
         writer.drop();
         writer.flush();
         QCOMPARE(titleIn(journal_), std::string("before the crash"));
-        writer.keep(journal_, titled("after"));
+        writer.keep(journal_, {}, titled("after"));
         writer.flush();
         QCOMPARE(titleIn(journal_), std::string("after"));
     }
@@ -83,7 +83,7 @@ class KeepingTest : public QObject {
         io::JournalWriter writer;
         const std::string longTitle(400000, 'a');
         for (int i = 0; i < 20; ++i) {
-            writer.keep(journal_, titled(longTitle + std::to_string(i)));
+            writer.keep(journal_, {}, titled(longTitle + std::to_string(i)));
             writer.flush();
         }
         QVERIFY(fs::file_size(journal_) < 7 * longTitle.size());
@@ -93,7 +93,7 @@ class KeepingTest : public QObject {
     void whoeverLivesHoldsItsJournal() {
         io::JournalWriter writer;
         QVERIFY(!io::isBeingWritten(journal_));
-        writer.keep(journal_, titled("one"));
+        writer.keep(journal_, {}, titled("one"));
         writer.flush();
         QVERIFY(io::isBeingWritten(journal_));
     }
@@ -108,12 +108,12 @@ class KeepingTest : public QObject {
         QVERIFY(
             static_cast<bool>(files::writeFile(folder_.filePath(QStringLiteral("no")).toStdString(), "x")));
         for (int i = 0; i < 3; ++i) {
-            writer.keep(full, titled("kept " + std::to_string(i)));
+            writer.keep(full, {}, titled("kept " + std::to_string(i)));
             writer.flush();
         }
         QCOMPARE(told.load(), 1);
         fs::remove(folder_.filePath(QStringLiteral("no")).toStdString());
-        writer.keep(full, titled("kept at last"));
+        writer.keep(full, {}, titled("kept at last"));
         writer.flush();
         QCOMPARE(titleIn(full), std::string("kept at last"));
     }
@@ -123,19 +123,19 @@ class KeepingTest : public QObject {
         io::JournalWriter writer;
         std::atomic<int> told{0};
         writer.onProblem([&told](const Problem&) { ++told; });
-        writer.keep(journal_, titled("before"));
+        writer.keep(journal_, {}, titled("before"));
         writer.flush();
         const std::string much(100'000, 'a');
         {
             const test::FullDisk full(8000);
             for (int i = 0; i < 3; ++i) {
-                writer.keep(journal_, titled(much + std::to_string(i)));
+                writer.keep(journal_, {}, titled(much + std::to_string(i)));
                 writer.flush();
             }
             QCOMPARE(titleIn(journal_), std::string("before"));
             QCOMPARE(told.load(), 1);
         }
-        writer.keep(journal_, titled(much + "at last"));
+        writer.keep(journal_, {}, titled(much + "at last"));
         writer.flush();
         QCOMPARE(titleIn(journal_), much + "at last");
     }
@@ -145,7 +145,7 @@ class KeepingTest : public QObject {
         if (child == 0) {
             io::JournalWriter writer;
             for (int i = 0;; ++i) {
-                writer.keep(journal_, titled("state " + std::to_string(i)));
+                writer.keep(journal_, {}, titled("state " + std::to_string(i)));
                 writer.flush();
             }
         }

@@ -166,7 +166,7 @@ class SoakTest : public QObject {
                 nextEdit = now + static_cast<Time>(random() % 60) * second;
                 change(ensemble, random);
                 player_.play(ensemble);
-                journal.keep(file, std::make_shared<const Ensemble>(ensemble));
+                journal.keep(file, {}, std::make_shared<const Ensemble>(ensemble));
                 if (++edits % 100 == 0) {
                     journal.flush();
                     longest = std::max(longest, std::filesystem::file_size(file));

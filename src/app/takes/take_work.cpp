@@ -370,7 +370,12 @@ void TakeWork::record() {
     recordsOver_ = overdubs_ && kept() != nullptr && !take()->ports.empty();
     over_ = recordsOver_ ? Over{shown_.id, toQt(nameOf(shown_)), take(), span_} : Over{};
     log_ = store_.newLogPath();
-    live_.recorder().begin(log_);
+    if (const Outcome begun = live_.recorder().begin(log_); !begun) {
+        emit told(toQt(begun.problem().sentence()) + QLatin1Char('.'));
+        recordsOver_ = false;
+        over_ = {};
+        return;
+    }
     recording_ = true;
     recordedAt_ = nowInMilliseconds();
     if (recordsOver_) {

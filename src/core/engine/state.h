@@ -145,6 +145,7 @@ struct Program {
     State state;
     Feedback feedback;           ///< empty unless who plays live made it
     std::vector<Placed> placed;  ///< what is sent when it begins to be played
+    std::uint64_t number = 0;    ///< who plays live numbers them; an address may be used again
 };
 
 /// What a branch of a chain stands at when its source's raw value is `raw` (−1: not spoken): the raw position

@@ -118,6 +118,7 @@ Result<std::string> readAll(const std::filesystem::path& path, int descriptor) {
 }  // namespace
 
 Result<std::string> readTextFile(const std::filesystem::path& path) {
+    if (path.empty()) return Problem{"the file", "has no name", "name it, or - for standard input"};
     if (path == standardStream) return readAll(path, STDIN_FILENO);
     if (isHandedOver(path)) {
         const int stream = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
@@ -142,6 +143,7 @@ Result<std::vector<std::uint8_t>> readFile(const std::filesystem::path& path) {
 }
 
 Result<NewFile> NewFile::open(const std::filesystem::path& path) {
+    if (path.empty()) return Problem{"the file", "has no name", "name the file to write"};
     NewFile file;
     file.path_ = path;
     if (path == standardStream) {

@@ -127,6 +127,15 @@ Branch newBranch(const Instrument& instrument, const Chain& chain) {
     return instrument.parameters.empty() ? Branch{} : wholeBranch(instrument.parameters.front());
 }
 
+std::string FreshIds::make(std::string_view name) {
+    const std::string base = idFrom(name);
+    if (taken_.insert(base).second) return base;
+    for (int& number = next_.try_emplace(base, 2).first->second;; ++number) {
+        std::string id = base + "-" + std::to_string(number);
+        if (taken_.insert(id).second) return id;
+    }
+}
+
 std::vector<std::string> changeLaw(Parameter& parameter, Law law) {
     std::vector<std::string> lost;
     Display& display = parameter.display;
@@ -146,8 +155,9 @@ std::vector<std::string> changeLaw(Parameter& parameter, Law law) {
     if (law == Law::decibel) {
         constexpr double highestTop = 60;
         const bool otherUnit = !display.unit.empty() && display.unit != "dB";
-        if (display.low) lost.push_back("Decibels reach down to silence, so " + levelText(before, *display.low) +
-                                        " is not their low end.");
+        if (display.low)
+            lost.push_back("Decibels reach down to silence, so " + levelText(before, *display.low) +
+                           " is not their low end.");
         if (display.high && (otherUnit || *display.high > highestTop)) {
             lost.push_back(levelText(before, *display.high) + " is no top of decibels: they end at 0 dB.");
             display.high.reset();

@@ -8,6 +8,8 @@
 #include <cstddef>
 #include <optional>
 #include <string>
+#include <unordered_map>
+#include <unordered_set>
 #include <vector>
 
 #include "core/model/ensemble.h"
@@ -18,6 +20,21 @@ namespace mellow {
 template<class List>
 std::string newId(const List& list, std::string_view name);
 std::string idFrom(std::string_view name);
+
+/// Ids for many things that join one list: as newId, and each as quickly as the first.
+class FreshIds {
+ public:
+    FreshIds() = default;
+    template<class List>
+    explicit FreshIds(const List& list) {
+        for (const auto& each : list) taken_.insert(each.id);
+    }
+    std::string make(std::string_view name);
+
+ private:
+    std::unordered_set<std::string> taken_;
+    std::unordered_map<std::string, int> next_;  ///< by what an id begins with: the number to try next
+};
 
 /// The first channel of an output port (1..16) that no instrument plays on, or 1.
 int freeChannel(const Ensemble& ensemble, const std::string& port);

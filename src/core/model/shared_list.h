@@ -12,6 +12,7 @@
 // different threads change must be copied in one of them first.
 #pragma once
 
+#include <atomic>
 #include <cstddef>
 #include <iterator>
 #include <memory>
@@ -85,7 +86,12 @@ class SharedList {
     /// Each of these makes the element this list's own.
     T& operator[](std::size_t place) {
         std::shared_ptr<T>& element = elements_[place];
-        if (element.use_count() > 1) element = std::make_shared<T>(*element);
+        if (element.use_count() > 1) {
+            element = std::make_shared<T>(*element);
+        } else {
+            // Whoever let go of it last has read it to the end.
+            std::atomic_thread_fence(std::memory_order_acquire);
+        }
         return *element;
     }
     T& front() { return (*this)[0]; }

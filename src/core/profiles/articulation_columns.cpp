@@ -170,9 +170,8 @@ Said<Articulation> articulationsIn(const Table& table) {
 }
 
 int merge(std::vector<Articulation>& list, std::vector<Articulation> things) {
-    return mergeInto(list, std::move(things), [](const Articulation& each, const Articulation& thing) {
-        return text::sameButForCase(nameOf(each), nameOf(thing));
-    });
+    return mergeInto(list, std::move(things),
+                     [](const Articulation& each) { return text::lowered(nameOf(each)); });
 }
 
 void renumber(std::vector<Articulation>& list, const std::vector<std::size_t>& rows) {

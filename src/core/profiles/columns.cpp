@@ -300,10 +300,11 @@ Said<Thing> read(const Table& table) {
     return said;
 }
 
+/// Things with one of these are the same: the name, and which message.
 template<class Thing>
-bool isSame(const Thing& each, const Thing& thing) {
-    return nameOf(each) == nameOf(thing) && each.message.kind == thing.message.kind &&
-           each.message.number == thing.message.number;
+std::string keyOf(const Thing& thing) {
+    return std::to_string(static_cast<int>(thing.message.kind)) + " " + std::to_string(thing.message.number) +
+           " " + nameOf(thing);
 }
 
 template<class Thing>
@@ -357,10 +358,10 @@ Said<ControllerControl> controlsIn(const Table& table) {
 }
 
 int merge(std::vector<Parameter>& list, std::vector<Parameter> things) {
-    return mergeInto(list, std::move(things), isSame<Parameter>);
+    return mergeInto(list, std::move(things), keyOf<Parameter>);
 }
 int merge(std::vector<ControllerControl>& list, std::vector<ControllerControl> things) {
-    return mergeInto(list, std::move(things), isSame<ControllerControl>);
+    return mergeInto(list, std::move(things), keyOf<ControllerControl>);
 }
 
 void renumber(std::vector<Parameter>& list, const std::vector<std::size_t>& rows) {

@@ -3,6 +3,9 @@
 #include <algorithm>
 #include <map>
 
+#include "core/text/numbers.h"
+#include "core/text/utf8.h"
+
 namespace mellow::profiles {
 
 namespace {
@@ -14,13 +17,30 @@ std::string trimmed(const std::string& text) {
     return text.substr(first, text.find_last_not_of(blank) - first + 1);
 }
 
+/// A spreadsheet takes a cell that begins so for a formula, and works it out.
+bool looksLikeFormula(std::string_view cell) {
+    if (cell.empty() || std::string_view("=+-@\t\r").find(cell.front()) == std::string_view::npos)
+        return false;
+    const bool signedNumber = (cell.front() == '-' || cell.front() == '+') && cell.size() > 1 &&
+                              (text::parse(cell, "") || cell == "-inf");
+    return !signedNumber;
+}
+
+constexpr char guard = '\'';
+
+std::string withoutGuard(std::string cell) {
+    if (cell.size() > 1 && cell.front() == guard && looksLikeFormula(std::string_view(cell).substr(1)))
+        cell.erase(0, 1);
+    return cell;
+}
+
 Table split(std::string_view text, char separator) {
     Table table;
     Row row;
     std::string cell;
     bool quoted = false;
     const auto endCell = [&] {
-        row.push_back(trimmed(cell));
+        row.push_back(withoutGuard(trimmed(cell)));
         cell.clear();
     };
     const auto endRow = [&] {
@@ -85,7 +105,7 @@ std::string print(const Table& table, char separator, const char* lineEnd) {
     for (const Row& row : table) {
         for (std::size_t i = 0; i < row.size(); ++i) {
             if (i > 0) text += separator;
-            text += quotedWhere(row[i], needs);
+            text += quotedWhere(looksLikeFormula(row[i]) ? guard + row[i] : row[i], needs);
         }
         text += lineEnd;
     }
@@ -94,7 +114,9 @@ std::string print(const Table& table, char separator, const char* lineEnd) {
 
 }  // namespace
 
-Table parseTable(std::string_view text) {
+Table parseTable(std::string_view written) {
+    const text::Decoded decoded = text::toUtf8(written);
+    std::string_view text = decoded.text;
     constexpr std::string_view mark = "\xEF\xBB\xBF";
     if (text.starts_with(mark)) text.remove_prefix(mark.size());
     // Cells that were copied have tabs in every row, whatever else stands in them.

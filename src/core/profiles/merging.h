@@ -1,7 +1,8 @@
 // Putting things that were read into a list that has things already.
 #pragma once
 
-#include <algorithm>
+#include <string>
+#include <unordered_map>
 #include <vector>
 
 #include "core/model/edit.h"
@@ -9,20 +10,22 @@
 
 namespace mellow::profiles {
 
-/// Adds things to a list, with ids of their own; one for which isSame(each, thing) holds takes the place and
-/// the id of the first that it holds for. Returns how many are new.
-template<class Thing, class IsSame>
-int mergeInto(std::vector<Thing>& list, std::vector<Thing> things, IsSame&& isSame) {
+/// Adds things to a list, with ids of their own; one with the same keyOf(thing) as one that is there takes
+/// the place and the id of the first such. Returns how many are new.
+template<class Thing, class KeyOf>
+int mergeInto(std::vector<Thing>& list, std::vector<Thing> things, KeyOf&& keyOf) {
+    std::unordered_map<std::string, std::size_t> places;
+    for (std::size_t i = 0; i < list.size(); ++i) places.try_emplace(keyOf(list[i]), i);
+    FreshIds ids(list);
     int added = 0;
     for (Thing& thing : things) {
-        const auto same =
-            std::find_if(list.begin(), list.end(), [&](const Thing& each) { return isSame(each, thing); });
-        if (same != list.end()) {
-            thing.id = same->id;
-            *same = std::move(thing);
+        const auto [place, isNew] = places.try_emplace(keyOf(thing), list.size());
+        if (!isNew) {
+            thing.id = list[place->second].id;
+            list[place->second] = std::move(thing);
             continue;
         }
-        thing.id = newId(list, nameOf(thing));
+        thing.id = ids.make(nameOf(thing));
         list.push_back(std::move(thing));
         ++added;
     }

@@ -8,11 +8,13 @@
 #include <pugixml.hpp>
 #include <set>
 #include <sstream>
+#include <unordered_set>
 
 #include "core/model/edit.h"
 #include "core/model/law.h"
 #include "core/text/numbers.h"
 #include "core/text/printable.h"
+#include "core/text/utf8.h"
 
 namespace mellow::profiles {
 
@@ -67,7 +69,12 @@ class Reader {
         if (instrument.name.empty()) instrument.name = node.attribute("Name").as_string("Device");
         instrument.id = newId(into_.instruments, instrument.name);
         instrument.output.port = "practice-rack";
+        controls_.clear();
+        ids_ = {};
         walk(node, instrument);
+        if (beyond_ > 0)
+            remark(instrument, std::to_string(beyond_) + " controls were left out: their numbers cannot be");
+        beyond_ = 0;
         if (notes_ > 0)
             remark(instrument, std::to_string(notes_) + " names of notes were left out: a profile has none");
         if (uneven_ > 0)
@@ -133,16 +140,17 @@ class Reader {
         Parameter parameter;
         parameter.message.kind = kind->kind;
         parameter.message.number = node.attribute("Number").as_int(-1);
-        if (parameter.message.number < 0) return;
-        const bool there = std::any_of(
-            instrument.parameters.begin(), instrument.parameters.end(), [&](const Parameter& each) {
-                return each.message.kind == kind->kind && each.message.number == parameter.message.number;
-            });
-        if (there) return;
+        if (parameter.message.number < 0 || parameter.message.number > row(kind->kind).highestNumber) {
+            ++beyond_;
+            return;
+        }
+        if (!controls_.emplace(kind->kind, parameter.message.number).second) return;
         parameter.name = node.attribute("Name").as_string();
         if (const pugi::xml_node values = node.child("Values")) {
             display(values, kind->max, parameter);
-            if (const auto rest = values.attribute("Default")) parameter.rest = rest.as_double();
+            if (const auto rest = values.attribute("Default")) {
+                if (const double at = rest.as_double(); isFit(at)) parameter.rest = at;
+            }
         }
         add(instrument, std::move(parameter));
     }
@@ -156,18 +164,15 @@ class Reader {
         }
         if (isEven(names, max)) {
             parameter.display.law = Law::choices;
-            for (const auto& [number, name] : names) {
-                const auto& there = parameter.display.choices;
-                const bool twice = std::find(there.begin(), there.end(), name) != there.end();
-                parameter.display.choices.push_back(twice ? name + " (" + std::to_string(number) + ")"
-                                                          : name);
-            }
+            Choices choices;
+            for (const auto& [number, name] : names) choices.add(name, number);
+            parameter.display.choices = std::move(choices.names);
             return;
         }
         if (!names.empty()) ++uneven_;
         const double low = values.attribute("Min").as_double(0);
         const double high = values.attribute("Max").as_double(max);
-        if (low < high && (low != 0 || high != max)) {
+        if (isFit(low) && isFit(high) && low < high && (low != 0 || high != max)) {
             parameter.display.low = low;
             parameter.display.high = high;
         }
@@ -206,21 +211,36 @@ class Reader {
         }
         if (chooses) parameter.message.bank = chosen;
         parameter.display.law = Law::choices;
+        Choices choices;
         for (int number = 0; number <= names.rbegin()->first; ++number) {
             const auto named = names.find(number);
             std::string name = named == names.end() ? "" : named->second;
-            const auto& there = parameter.display.choices;
             if (name.empty()) name = "Program " + std::to_string(number);
-            if (std::find(there.begin(), there.end(), name) != there.end())
-                name += " (" + std::to_string(number) + ")";
-            parameter.display.choices.push_back(name);
+            choices.add(std::move(name), number);
         }
+        parameter.display.choices = std::move(choices.names);
         add(instrument, std::move(parameter));
     }
 
-    static void add(Instrument& instrument, Parameter parameter) {
+    /// Names to choose from, no two alike.
+    struct Choices {
+        void add(std::string name, int number) {
+            if (!there.insert(name).second) name += " (" + std::to_string(number) + ")";
+            there.insert(name);
+            names.push_back(std::move(name));
+        }
+        std::vector<std::string> names;
+        std::unordered_set<std::string> there;
+    };
+    /// Numbers that a document can hold and a person can mean.
+    static bool isFit(double number) {
+        constexpr double largest = 1e12;
+        return std::isfinite(number) && std::abs(number) <= largest;
+    }
+
+    void add(Instrument& instrument, Parameter parameter) {
         if (parameter.name.empty()) parameter.name = "Parameter";
-        parameter.id = newId(instrument.parameters, parameter.name);
+        parameter.id = ids_.make(parameter.name);
         instrument.parameters.push_back(std::move(parameter));
     }
     void remark(const Instrument& instrument, const std::string& words) {
@@ -231,8 +251,11 @@ class Reader {
     std::map<std::string, pugi::xml_node> values_;
     std::map<std::string, pugi::xml_node> patches_;
     std::set<std::string> usedPatches_;
+    std::set<std::pair<MessageKind, int>> controls_;  ///< of the instrument at hand
+    FreshIds ids_;
     int notes_ = 0;
     int uneven_ = 0;
+    int beyond_ = 0;
 };
 
 class Printer {
@@ -360,10 +383,13 @@ int lineOf(std::string_view text, std::ptrdiff_t offset) {
 
 }  // namespace
 
-Result<NamedInstruments> parseNames(std::string_view text) {
-    if (text.size() > largest) return Problem{"the name document", "it is larger than 16 MB", ""};
+Result<NamedInstruments> parseNames(std::string_view written) {
+    if (written.size() > largest) return Problem{"the name document", "it is larger than 16 MB", ""};
+    const text::Decoded decoded = text::toUtf8(written);
+    const std::string& text = decoded.text;
     pugi::xml_document document;
-    const auto parsed = document.load_buffer(text.data(), text.size());
+    const auto parsed =
+        document.load_buffer(text.data(), text.size(), pugi::parse_default, pugi::encoding_utf8);
     if (!parsed)
         return Problem{"line " + std::to_string(lineOf(text, parsed.offset)),
                        std::string("this is no XML: ") + text::lowered(parsed.description()),

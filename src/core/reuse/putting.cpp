@@ -1,5 +1,6 @@
 // Putting: each reference is fitted to where it now stands, and what it needs and is not there is made.
 #include <algorithm>
+#include <iterator>
 
 #include "core/model/edit.h"
 #include "core/model/law.h"
@@ -165,15 +166,18 @@ std::vector<std::string> putChains(Ensemble& ensemble, const std::string& owner,
     std::vector<std::string> ids;
     if (chainsOf(ensemble, owner) == nullptr) return ids;
     Putter putter(ensemble, owner, part, matches);
+    FreshIds fresh(*chainsOf(ensemble, owner));
+    std::vector<Chain> put;
     for (const Chain& wanted : part.chains) {
-        Chain chain = putter.chain(wanted);
-        std::vector<Chain>& chains = *chainsOf(ensemble, owner);
-        chain.id = newId(chains, nameOf(chain));
-        const std::size_t place = ids.empty() ? placeOf(chains, behind) : placeOf(chains, ids.back());
-        const std::size_t at = place < chains.size() ? place + 1 : chains.size();
+        Chain& chain = put.emplace_back(putter.chain(wanted));
+        chain.id = fresh.make(nameOf(chain));
         ids.push_back(chain.id);
-        chains.insert(chains.begin() + static_cast<std::ptrdiff_t>(at), std::move(chain));
     }
+    std::vector<Chain>& chains = *chainsOf(ensemble, owner);
+    const std::size_t place = placeOf(chains, behind);
+    const std::size_t at = place < chains.size() ? place + 1 : chains.size();
+    chains.insert(chains.begin() + static_cast<std::ptrdiff_t>(at), std::make_move_iterator(put.begin()),
+                  std::make_move_iterator(put.end()));
     return ids;
 }
 

@@ -18,6 +18,7 @@ using Json = nlohmann::ordered_json;
 
 /// Whole numbers without a decimal point, as people write them.
 Json number(double value) {
+    if (!std::isfinite(value)) return 0;  // JSON has no word for it, and a document must be read again.
     if (std::floor(value) == value && std::abs(value) < 1e15) return static_cast<std::int64_t>(value);
     return value;
 }
@@ -174,8 +175,13 @@ bool isFlat(const Json& array) {
     });
 }
 
+/// What is not UTF-8 is replaced: a document can be read again, whatever got into it.
+std::string plain(const Json& json) {
+    return json.dump(-1, ' ', false, Json::error_handler_t::replace);
+}
+
 std::string inlineList(const Json& json) {
-    if (!json.is_array()) return json.dump();
+    if (!json.is_array()) return plain(json);
     std::string text = "[";
     for (const Json& each : json) text += (text.size() > 1 ? ", " : "") + inlineList(each);
     return text + "]";
@@ -196,7 +202,7 @@ void print(const Json& json, std::size_t indent, std::string& out) {
     std::size_t left = json.size();
     for (const auto& [key, value] : json.items()) {
         out += margin;
-        if (isObject) out += Json(key).dump() + ": ";
+        if (isObject) out += plain(Json(key)) + ": ";
         print(value, indent + 2, out);
         out += --left > 0 ? ",\n" : "\n";
     }

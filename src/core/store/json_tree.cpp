@@ -14,6 +14,11 @@ namespace {
 
 using Library = nlohmann::json;
 
+/// As JSON; what is not UTF-8 is replaced, since nothing is thrown here.
+std::string shown(std::string_view text) {
+    return Library(text).dump(-1, ' ', false, Library::error_handler_t::replace);
+}
+
 /// Where the parser stands, so that what it reports can be given a line.
 struct Reading {
     const char* at = nullptr;
@@ -232,13 +237,13 @@ void JsonView::printTo(std::string& out) const {
             out += Library(node.number).dump();
             break;
         case Type::text:
-            out += Library(text()).dump();
+            out += shown(text());
             break;
         case Type::list:
         case Type::object: {
             out += isObject() ? '{' : '[';
             for (JsonView each = first(); each;) {
-                if (isObject()) out += Library(each.key()).dump() + ":";
+                if (isObject()) out += shown(each.key()) + ":";
                 each.printTo(out);
                 each = each.next();
                 if (each) out += ',';

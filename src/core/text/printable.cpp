@@ -92,6 +92,11 @@ std::string printable(std::string_view text, std::size_t longest) {
     return shown;
 }
 
+std::size_t characterSize(std::string_view text) {
+    const Piece piece = firstPiece(text);
+    return piece.isCharacter ? piece.bytes.size() : 0;
+}
+
 std::string quoted(std::string_view text) {
     constexpr std::size_t enough = 40;
     return "\"" + printable(text, enough) + "\"";

@@ -21,6 +21,9 @@ std::string quoted(std::string_view text);
 /// without spaces. Ids and OSC addresses are so.
 bool isOneWord(std::string_view text);
 
+/// How many bytes the first character of a text that is not empty has; 0: it begins with none.
+std::size_t characterSize(std::string_view text);
+
 /// A word for the name of a file: lower-case letters and digits, hyphens between them, forty at most; `plain`
 /// where there is none of those.
 std::string fileWord(std::string_view text, std::string_view plain = "take");

@@ -34,7 +34,8 @@ Result<int> formatOf(const fs::path& path) {
     std::transform(ending.begin(), ending.end(), ending.begin(), [](char letter) {
         return letter >= 'A' && letter <= 'Z' ? static_cast<char>(letter + 32) : letter;
     });
-    if (ending == ".wav") return SF_FORMAT_WAV | SF_FORMAT_PCM_24;
+    // A WAV beyond 4 GB is an RF64 (EBU Tech 3306), which is what is begun; a shorter one becomes a plain WAV.
+    if (ending == ".wav") return SF_FORMAT_RF64 | SF_FORMAT_PCM_24;
     if (ending == ".flac") return SF_FORMAT_FLAC | SF_FORMAT_PCM_24;
     return Problem{path.string(), "a bounce is a WAV or a FLAC file, which its name must say",
                    "let it end in .wav or .flac"};
@@ -58,6 +59,7 @@ class SoundFile {
             return Problem{path.string(), std::string("cannot be written: ") + sf_strerror(nullptr),
                            "write to another file"};
         sf_command(made.sound_.get(), SFC_SET_CLIPPING, nullptr, SF_TRUE);
+        sf_command(made.sound_.get(), SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
         return made;
     }
 

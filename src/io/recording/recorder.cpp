@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <cerrno>
 #include <cstring>
+#include <limits>
 
 #include "core/files/own.h"
 
@@ -191,14 +192,17 @@ std::optional<Problem> Recorder::write(Log& log, std::string_view text, bool las
     return std::nullopt;
 }
 
-int Recorder::makeMark() {
-    ++marksMade_;
-    player_.mark(marksMade_);
-    return marksMade_;
+/// False where the player has no room for it.
+bool Recorder::makeMark(int& mark) {
+    if (!player_.mark(marksMade_ + 1)) return false;
+    mark = ++marksMade_;
+    return true;
 }
 
-void Recorder::begin(const std::filesystem::path& log) {
+Outcome Recorder::begin(const std::filesystem::path& log) {
     const std::lock_guard lock(mutex_);
+    if (!makeMark(beginsAt_))
+        return Problem{"The recording", "it cannot begin, since the player does not keep up", "try again"};
     now_ = {};
     if (log_ != nullptr) log_->isOver = true;
     log_.reset();
@@ -212,8 +216,8 @@ void Recorder::begin(const std::filesystem::path& log) {
     lostBefore_ = player_.tap().lost();
     endsAt_ = 0;
     recording_ = true;
-    beginsAt_ = makeMark();
     ticked_.notify_all();
+    return Done{};
 }
 
 bool Recorder::isRecording() const {
@@ -237,7 +241,8 @@ Recording Recorder::soFar() const {
 void Recorder::askEnd() {
     const std::lock_guard lock(mutex_);
     if (!recording_ || endsAt_ != 0) return;
-    endsAt_ = makeMark();
+    // A mark that is never made is never seen, and then the end is where patience is.
+    if (!makeMark(endsAt_)) endsAt_ = std::numeric_limits<int>::max();
     askedEnd_ = std::chrono::steady_clock::now();
     ticked_.notify_all();
 }

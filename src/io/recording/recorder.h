@@ -40,8 +40,9 @@ class Recorder {
     [[nodiscard]] bool isListening() const { return thread_.joinable(); }
 
     /// Records from now on. log: is made, where nothing may be yet, and grows; empty: there is none. Where it
-    /// cannot be written takeProblem() says so, and what is played is recorded all the same.
-    void begin(const std::filesystem::path& log);
+    /// cannot be written takeProblem() says so, and what is played is recorded all the same. Error: the player has
+    /// no room for the mark at which it would begin.
+    Outcome begin(const std::filesystem::path& log);
     [[nodiscard]] bool isRecording() const;
     /// How long the recording is so far, in microseconds, and how many events it holds.
     [[nodiscard]] std::pair<engine::Time, std::size_t> progress() const;
@@ -88,7 +89,7 @@ class Recorder {
     void writeLogs(std::unique_lock<std::mutex>& lock);
     [[nodiscard]] std::optional<Problem> write(Log& log, std::string_view text, bool last);
     void logLine(std::string line);
-    int makeMark();
+    bool makeMark(int& mark);
 
     Player& player_;
     std::thread thread_;

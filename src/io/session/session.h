@@ -179,6 +179,10 @@ class Session {
     void want();
 
     Options options_;
+    // Threads of the ports call these, so they outlive the ports.
+    std::mutex telling_;  ///< never taken on the playing side
+    std::function<void()> tell_;
+    bool changed_ = false;
     /// A take of twelve hours can be jumped into anywhere.
     static constexpr engine::Time begins = engine::Time{12} * 3600 * 1'000'000;
     Player player_{begins};
@@ -200,9 +204,6 @@ class Session {
     std::vector<std::pair<int, int>> sounds_;  ///< of the rack's channels, as the ensemble wants them
     engine::PortId keysPort_;
 
-    std::mutex telling_;  ///< never taken on the playing side
-    std::function<void()> tell_;
-    bool changed_ = false;
     std::thread rackOpener_;
     std::optional<Result<std::unique_ptr<PracticeRack>>> openedRack_;
 };

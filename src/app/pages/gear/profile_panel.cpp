@@ -19,6 +19,7 @@
 #include "core/profiles/name_document.h"
 #include "core/profiles/select_text.h"
 #include "core/reuse/parts.h"
+#include "core/text/utf8.h"
 
 namespace mellow::app {
 
@@ -361,6 +362,8 @@ void ProfilePanel::importFrom(const QString& path) {
     const auto text = files::readTextFile(path.toStdString());
     if (!text) return workspace_.tell(toQt(text.problem().sentence()));
     if (text->size() > largestImport) return workspace_.tell(tr("%1 is larger than 16 MB.").arg(path));
+    if (text::toUtf8(*text).isGuess())
+        workspace_.tell(tr("%1 is not UTF-8, and was read as Windows-1252; look at its letters.").arg(path));
     if (isNames(path)) return importNames(path, *text);
     if (controller() == nullptr && instrument() == nullptr)
         return workspace_.tell(tr("Choose first whose profile the table is."));

@@ -12,6 +12,9 @@
 #include "core/checks/check.h"
 #include "core/engine/file_run.h"
 #include "core/files/files.h"
+#include "core/profiles/columns.h"
+#include "core/profiles/delimited.h"
+#include "core/profiles/name_document.h"
 #include "core/smf/read.h"
 #include "core/smf/write.h"
 #include "core/steps/step.h"
@@ -107,6 +110,28 @@ double fastestSeconds(int times, Act&& act) {
     return best;
 }
 
+/// Two hundred controls of 14 bits, each with all values named by one list.
+std::string manyNames() {
+    std::string text =
+        "<MIDINameDocument><MasterDeviceNames><Manufacturer>Tin</Manufacturer><Model>Observatory</Model>"
+        "<ControlNameList Name=\"c\">";
+    for (int i = 0; i < 200; ++i) {
+        text += "<Control Type=\"NRPN\" Number=\"" + std::to_string(i) +
+                "\" Name=\"Same\"><Values Min=\"0\" Max=\"16383\"><UsesValueNameList "
+                "Name=\"v\"/></Values></Control>";
+    }
+    text += "</ControlNameList><ValueNameList Name=\"v\">";
+    for (int i = 0; i < 16384; ++i) text += "<Value Number=\"" + std::to_string(i) + "\" Name=\"Same\"/>";
+    return text + "</ValueNameList></MasterDeviceNames></MIDINameDocument>";
+}
+
+/// A table of a hundred thousand controls, all of one name.
+std::string manyRows() {
+    std::string text = "Name,Message,Low,High\n";
+    for (int i = 0; i < 100'000; ++i) text += "Same,NRPN " + std::to_string(i % 16384) + ",0,127\n";
+    return text;
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -128,6 +153,14 @@ int main(int argc, char** argv) {
                                                std::vector<Step> steps{formula};
                                                if (flawOf(formula).empty()) prepare(steps);
                                            }) * 1e6);
+    const std::string names = manyNames();
+    std::printf("names-ms %.0f\n", fastestSeconds(3, [&names] { (void)profiles::parseNames(names); }) * 1e3);
+    const std::string rows = manyRows();
+    std::printf("rows-ms %.0f\n", fastestSeconds(3, [&rows] {
+                                      std::vector<Parameter> list;
+                                      profiles::merge(
+                                          list, profiles::parametersIn(profiles::parseTable(rows)).things);
+                                  }) * 1e3);
     const bool saved =
         static_cast<bool>(files::writeFile(folder + "/notes.mid", *smf::write(manyNotes(0)))) &&
         static_cast<bool>(files::writeFile(folder + "/held.mid", *smf::write(manyNotes(1400)))) &&

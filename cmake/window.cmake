@@ -7,7 +7,12 @@ pkg_check_modules(fluidsynth REQUIRED IMPORTED_TARGET fluidsynth)
 pkg_check_modules(sndfile REQUIRED IMPORTED_TARGET sndfile)
 
 file(GLOB_RECURSE io_sources CONFIGURE_DEPENDS src/io/*.cpp)
-add_library(mellow-io STATIC ${io_sources})
+if(MELLOW_SHARED_CORE)
+  add_library(mellow-io SHARED ${io_sources})
+  target_link_options(mellow-io PRIVATE -Wl,-Bsymbolic-functions)
+else()
+  add_library(mellow-io STATIC ${io_sources})
+endif()
 target_link_libraries(mellow-io PRIVATE mellow-warnings PUBLIC mellow-core PkgConfig::jack PkgConfig::rtmidi PkgConfig::liblo PkgConfig::fluidsynth PRIVATE PkgConfig::sndfile)
 
 file(GLOB_RECURSE app_sources CONFIGURE_DEPENDS src/app/*.cpp src/app/*.h)

@@ -1,17 +1,18 @@
 #!/usr/bin/env python3
-"""Makes small faults in the core, one at a time, and lists those that no test notices.
+"""Makes small faults in the core or in io, one at a time, and lists those that no test notices.
 
 A test that cannot fail looks like one that can. So this changes the code as a tired person might (a < for a
 <=, a + for a -, a line left out), builds, and runs the tests that matter; a fault that survives points at a
 test that is missing, or at code that does nothing. docs/testing.md says what was found.
 
   tests/mutate.py [N] [--seed S]   N faults taken at random over src/core (100)
+  tests/mutate.py [N] --io         the same over src/io, asked of the tests of ports, takes and sessions
   tests/mutate.py --known          those that once survived, and must not again
   tests/mutate.py --at FILE:LINE   every fault on a line
   tests/mutate.py --again FILE     those that survived according to what an earlier run printed into a file
 
-The tree is copied to build/mutate, so that what you work on is left alone. The core is built as a shared
-library there, bound to its own functions, so that a fault costs compiling what of the core includes it, and
+The tree is copied to build/mutate, so that what you work on is left alone. Core and io are built as shared
+libraries there, bound to their own functions, so that a fault costs compiling what of them includes it, and
 neither compiling nor linking the tests: what they have inlined stays as it was.
 """
 import argparse, os, random, re, shutil, subprocess, sys, time
@@ -61,6 +62,9 @@ TESTS = ['core-golden', 'core-engine', 'core-steps', 'core-sources', 'core-numbe
          'core-stream_reader', 'core-checks', 'core-compiling', 'core-document',
          'core-allocations', 'cli-command_line', 'core-equality', 'core-exhaustive', 'core-schema', 'fuzz-smf',
          'fuzz-ensemble', 'io-player']
+IO_TESTS = ['io-player', 'io-pacer', 'io-loops', 'io-wiring', 'io-surfaces', 'io-keeping', 'io-recording', 'io-cable',
+            'io-feedback', 'io-clock', 'io-osc', 'core-takes', 'core-journal', 'cli-takes', 'io-practice_rack',
+            'io-session', 'io-jack', 'io-soak']
 LATE = ['app-language', 'app-chains_page', 'app-files', 'app-playing']
 
 
@@ -110,7 +114,7 @@ def run(command, seconds, **more):
         return None
 
 
-def prepare(late):
+def prepare(tests, library):
     os.makedirs(os.path.dirname(TREE), exist_ok=True)
     subprocess.run(['rm', '-rf', TREE], check=True)
     files = subprocess.run(['git', '-C', ROOT, 'ls-files'], check=True, capture_output=True, text=True).stdout
@@ -121,16 +125,16 @@ def prepare(late):
     subprocess.run(['cmake', '-S', TREE, '-B', BUILD, '-G', 'Ninja', '-DCMAKE_BUILD_TYPE=', '-DCMAKE_CXX_FLAGS=-O1',
                     '-DCMAKE_CXX_COMPILER_LAUNCHER=ccache', '-DMELLOW_SHARED_CORE=ON'], check=True, stdout=subprocess.DEVNULL)
     everything = ['mellow-lever-cli']
-    everything += [t.replace('fuzz-', 'short-fuzz-') if t.startswith('fuzz-') else 'test-' + t for t in TESTS + late]
+    everything += [t.replace('fuzz-', 'short-fuzz-') if t.startswith('fuzz-') else 'test-' + t for t in tests]
     build = ['cmake', '--build', BUILD, '--target']
     subprocess.run(build + everything, check=True, stdout=subprocess.DEVNULL)
-    return build + ['mellow-core']
+    return build + library
 
 
-def tests_notice(late):
-    """The first test that fails, or an empty text."""
+def tests_notice(tests):
+    """The first test that fails, or an empty text. Twelve are asked before the others."""
     environment = dict(os.environ, QT_QPA_PLATFORM='offscreen', MELLOW_EVENTS='300000')
-    for group in [TESTS[:12], TESTS[12:], late]:
+    for group in [tests[:12], tests[12:]]:
         if not group:
             continue
         pattern = '^(' + '|'.join(re.escape(t) for t in group) + ')$'
@@ -147,7 +151,7 @@ def tests_notice(late):
     return ''
 
 
-def survives(fault, build, late):
+def survives(fault, build, tests):
     """None where it does not compile; else the test that noticed it, or an empty text."""
     path, number, old, new = fault
     full = os.path.join(TREE, path)
@@ -162,7 +166,7 @@ def survives(fault, build, late):
         built = run(build, 900)
         if built is None or built.returncode != 0:
             return None
-        return tests_notice(late)
+        return tests_notice(tests)
     finally:
         with open(full, 'w', encoding='utf-8') as file:
             file.write(text)
@@ -176,8 +180,10 @@ def main():
     parser.add_argument('--at')
     parser.add_argument('--again')
     parser.add_argument('--window', action='store_true', help='ask the tests of the window too, which takes longer')
+    parser.add_argument('--io', action='store_true', help='make the faults in src/io')
     options = parser.parse_args()
-    core = sorted(f for f in subprocess.run(['git', '-C', ROOT, 'ls-files', 'src/core'], check=True,
+    place = 'src/io' if options.io else 'src/core'
+    sources = sorted(f for f in subprocess.run(['git', '-C', ROOT, 'ls-files', place], check=True,
                                             capture_output=True, text=True).stdout.split()
                   if f.endswith(('.cpp', '.h')))
     if options.known:
@@ -193,11 +199,11 @@ def main():
         path, number = options.at.rsplit(':', 1)
         faults = [f for f in faults_in(path) if f[1] == int(number)]
     else:
-        faults = [fault for path in core for fault in faults_in(path)]
+        faults = [fault for path in sources for fault in faults_in(path)]
         random.Random(options.seed).shuffle(faults)
-    late = LATE if options.window else []
-    build = prepare(late)
-    noticed = tests_notice(late)
+    tests = (IO_TESTS if options.io else TESTS) + (LATE if options.window else [])
+    build = prepare(tests, ['mellow-io'] if options.io else ['mellow-core'])
+    noticed = tests_notice(tests)
     if noticed:
         sys.exit(f'without any fault, {noticed} fails already')
     killed = survived = 0
@@ -205,7 +211,7 @@ def main():
         if not (options.known or options.at or options.again) and killed + survived == options.count:
             break
         start = time.time()
-        noticed = survives(fault, build, late)
+        noticed = survives(fault, build, tests)
         if noticed is None:
             continue
         path, number, old, new = fault

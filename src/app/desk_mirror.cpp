@@ -95,7 +95,7 @@ QList<DeskAddress> deskAddresses(const Ensemble& ensemble) {
                               : QStringLiteral("%1 %2").arg(target.instrument, target.name));
             }
             if (!isSource(element)) moves << joined(element.names);
-            all << DeskAddress{toQt(onTablet(addressOf(element, axis))), toQt(nameOf(element)),
+            all << DeskAddress{toQt(onTablet(addressOf(element, axis))), nameToShow(nameOf(element)),
                                moves.join(QStringLiteral(", "))};
         }
     });

@@ -85,7 +85,7 @@ void DrawDialog::follow() {
     for (const auto& [instrument, parameter] :
          placeable(ensemble, whoseOf(workspace_.selection.now(), scope()))) {
         auto* item = new QListWidgetItem(
-            tr("%1 · %2").arg(toQt(nameOf(*instrument)), toQt(nameOf(*parameter))), locks_);
+            tr("%1 · %2").arg(nameToShow(nameOf(*instrument)), nameToShow(nameOf(*parameter))), locks_);
         item->setData(Qt::UserRole, QStringList{toQt(instrument->id), toQt(parameter->id)});
         item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
         item->setCheckState(parameter->locked ? Qt::Checked : Qt::Unchecked);

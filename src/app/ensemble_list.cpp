@@ -287,7 +287,7 @@ QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
             const int chains = static_cast<int>(instrument.chains.size());
             QStringList meters;
             forEachMeter(instrument, [&meters](const Chain&, std::size_t, const Parameter& parameter) {
-                meters << toQt(nameOf(parameter));
+                meters << nameToShow(nameOf(parameter));
             });
             const QString legend =
                 meters.isEmpty() ? QString() : tr("\nThe bar: %1").arg(meters.join(QStringLiteral(", ")));

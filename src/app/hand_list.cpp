@@ -93,9 +93,9 @@ QString whoIsInHand(const Ensemble& ensemble, const Live& live) {
         if (live.instrumentReading(instrument.id).inHand) held.push_back(&instrument);
     }
     if (held.empty()) return HandList::tr("nobody");
-    if (held.size() == 1) return toQt(nameOf(*held.front()));
+    if (held.size() == 1) return nameToShow(nameOf(*held.front()));
     for (const Section& section : ensemble.sections) {
-        if (instrumentsOf(ensemble, section.id) == held) return toQt(nameOf(section));
+        if (instrumentsOf(ensemble, section.id) == held) return nameToShow(nameOf(section));
     }
     if (held.size() == ensemble.instruments.size()) return HandList::tr("everyone");
     return HandList::tr("%1 of %2").arg(held.size()).arg(ensemble.instruments.size());
@@ -123,7 +123,7 @@ Keyboard::Meaning keysInHand(const Ensemble& ensemble, const Live& live) {
             for (const Select& select : articulation.select) {
                 const int key = select.number - transpose;
                 if (select.kind != SelectKind::note || key < 0 || key > midi::max7) continue;
-                meaning.switches.try_emplace(key, toQt(nameOf(articulation)).left(1));
+                meaning.switches.try_emplace(key, nameToShow(nameOf(articulation)).left(1));
             }
         }
     }
@@ -322,7 +322,8 @@ void HandList::sayArticulations() {
         const io::InstrumentReading reading = workspace_.live.instrumentReading(instrument.id);
         const auto at = static_cast<std::size_t>(reading.articulation);
         if (!reading.inHand || reading.articulation < 0 || at >= instrument.articulations.size()) continue;
-        lines << tr("%1: %2").arg(toQt(nameOf(instrument)), toQt(nameOf(instrument.articulations[at])));
+        lines << tr("%1: %2").arg(nameToShow(nameOf(instrument)),
+                                  nameToShow(nameOf(instrument.articulations[at])));
     }
     if (model_->rowCount() == 0) lines << tr("There is no instrument yet. Add one on the Chains page.");
     const QString text = lines.join(QLatin1Char('\n'));
@@ -351,7 +352,7 @@ void HandList::showMenu(const QPoint& at) {
             const Section* found = findById(workspace_.document.ensemble().sections, id);
             const QString name =
                 QInputDialog::getText(this, tr("Rename the section"), tr("Name"), QLineEdit::Normal,
-                                      found == nullptr ? QString() : toQt(nameOf(*found)));
+                                      found == nullptr ? QString() : nameToShow(nameOf(*found)));
             if (name.isEmpty()) return;
             workspace_.document.edit(tr("Rename a section"), [&](Ensemble& e) {
                 if (Section* renamed = findById(e.sections, id)) renamed->name = name.toStdString();

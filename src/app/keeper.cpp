@@ -37,7 +37,6 @@ fs::path elsewhere(const fs::path& document) {
     return ownFolder() / (std::to_string(std::hash<std::string>()(document.string())) + ".journal");
 }
 
-
 }  // namespace
 
 Keeper::Keeper(Document& document, QObject* parent) : QObject(parent), document_(document) {

@@ -65,8 +65,9 @@ class Keeper : public QObject {
     io::Claim claim_;
     QTimer look_;
     std::filesystem::path untitled_;  ///< where the journal of a document without a file is
-    std::filesystem::path elsewhere_;  ///< where that of one with a file goes while its folder cannot be written
-    std::filesystem::path titled_;     ///< where it is otherwise; the document's path is
+    std::filesystem::path
+        elsewhere_;                 ///< where that of one with a file goes while its folder cannot be written
+    std::filesystem::path titled_;  ///< where it is otherwise; the document's path is
     QString journalOf_;
     bool toldOfDisk_ = false;
 };

@@ -278,15 +278,15 @@ QString Learn::goal() const {
     if (what_ == What::target) {
         const Chain* led = chainOf(ensemble, place_);
         return led == nullptr ? tr("a target, and a chain to it")
-                              : tr("a target of “%1”").arg(toQt(nameOf(*led)));
+                              : tr("a target of “%1”").arg(nameToShow(nameOf(*led)));
     }
     const Chain* chain = chainOf(ensemble, place_);
     if (chain == nullptr) {
         const Instrument* instrument = instrumentOf(ensemble, place_);
         return instrument == nullptr ? tr("a new chain")
-                                     : tr("a new chain of “%1”").arg(toQt(nameOf(*instrument)));
+                                     : tr("a new chain of “%1”").arg(nameToShow(nameOf(*instrument)));
     }
-    const QString name = toQt(nameOf(*chain));
+    const QString name = nameToShow(nameOf(*chain));
     if (what_ == What::chooser) return tr("what chooses in “%1”").arg(name);
     const bool second = sourceAt(ensemble, place_, what_) != &chain->source;
     return second ? tr("the second source of “%1”").arg(name) : tr("the source of “%1”").arg(name);

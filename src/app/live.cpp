@@ -32,16 +32,18 @@ Live::Live(Document& document, Options options, QObject* parent)
     : QObject(parent), document_(document), session_(std::move(options)) {
     wires_ = machine_.wires();
     session_.rememberWires(wires_);
-    session_.openOsc(std::string(io::usualOscPort),
-                     machine_.network(toQt(io::usualOscPort)).toStdString());
     session_.openDesk(machine_.isDeskOpen());
     follow();
     session_.recorder().start();
     session_.start();
     session_.onChange([this] { QMetaObject::invokeMethod(this, &Live::tend, Qt::QueuedConnection); });
     connect(&document_, &Document::changed, this, &Live::follow);
+    connect(&document_, &Document::stateChanged, this, [this] {
+        if (isJudged_ && mayListen_) machine_.letListen(document_.path());
+    });
     connect(&document_, &Document::replaced, this, [this] {
         closing_ = true;
+        isJudged_ = false;
         put_.clear();
         activity_.clear();
     });
@@ -56,11 +58,43 @@ Live::Live(Document& document, Options options, QObject* parent)
 void Live::follow() {
     previewing_ = false;
     // From where it is heard is known before anything is opened.
+    judgeDocument();
+    openNetworks();
+    session_.play(document_.ensemble());
+}
+
+/// A document that listens to the network when it is opened may be somebody else's, who knows which ports are
+/// open here: a person says once that it may. What a person adds to one that listened to nothing is their
+/// own.
+void Live::judgeDocument() {
+    if (std::exchange(isJudged_, true)) return;
+    const std::vector<std::string> ports = io::wishesOf(document_.ensemble()).inputs;
+    QStringList open;
+    bool listens = false;
+    for (const std::string& port : ports) {
+        if (!io::isOscPort(port)) continue;
+        listens = true;
+        if (machine_.network(toQt(port)) != toQt(io::thisMachine)) open << toQt(port);
+    }
+    mayListen_ = !listens || machine_.mayListen(document_.path());
+    if (!mayListen_ && !open.isEmpty())
+        emit troubled(
+            tr("This ensemble listens at %1, and is heard from this machine only. Where it is yours, "
+               "open the port to a network, on Gear.")
+                .arg(open.join(tr(" and "))));
+}
+
+QString Live::network(const std::string& port) const {
+    const bool isTablets = port == io::usualOscPort && machine_.isDeskOpen();
+    return mayListen_ || isTablets ? machine_.network(toQt(port)) : toQt(io::thisMachine);
+}
+
+void Live::openNetworks() {
+    session_.openOsc(std::string(io::usualOscPort), network(std::string(io::usualOscPort)).toStdString());
     for (const Controller& controller : document_.ensemble().controllers) {
         if (io::isOscPort(controller.port))
-            session_.openOsc(controller.port, machine_.network(toQt(controller.port)).toStdString());
+            session_.openOsc(controller.port, network(controller.port).toStdString());
     }
-    session_.play(document_.ensemble());
 }
 
 void Live::preview(const Ensemble* ensemble) {
@@ -106,7 +140,12 @@ void Live::forgetPut(const std::string& owner) {
 
 void Live::setNetwork(const std::string& port, const QString& address) {
     machine_.setNetwork(toQt(port), address);
-    session_.openOsc(port, address.toStdString());
+    if (address != toQt(io::thisMachine)) {
+        mayListen_ = true;
+        machine_.letListen(document_.path());
+    }
+    openNetworks();
+    session_.openOsc(port, network(port).toStdString());
     emit statusChanged();
 }
 
@@ -124,6 +163,7 @@ QString Live::listeningText(const std::string& port) const {
 
 void Live::openDesk(bool on) {
     machine_.setDeskOpen(on);
+    openNetworks();
     session_.openDesk(on);
     emit statusChanged();
 }

@@ -62,8 +62,8 @@ class Live : public QObject {
     [[nodiscard]] bool isDeskOpen() const { return machine_.isDeskOpen(); }
     [[nodiscard]] io::Surfaces& surfaces() { return session_.surfaces(); }
     /// From where an OSC port is heard: an address of this machine, io::thisMachine or io::allNetworks. It is
-    /// this machine's affair; a document opens nothing.
-    [[nodiscard]] QString network(const std::string& port) const { return machine_.network(toQt(port)); }
+    /// this machine's affair; a document opens nothing, nor does it find open what was opened for another.
+    [[nodiscard]] QString network(const std::string& port) const;
     void setNetwork(const std::string& port, const QString& address);
     /// What is listened to in which way, in words; empty: not at all.
     [[nodiscard]] QString listeningText(const std::string& port) const;
@@ -153,11 +153,15 @@ class Live : public QObject {
     bool takeWhatHappened();
     bool fadeActivity();
     void forgetPut(const std::string& owner);
+    void openNetworks();
+    void judgeDocument();
     void countRates();
     void setRhythm(bool moving);
 
     Document& document_;
     Machine machine_;
+    bool isJudged_ = false;
+    bool mayListen_ = true;  ///< the document is heard from the networks that were opened for its ports
     io::Session session_;
     std::vector<io::Wire> wires_;  ///< as the machine knows them
     QTimer look_;

@@ -1,6 +1,7 @@
 // Names of ports may hold anything, so a key is the name as a web address would have it.
 #include "app/machine.h"
 
+#include <QFileInfo>
 #include <QUrl>
 
 #include "app/words.h"
@@ -41,6 +42,32 @@ void Machine::setNetwork(const QString& port, const QString& address) {
     } else {
         settings_.setValue(keyOf(port, "network"), address);
     }
+}
+
+namespace {
+
+QString listening() {
+    return QStringLiteral("documentsThatListen");
+}
+
+QString nameOf(const QString& document) {
+    const QString canonical = QFileInfo(document).canonicalFilePath();
+    return canonical.isEmpty() ? QFileInfo(document).absoluteFilePath() : canonical;
+}
+
+}  // namespace
+
+bool Machine::mayListen(const QString& document) const {
+    return !document.isEmpty() && settings_.value(listening()).toStringList().contains(nameOf(document));
+}
+
+void Machine::letListen(const QString& document) {
+    constexpr qsizetype most = 200;
+    if (document.isEmpty() || mayListen(document)) return;
+    QStringList all = settings_.value(listening()).toStringList();
+    all << nameOf(document);
+    if (all.size() > most) all.removeFirst();
+    settings_.setValue(listening(), all);
 }
 
 int Machine::rate(const QString& port) const {

@@ -24,6 +24,10 @@ class Machine {
     [[nodiscard]] QString network(const QString& port) const;
     void setNetwork(const QString& port, const QString& address);
 
+    /// The documents, by their paths, for which ports are opened as network() says; the last two hundred.
+    [[nodiscard]] bool mayListen(const QString& document) const;
+    void letListen(const QString& document);
+
     /// Whether tablets that move the desk are heard.
     [[nodiscard]] bool isDeskOpen() const {
         return settings_.value(QStringLiteral("desk/open"), false).toBool();

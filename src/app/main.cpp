@@ -5,6 +5,7 @@
 #include <QSettings>
 #include <cstdio>
 
+#include "app/application.h"
 #include "app/end_signals.h"
 #include "app/main_window.h"
 #include "app/theme/theme.h"
@@ -80,7 +81,7 @@ int main(int argc, char** argv) {
     sinceStart.start();
     qputenv("JACK_NO_START_SERVER", "1");
     EndSignals::hold();
-    QApplication application(argc, argv);
+    Application application(argc, argv);
     const EndSignals ends;
     QApplication::setApplicationName(QStringLiteral("Mellow Lever"));
     QApplication::setOrganizationName(QStringLiteral("mellow-lever"));
@@ -94,6 +95,7 @@ int main(int argc, char** argv) {
     if (!wishes.soundfont.isEmpty()) options.soundfont = wishes.soundfont.toStdString();
     MainWindow window(options);
     if (!settings.contains(QStringLiteral("window/geometry"))) window.resize(1280, 800);
+    QObject::connect(&application, &Application::gaveUp, &window.live(), &Live::troubled);
     open(window, wishes);
     QObject::connect(&window, &MainWindow::painted, &window, [&] {
         if (wishes.report)

@@ -6,6 +6,7 @@
 #include <QCloseEvent>
 #include <QDragEnterEvent>
 #include <QFileDialog>
+#include <QInputDialog>
 #include <QLineEdit>
 #include <QMenuBar>
 #include <QMessageBox>
@@ -24,6 +25,7 @@
 #include "app/help_window.h"
 #include "app/just_now.h"
 #include "app/reuse/reuse.h"
+#include "app/takes/unsaved_dialog.h"
 #include "app/theme/theme.h"
 #include "app/versions_dialog.h"
 #include "app/words.h"
@@ -207,6 +209,12 @@ void MainWindow::connectAll() {
     connect(files_, &Files::wasSaved, &takes_, [this] { takes_.forgetLogs(document_.ensemble()); });
     connect(keeper_.get(), &Keeper::written, &takes_, &TakeWork::forgetLogs);
     connect(files_, &Files::aboutToLose, &takes_, &TakeWork::endNow);
+    takes_.onSeveralPhrases([this](const QStringList& phrases) {
+        bool given = false;
+        const QString chosen = QInputDialog::getItem(this, tr("Keep what was just played"),
+                                                     tr("Keep the last"), phrases, 0, false, &given);
+        return given ? static_cast<int>(phrases.indexOf(chosen)) : -1;
+    });
     connect(&takes_, &TakeWork::told, this, [this](const QString& sentence) { notice_->say(sentence); });
     connect(keys_, &PracticeKeys::played, &live_, &Live::send);
     connect(header_, &Header::pageAsked, this,
@@ -467,6 +475,9 @@ void MainWindow::buildFileMenu() {
         [this] { files_->keepTemplate(); });
     add(file, tr("Earlier &versions…"), {}, tr("See what was saved before, and go back to it"),
         [this] { VersionsDialog(document_, this).exec(); });
+    add(file, tr("Recordin&gs never saved…"), {},
+        tr("Recordings of ensembles that were closed without being saved: take them in, or clear them away"),
+        [this] { UnsavedDialog(document_, takes_, this).exec(); });
     file->addSeparator();
     add(file, tr("Load &hands…"), QKeySequence(Qt::CTRL | Qt::Key_I),
         tr("Choose a MIDI file for the play button"), [this] {

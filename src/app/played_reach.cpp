@@ -168,7 +168,7 @@ QString PlayedReach::says() const {
     if (chain == nullptr || !reach) return {};
     const Target target = targetOf(ensemble, instrumentOf(ensemble, place_),
                                    chain->branches[static_cast<std::size_t>(branch_)].target);
-    const QString name = toQt(nameOf(target, isShared(place_)));
+    const QString name = nameToShow(nameOf(target, isShared(place_)));
     const QString end = *what_ == What::low ? tr("Low end of %1").arg(name) : tr("High end of %1").arg(name);
     if (value_ < 0) return tr("%1: move the control to where the sound is right, then let go.").arg(end);
     return tr("%1: %2. Let go to keep it.").arg(end, toQt(displayText(*reach, value_)));

@@ -28,11 +28,11 @@ class Asker {
     [[nodiscard]] QString ask() const {
         if (chain_ == nullptr) return {};
         if (instrument_ != nullptr && !instrument_->on)
-            return tr("Quiet: %1 is switched off.").arg(toQt(nameOf(*instrument_)));
+            return tr("Quiet: %1 is switched off.").arg(nameToShow(nameOf(*instrument_)));
         if (!chain_->on) return tr("Quiet: this chain is switched off.");
         if (!reading_.runs) return tr("Quiet: it cannot run as it is written.");
         if (instrument_ != nullptr && chain_->active == Active::inHand && !inHand())
-            return tr("Quiet: %1 is not in hand.").arg(toQt(nameOf(*instrument_)));
+            return tr("Quiet: %1 is not in hand.").arg(nameToShow(nameOf(*instrument_)));
         if (QString source = ofSource(); !source.isEmpty()) return source;
         return ofOutput();
     }

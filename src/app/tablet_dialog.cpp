@@ -105,11 +105,11 @@ void TabletDialog::follow() {
     const QString at = from == toQt(io::thisMachine)   ? toQt(io::thisMachine)
                        : from == toQt(io::allNetworks) ? host
                                                        : from;
-    where_->setText(workspace_.live.isDeskOpen()
-                        ? tr("Send to %1, UDP port %2. %3")
-                              .arg(at, portOnly(),
-                                   workspace_.live.listeningText(std::string(io::usualOscPort)))
-                        : tr("Off: nothing is heard."));
+    where_->setText(
+        workspace_.live.isDeskOpen()
+            ? tr("Send to %1, UDP port %2. %3")
+                  .arg(at, portOnly(), workspace_.live.listeningText(std::string(io::usualOscPort)))
+            : tr("Off: nothing is heard."));
     for (const Problem& problem : workspace_.live.problems()) {
         if (problem.where == io::usualOscPort) where_->setText(toQt(problem.sentence()));
     }

@@ -58,7 +58,7 @@ class TargetSearch {
         std::vector<Found> reached;
         for (const std::string& target : targetsFor(ensemble, instrument)) {
             const Target led = targetOf(ensemble, instrument, target);
-            const QString name = toQt(nameOf(led, instrument == nullptr));
+            const QString name = nameToShow(nameOf(led, instrument == nullptr));
             const QString message = led.parameter != nullptr
                                         ? toQt(profiles::messageText(led.parameter->message))
                                         : tr("tie line");
@@ -90,7 +90,7 @@ class TargetSearch {
         const Ensemble& ensemble = workspace_.document.ensemble();
         const Target led = targetOf(ensemble, instrumentOf(ensemble, selected_), target);
         if (!led.exists()) return;
-        found.insert(found.begin(), {toQt(nameOf(led, isShared(selected_))),
+        found.insert(found.begin(), {nameToShow(nameOf(led, isShared(selected_))),
                                      tr("touched last"),
                                      {},
                                      [this_ = *this, target] { this_.lead(target); }});

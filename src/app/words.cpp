@@ -7,6 +7,8 @@
 #include <QStringList>
 #include <QTranslator>
 
+#include "core/text/printable.h"
+
 namespace mellow::app {
 
 namespace {
@@ -31,6 +33,11 @@ class EnglishPlurals : public QTranslator {
 
 QString toQt(std::string_view text) {
     return QString::fromUtf8(text.data(), static_cast<int>(text.size()));
+}
+
+QString nameToShow(std::string_view name) {
+    constexpr std::size_t longest = 80;
+    return toQt(text::printable(name, longest));
 }
 
 QString joined(const std::vector<std::string>& names) {

@@ -9,6 +9,9 @@
 namespace mellow::app {
 
 QString toQt(std::string_view text);
+/// A name as it can stand in a line of a window: one that is long loses its middle, and letters that cannot
+/// be seen are told by their numbers. What is typed into is given the name itself.
+QString nameToShow(std::string_view name);
 /// A list of names as one line, separated by commas, and back.
 QString joined(const std::vector<std::string>& names);
 std::vector<std::string> parted(const QString& text);

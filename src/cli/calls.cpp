@@ -82,8 +82,9 @@ Result<Ensemble> loadEnsemble(const std::string& path) {
     // Those of what comes in are told apart beside them.
     constexpr std::size_t mostPorts = engine::Hands::portCount - 64;
     if (ports.size() > mostPorts) {
-        return inFile(path, {"", "it names " + std::to_string(ports.size()) + " ports, and " +
-                                     std::to_string(mostPorts) + " at most can be told apart",
+        return inFile(path, {"",
+                             "it names " + std::to_string(ports.size()) + " ports, and " +
+                                 std::to_string(mostPorts) + " at most can be told apart",
                              "let some of its controllers and instruments share a port"});
     }
     return ensemble;
@@ -297,7 +298,8 @@ int runApply(const ApplyOptions& options, std::ostream& err) {
     if (!played) {
         Problem problem = played.problem();
         // What is too much is too much of the document.
-        if (problem.where == "the ensemble") problem = inFile(options.ensemble, {"instruments", problem.what, problem.mend});
+        if (problem.where == "the ensemble")
+            problem = inFile(options.ensemble, {"instruments", problem.what, problem.mend});
         return refuse(err, problem);
     }
     const auto committed = results.commit();

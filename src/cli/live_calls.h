@@ -9,8 +9,8 @@ namespace mellow::cli {
 
 struct RunOptions {
     std::string ensemble;
-    bool soundCard = true;  ///< let the practice rack be heard
-    bool jack = true;       ///< use a JACK server when one runs
+    bool soundCard = true;              ///< let the practice rack be heard
+    bool jack = true;                   ///< use a JACK server when one runs
     std::string network = "127.0.0.1";  ///< an address of this machine at which OSC is heard
 };
 

@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <chrono>
 #include <cmath>
+#include <set>
 #include <thread>
 #include <utility>
 
@@ -38,8 +39,8 @@ bool Jack::open(std::chrono::milliseconds patience) {
         jack_set_info_function(beQuiet);
         opening_ = std::make_shared<Opening>();
         std::thread([opening = opening_, server = server_] {
-            const auto options = static_cast<jack_options_t>(server.empty() ? JackNoStartServer
-                                                                            : JackNoStartServer | JackServerName);
+            const auto options = static_cast<jack_options_t>(
+                server.empty() ? JackNoStartServer : JackNoStartServer | JackServerName);
             jack_status_t status{};
             jack_client_t* client = jack_client_open("Mellow Lever", options, &status, server.c_str());
             const std::lock_guard lock(opening->mutex);
@@ -89,8 +90,8 @@ bool Jack::alive() const {
     return steadyNow() - lastCycle_.load(std::memory_order_acquire) < longest;
 }
 
-/// A server that has not called for longer than any period lasts is not asked for anything, since whoever asks
-/// would wait for it.
+/// A server that has not called for longer than any period lasts is not asked for anything, since whoever
+/// asks would wait for it.
 bool Jack::answers() const {
     constexpr std::int64_t longest = 250'000'000;  // ns
     if (client_ == nullptr || !alive_.load(std::memory_order_acquire)) return false;
@@ -267,6 +268,7 @@ void Jack::disconnect(const Wire& wire) {
 void Jack::tend() {
     if (!answers() || lists_.empty()) return;
     if (std::exchange(adjustsLater_, false)) adjust(wanted_);
+    if (lists_.size() > 1 && leftOldLists()) removeOldLists();
     if (!rewired_.exchange(false, std::memory_order_acq_rel)) return;
     const bool someoneLeft = someoneLeft_.exchange(false, std::memory_order_acq_rel);
     const auto exists = [this](const std::string& port) {
@@ -353,31 +355,41 @@ void Jack::adjust(const PortNames& names) {
     auto list = std::make_unique<PortList>();
     list->inputs = adjusted(before.inputs, names.inputs, JackPortIsInput);
     list->outputs = adjusted(before.outputs, names.outputs, JackPortIsOutput);
-    current_.store(list.get(), std::memory_order_release);
-    waitForCycle();
-    const auto removeOld = [this](const std::vector<Port>& old, const std::vector<Port>& now) {
-        for (const Port& port : old) {
-            const bool kept = std::any_of(now.begin(), now.end(),
-                                          [&](const Port& other) { return other.port == port.port; });
-            if (!kept) jack_port_unregister(client_, port.port);
-        }
-    };
-    removeOld(before.inputs, list->inputs);
-    removeOld(before.outputs, list->outputs);
-    lists_.clear();
     lists_.push_back(std::move(list));
+    current_.store(lists_.back().get(), std::memory_order_release);
+    listedAt_ = cycles_.load(std::memory_order_acquire);
+    // A period or two, as a rule; where it takes longer, tend() does the rest.
+    constexpr std::chrono::milliseconds aMoment(40);
+    const auto limit = std::chrono::steady_clock::now() + aMoment;
+    while (!leftOldLists() && alive() && std::chrono::steady_clock::now() < limit)
+        std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    if (leftOldLists()) removeOldLists();
     tellChange();
 }
 
-/// Until the callback has run once more, or does not run (not active yet, or a stalled server).
-void Jack::waitForCycle() const {
-    const std::uint64_t seen = cycles_.load(std::memory_order_acquire);
-    if (seen == 0) return;
-    const auto limit = std::chrono::steady_clock::now() + std::chrono::milliseconds(500);
-    while (cycles_.load(std::memory_order_acquire) < seen + 2 && alive() &&
-           std::chrono::steady_clock::now() < limit) {
-        std::this_thread::sleep_for(std::chrono::milliseconds(1));
+/// The callback has begun anew since the newest list came, or does not run at all yet.
+bool Jack::leftOldLists() const {
+    const std::uint64_t now = cycles_.load(std::memory_order_acquire);
+    return now == 0 || now >= listedAt_ + 2;
+}
+
+/// Ports that the newest list does not have are given back.
+void Jack::removeOldLists() {
+    std::set<jack_port_t*> goes;
+    for (const auto& list : lists_) {
+        const bool stays = list == lists_.back();
+        for (const std::vector<Port>* ports : {&list->inputs, &list->outputs}) {
+            for (const Port& port : *ports) {
+                if (stays) {
+                    goes.erase(port.port);
+                } else {
+                    goes.insert(port.port);
+                }
+            }
+        }
     }
+    for (jack_port_t* port : goes) jack_port_unregister(client_, port);
+    lists_.erase(lists_.begin(), lists_.end() - 1);
 }
 
 engine::Time Jack::timeOf(std::uint64_t frame) const {

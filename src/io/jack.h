@@ -31,9 +31,11 @@ class Jack : public Clock, public Ports {
     explicit Jack(std::string server = {}) : server_(std::move(server)) {}
     ~Jack() override { Jack::stop(); }
 
-    /// Whether a server has answered. Asking begins to open a client, aside, since a server that is stopped or
-    /// wedged answers never; it is not waited for.
-    [[nodiscard]] bool available() override { return client_ != nullptr || open(std::chrono::milliseconds(0)); }
+    /// Whether a server has answered. Asking begins to open a client, aside, since a server that is stopped
+    /// or wedged answers never; it is not waited for.
+    [[nodiscard]] bool available() override {
+        return client_ != nullptr || open(std::chrono::milliseconds(0));
+    }
     /// Waits a moment for a server. Error: none is running, or it does not answer.
     Outcome start(Driven& driven) override;
     void stop() override;
@@ -108,17 +110,19 @@ class Jack : public Clock, public Ports {
     [[nodiscard]] engine::Time timeOf(std::uint64_t frame) const;
     std::vector<Port> adjusted(const std::vector<Port>& present, const std::vector<std::string>& names,
                                unsigned long flags);
-    void waitForCycle() const;
+    [[nodiscard]] bool leftOldLists() const;
+    void removeOldLists();
 
     std::string server_;
     Driven* driven_ = nullptr;
     jack_client_t* client_ = nullptr;
     std::shared_ptr<Opening> opening_;
     std::shared_ptr<Link> link_;
-    bool adjustsLater_ = false;  ///< ports were wished for while the server did not answer
+    bool adjustsLater_ = false;               ///< ports were wished for while the server did not answer
     std::atomic<std::int64_t> lastCycle_{0};  ///< when the server called last, steady nanoseconds
     PortNames wanted_;
     std::vector<std::unique_ptr<PortList>> lists_;  ///< the last is the newest
+    std::uint64_t listedAt_ = 0;                    ///< the cycle after which the newest came
     std::atomic<const PortList*> current_{nullptr};
     std::atomic<std::uint64_t> cycles_{0};
     std::atomic<bool> alive_{false};

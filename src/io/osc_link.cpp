@@ -32,8 +32,8 @@ std::pair<std::string, std::string> parted(const std::string& name) {
 
 /// A port's number; 0: it is none.
 int networkPort(const std::string& text) {
-    const bool digits = !text.empty() && text.size() <= 5 &&
-                        text.find_first_not_of("0123456789") == std::string::npos;
+    const bool digits =
+        !text.empty() && text.size() <= 5 && text.find_first_not_of("0123456789") == std::string::npos;
     const int number = digits ? std::stoi(text) : 0;
     return number <= 65535 ? number : 0;
 }
@@ -203,7 +203,8 @@ void OscLink::want(const PortNames& names) {
             if (port == 0) {
                 problems_.push_back({name, "OSC cannot be sent there", "write osc.udp://HOST:PORT"});
             } else {
-                const std::string where = host.empty() || host == "localhost" ? std::string(thisMachine) : host;
+                const std::string where =
+                    host.empty() || host == "localhost" ? std::string(thisMachine) : host;
                 places_[player_->portId(name)] = {name, where, port};
                 (void)hosts_.find(where, port);
             }
@@ -227,7 +228,8 @@ void OscLink::sendAll() {
             const auto place = places_.find(message.port);
             if (place != places_.end()) to = hosts_.find(place->second.host, place->second.port);
         }
-        if (to) socket.send(*to, OscPacket(message.address.data(), static_cast<float>(message.number)).bytes());
+        if (to)
+            socket.send(*to, OscPacket(message.address.data(), static_cast<float>(message.number)).bytes());
     }
 }
 

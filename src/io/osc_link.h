@@ -2,12 +2,12 @@
 //
 // A port named "osc.udp://HOST:PORT" is a place on the network instead of a MIDI port. As an instrument's
 // output it is where that instrument's OSC parameters are sent, one float each; as a controller's port,
-// "osc.udp://:9000", it is where this program listens. Between the network's threads and the playing side stand
-// the player's rings, so playing never waits for a socket.
+// "osc.udp://:9000", it is where this program listens. Between the network's threads and the playing side
+// stand the player's rings, so playing never waits for a socket.
 //
-// A document may come from anywhere, so it opens nothing to the network: what it listens on is heard from this
-// machine alone, until a person opens that port to a network (openTo). Whoever sends faster than hands can is
-// heard as fast as they could, and the rest is dropped by the system.
+// A document may come from anywhere, so it opens nothing to the network: what it listens on is heard from
+// this machine alone, until a person opens that port to a network (openTo). Whoever sends faster than hands
+// can is heard as fast as they could, and the rest is dropped by the system.
 #pragma once
 
 #include <atomic>

@@ -1,6 +1,6 @@
-// Packets of OSC 1.0: what is in one that came, and one to be sent. liblo knows the format; what a program has
-// to hold against packets from anywhere is here: an address is 256 letters of ASCII at most, bundles are taken
-// apart four deep, and only the first argument counts, if it is a number.
+// Packets of OSC 1.0: what is in one that came, and one to be sent. liblo knows the format; what a program
+// has to hold against packets from anywhere is here: an address is 256 letters of ASCII at most, bundles are
+// taken apart four deep, and only the first argument counts, if it is a number.
 #pragma once
 
 #include <functional>

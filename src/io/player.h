@@ -239,15 +239,15 @@ class Player {
     struct PlayingTake {
         std::shared_ptr<const Take> take;
         TakeRun run;
-        std::vector<engine::PortId> ports;         ///< by the take's ports
-        std::vector<TakeChannel> lanes;            ///< sixteen a port
-        std::vector<std::uint32_t> chase;          ///< events to be played again at its start
-        std::vector<std::uint32_t> chaseInLoop;    ///< and where it goes round
-        engine::Time start = 0;                    ///< the engine's time at which it was at 0
-        std::unique_ptr<Chased> chased;            ///< an engine that has played it up to where it begins
-        engine::Program* program = nullptr;        ///< what that plays
+        std::vector<engine::PortId> ports;       ///< by the take's ports
+        std::vector<TakeChannel> lanes;          ///< sixteen a port
+        std::vector<std::uint32_t> chase;        ///< events to be played again at its start
+        std::vector<std::uint32_t> chaseInLoop;  ///< and where it goes round
+        engine::Time start = 0;                  ///< the engine's time at which it was at 0
+        std::unique_ptr<Chased> chased;          ///< an engine that has played it up to where it begins
+        engine::Program* program = nullptr;      ///< what that plays
         std::uint64_t madeFor = 0;  ///< the number of the program that has to be playing when it takes over
-        std::size_t next = 0;                      ///< event
+        std::size_t next = 0;       ///< event
         std::size_t nextTempo = 0;
 
         void goTo(std::int64_t position);

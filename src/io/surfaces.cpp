@@ -43,8 +43,8 @@ Surfaces::Surface* Surfaces::surfaceOf(const std::shared_ptr<const UdpSocket>& v
     }
     if (surfaces_.size() >= mostSurfaces) {
         // Who has shown nothing goes before who has.
-        const auto silent = std::min_element(
-            surfaces_.begin(), surfaces_.end(), [](const auto& one, const auto& other) {
+        const auto silent =
+            std::min_element(surfaces_.begin(), surfaces_.end(), [](const auto& one, const auto& other) {
                 return std::pair(one->proved, one->spoke) < std::pair(other->proved, other->spoke);
             });
         surfaces_.erase(silent);

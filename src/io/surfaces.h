@@ -1,8 +1,8 @@
 // Surfaces: tablets that move elements of the desk over OSC, and are told where the elements stand.
 //
-// Anybody can put another's address on a packet, so nobody is told anything before it has proved that it hears
-// what is sent there: who speaks of the desk for the first time gets one short message, "/desk/hi" with an
-// address, and counts once it sends something to that address, or once a person here names it. Until then
+// Anybody can put another's address on a packet, so nobody is told anything before it has proved that it
+// hears what is sent there: who speaks of the desk for the first time gets one short message, "/desk/hi" with
+// an address, and counts once it sends something to that address, or once a person here names it. Until then
 // answers are no more than three times what was asked, and few. Of more than sixteen the one that has been
 // silent longest gives up its place.
 //

@@ -19,7 +19,7 @@ namespace mellow::io {
 class Tap {
  public:
     /// bytes: of the ring; a power of two.
-    explicit Tap(std::size_t bytes = std::size_t{1} << 18) : ring_(bytes) {}
+    explicit Tap(std::size_t bytes = std::size_t{1} << 18) : ring_(bytes) { body_.reserve(bytes); }
 
     /// What came in. Of OSC: an address and its number, and no bytes. Neither: a mark of the player's.
     struct Seen {
@@ -55,7 +55,7 @@ class Tap {
         written_.store(written + sizeof(Head) + head.size, std::memory_order_release);
     }
 
-    /// Calls take(Seen) for everything since the last call, in order. One thread, not the playing one.
+    /// Calls take(Seen) for everything since the last call, in order. One thread; allocates nothing.
     template<class Take>
     void drain(Take&& take) {
         const std::size_t written = written_.load(std::memory_order_acquire);

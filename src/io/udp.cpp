@@ -46,9 +46,8 @@ Outcome UdpSocket::bind(const std::string& address, int port) {
     // A flood is dropped by the system, and costs no memory here.
     constexpr int room = 256 * 1024;
     if (socket_ >= 0) (void)::setsockopt(socket_, SOL_SOCKET, SO_RCVBUF, &room, sizeof(room));
-    const bool bound =
-        socket_ >= 0 && waker_ >= 0 &&
-        ::bind(socket_, reinterpret_cast<const sockaddr*>(&*place), sizeof(*place)) == 0;
+    const bool bound = socket_ >= 0 && waker_ >= 0 &&
+                       ::bind(socket_, reinterpret_cast<const sockaddr*>(&*place), sizeof(*place)) == 0;
     if (bound) return Done{};
     return Problem{placeText(*place), std::string("cannot be listened on: ") + std::strerror(errno),
                    "choose a port number from 1024 to 65535 that no other program uses"};
@@ -56,7 +55,8 @@ Outcome UdpSocket::bind(const std::string& address, int port) {
 
 bool UdpSocket::await() const {
     std::array<pollfd, 2> both{{{socket_, POLLIN, 0}, {waker_, POLLIN, 0}}};
-    while (::poll(both.data(), both.size(), -1) < 0 && errno == EINTR) {}
+    while (::poll(both.data(), both.size(), -1) < 0 && errno == EINTR) {
+    }
     return (both[1].revents & POLLIN) == 0;
 }
 

@@ -1,8 +1,8 @@
 // A place on the network, over UDP and IPv4: where one listens, and where one sends to.
 //
 // Nothing here waits but what says so: sending drops what the system has no room for, as UDP does anyway, and
-// names of hosts are looked up by a thread of their own, once, and again with growing pauses where that fails,
-// so that one name that nobody knows keeps nobody else waiting.
+// names of hosts are looked up by a thread of their own, once, and again with growing pauses where that
+// fails, so that one name that nobody knows keeps nobody else waiting.
 #pragma once
 
 #include <netinet/in.h>

@@ -4,6 +4,7 @@
 #include <lo/lo.h>
 
 #include <QPointingDevice>
+#include <QSignalSpy>
 #include <QTabletEvent>
 #include <QTouchEvent>
 #include <map>
@@ -16,7 +17,10 @@
 #include "app/theme/theme.h"
 #include "app/widgets/findings_view.h"
 #include "app/widgets/practice_keys.h"
+#include "core/files/files.h"
 #include "core/model/edit_desk.h"
+#include "core/store/ensemble_json.h"
+#include "support/build.h"
 #include "support/stage.h"
 #include "support/witness.h"
 
@@ -570,6 +574,47 @@ class DeskTest : public QObject {
         desk.surface(made).setSpokenValue(1);
         QTRY_VERIFY(desk.witness.sent("drums", 0xB9, 74, 127));
         desk.stage.goesBackAndForth();
+    }
+
+    /// A document that comes from somewhere finds nothing open that was opened for another.
+    void aDocumentOpensNothingToTheNetwork() {
+        QTemporaryDir folder;
+        const std::string port = "osc.udp://:47811";
+        Ensemble ensemble = test::ensemble({test::instrument()});
+        Source tilt = makeSource(SourceKind::osc);
+        tilt.values[0] = std::string("/tile/tilt");
+        tilt.controller = "tile";
+        ensemble.instruments[0].chains = {test::chain("c", tilt, {}, {test::branch("expression", 0, 127)})};
+        ensemble.controllers.push_back({"tile", "", port, {}, {}, {}, {}});
+        const auto write = [&](const char* name) {
+            const QString path = folder.filePath(QLatin1String(name));
+            if (!files::writeFile(path.toStdString(), std::string_view(store::printEnsemble(ensemble))))
+                qFatal("the folder cannot be written to");
+            return path;
+        };
+        const QString mine = write("mine.lever");
+        const QString theirs = write("theirs.lever");
+        test::Window window;
+        const auto heardAt = [&window, &port] { return window->live().network(port); };
+        QVERIFY(window->openFile(mine));
+        QCOMPARE(heardAt(), QStringLiteral("127.0.0.1"));
+        window->live().setNetwork(port, QStringLiteral("0.0.0.0"));
+        QVERIFY(window->live().listeningText(port).contains(QStringLiteral("every network")));
+        QVERIFY(window->openFile(theirs));
+        QCOMPARE(heardAt(), QStringLiteral("127.0.0.1"));
+        QVERIFY(window->live().listeningText(port).contains(QStringLiteral("this machine only")));
+        QVERIFY(window->noticeText().contains(QStringLiteral("Gear")));
+        // A person's own is as they left it, and says nothing; so is the other, once they said so.
+        QVERIFY(window->openFile(mine));
+        QCOMPARE(heardAt(), QStringLiteral("0.0.0.0"));
+        QVERIFY(window->openFile(theirs));
+        const QSignalSpy said(&window->live(), &Live::troubled);
+        window->live().setNetwork(port, QStringLiteral("0.0.0.0"));
+        QVERIFY(window->openFile(mine));
+        QVERIFY(window->openFile(theirs));
+        QCOMPARE(heardAt(), QStringLiteral("0.0.0.0"));
+        QCOMPARE(said.count(), 0);
+        window->live().setNetwork(port, QStringLiteral("127.0.0.1"));
     }
 
     /// A tablet moves an element over the network, and is told where everything stands.

@@ -2,11 +2,14 @@
 // tidied and undone, what is exported is what the command line makes.
 #include <QComboBox>
 #include <QProcess>
+#include <QPushButton>
 #include <QTableWidget>
 
 #include "app/pages/takes/export_dialog.h"
 #include "app/pages/takes/import_dialog.h"
 #include "app/pages/takes/takes_page.h"
+#include "app/takes/take_store.h"
+#include "app/takes/unsaved_dialog.h"
 #include "core/files/files.h"
 #include "core/store/ensemble_json.h"
 #include "support/window.h"
@@ -58,6 +61,44 @@ class TakesPageTest : public QObject {
     void initTestCase() {
         QVERIFY(home_.isValid());
         qputenv("XDG_DATA_HOME", home_.path().toUtf8());
+    }
+
+    /// What was recorded in an ensemble that was never saved waits until it is taken in, or cleared away.
+    void recordingsNeverSaved() {
+        Stage stage;
+        Take played;
+        played.tempos.push_back({0, 120});
+        played.add(1000, played.portNumber("hands"), midi::make(midi::noteOn, 0, 60, 90).bytes());
+        played.length = 62'000'000;
+        KeptTake kept;
+        kept.id = "left";
+        kept.name = "Left behind";
+        const auto stored = storeTake(TakeStore::waitingFolder(), kept, played);
+        played.length = 5'000'000;
+        kept.id = "other";
+        const auto other = storeTake(TakeStore::waitingFolder(), kept, played);
+        QVERIFY(stored && other);
+        const std::size_t before = stage.window.ensemble().takes.size();
+        UnsavedDialog dialog(stage.window->document(), stage.work());
+        auto* list = dialog.findChild<QTreeWidget*>(QStringLiteral("neverSaved"));
+        const auto choose = [list](const std::string& file) {
+            const auto rows = list->findItems(QString::fromStdString(file), Qt::MatchExactly, 3);
+            if (rows.size() != 1) qFatal("not in the list");
+            list->clearSelection();
+            rows.front()->setSelected(true);
+            return rows.front()->text(1);
+        };
+        QCOMPARE(choose(stored->file), QStringLiteral("1:02"));
+        dialog.findChild<QPushButton*>(QStringLiteral("takeIn"))->click();
+        QCOMPARE(stage.window.ensemble().takes.size(), before + 1);
+        QCOMPARE(stage.work().take()->length, std::int64_t{62'000'000});
+        QVERIFY(list->findItems(QString::fromStdString(stored->file), Qt::MatchExactly, 3).isEmpty());
+        QCOMPARE(choose(other->file), QStringLiteral("0:05"));
+        dialog.findChild<QPushButton*>(QStringLiteral("clearAway"))->click();
+        QVERIFY(!QFile::exists(QString::fromStdString((TakeStore::waitingFolder() / other->file).string())));
+        // What the ensemble itself names is not for clearing.
+        for (const KeptTake& take : stage.window.ensemble().takes)
+            QVERIFY(list->findItems(QString::fromStdString(take.file), Qt::MatchExactly, 3).isEmpty());
     }
 
     void theDemoTakeIsShown() {

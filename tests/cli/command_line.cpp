@@ -268,6 +268,54 @@ class CommandLineTest : public QObject {
         QVERIFY(!QFileInfo(pipe).isFile());
     }
 
+    /// A pipe or a device where a file is read would be waited for, for ever.
+    void whatIsNoFileIsNotRead() {
+        const QString pipe = folder_->filePath("waiting");
+        QCOMPARE(QProcess::execute(QStringLiteral("mkfifo"), {pipe}), 0);
+        const QString out = folder_->filePath("out.mid");
+        for (const QStringList& words : {QStringList{"check", pipe},
+                                         {"describe", pipe},
+                                         {"takes", pipe},
+                                         {"feed", pipe},
+                                         {"apply", pipe, midi(0), "-o", out},
+                                         {"apply", ensemble_, pipe, "-o", out},
+                                         {"check", "/dev/zero"},
+                                         {"check", folder_->path()}}) {
+            const Ended ended = run(words);
+            QCOMPARE(ended.code, 2);
+            QCOMPARE(ended.err.count('\n'), 1);
+            QVERIFY2(ended.err.contains(words.contains(pipe) ? pipe : words.last()), qPrintable(ended.err));
+            QVERIFY(!QFile::exists(out));
+        }
+    }
+
+    void aNameThatSaysNothingIsRefused() {
+        const Ended ended = run({"apply", ensemble_, midi(0), "-o", ""});
+        QCOMPARE(ended.code, 2);
+        QCOMPARE(ended.err.count('\n'), 1);
+        for (const char* until : {"", "1e3", "-1", "99999999999999999999", "9223372036854775807", "12x"}) {
+            const Ended refused = run({"feed", ensemble_, "--until", until});
+            QCOMPARE(refused.code, 2);
+            QVERIFY2(refused.err.contains("--until"), qPrintable(refused.err));
+        }
+    }
+
+    /// Whoever reads the first line only does not have to wait for the last one.
+    void feedEndsWhenNobodyReads() {
+        Ensemble endless = ensemble({instrument("one")});
+        endless.instruments[0].chains = {
+            chain("c", makeSource(SourceKind::lfo), {}, {branch("expression", 0, 127)})};
+        const QString document = write("endless.lever", store::printEnsemble(endless));
+        QProcess shell;
+        shell.start(
+            QStringLiteral("sh"),
+            {QStringLiteral("-c"),
+             QStringLiteral("printf '0 keys 90 3C 40\\n' | '%1' feed '%2' --until 1000000000000000 | head -1")
+                 .arg(QStringLiteral(MELLOW_BIN_DIR "/mellow-lever-cli"), document)});
+        QVERIFY(shell.waitForFinished());
+        QCOMPARE(shell.readAllStandardOutput().count('\n'), 1);
+    }
+
     /// Without standard streams the first file that is opened has the number of one of them.
     void standardStreamsMayBeClosed() {
         const QString out = folder_->filePath("closed.mid");

@@ -169,6 +169,62 @@ class CliTakesTest : public QObject {
         QVERIFY(QFile::exists(folder_->filePath(QStringLiteral("each-one.wav"))));
     }
 
+    /// What nobody means by mistake: rendering for days, and four gigabytes without a word.
+    void aLongBounceIsAskedFor() {
+        const QString path = folder_->filePath(QStringLiteral("long.wav"));
+        const Ended refused = run({"bounce", document_, "--take", "hail", "--longest", "0.0001", "-o", path});
+        QCOMPARE(refused.code, 2);
+        QVERIFY2(refused.err.contains(QStringLiteral("--longest")), qPrintable(refused.err));
+        QVERIFY(!QFile::exists(path));
+        QCOMPARE(run({"bounce", document_, "--take", "hail", "--longest", "0.1", "-o", path}).code, 0);
+    }
+
+    /// A take, or its folder, that is none: a pipe is not waited for, and a link out of the folder not
+    /// followed.
+    void aTakeThatIsNoFile() {
+        QVERIFY(QFile::remove(file_));
+        QCOMPARE(QProcess::execute(QStringLiteral("mkfifo"), {file_}), 0);
+        const Ended ended = run({"apply", document_, "--take", "hail", "-o", out_});
+        QCOMPARE(ended.code, 2);
+        QVERIFY2(ended.err.contains(QFileInfo(file_).fileName()), qPrintable(ended.err));
+        QVERIFY(!QFile::exists(out_));
+    }
+
+    /// A part of a take knows the registers that stood before it: the value, and not its address alone.
+    void aPartKeepsItsRegisters() {
+        Ensemble ensemble = test::ensemble({test::instrument()});
+        Take take;
+        take.tempos.push_back({0, 120});
+        const std::uint16_t hands = take.portNumber("hands");
+        for (const auto& [control, value] : {std::pair{101, 0}, {100, 0}, {6, 12}, {38, 5}, {64, 127}})
+            take.add(100'000, hands, midi::make(midi::controlChange, 0, control, value).bytes());
+        take.add(200'000, hands, midi::make(midi::pitchBend, 0, 0, 96).bytes());
+        take.add(300'000, hands, midi::make(midi::channelPressure, 0, 90).bytes());
+        take.add(1'500'000, hands, midi::make(midi::noteOn, 0, 60, 100).bytes());
+        take.add(3'000'000, hands, midi::make(midi::noteOff, 0, 60, 64).bytes());
+        take.length = 3'500'000;
+        KeptTake kept;
+        kept.id = "bent";
+        kept.name = "Bent";
+        const auto stored = storeTake(takesFolderOf(document_.toStdString()), kept, take);
+        QVERIFY(stored);
+        ensemble.takes.push_back(*stored);
+        QVERIFY(files::writeFile(document_.toStdString(), std::string_view(store::printEnsemble(ensemble))));
+        const Ended ended =
+            run({"apply", document_, "--take", "bent", "--from", "1", "--to", "2", "-o", out_});
+        QVERIFY2(ended.code == 0, qPrintable(ended.err));
+        const QStringList lines = linesOf(out_, 1);
+        const QString all = lines.join(QLatin1Char('|'));
+        // What stood is there before the note, the register with its value.
+        for (const char* stands : {"0 B0 06 0C", "0 B0 26 05", "0 B0 40 7F", "0 E0 00 60", "0 D0 5A"})
+            QVERIFY2(lines.contains(QLatin1String(stands)), qPrintable(all));
+        QVERIFY(lines.indexOf(QStringLiteral("0 B0 64 00")) < lines.indexOf(QStringLiteral("0 B0 06 0C")));
+        QVERIFY2(lines.contains(QStringLiteral("25000 90 3C 64")), qPrintable(all));
+        // And the part leaves nothing behind it: key, pedal, bend and pressure are let go at its end.
+        for (const char* letGo : {"50000 80 3C 40", "50000 B0 40 00", "50000 E0 00 40", "50000 D0 00"})
+            QVERIFY2(lines.contains(QLatin1String(letGo)), qPrintable(all));
+    }
+
     void theDemo() {
         const QString demo = QStringLiteral(MELLOW_SOURCE_DIR "/data/demo/tin-observatory.lever");
         const Ended listed = run({"takes", demo});

@@ -309,6 +309,22 @@ class ChecksTest : public QObject {
             },
             "trouble one, c: its tie lines go in a circle: \"c\" and \"s\"", true);
         row(
+            "circle of many",
+            [](Ensemble& e) {
+                constexpr int many = 200;
+                for (int i = 0; i < many; ++i) e.tieLines.push_back({"t" + std::to_string(i), "", 0, {}});
+                for (int i = 0; i < many; ++i) {
+                    Source read = makeSource(SourceKind::tieLine);
+                    read.tieLine = "t" + std::to_string(i);
+                    const std::string written = "tieLine:t" + std::to_string((i + 1) % many);
+                    e.sharedChains.push_back(
+                        chain("s" + std::to_string(i), read, {}, {branch(written, 0, 1)}));
+                }
+            },
+            "trouble Shared chains, s7: its tie lines go in a circle with those of 199 other chains, \"s8\" "
+            "next",
+            true);
+        row(
             "tie line in vain",
             [](Ensemble& e) {
                 e.tieLines = {{"storm", "Storm swell", 0, {}}};

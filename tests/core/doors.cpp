@@ -1,4 +1,5 @@
-// The doors by which text comes in: whatever comes through one of them can be saved, and what was saved opens.
+// The doors by which text comes in: whatever comes through one of them can be saved, and what was saved
+// opens.
 #include <rapidcheck.h>
 
 #include <QtTest>
@@ -55,8 +56,7 @@ void savedAndOpened(const Ensemble& ensemble, const std::string& what) {
     const auto read = store::parseEnsemble(text);
     QVERIFY2(static_cast<bool>(read), (what + ": " + (read ? "" : read.problem().sentence())).c_str());
     QCOMPARE(store::printEnsemble(*read), text);
-    const std::string journal =
-        store::journalHead() + store::journalRecord(nullptr, ensemble, 1);
+    const std::string journal = store::journalHead() + store::journalRecord(nullptr, ensemble, 1);
     QVERIFY2(static_cast<bool>(store::readJournal(journal)), what.c_str());
 }
 
@@ -66,7 +66,8 @@ Instrument withParameters(std::vector<Parameter> parameters) {
     return instrument;
 }
 
-constexpr const char* numbers[] = {"0", "-1", "7", "128", "99999999999999", "1e400", "-1e400", "nan", "inf", "1e308", "x"};
+constexpr const char* numbers[] = {"0",   "-1",  "7",     "128", "99999999999999", "1e400", "-1e400",
+                                   "nan", "inf", "1e308", "x"};
 
 }  // namespace
 
@@ -94,7 +95,8 @@ class DoorsTest : public QObject {
                         random.of(numbers) + "\n";
             }
             auto said = profiles::parametersIn(profiles::parseTable(text));
-            savedAndOpened(test::ensemble({withParameters(std::move(said.things))}), "table " + std::to_string(i));
+            savedAndOpened(test::ensemble({withParameters(std::move(said.things))}),
+                           "table " + std::to_string(i));
         }
     }
 
@@ -104,14 +106,16 @@ class DoorsTest : public QObject {
             const auto attribute = [&](const char* name) {
                 std::string letters = random.bytes(8);
                 std::erase_if(letters, [](char c) { return c == '"' || c == '<' || c == '&' || c == 0; });
-                return std::string(" ") + name + "=\"" + (random.next() % 2 ? letters : random.of(numbers)) + "\"";
+                return std::string(" ") + name + "=\"" + (random.next() % 2 ? letters : random.of(numbers)) +
+                       "\"";
             };
             const std::string text =
                 "<MIDINameDocument><MasterDeviceNames><Model>M</Model><ControlNameList Name=\"c\"><Control "
                 "Type=\"7bit\"" +
                 attribute("Name") + " Number=\"" + random.of(numbers) + "\"><Values Min=\"" +
                 random.of(numbers) + "\" Max=\"" + random.of(numbers) + "\" Default=\"" + random.of(numbers) +
-                "\"" + attribute("Units") + "/></Control></ControlNameList></MasterDeviceNames></MIDINameDocument>";
+                "\"" + attribute("Units") +
+                "/></Control></ControlNameList></MasterDeviceNames></MIDINameDocument>";
             auto named = profiles::parseNames(text);
             if (!named) continue;
             Ensemble ensemble = test::ensemble({});

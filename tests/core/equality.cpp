@@ -203,8 +203,8 @@ void playWorld(std::uint32_t seed, int events) {
     time += 500000;
     const auto settled = fast.advance(time);
     agree(settled, slow.advance(time), "settling");
-    // What parameters sound is let go when an instrument leaves the hand. A hand that a chain chose holds until
-    // the document says something else, so that is said first.
+    // What parameters sound is let go when an instrument leaves the hand. A hand that a chain chose holds
+    // until the document says something else, so that is said first.
     for (const bool inHand : {false, true, false}) {
         ensemble.inHand.reset();
         if (!inHand) ensemble.inHand.emplace();
@@ -249,7 +249,8 @@ class EqualityTest : public QObject {
         }
         for (int played = 0; played < eventsWanted(); played += 100 * perWorld) {
             QVERIFY(rc::check("engine equals reference", [] {
-                playWorld(*rc::gen::noShrink(rc::gen::resize(rc::kNominalSize, rc::gen::inRange<std::uint32_t>(0, maxSeed))),
+                playWorld(*rc::gen::noShrink(
+                              rc::gen::resize(rc::kNominalSize, rc::gen::inRange<std::uint32_t>(0, maxSeed))),
                           perWorld);
             }));
         }

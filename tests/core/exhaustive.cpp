@@ -112,8 +112,9 @@ std::vector<StepCase> statelessSteps() {
     for (const auto& [times, plus] : {std::pair(1.0, 0.0), {-2.0, 1.5}, {0.3, -0.1}})
         add("scale", {times, plus}, [t = times, a = plus](double p) { return t * p + a; });
     for (const auto& [low, high] : {std::pair(0.0, 1.0), {0.2, 0.7}, {0.5, 0.5}, {-0.3, 1.4}})
-        add("limit", {low, high},
-            [l = low, h = high](double p) { return p < l ? std::min(l, h) : p > h ? h : p; });
+        add("limit", {low, high}, [l = low, h = high](double p) {
+            return p < l ? std::min(l, h) : p > h ? h : p;
+        });
     add("formula", {std::string("x^3-x/2+0.4")}, [](double p) { return p * p * p - p / 2 + 0.4; });
     return cases;
 }
@@ -242,13 +243,7 @@ std::vector<LawCase> laws() {
          0,
          std::pow(10, -0.5),
          {}},
-        {"decibel to +6",
-         {{}, 6.0, "dB", Law::decibel, {}, {}},
-         -10.0,
-         6.0,
-         std::pow(10, -16.0 / 40),
-         1,
-         {}},
+        {"decibel to +6", {{}, 6.0, "dB", Law::decibel, {}, {}}, -10.0, 6.0, std::pow(10, -16.0 / 40), 1, {}},
         {"choices",
          {{}, {}, "", Law::choices, {"a", "b", "c", "d"}, {}},
          std::string("b"),

@@ -105,6 +105,41 @@ class JournalTest : public QObject {
         QVERIFY(read && read->ensemble == after);
     }
 
+    /// A record whose sum is another is not taken, though it can be read; nor what stands behind it.
+    void aSumThatIsAnotherEndsIt() {
+        const Ensemble one = ensemble({instrument("one")});
+        Ensemble two = one;
+        two.title = "Two";
+        const std::string first = store::journalRecord(nullptr, one, 0);
+        std::string second = store::journalRecord(&one, two, 1);
+        const std::size_t line = second.find('\n');
+        second[line - 1] = second[line - 1] == '0' ? '1' : '0';
+        const auto read = store::readJournal(store::journalHead() + first + second);
+        QVERIFY(read && !read->isWhole);
+        QVERIFY(read->ensemble == one);
+    }
+
+    /// The last instrument is an instrument like any other: changed, gone, and come.
+    void theLastInstrument() {
+        Ensemble states[4];
+        states[0] = ensemble({instrument("one"), instrument("two"), instrument("three")});
+        states[1] = states[0];
+        states[1].instruments[2].name = "Changed";
+        states[2] = states[1];
+        states[2].instruments.erase(std::as_const(states[2].instruments).begin() + 2);
+        states[3] = states[2];
+        states[3].instruments.push_back(instrument("four"));
+        std::string text = store::journalHead();
+        const Ensemble* before = nullptr;
+        for (const Ensemble& state : states) {
+            text += store::journalRecord(before, state, 0);
+            before = &state;
+            const auto read = store::readJournal(text);
+            QVERIFY(read && read->isWhole);
+            QVERIFY(read->ensemble == state);
+        }
+    }
+
     void whatIsNoJournalIsRefused() {
         QVERIFY(!store::readJournal(""));
         QVERIFY(!store::readJournal("MThd"));

@@ -203,6 +203,24 @@ class LearningTest : public QObject {
         QCOMPARE(text(all[0].source), QStringLiteral("cc 16"));
     }
 
+    /// A key that was struck on the way to the wheel is not what was meant, nor the first half of a pair
+    /// alone.
+    void aKeyOnTheWayToAWheel() {
+        Hand hand;
+        hand.send({{0x90, 60, 90}, {0x80, 60, 64}});
+        hand.move(1, 0, 120);
+        QCOMPARE(text(hand.best().source), QStringLiteral("cc 1"));
+        QVERIFY(hand.best().sure >= Learner::enough);
+    }
+    void aPairThatBeginsWithItsHighByteAlone() {
+        Hand hand;
+        hand.send({{0xB0, 2, 3}});
+        for (int i = 400; i < 12'000; i += 130)
+            hand.send({{0xB0, 2, byte(i >> 7)}, {0xB0, 34, byte(i & 127)}}, 500);
+        QCOMPARE(text(hand.best().source), QStringLiteral("cc14 2"));
+        QCOMPARE(hand.learner.candidates().size(), std::size_t{1});
+    }
+
     void oscIsLearnedByItsTravel() {
         Learner learner;
         for (int i = 0; i < 20; ++i) {

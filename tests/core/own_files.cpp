@@ -1,5 +1,5 @@
-// Files of the program's own beside a person's: whatever else lies where one of them would be is refused with a
-// sentence, and is afterwards what it was.
+// Files of the program's own beside a person's: whatever else lies where one of them would be is refused with
+// a sentence, and is afterwards what it was.
 #include <fcntl.h>
 #include <sys/file.h>
 #include <sys/stat.h>
@@ -41,8 +41,8 @@ class OwnFilesTest : public QObject {
         document_ = folder_ / "storm.lever";
         mine_ = folder_ / "mine.txt";
         QVERIFY(files::writeFile(mine_, precious));
-        QVERIFY(files::writeFile(document_,
-                                 std::string_view(store::printEnsemble(test::ensemble({test::instrument()})))));
+        QVERIFY(files::writeFile(
+            document_, std::string_view(store::printEnsemble(test::ensemble({test::instrument()})))));
     }
 
     void whateverLiesThereStays_data() {
@@ -66,7 +66,8 @@ class OwnFilesTest : public QObject {
         const fs::path at = folder_ / ".storm.lever.thing";
         put(at);
         const auto was = fs::symlink_status(at);
-        for (const files::Own how : {files::Own::read, files::Own::write, files::Own::readWrite, files::Own::make}) {
+        for (const files::Own how :
+             {files::Own::read, files::Own::write, files::Own::readWrite, files::Own::make}) {
             const auto opened = files::openOwn(at, how);
             QVERIFY(!opened);
             QVERIFY(!opened.problem().sentence().empty());
@@ -119,8 +120,8 @@ class OwnFilesTest : public QObject {
         QVERIFY(unnamedTakes(document_, list, {}).empty());
     }
 
-    /// Of what lies in the folder only what the program wrote, and is as it wrote it, can go; not what another
-    /// document names, nor what is outside.
+    /// Of what lies in the folder only what the program wrote, and is as it wrote it, can go; not what
+    /// another document names, nor what is outside.
     void onlyTakesThatWereWrittenGo() {
         const fs::path folder = takesFolderOf(document_);
         KeptTake wanted;
@@ -194,8 +195,6 @@ class OwnFilesTest : public QObject {
     fs::path document_;
     fs::path mine_;
 };
-
-Q_DECLARE_METATYPE(std::function<void(const std::filesystem::path&)>)
 
 QTEST_APPLESS_MAIN(OwnFilesTest)
 #include "own_files.moc"

@@ -195,6 +195,36 @@ class TakesTest : public QObject {
         QCOMPARE(take.tempos, (std::vector<TempoChange>{{0, 96}}));
     }
 
+    /// What was just played begins after a pause, and no pause is one in which a key is held.
+    void phrasesBeginAfterPauses() {
+        constexpr std::int64_t second = 1'000'000;
+        Recording recording;
+        const std::uint16_t hands = recording.heard.portNumber("hands");
+        const auto note = [&](std::int64_t time, int velocity) {
+            recording.heard.add(time, hands, midi::make(midi::noteOn, 0, 60, velocity).bytes());
+        };
+        QVERIFY(beginningsIn(recording, leastPause).empty());
+        note(10 * second, 90);
+        note(60 * second, 0);
+        note(62 * second, 90);
+        note(63 * second, 0);
+        note(400 * second, 80);
+        recording.follow(0, 90.0);
+        recording.follow(401 * second, 100.0);
+        note(402 * second, 0);
+        recording.ends = 405 * second;
+        QCOMPARE(beginningsIn(recording, leastPause), (std::vector{10 * second, 400 * second}));
+        const Recording last = since(recording, 400 * second);
+        QCOMPARE(last.heard.events.size(), std::size_t{2});
+        const Take take = takeOf(last);
+        QCOMPARE(take.events[0].time, std::int64_t{0});
+        QCOMPARE(take.events[1].time, 2 * second);
+        QCOMPARE(take.length, 5 * second);
+        QCOMPARE(take.tempos.size(), std::size_t{2});
+        QCOMPARE(take.tempos[0].tempo, 90.0);
+        QCOMPARE(take.tempos[1].time, second);
+    }
+
     void aLogGivesBackTheRecording() {
         const Take take = test::randomTake(7, 100);
         std::string log = recording_log::head();
@@ -221,6 +251,23 @@ class TakesTest : public QObject {
             QCOMPARE(lines.size(), take.events.size() - newlines);
         }
         QVERIFY(!recording_log::read("something else\n"));
+    }
+
+    /// What cannot be, in the middle of a log, takes nothing behind it along: times that fall, ports that
+    /// nobody named, messages that are none.
+    void aDamagedLineTakesNoneAlong() {
+        std::string log = recording_log::head() + recording_log::port(0, "keys");
+        log += "E 1000 0 B0 01 10\nE 999 0 B0 01 11\nE 1000 0 B0 01 12\nE 1500 7 B0 01 13\nE 1500 0 B0 01\n";
+        log += "E 2000 0 B0 01 80\nT 2500 -3\nE loud 0 B0 01 14\n\nX\nE 3000 0 B0 01 15\n";
+        const auto read = recording_log::read(log);
+        QVERIFY(read);
+        std::vector<std::pair<std::int64_t, int>> heard;
+        for (const TakeEvent& event : read->heard.events)
+            heard.emplace_back(event.time, read->heard.bodyOf(event)[2]);
+        QCOMPARE(heard, (decltype(heard){{1000, 0x10}, {1000, 0x12}, {3000, 0x15}}));
+        QCOMPARE(read->unread, std::size_t{8});
+        QCOMPARE(read->begins, std::int64_t{1000});
+        QCOMPARE(read->ends, std::int64_t{3000});
     }
 
     void whatIsTouchedTakesOver() {

@@ -144,6 +144,35 @@ class TidyTest : public QObject {
         }));
     }
 
+    /// At the end of a selection each value counts for as long as it stands in there, and what lies behind
+    /// counts for nothing: held from 0.3 s to 0.4 s, the value at 0.3 s is three quarters of what stands in
+    /// its window.
+    void smoothingEndsWhereTheSelectionDoes() {
+        Take take;
+        const std::uint16_t keys = take.portNumber("keys");
+        for (const auto& [time, value] : {std::pair{0, 0},
+                                          {100'000, 0},
+                                          {200'000, 0},
+                                          {300'000, 120},
+                                          {350'000, 120},
+                                          {500'000, 0},
+                                          {600'000, 0}})
+            take.add(time, keys, midi::make(midi::controlChange, 0, 1, value).bytes());
+        take.length = 700'000;
+        const TakeLanes lanes = lanesOf(take, {});
+        const LaneStretch narrow = stretchOf(take, lanes.lanes[0], 0, 400'000);
+        const LaneStretch wide = stretchOf(take, lanes.lanes[0], 0, 700'000);
+        const auto at = [](const LaneEdit& edit, std::int64_t time) {
+            for (const LanePoint& point : edit.points) {
+                if (point.time == time) return point.value;
+            }
+            return -1.0;
+        };
+        QCOMPARE(at(smoothed(narrow, 200'000), 350'000), 120.0);
+        QVERIFY(at(smoothed(wide, 400'000), 350'000) < 120.0);
+        QVERIFY(at(smoothed(narrow, 200'000), 200'000) < 60.0);
+    }
+
     void smoothingTakesJittersAway() {
         const Take take = swell();
         const TakeLanes lanes = lanesOf(take, {});

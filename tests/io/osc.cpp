@@ -1,9 +1,11 @@
 // OSC over real UDP sockets: numbers come in through a controller's port and leave through an instrument's.
+#include <QElapsedTimer>
 #include <QNetworkProxy>
 #include <QUdpSocket>
 #include <QtTest>
 #include <chrono>
 #include <future>
+#include <random>
 
 #include "io/osc_link.h"
 #include "io/patchbay.h"
@@ -146,6 +148,126 @@ class OscTest : public QObject {
         QVERIFY(link.problems()[0].sentence().find("OSC cannot be heard there") != std::string::npos);
         link.want({});
         QVERIFY(link.problems().empty());
+    }
+
+    /// One name that nobody knows keeps nobody else waiting, and ending waits for nobody either.
+    void aHostThatNobodyKnowsStopsNobodyElse() {
+        Socket listener;
+        QVERIFY(listener.bind(QHostAddress::LocalHost, 0));
+        const quint16 in = freePort();
+        Ensemble ensemble = tileAndDrone(in, listener.localPort());
+        Instrument lost = ensemble.instruments[0];
+        lost.id = "lost";
+        const std::string nowhere = "osc.udp://the-tin-observatory.invalid:9";
+        lost.output.port = nowhere;
+        ensemble.instruments.push_back(lost);
+        io::Player player;
+        io::Patchbay patchbay(player);
+        {
+            io::OscLink link;
+            patchbay.add(link);
+            QElapsedTimer begun;
+            begun.start();
+            link.want(io::wishesOf(ensemble));
+            QVERIFY(begun.elapsed() < 200);
+            player.play(ensemble);
+            io::SilentClock clock;
+            QVERIFY(static_cast<bool>(clock.start(patchbay)));
+            Socket hands;
+            constexpr int messages = 200;
+            int heard = 0;
+            for (int i = 0; i < messages; ++i) {
+                const float value = static_cast<float>(i % 2 + 1) / 4;
+                hands.writeDatagram(oscMessage("/tile/tilt", value), QHostAddress::LocalHost, in);
+                QTRY_VERIFY(listener.hasPendingDatagrams());
+                while (listener.hasPendingDatagrams()) {
+                    ++heard;
+                    listener.readDatagram(nullptr, 0);
+                }
+            }
+            QCOMPARE(heard, messages);
+            QTRY_VERIFY_WITH_TIMEOUT(!link.problems().empty(), 30000);
+            QCOMPARE(link.problems()[0].where, nowhere);
+            clock.stop();
+            begun.restart();
+            link.want({});
+            QVERIFY(begun.elapsed() < 200);
+        }
+    }
+
+    /// What a document listens on is heard from this machine alone, until a person opens it.
+    void nothingIsHeardFromElsewhereUnasked() {
+        const quint16 in = freePort();
+        const std::string port = "osc.udp://:" + std::to_string(in);
+        const Ensemble ensemble = tileAndDrone(in, freePort());
+        io::Player player;
+        io::Patchbay patchbay(player);
+        io::OscLink link;
+        patchbay.add(link);
+        link.want(io::wishesOf(ensemble));
+        QCOMPARE(link.listening().size(), std::size_t{1});
+        QCOMPARE(link.listening()[0].address, std::string("127.0.0.1"));
+        // 127.0.0.2 is another address of this machine, as that of a network is.
+        Socket hands;
+        const QHostAddress elsewhere(QStringLiteral("127.0.0.2"));
+        hands.writeDatagram(oscMessage("/tile/tilt", 0.25F), elsewhere, in);
+        hands.writeDatagram(oscMessage("/tile/tilt", 0.5F), QHostAddress::LocalHost, in);
+        QTRY_VERIFY(!link.listening()[0].lastFrom.empty());
+        player.play(ensemble);
+        const auto heard = [&player] {
+            auto ignore = [](const engine::Output&) {};
+            static engine::Time now = 0;
+            player.cycle({}, now += 1000, engine::sinkTo(ignore));
+            std::vector<double> numbers;
+            player.watchOsc([&](const io::OscHappening& happening) {
+                if (!happening.out) numbers.push_back(happening.message.number);
+            });
+            return numbers;
+        };
+        QCOMPARE(heard(), std::vector<double>{0.5});
+        link.openTo(port, "127.0.0.2");
+        QCOMPARE(link.listening()[0].address, std::string("127.0.0.2"));
+        hands.writeDatagram(oscMessage("/tile/tilt", 0.75F), elsewhere, in);
+        QTRY_COMPARE(heard(), std::vector<double>{0.75});
+        link.openTo(port, "");
+        QCOMPARE(link.listening()[0].address, std::string("127.0.0.1"));
+    }
+
+    /// A flood of nonsense leaves nothing behind it, and what is meant is heard after it.
+    void aFloodLeavesNothingBehind() {
+        const quint16 in = freePort();
+        const Ensemble ensemble = tileAndDrone(in, freePort());
+        io::Player player;
+        io::Patchbay patchbay(player);
+        io::OscLink link;
+        patchbay.add(link);
+        link.want(io::wishesOf(ensemble));
+        player.play(ensemble);
+        Socket hands;
+        std::mt19937 random(22);
+        constexpr int packets = 20000;
+        for (int i = 0; i < packets; ++i) {
+            QByteArray packet = i % 3 == 0   ? QByteArray("/desk/")
+                                : i % 3 == 1 ? QByteArray("#bundle\0", 8)
+                                             : QByteArray();
+            const auto length = static_cast<int>(random() % 300);
+            for (int k = 0; k < length; ++k) packet.append(static_cast<char>(random()));
+            hands.writeDatagram(packet, QHostAddress::LocalHost, in);
+        }
+        const QByteArray meant = oscMessage("/tile/tilt", 0.625F);
+        const auto isHeard = [&] {
+            hands.writeDatagram(meant, QHostAddress::LocalHost, in);
+            auto ignore = [](const engine::Output&) {};
+            static engine::Time now = 0;
+            player.cycle({}, now += 1000, engine::sinkTo(ignore));
+            bool heard = false;
+            player.watchOsc([&](const io::OscHappening& happening) {
+                heard = heard || happening.message.number == 0.625;
+            });
+            return heard;
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(isHeard(), 20000);
+        QVERIFY(link.surfaces().told().empty());
     }
 
     void portsAreReadOffTheDocument() {

@@ -4,6 +4,8 @@
 
 #include <rapidcheck.h>
 #include <QtTest>
+#include <algorithm>
+#include <array>
 #include <set>
 
 #include "support/build.h"
@@ -109,6 +111,52 @@ class PacerTest : public QObject {
         QCOMPARE(messages,
                  (QStringList{"90 3C 5A", "90 3D 5A", "B0 63 01", "B0 62 02", "B0 06 01", "B0 26 49",
                               "B0 63 01", "B0 62 03", "B0 06 02", "B0 26 2C", "B0 01 05", "B0 21 06"}));
+    }
+
+    /// A wire that is full takes no beginnings of notes before it refuses an end: nothing hangs.
+    void endsOfNotesFindRoom() {
+        Wire wire;
+        constexpr int notes = 20'000;
+        for (int i = 0; i < notes; ++i) {
+            wire.offer(i, {0x90, static_cast<std::uint8_t>(i % 128), 90});
+            if (i >= 100) wire.offer(i, {0x80, static_cast<std::uint8_t>((i - 100) % 128), 64});
+        }
+        for (int key = 0; key < 128; ++key) wire.offer(notes, {0x80, static_cast<std::uint8_t>(key), 64});
+        wire.pump(Time{3600} * 1'000'000);
+        QVERIFY(wire.pacer.dropped() > 0);
+        std::array<bool, 128> down{};
+        for (const Sent& each : wire.sent) down.at(each.bytes[1]) = each.bytes[0] == 0x90;
+        QVERIFY(std::none_of(down.begin(), down.end(), [](bool held) { return held; }));
+    }
+
+    /// Values that were meant before a reset do not leave after it; those after it do, on that channel alone.
+    void aResetMakesWhatWaitsVoid() {
+        Wire wire;
+        wire.offer(0, {0x90, 60, 90});
+        wire.offer(10, {0xB0, 1, 1});
+        wire.offer(10, {0xE0, 0, 96});
+        wire.offer(10, {0xB1, 1, 2});
+        wire.offer(20, {0xB0, 121, 0});
+        wire.offer(30, {0xB0, 7, 3});
+        wire.pump(100'000);
+        QStringList messages;
+        for (const Sent& each : wire.sent) messages << QString::fromStdString(midi::toHex(each.bytes));
+        QCOMPARE(messages, (QStringList{"90 3C 5A", "B0 79 00", "B1 01 02", "B0 07 03"}));
+    }
+
+    /// A low byte waits with its high byte, is replaced with it, and leaves behind it.
+    void lowBytesStayWithTheirHighBytes() {
+        Wire wire;
+        wire.offer(0, {0x90, 60, 90});
+        for (int i = 0; i < 5; ++i) {
+            wire.offer(10 + i, {0xB0, 1, static_cast<std::uint8_t>(10 + i)}, 3);
+            wire.offer(10 + i, {0xB0, 33, static_cast<std::uint8_t>(20 + i)}, 3);
+        }
+        wire.offer(50, {0xB0, 33, 99}, 3);
+        wire.pump(100'000);
+        QStringList messages;
+        for (const Sent& each : wire.sent) messages << QString::fromStdString(midi::toHex(each.bytes));
+        QCOMPARE(messages, (QStringList{"90 3C 5A", "B0 01 0E", "B0 21 63"}));
     }
 
     void longMessagesLeaveWhole() {

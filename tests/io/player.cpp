@@ -6,6 +6,7 @@
 
 #include "core/smf/read.h"
 #include "io/loopback.h"
+#include "io/recording/recorder.h"
 #include "support/build.h"
 
 using namespace mellow;
@@ -257,6 +258,43 @@ class PlayerTest : public QObject {
             stage.player.stopTake();
             stage.loopback.run(2'000'000);
             QVERIFY(stage.sent().back().ends_with("80 3C 40"));
+        }
+    }
+
+    /// Programs that edits left behind are freed, and their places in memory are used again: what is jumped
+    /// into is still told from what was edited away.
+    void aJumpBringsBackNothingThatWasEditedAway() {
+        const auto take = handsOnTheKeys({{0, midi::make(0xB0, 0, 1, 64)}}, 1'000'000);
+        for (const int edits : {2, 3, 5, 10, 20, 50}) {
+            for (int round = 0; round < 8; ++round) {
+                Stage stage(swell());
+                engine::Time time = 1'000'000;
+                const auto runOn = [&] { stage.loopback.run(time += 1000); };
+                runOn();
+                io::TakeRun run;
+                run.from = 300'000;
+                run.at = time + 400'000;
+                const Ensemble played = swell();
+                stage.player.startTake(take, run, &played);
+                for (int i = 1; i <= edits; ++i) {
+                    Ensemble other = swell();
+                    other.instruments[0].chains[0].branches[0].high = static_cast<double>(i + 40);
+                    stage.player.play(other);
+                    runOn();
+                    // What was left behind is looked for by the next one who hands something over.
+                    if (i % 2 == round % 2) runOn();
+                }
+                while (stage.player.takePosition() < 300'000) {
+                    runOn();
+                    QVERIFY(time < 3'000'000);
+                }
+                const std::size_t before = stage.sent().size();
+                stage.loopback.run(time += 1000, "keys", {0xB0, 1, 127});
+                const Lines lines = stage.sentSince(before);
+                QVERIFY(!lines.empty());
+                const auto newest = midi::make(0xB0, 0, 11, edits + 40);
+                QVERIFY2(lines.back().ends_with(midi::toHex(newest.bytes())), lines.back().c_str());
+            }
         }
     }
 
@@ -533,6 +571,31 @@ class PlayerTest : public QObject {
     }
 
     /// What finds no room in the tap is counted, and what was kept is whole.
+    /// What hands did in the last ten minutes is kept, and nothing older; what a take plays is not theirs.
+    void tenMinutesAreKept() {
+        constexpr engine::Time minute = 60'000'000;
+        Stage stage(swell());
+        io::Recorder recorder(stage.player);
+        recorder.start();
+        const auto heard = [&recorder] {
+            std::vector<int> values;
+            const Recording recording = recorder.justPlayed();
+            for (const TakeEvent& event : recording.heard.events)
+                values.push_back(recording.heard.bodyOf(event)[2]);
+            return values;
+        };
+        std::vector<int> all;
+        for (int at = 0; at < 12; ++at) {
+            stage.loopback.run(at * minute, "keys", {0xB0, 1, static_cast<std::uint8_t>(at)});
+            all.push_back(at);
+            QTRY_VERIFY(!heard().empty() && heard().back() == at);
+        }
+        const std::vector<int> kept = heard();
+        QVERIFY(kept.size() >= 10 && kept.size() <= 11);
+        QVERIFY(std::equal(kept.rbegin(), kept.rend(), all.rbegin()));
+        QVERIFY(kept.front() >= 1);
+    }
+
     void theTapCountsWhatItCouldNotKeep() {
         io::Tap tap(256);
         const std::vector<std::uint8_t> sysex(40, 0x11);

@@ -2,6 +2,7 @@
 // is replaced; over a real JACK server, and without one.
 #include "io/session/session.h"
 
+#include <QElapsedTimer>
 #include <QtTest>
 #include <set>
 
@@ -25,6 +26,19 @@ io::Session::Options without() {
     options.jack = false;
     options.soundCard = false;
     return options;
+}
+
+io::Session::Options jackOf(const test::JackServer& server) {
+    io::Session::Options options = without();
+    options.jack = true;
+    options.server = server.name();
+    return options;
+}
+
+QElapsedTimer startedTimer() {
+    QElapsedTimer timer;
+    timer.start();
+    return timer;
 }
 
 /// What went out since the test began to look, as bytes.
@@ -125,6 +139,66 @@ class SessionTest : public QObject {
         Watch watch(session);
         session.sendTo("North keys", midi::make(midi::controlChange, 0, 1, 99));
         QTRY_COMPARE(watch.lines(), std::vector<std::string>{"B0 0B 63"});
+    }
+
+    /// A server that is stopped answers never. Nobody waits for it: what is played is played without it, it
+    /// is told of, and when it goes on it drives.
+    void aServerThatIsStoppedIsNotWaitedFor() {
+        test::JackServer server("mellow-lever-session");
+        server.freeze();
+        {
+            io::Session session(jackOf(server));
+            session.play(northRack());
+            const QElapsedTimer begun = startedTimer();
+            session.start();
+            QVERIFY2(begun.elapsed() < 500, qPrintable(QString::number(begun.elapsed())));
+            QCOMPARE(session.problems().front().sentence().find("JACK: the server does not answer"),
+                     std::size_t{0});
+            Watch watch(session);
+            session.sendTo("North keys", midi::make(midi::controlChange, 0, 1, 99));
+            QTRY_COMPARE(watch.lines(), std::vector<std::string>{"B0 0B 63"});
+            server.thaw();
+            QTRY_VERIFY_WITH_TIMEOUT((session.tend(), session.status().front().starts_with("JACK: ")), 10000);
+        }
+        // And one that is given up before it answered takes nobody along.
+        server.freeze();
+        const QElapsedTimer begun = startedTimer();
+        {
+            io::Session session(jackOf(server));
+            session.play(northRack());
+            session.start();
+            session.finish();
+        }
+        QVERIFY2(begun.elapsed() < 1000, qPrintable(QString::number(begun.elapsed())));
+        server.thaw();
+    }
+
+    /// The same while it drives: another clock takes over, edits and closing wait for nothing.
+    void aServerThatStopsWhileItDrives() {
+        test::JackServer server("mellow-lever-session");
+        qint64 longest = 0;
+        {
+            io::Session session(jackOf(server));
+            session.play(northRack());
+            session.start();
+            QVERIFY(session.status().front().starts_with("JACK: "));
+            server.freeze();
+            const auto timed = [&longest](const auto& act) {
+                const QElapsedTimer begun = startedTimer();
+                act();
+                longest = std::max(longest, begun.elapsed());
+            };
+            QTRY_VERIFY_WITH_TIMEOUT(
+                (timed([&session] { session.tend(); }), !session.status().front().starts_with("JACK: ")),
+                10000);
+            Ensemble moved = northRack();
+            moved.instruments[0].output.port = "South rack";
+            timed([&] { session.play(moved); });
+            timed([&session] { session.present(); });
+            timed([&session] { session.finish(); });
+        }
+        QVERIFY2(longest < 500, qPrintable(QString::number(longest)));
+        server.thaw();
     }
 
     /// A server that is killed with keys down and started again: what was connected is connected again,

@@ -130,8 +130,7 @@ void Interpreter::wake(const Instrument* instrument, const Chain& chain) {
 
 std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
     const double tempoBefore = tempo();
-    const Ensemble before =
-        std::exchange(ensemble_, prepared(std::move(ensemble)));
+    const Ensemble before = std::exchange(ensemble_, prepared(std::move(ensemble)));
     const Running ranBefore = runningOf(before);
     const auto handBefore = hand_;
     const auto wasInHand = [&](const Instrument& instrument) { return handBefore.at(instrument.id); };
@@ -164,7 +163,8 @@ std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
         clocks_.clear();
     }
     changeTempo(tempoBefore);
-    std::erase_if(passing_, [&](const auto& each) { return withId(ensemble_.instruments, each.first) == nullptr; });
+    std::erase_if(passing_,
+                  [&](const auto& each) { return withId(ensemble_.instruments, each.first) == nullptr; });
     chooseFingers();
     turned_.clear();
 

@@ -11,8 +11,7 @@
 
 namespace mellow::reference {
 
-Interpreter::Interpreter(Ensemble ensemble)
-    : ensemble_(prepared(std::move(ensemble))) {
+Interpreter::Interpreter(Ensemble ensemble) : ensemble_(prepared(std::move(ensemble))) {
     takeHandFromDocument();
     prepare();
 }

@@ -77,7 +77,7 @@ class Interpreter {
         bool spoken = false;
         Generator generator;
         std::map<Control, Hand> hands;
-        std::optional<Control> finger;  ///< of a finger of a zone: that of the note chosen last
+        std::optional<Control> finger;         ///< of a finger of a zone: that of the note chosen last
         std::optional<std::string> managedBy;  ///< without one: the port whose manager has moved it
     };
     struct ChainMemory {
@@ -319,12 +319,12 @@ class Interpreter {
     std::map<std::string, ZonePort> zonePorts_;
     std::vector<NoteDown> notesDown_;  ///< in the order in which they were struck
     std::uint64_t strikes_ = 0;
-    std::optional<NoteDown> lifted_;    ///< the note that the event at hand ends
+    std::optional<NoteDown> lifted_;                         ///< the note that the event at hand ends
     std::map<std::string, std::optional<Control>> passing_;  ///< the finger that passes, by instrument
-    std::set<InputKey> loose_;  ///< keys that are down and hold no envelope
-    std::vector<std::int64_t> clocks_;  ///< times of F8 since the clock began
-    double clockTempo_ = 0;             ///< 0: it has not spoken
-    double fileTempo_ = 0;              ///< 0: no file is played
+    std::set<InputKey> loose_;                               ///< keys that are down and hold no envelope
+    std::vector<std::int64_t> clocks_;                       ///< times of F8 since the clock began
+    double clockTempo_ = 0;                                  ///< 0: it has not spoken
+    double fileTempo_ = 0;                                   ///< 0: no file is played
     std::vector<Sent> out_;
     std::int64_t now_ = -1;
 
@@ -338,9 +338,9 @@ class Interpreter {
     bool sharedKeeps_ = false;
     bool fingersMatched_ = false;  ///< shared chains that follow fingers: likewise
     bool fingersKeep_ = false;
-    bool configures_ = false;            ///< it begins or ends a zone
-    std::set<std::string> turned_;       ///< instruments for which another finger is the newest with it
-    std::set<const Chain*> late_;        ///< chains that run behind all its offs
+    bool configures_ = false;              ///< it begins or ends a zone
+    std::set<std::string> turned_;         ///< instruments for which another finger is the newest with it
+    std::set<const Chain*> late_;          ///< chains that run behind all its offs
     std::map<std::string, bool> matched_;  ///< instruments whose chains matched: whether one keeps
     bool begins_ = false;                  ///< its note-on has begun somewhere
     std::optional<InputKey> comingUp_;     ///< the key that was down whose off it is

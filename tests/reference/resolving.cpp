@@ -374,7 +374,8 @@ Ensemble withoutFaultyBranches(Ensemble ensemble) {
         if (end.parameter == nullptr && end.tieLine == nullptr && end.hand == nullptr) return true;
         if (!branchIsSound(branch, end)) return true;
         return std::any_of(branch.steps.begin(), branch.steps.end(), [&before](const Step& step) {
-            return !isSound(step) || (step.with && !(isKnown(before, *step.with) && sourceIsSound(*step.with)));
+            return !isSound(step) ||
+                   (step.with && !(isKnown(before, *step.with) && sourceIsSound(*step.with)));
         });
     };
     const auto lookAt = [&isFaulty](const Instrument* owner, Chain& chain) {

@@ -247,8 +247,7 @@ void Interpreter::passOn(const Instrument& instrument) {
     // Shared chains that follow fingers take nothing from those who know fingers themselves.
     const bool byFingers = fingersMatched_ && !instrument.output.keepChannels;
     const bool taken = sharedMatched_ || byFingers || own != matched_.end();
-    const bool keeps =
-        sharedKeeps_ || (byFingers && fingersKeep_) || (own != matched_.end() && own->second);
+    const bool keeps = sharedKeeps_ || (byFingers && fingersKeep_) || (own != matched_.end() && own->second);
     if (isOn(bytes_)) tellFinger(instrument);
     const InputKey input{port_, channel(bytes_), bytes_[1]};
     if (isOff(bytes_)) {

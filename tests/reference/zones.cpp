@@ -155,12 +155,15 @@ void Interpreter::beginZone(const std::string& port, bool upper, int size) {
     configures_ = !channels.empty();
     for (const bool manager : {false, true}) zones.cents.erase({upper, manager});
     for (const int each : channels) zones.fingers.erase(each);
-    const auto isOfThem = [&](const std::string& from, int on) { return from == port && channels.contains(on); };
-    std::erase_if(notesDown_,
-                  [&](const NoteDown& note) { return isOfThem(note.port, note.channel); });
+    const auto isOfThem = [&](const std::string& from, int on) {
+        return from == port && channels.contains(on);
+    };
+    std::erase_if(notesDown_, [&](const NoteDown& note) { return isOfThem(note.port, note.channel); });
 
     // What its keys sound ends, by instrument, then as struck.
-    const auto isOfKey = [&](const InputKey& input) { return isOfThem(std::get<0>(input), std::get<1>(input)); };
+    const auto isOfKey = [&](const InputKey& input) {
+        return isOfThem(std::get<0>(input), std::get<1>(input));
+    };
     std::vector<std::string> order;
     for (const Instrument& instrument : ensemble_.instruments) {
         if (runs(instrument)) order.push_back(instrument.id);
@@ -183,7 +186,9 @@ void Interpreter::beginZone(const std::string& port, bool upper, int size) {
         }
     };
     for (const std::string& id : order) send([&](const std::string& owner) { return owner == id; });
-    send([&](const std::string& owner) { return std::find(order.begin(), order.end(), owner) == order.end(); });
+    send([&](const std::string& owner) {
+        return std::find(order.begin(), order.end(), owner) == order.end();
+    });
     std::erase_if(held_, [&](const Held& held) { return isOfKey(held.input); });
     std::erase_if(begun_, [&](const auto& each) { return isOfKey(each.first); });
     for (const InputKey& key : keysDown_) {
@@ -197,8 +202,8 @@ void Interpreter::beginZone(const std::string& port, bool upper, int size) {
             if (source.kind != SourceKind::zoneNote) return;
             EarMemory& memory = memoryOf(instrument, chain).ears[ear];
             const bool ofFinger = memory.finger && isOfThem(memory.finger->first, memory.finger->second);
-            const bool ofManager = !memory.finger && memory.managedBy == port &&
-                                   (std::get<int>(source.values[2]) == 1) == upper;
+            const bool ofManager =
+                !memory.finger && memory.managedBy == port && (std::get<int>(source.values[2]) == 1) == upper;
             if (!ofFinger && !ofManager) return;
             memory.finger.reset();
             memory.managedBy.reset();
@@ -260,8 +265,7 @@ void Interpreter::chooseFingers() {
 bool Interpreter::zoneLetsPass(const Instrument& instrument, const std::string& port, const Bytes& bytes) {
     const int from = channel(bytes);
     const bool keeps = instrument.output.keepChannels;
-    const bool ofFinger =
-        kind(bytes) == 0xE0 || kind(bytes) == 0xD0 || (isControl(bytes) && bytes[1] == 74);
+    const bool ofFinger = kind(bytes) == 0xE0 || kind(bytes) == 0xD0 || (isControl(bytes) && bytes[1] == 74);
     if (ofFinger) {
         const auto finger = passing_.find(instrument.id);
         return keeps || !isMemberOfAny(port, from) ||
@@ -270,8 +274,8 @@ bool Interpreter::zoneLetsPass(const Instrument& instrument, const std::string& 
     if (!isControl(bytes)) return true;
     const Selected& selected = selected_[{port, from}];
     if (isData(bytes[1])) {
-        const bool own = selected.any && selected.rpn && selected.high == 0 &&
-                         (selected.low == 0 || selected.low == 6);
+        const bool own =
+            selected.any && selected.rpn && selected.high == 0 && (selected.low == 0 || selected.low == 6);
         if (own && (configures_ || isOfAZone(port, from))) return false;
         const bool whole = selected.any && selected.high >= 0 && selected.low >= 0;
         if (!keeps && isOfAZone(port, from) && whole)
@@ -288,8 +292,8 @@ void Interpreter::tellFinger(const Instrument& instrument) {
     const FingerPlace finger = zonePorts_[port].fingers[from];
     const Lane lane{instrument.output.port, channelOf(instrument)};
     const auto status = [from = from](int of) { return static_cast<std::uint8_t>(of + from - 1); };
-    const auto tell = [&, port = port, from = from](const std::string& what, const std::string& name, int value,
-                                                    const Bytes& bytes) {
+    const auto tell = [&, port = port, from = from](const std::string& what, const std::string& name,
+                                                    int value, const Bytes& bytes) {
         bool taken = false;
         bool keeps = false;
         forEachChain([&](const Instrument* owner, const Chain& chain) {
@@ -306,7 +310,9 @@ void Interpreter::tellFinger(const Instrument& instrument) {
                 if (source.kind == SourceKind::zoneNote) {
                     const int its = std::get<int>(source.values[0]);
                     takes = isMember(port, std::get<int>(source.values[2]) == 1, from) &&
-                            its == (what == "bend" ? 0 : what == "slide" ? 1 : 2);
+                            its == (what == "bend"    ? 0
+                                    : what == "slide" ? 1
+                                                      : 2);
                 }
                 if (!takes) return;
                 taken = true;

@@ -187,6 +187,9 @@ class JackServer {
     }
 
     [[nodiscard]] const std::string& name() const { return name_; }
+    /// Stops it where it stands, as a machine that hangs would: it is there, and answers nothing.
+    void freeze() { ::kill(static_cast<pid_t>(process_.processId()), SIGSTOP); }
+    void thaw() { ::kill(static_cast<pid_t>(process_.processId()), SIGCONT); }
     /// Ends it as a crash would. Returns when it is gone.
     void kill() {
         ++kills(name_);

@@ -97,10 +97,10 @@ Source RandomWorld::source() {
 }
 
 Step RandomWorld::step() {
-    static constexpr std::array names{"window", "reverse", "bend",     "points",  "smooth",  "smooth",
-                                      "sCurve", "restAt",  "deadZone", "levels",  "gate",    "latch",
-                                      "scale",  "thin",    "hold",     "combine", "combine", "formula",
-                                      "limit"};
+    static constexpr std::array names{"window",  "reverse", "bend",    "points",   "smooth",
+                                      "smooth",  "sCurve",  "restAt",  "deadZone", "levels",
+                                      "gate",    "latch",   "scale",   "thin",     "hold",
+                                      "combine", "combine", "formula", "limit"};
     Step step = makeStep(*findStepKind(oneOf(names)));
     if (step.with) step.with = source();
     if (step.kind->name == "combine") step.values = {below(7)};

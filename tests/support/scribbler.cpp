@@ -1,6 +1,7 @@
 // A window without hands that edits, saves and plays its document as fast as it can until it is killed. After
-// each edit it says its number, and when that was. usage: scribbler DOCUMENT [record]
-// With `record` it records instead, and says each message that was played: a bend, by its number.
+// each edit it says its number, and when that was. usage: scribbler DOCUMENT [record|both]
+// With `record` it records instead, and says each message that was played: a bend, by its number. With `both`
+// it also edits while it records: the title is the number of the message before it.
 #include <QApplication>
 #include <QSettings>
 #include <QTemporaryDir>
@@ -39,11 +40,16 @@ int main(int argc, char** argv) {
     };
     if (argc > 2) {
         window.takes().record();
+        const bool edits = QByteArray(argv[2]) == "both";
         int played = 0;
         QTimer play;
         QObject::connect(&play, &QTimer::timeout, &window, [&] {
             ++played;
             window.live().send(midi::makeBend(0, played % 16384));
+            constexpr int messagesAnEdit = 5;
+            if (edits && played % messagesAnEdit == 0)
+                window.document().edit(QStringLiteral("Scribble"),
+                                       [played](Ensemble& e) { e.title = std::to_string(played); });
             say(played);
         });
         play.start(3);

@@ -15,7 +15,7 @@ GiveDialog::GiveDialog(const Ensemble& ensemble, const Selected& chain, QWidget*
     setObjectName(QStringLiteral("giveDialog"));
     setAttribute(Qt::WA_DeleteOnClose);
     const Chain* given = chainOf(ensemble, chain);
-    setWindowTitle(tr("Give “%1” to").arg(given == nullptr ? QString() : toQt(nameOf(*given))));
+    setWindowTitle(tr("Give “%1” to").arg(given == nullptr ? QString() : nameToShow(nameOf(*given))));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(scaled(16), scaled(14), scaled(16), scaled(14));
     column->addWidget(new QLabel(tr("Which instruments are to have it too?")));
@@ -24,7 +24,7 @@ GiveDialog::GiveDialog(const Ensemble& ensemble, const Selected& chain, QWidget*
     list->setAccessibleName(tr("Instruments"));
     for (const Instrument& instrument : ensemble.instruments) {
         if (instrument.id == chain.instrument) continue;
-        auto* item = new QListWidgetItem(toQt(nameOf(instrument)), list);
+        auto* item = new QListWidgetItem(nameToShow(nameOf(instrument)), list);
         item->setData(Qt::UserRole, toQt(instrument.id));
         item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
         item->setCheckState(Qt::Unchecked);

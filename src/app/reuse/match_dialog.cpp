@@ -235,9 +235,9 @@ MatchTable tableOf(const std::vector<Thing>& wanted, const std::vector<Thing>& t
     MatchTable table;
     table.matches = std::move(matches);
     for (const Thing& thing : wanted)
-        table.from.emplace_back(toQt(nameOf(thing)), toQt(profiles::messageText(thing.message)));
+        table.from.emplace_back(nameToShow(nameOf(thing)), toQt(profiles::messageText(thing.message)));
     for (const Thing& thing : there)
-        table.to.push_back({thing.id, toQt(nameOf(thing)), toQt(profiles::messageText(thing.message))});
+        table.to.push_back({thing.id, nameToShow(nameOf(thing)), toQt(profiles::messageText(thing.message))});
     return table;
 }
 

@@ -193,16 +193,16 @@ void Reuse::giveTo(const std::vector<std::string>& instruments) {
         if (instrument == nullptr) continue;
         tables.push_back(
             parameterTable(part.parameters, instrument->parameters, reuse::proposal(ensemble, id, part)));
-        tables.back().title = toQt(nameOf(*instrument));
+        tables.back().title = nameToShow(nameOf(*instrument));
         tables.back().id = id;
     }
-    MatchDialog::ask(window_, tr("Give “%1”").arg(toQt(nameOf(part.chains.front()))),
+    MatchDialog::ask(window_, tr("Give “%1”").arg(nameToShow(nameOf(part.chains.front()))),
                      tr("Each target is looked for by its name, then by its message. Correct what is not "
                         "right."),
                      tr("Give it"), tables, [this, part](const std::vector<MatchTable>& chosen) {
                          document_.edit(
                              tr("Give “%1” to %n instrument(s)", nullptr, static_cast<int>(chosen.size()))
-                                 .arg(toQt(nameOf(part.chains.front()))),
+                                 .arg(nameToShow(nameOf(part.chains.front()))),
                              [&](Ensemble& e) {
                                  for (const MatchTable& table : chosen)
                                      reuse::putChains(e, table.id, part, table.matches);
@@ -257,8 +257,9 @@ void Reuse::swapInstrument(QWidget* at) {
         std::vector<Found> found;
         for (std::size_t i = 0; i < others->size(); ++i) {
             const Instrument& other = (*others)[i];
-            if (!hasWords(toQt(nameOf(other)), typed)) continue;
-            found.push_back({toQt(nameOf(other)), i < here ? tr("of this ensemble") : tr("of the library"),
+            if (!hasWords(nameToShow(nameOf(other)), typed)) continue;
+            found.push_back({nameToShow(nameOf(other)),
+                             i < here ? tr("of this ensemble") : tr("of the library"),
                              tr("%n parameter(s)", nullptr, static_cast<int>(other.parameters.size())),
                              [this, others, i] { swapInstrumentFor((*others)[i]); }});
         }
@@ -289,7 +290,8 @@ void Reuse::swapInstrumentFor(const Instrument& other) {
     // What no chain leads to is no matter.
     for (reuse::Match& match : table.matches) match.make = false;
     table.makeWord = tr("Keep it as it was");
-    MatchDialog::ask(window_, tr("Swap “%1” for “%2”").arg(toQt(nameOf(*instrument)), toQt(nameOf(other))),
+    MatchDialog::ask(window_,
+                     tr("Swap “%1” for “%2”").arg(nameToShow(nameOf(*instrument)), nameToShow(nameOf(other))),
                      tr("Its ports and chains stay. On the left what the chains lead to now, on the right "
                         "what they will lead to."),
                      tr("Swap"), {table}, [this, id, other](const std::vector<MatchTable>& tables) {
@@ -316,9 +318,9 @@ void Reuse::swapController(QWidget* at, const std::string& controller) {
             std::vector<Found> found;
             for (std::size_t i = 0; i < others->size(); ++i) {
                 const Controller& other = (*others)[i];
-                if (!hasWords(toQt(nameOf(other)), typed)) continue;
+                if (!hasWords(nameToShow(nameOf(other)), typed)) continue;
                 found.push_back(
-                    {toQt(nameOf(other)), i < here ? tr("of this ensemble") : tr("of the library"),
+                    {nameToShow(nameOf(other)), i < here ? tr("of this ensemble") : tr("of the library"),
                      tr("%n control(s)", nullptr, static_cast<int>(other.controls.size())),
                      [this, others, i, controller] { swapControllerFor(controller, (*others)[i]); }});
             }
@@ -332,7 +334,7 @@ void Reuse::swapControllerFor(const std::string& id, const Controller& other) {
     const MatchTable table = controlTable(controller->controls, other.controls,
                                           reuse::matchControls(controller->controls, other.controls));
     MatchDialog::ask(
-        window_, tr("Swap “%1” for “%2”").arg(toQt(nameOf(*controller)), toQt(nameOf(other))),
+        window_, tr("Swap “%1” for “%2”").arg(nameToShow(nameOf(*controller)), nameToShow(nameOf(other))),
         tr("Every chain that follows a control on the left will follow the one on the right."), tr("Swap"),
         {table}, [this, id, other](const std::vector<MatchTable>& tables) {
             std::vector<reuse::LeftOver> left;

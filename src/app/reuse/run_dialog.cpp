@@ -75,7 +75,8 @@ int RunModel::chains() const {
 QStringList RunModel::choices() const {
     QStringList words;
     for (const Parameter& parameter : instrument().parameters)
-        words << tr("%1 (%2)").arg(toQt(nameOf(parameter)), toQt(describe::targetMessage(parameter.message)));
+        words << tr("%1 (%2)").arg(nameToShow(nameOf(parameter)),
+                                   toQt(describe::targetMessage(parameter.message)));
     return words << tr("Nothing");
 }
 
@@ -165,7 +166,8 @@ RunDialog::RunDialog(Workspace& workspace, QWidget* window)
     form->addRow(tr("First control"), first_);
     const Instrument& instrument = model_->instrument();
     parameter_->setObjectName(QStringLiteral("runParameter"));
-    for (const Parameter& parameter : instrument.parameters) parameter_->addItem(toQt(nameOf(parameter)));
+    for (const Parameter& parameter : instrument.parameters)
+        parameter_->addItem(nameToShow(nameOf(parameter)));
     form->addRow(tr("First parameter"), parameter_);
     count_->setObjectName(QStringLiteral("runCount"));
     count_->setRange(1, 128);
@@ -270,7 +272,7 @@ TwoKnobsDialog::TwoKnobsDialog(Workspace& workspace, QWidget* window)
     parameters_->setAccessibleName(tr("Parameters"));
     const Instrument* instrument = findById(workspace.document.ensemble().instruments, instrument_);
     for (const Parameter& parameter : instrument->parameters) {
-        auto* item = new QListWidgetItem(toQt(nameOf(parameter)), parameters_);
+        auto* item = new QListWidgetItem(nameToShow(nameOf(parameter)), parameters_);
         item->setData(Qt::UserRole, toQt(parameter.id));
         item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
         item->setCheckState(Qt::Checked);

@@ -33,7 +33,7 @@ SourcePick::SourcePick(Workspace& workspace, const QString& name, QWidget* paren
             Source source = makeSource(SourceKind::control);
             source.controller = controller.id;
             source.control = control.id;
-            add(source, tr("%1 · %2").arg(toQt(nameOf(controller)), toQt(nameOf(control))));
+            add(source, tr("%1 · %2").arg(nameToShow(nameOf(controller)), nameToShow(nameOf(control))));
         }
     }
     constexpr int channelModes = 120;

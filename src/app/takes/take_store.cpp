@@ -64,7 +64,8 @@ constexpr std::string_view logEnding = ".recording";
 
 /// Where a document's logs begin: their folder, and what their names begin with.
 fs::path logsOf(const QString& path) {
-    return path.isEmpty() ? TakeStore::waitingFolder().parent_path() / "untitled" : files::recordingsOf(fileOf(path));
+    return path.isEmpty() ? TakeStore::waitingFolder().parent_path() / "untitled"
+                          : files::recordingsOf(fileOf(path));
 }
 
 }  // namespace
@@ -79,9 +80,9 @@ fs::path TakeStore::newLogPath() const {
 
 std::vector<fs::path> TakeStore::logsLeftBehind() const {
     const fs::path begins = logsOf(document_.path());
-    std::vector<fs::path> found =
-        files::listed(begins.parent_path(), begins.filename().string(), logEnding);
-    std::erase_if(found, [](const fs::path& path) { return files::strangerAt(path) || files::isLocked(path); });
+    std::vector<fs::path> found = files::listed(begins.parent_path(), begins.filename().string(), logEnding);
+    std::erase_if(found,
+                  [](const fs::path& path) { return files::strangerAt(path) || files::isLocked(path); });
     return found;
 }
 

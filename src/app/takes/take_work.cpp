@@ -50,7 +50,7 @@ TakeWork::TakeWork(Document& document, Selection& selection, Live& live, TakeSto
     connect(&live_, &Live::transportMoved, this, &TakeWork::followTransport);
     connect(&live_, &Live::happened, this, &TakeWork::hear);
     trigger_ = QSettings().value(QStringLiteral("takes/trigger")).toString();
-    constexpr int lookForEnd = 20;     // ms
+    constexpr int lookForEnd = 20;       // ms
     constexpr int tryAgainEvery = 3000;  // ms
     endTimer_.setInterval(lookForEnd);
     again_.setInterval(tryAgainEvery);
@@ -368,7 +368,7 @@ void TakeWork::record() {
         return;
     }
     recordsOver_ = overdubs_ && kept() != nullptr && !take()->ports.empty();
-    over_ = recordsOver_ ? Over{shown_.id, toQt(nameOf(shown_)), take(), span_} : Over{};
+    over_ = recordsOver_ ? Over{shown_.id, nameToShow(nameOf(shown_)), take(), span_} : Over{};
     log_ = store_.newLogPath();
     if (const Outcome begun = live_.recorder().begin(log_); !begun) {
         emit told(toQt(begun.problem().sentence()) + QLatin1Char('.'));
@@ -442,7 +442,8 @@ void TakeWork::tryAgain() {
     QString trouble;
     while (!unwritten_.empty()) {
         const Unwritten next = unwritten_.front();
-        const bool over = !next.over.id.empty() && findById(document_.ensemble().takes, next.over.id) != nullptr;
+        const bool over =
+            !next.over.id.empty() && findById(document_.ensemble().takes, next.over.id) != nullptr;
         bool done = false;
         if (over) {
             done = changeOf(next.over.id, tr("Record over %1").arg(next.over.name),
@@ -462,8 +463,9 @@ void TakeWork::tryAgain() {
         return;
     }
     if (!again_.isActive())
-        emit told(tr("What was recorded stays here until it can be written, which is tried again and again: %1.")
-                      .arg(trouble));
+        emit told(
+            tr("What was recorded stays here until it can be written, which is tried again and again: %1.")
+                .arg(trouble));
     again_.start();
 }
 
@@ -482,11 +484,26 @@ std::pair<std::int64_t, std::size_t> TakeWork::recordingProgress() const {
 }
 
 bool TakeWork::keepJustPlayed() {
-    const Recording recording = live_.recorder().justPlayed();
+    Recording recording = live_.recorder().justPlayed();
     if (recording.empty()) {
         emit told(tr("Nothing was played in the last ten minutes."));
         return false;
     }
+    const std::vector<std::int64_t> beginnings = beginningsIn(recording);
+    std::size_t chosen = beginnings.size() - 1;
+    if (beginnings.size() > 1 && askPhrase_) {
+        QStringList phrases;
+        for (std::size_t i = beginnings.size(); i-- > 0;) {
+            const std::int64_t seconds = (recording.ends - beginnings[i]) / 1'000'000;
+            phrases << tr("%1:%2 of playing, since a pause")
+                           .arg(seconds / 60)
+                           .arg(seconds % 60, 2, 10, QLatin1Char('0'));
+        }
+        const int answer = askPhrase_(phrases);
+        if (answer < 0 || answer >= phrases.size()) return false;
+        chosen = beginnings.size() - 1 - static_cast<std::size_t>(answer);
+    }
+    recording = since(recording, beginnings[chosen]);
     const std::int64_t length = (recording.ends - recording.begins) / 1000;
     return add(tr("Keep what was just played"), freeName(tr("Just played")), takeOf(recording), 0,
                asIso(nowInMilliseconds() - length));
@@ -577,7 +594,7 @@ void TakeWork::rename(const QString& name) {
 void TakeWork::remove() {
     const KeptTake* take = kept();
     if (take == nullptr) return;
-    document_.edit(tr("Remove %1").arg(toQt(nameOf(*take))), [id = take->id](Ensemble& e) {
+    document_.edit(tr("Remove %1").arg(nameToShow(nameOf(*take))), [id = take->id](Ensemble& e) {
         erase_if(e.takes, [&id](const KeptTake& each) { return each.id == id; });
     });
 }
@@ -638,7 +655,7 @@ void TakeWork::bringBack() {
         if (!add(tr("Bring back what was recorded"), freeName(tr("Brought back")), std::move(take))) return;
         if (recording->unread == 0) doneLogs_.emplace_back(document_.ensemble().takes.back().file, log);
         emit told(tr("What was being recorded when the program ended is back as the take %1.")
-                      .arg(toQt(nameOf(*kept()))) +
+                      .arg(nameToShow(nameOf(*kept()))) +
                   (recording->unread == 0
                        ? QString()
                        : QLatin1Char(' ') + tr("%n line(s) of it could not be read; its log stays.", nullptr,
@@ -654,10 +671,9 @@ void TakeWork::bringBack() {
 
 void TakeWork::forgetLogs(const Ensemble& onDisk) {
     std::erase_if(doneLogs_, [&onDisk](const auto& done) {
-        const bool isThere =
-            done.first.empty() ||
-            std::any_of(onDisk.takes.begin(), onDisk.takes.end(),
-                        [&done](const KeptTake& take) { return take.file == done.first; });
+        const bool isThere = done.first.empty() ||
+                             std::any_of(onDisk.takes.begin(), onDisk.takes.end(),
+                                         [&done](const KeptTake& take) { return take.file == done.first; });
         if (isThere) files::removeOwn(done.second, recording_log::head());
         return isThere;
     });

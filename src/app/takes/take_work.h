@@ -115,8 +115,12 @@ class TakeWork : public QObject {
     void setPunches(bool punches);
     /// How long the recording is, in microseconds, and how many events it holds.
     [[nodiscard]] std::pair<std::int64_t, std::size_t> recordingProgress() const;
-    /// Makes a take of what hands did in the last ten minutes. False when they did nothing.
+    /// Makes a take of what hands did lately: of the last ten minutes what they did since the last pause, or,
+    /// where there were several, since the one that a person chooses. False when they did nothing, or nothing
+    /// was chosen.
     bool keepJustPlayed();
+    /// ask: given what could be kept, the latest first, says which; −1: nothing.
+    void onSeveralPhrases(std::function<int(const QStringList& phrases)> ask) { askPhrase_ = std::move(ask); }
 
     // Changing it.
 
@@ -135,10 +139,11 @@ class TakeWork : public QObject {
     [[nodiscard]] std::vector<LaneStretch> stretches() const;
     [[nodiscard]] const TakeLane* laneOf(const Subject& subject) const;
 
-    /// Recordings that a program which is gone left behind become takes. To be called when a document has been
-    /// opened, and all unsaved work on it is back.
+    /// Recordings that a program which is gone left behind become takes. To be called when a document has
+    /// been opened, and all unsaved work on it is back.
     void bringBack();
-    /// A state of the document is on the disk: logs of recordings whose takes it names are not needed any more.
+    /// A state of the document is on the disk: logs of recordings whose takes it names are not needed any
+    /// more.
     void forgetLogs(const Ensemble& onDisk);
 
  signals:
@@ -201,6 +206,7 @@ class TakeWork : public QObject {
     bool triggerIsDown_ = false;
     QString trigger_;              ///< port and the first two bytes, as text
     std::int64_t recordedAt_ = 0;  ///< ms since 1970
+    std::function<int(const QStringList&)> askPhrase_;
     std::filesystem::path log_;
     /// What is recorded over, from the beginning on: another take may be looked at meanwhile.
     struct Over {

@@ -83,8 +83,9 @@ Stopped stoppedBy(const Directory& directory, const std::vector<const StoppedCha
     Stopped stopped;
     const auto off = [](const std::vector<Chain>& chains) {
         StoppedChains are(chains.size());
-        std::transform(chains.begin(), chains.end(), are.begin(),
-                       [](const Chain& chain) { return StoppedChain{!chain.on, {}}; });
+        std::transform(chains.begin(), chains.end(), are.begin(), [](const Chain& chain) {
+            return StoppedChain{!chain.on, {}};
+        });
         return are;
     };
     Findings findings;

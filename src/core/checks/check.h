@@ -1,8 +1,8 @@
 // Checks: what is wrong with an ensemble, where, and how to mend it.
 //
 // Each rule is a file of this folder. Some findings say that a chain cannot run as written; the compiler
-// leaves exactly those chains and branches out, so that what the composer is told and what is played can never disagree.
-// Where an edit would cure what was found, the finding carries it, ready to be made.
+// leaves exactly those chains and branches out, so that what the composer is told and what is played can
+// never disagree. Where an edit would cure what was found, the finding carries it, ready to be made.
 #pragma once
 
 #include <functional>

@@ -302,7 +302,8 @@ class Look : public checks::Whole {
 
     static void runWhatStopsNothing(Record& record, bool on) {
         record.runs.resize(record.chains.size());
-        for (std::size_t c = 0; c < record.chains.size(); ++c) record.runs[c] = on && !record.chains[c].stopped.whole;
+        for (std::size_t c = 0; c < record.chains.size(); ++c)
+            record.runs[c] = on && !record.chains[c].stopped.whole;
     }
 
     void decideWhatRuns() {

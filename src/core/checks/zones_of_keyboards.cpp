@@ -111,7 +111,8 @@ std::string waitsFor(midi::Zone zone) {
 }
 
 std::string hasNone(midi::Zone zone) {
-    return said({"it never hears anything, since a controller says that there is no ", nameOf(zone), " zone"});
+    return said(
+        {"it never hears anything, since a controller says that there is no ", nameOf(zone), " zone"});
 }
 
 void lookAtChain(const ChainAt& at, Findings& findings) {
@@ -162,7 +163,8 @@ void lookAtChain(const ChainAt& at, Findings& findings) {
                 break;
             case Said::thatThereIsNone:
                 findings.push_back(about(at, {}, Severity::trouble, Stops::nothing, hasNone(zone),
-                                         "say in Gear how many channels it has", sayIt(ensemble, zone, port)));
+                                         "say in Gear how many channels it has",
+                                         sayIt(ensemble, zone, port)));
                 break;
             case Said::thatItIs:
                 break;

@@ -153,8 +153,8 @@ void Compiler::addZones(const Controller& controller) {
         return bend > 0 && bend <= midi::widestBend ? bend : otherwise;
     };
     plan().zones.push_back({port(controller.port), std::min(zones.lower, midi::mostMembers),
-                            std::min(zones.upper, midi::mostMembers),
-                            can(zones.noteBend, midi::memberBend), can(zones.allBend, midi::managerBend)});
+                            std::min(zones.upper, midi::mostMembers), can(zones.noteBend, midi::memberBend),
+                            can(zones.allBend, midi::managerBend)});
 }
 
 void Compiler::addPart(const Instrument& instrument) {

@@ -253,8 +253,8 @@ void Engine::hearFor(const Listener& listener, const Event& event, std::size_t k
         if (!moved) return;
         note = *moved;
     }
-    const bool follows = listener.ear != none &&
-                         row(plan().ears[listener.ear].source->kind).origin == Origin::generator;
+    const bool follows =
+        listener.ear != none && row(plan().ears[listener.ear].source->kind).origin == Origin::generator;
     if (follows) {
         if (portFits(listener.port, event.port)) hearKey(listener, event, key);
         return;
@@ -281,8 +281,7 @@ void Engine::hearFor(const Listener& listener, const Event& event, std::size_t k
 void Engine::hearKey(const Listener& listener, const Event& event, std::size_t key) {
     if (isAsleep(plan().chains[listener.chain])) return;
     const auto takes = [&](int velocity) {
-        return velocity > 0 &&
-               (listener.part == none || plan().parts[listener.part].takesVelocity(velocity));
+        return velocity > 0 && (listener.part == none || plan().parts[listener.part].takesVelocity(velocity));
     };
     // What an instrument holds that came into hand just now has been counted.
     const bool held = again_ ? true : takes(heldVelocity_);

@@ -313,17 +313,17 @@ class Engine {
     std::uint64_t serial_ = 0;
     bool ticking_ = false;  ///< steps of chains that have their turn move on by one grid point
     Cue cue_ = Cue::none;
-    Matched shared_;         ///< by shared chains
-    Matched sharedFingers_;  ///< by those of them that follow a finger
+    Matched shared_;           ///< by shared chains
+    Matched sharedFingers_;    ///< by those of them that follow a finger
     bool configures_ = false;  ///< it begins or ends a zone
     bool someLate_ = false;    ///< some chains wait for its offs
     bool lateRun_ = false;     ///< and have their turn now
     std::array<midi::PairReading, 4> readings_{};
     std::size_t readingCount_ = 0;
     std::uint32_t comingUp_ = NoteMemory::nothing;  ///< the cause that was down whose off it is
-    bool again_ = false;    ///< it is heard again, by an instrument that came into hand with it
-    int heldVelocity_ = 0;  ///< of the key of a note, before it: with which it was struck; 0: it was up
-    bool keyChanges_ = false;            ///< it presses a key that was up, or lifts one that was down
+    bool again_ = false;       ///< it is heard again, by an instrument that came into hand with it
+    int heldVelocity_ = 0;     ///< of the key of a note, before it: with which it was struck; 0: it was up
+    bool keyChanges_ = false;  ///< it presses a key that was up, or lifts one that was down
     std::optional<Zones::Note> lifted_;  ///< the note that it ends
     midi::PairAddress dataAddress_;
     std::uint32_t pendingCount_ = 0;

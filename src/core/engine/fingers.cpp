@@ -65,7 +65,8 @@ void Engine::letFingersGo(PortId port, const Zones::Beginning& beginning, const 
     for (const std::uint32_t e : plan().fingerEars) {
         const Ear& ear = plan().ears[e];
         EarState& at = state().ears[e];
-        const bool byManager = at.finger < 0 && at.byManager && zoneNoteOf(*ear.source).zone == beginning.zone;
+        const bool byManager =
+            at.finger < 0 && at.byManager && zoneNoteOf(*ear.source).zone == beginning.zone;
         if (at.fingerPort != port || !(isOfIt(at.finger) || byManager)) continue;
         at.finger = -1;
         at.byManager = false;
@@ -182,7 +183,8 @@ bool Engine::mayPass(const Event& event, std::uint32_t p) {
         const bool own = selected.kind == midi::PairKind::rpn &&
                          (selected.number() == pitchRangeRegister || selected.number() == midi::zoneRegister);
         if (own && (configures_ || sizes.isOfZone(channel))) return false;
-        const bool whole = selected.high != midi::Selection::unknown && selected.low != midi::Selection::unknown;
+        const bool whole =
+            selected.high != midi::Selection::unknown && selected.low != midi::Selection::unknown;
         // Members share one lane, so what this one has selected is selected there first.
         if (part.keptLanes.empty() && sizes.isOfZone(channel) && whole)
             state().selections[state().parts[p].lane].player = selected;
@@ -202,9 +204,8 @@ bool Engine::passesFinger(const Event& event, std::uint32_t p) const {
         const bool own = listener.part == p || listener.part == none;
         if (!own || listener.ear == none || !portFits(listener.port, event.port)) continue;
         const Ear& ear = plan().ears[listener.ear];
-        const bool elsewhere =
-            ear.kind == SourceKind::zoneNote &&
-            !zones_.sizes(event.port).isMember(zoneNoteOf(*ear.source).zone, channel);
+        const bool elsewhere = ear.kind == SourceKind::zoneNote &&
+                               !zones_.sizes(event.port).isMember(zoneNoteOf(*ear.source).zone, channel);
         if (elsewhere || isAsleep(plan().chains[listener.chain])) continue;
         taken = true;
         keep = keep || listener.keep;
@@ -222,8 +223,7 @@ void Engine::tellFinger(std::uint32_t p, const Sink& sink) {
     const auto tell = [&](std::size_t key, std::uint32_t slot, const midi::Short& message) {
         midi::Short incoming = onChannel(message.bytes(), static_cast<int>(channel));
         if (!passesFinger({now_, now.fingerPort, incoming.bytes()}, p)) return;
-        const Payload payload =
-            engine::payload(message.data[1], message.size > 2 ? message.data[2] : 0);
+        const Payload payload = engine::payload(message.data[1], message.size > 2 ? message.data[2] : 0);
         const Payload last = lanes(sink).sent(now.lane, slot);
         if (last == payload) return;
         if (last == noPayload && !zones_.hasSaid(now.fingerPort, channel, key)) return;

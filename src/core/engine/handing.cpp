@@ -154,8 +154,8 @@ void Engine::hearPedals(std::uint32_t p) {
     });
 }
 
-/// And are passed on, unless a chain takes them: on each member's channel as they stand there, to an instrument
-/// that keeps channels; then of all others. The highest counts where ports and channels differ.
+/// And are passed on, unless a chain takes them: on each member's channel as they stand there, to an
+/// instrument that keeps channels; then of all others. The highest counts where ports and channels differ.
 void Engine::passPedals(std::uint32_t p, const Sink& sink) {
     struct Pedal {
         midi::Short message;

@@ -79,8 +79,7 @@ void Engine::sendKeyPressure(std::uint32_t b, int value, const Sink& sink) {
     Lanes lanes = this->lanes(sink);
     const Sender sender = lanes.senderOf(b);
     const auto isOwn = [&](const NoteMemory::Place& place) {
-        return place.instrument == sender.instrument &&
-               (notes_.isDown(place) || place.cause == comingUp_);
+        return place.instrument == sender.instrument && (notes_.isDown(place) || place.cause == comingUp_);
     };
     const auto cameBefore = [&](std::uint32_t index) {
         const OutputKey& key = notes_.place(index).output;

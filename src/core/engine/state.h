@@ -73,8 +73,8 @@ struct PartState {
     std::uint16_t channelsUsed = 0;  ///< a bit a channel on which it has played
     std::int32_t articulation = -1;  ///< the place of the one that was chosen last
     PortId fingerPort = everyPort;
-    std::int8_t finger = -1;           ///< the channel of the finger that passes; −1: there was none
-    std::uint64_t fingerTurned = 0;    ///< the event with which it became that one
+    std::int8_t finger = -1;         ///< the channel of the finger that passes; −1: there was none
+    std::uint64_t fingerTurned = 0;  ///< the event with which it became that one
 };
 /// The same for the window.
 struct PartLive {
@@ -91,7 +91,16 @@ struct LaneSelections {
 /// Something to be sent when the event's end is known.
 struct Deferred {
     /// leave and come: an instrument leaves the hand, or comes into it.
-    enum class What : std::uint8_t { payload, reach, rest, mix, finish, forgotten, leave, come } what = What::payload;
+    enum class What : std::uint8_t {
+        payload,
+        reach,
+        rest,
+        mix,
+        finish,
+        forgotten,
+        leave,
+        come
+    } what = What::payload;
     std::uint32_t index = 0;  ///< a branch; of finish, leave and come, a part
     Payload payload = 0;
     double q = 0;  ///< of `reach` and `rest`
@@ -112,7 +121,7 @@ struct State {
     std::vector<bool> notesOn;             ///< by cause: the note parameter is on
     std::vector<int> velocities;           ///< one a part; −1: as played
     std::vector<PartState> parts;
-    std::vector<std::uint64_t> pending;  ///< a bit a chain, by rank
+    std::vector<std::uint64_t> pending;   ///< a bit a chain, by rank
     std::vector<std::uint64_t> late;      ///< likewise: those that run behind the offs of the event
     std::vector<std::uint64_t> heldBack;  ///< of those the ones that are to run
     std::vector<Deferred> deferred;

@@ -63,9 +63,8 @@ std::optional<Zones::Beginning> Zones::enter(PortId port, std::size_t channel, i
         beginning.channels |= static_cast<std::uint16_t>(1 << c);
         places.fingers[c] = {};
     }
-    forgetNotes([&](const Note& note) {
-        return note.port == port && (beginning.channels >> note.channel & 1) != 0;
-    });
+    forgetNotes(
+        [&](const Note& note) { return note.port == port && (beginning.channels >> note.channel & 1) != 0; });
     return beginning;
 }
 
@@ -114,8 +113,9 @@ void Zones::putToRest(PortId port, std::size_t channel) {
     FingerState atRest;
     atRest.said = saidAll;
     for (std::size_t c = 0; c < 16; ++c) {
-        const bool managed = (now.isManager(midi::Zone::lower, channel) && now.isMember(midi::Zone::lower, c)) ||
-                             (now.isManager(midi::Zone::upper, channel) && now.isMember(midi::Zone::upper, c));
+        const bool managed =
+            (now.isManager(midi::Zone::lower, channel) && now.isMember(midi::Zone::lower, c)) ||
+            (now.isManager(midi::Zone::upper, channel) && now.isMember(midi::Zone::upper, c));
         if (c == channel || managed) placesOf(port).fingers[c] = atRest;
     }
 }

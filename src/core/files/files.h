@@ -17,8 +17,9 @@
 
 namespace mellow::files {
 
-/// The bytes of a file of at most 512 MB; "-" is standard input. Problem::where is the path as given. A folder,
-/// a pipe or a device is refused, since it may never end, or never begin; only streams that a shell hands over
+/// The bytes of a file of at most 512 MB; "-" is standard input. Problem::where is the path as given. A
+/// folder, a pipe or a device is refused, since it may never end, or never begin; only streams that a shell
+/// hands over
 /// (/dev/stdin, /dev/fd/N) are read as they come.
 Result<std::vector<std::uint8_t>> readFile(const std::filesystem::path& path);
 /// As readFile, as text.
@@ -26,8 +27,9 @@ Result<std::string> readTextFile(const std::filesystem::path& path);
 
 /// A file that is written and takes its place at the end, or leaves everything as it was. A symbolic link is
 /// followed, even to nothing; an existing file's permissions stay. What is not a regular file (a device, a
-/// pipe that somebody reads) is written into as it is, and "-" is standard output. Until it has its place it is
-/// called `.mellow-*.part`; what a program that was killed left so goes when the next is opened in that folder.
+/// pipe that somebody reads) is written into as it is, and "-" is standard output. Until it has its place it
+/// is called `.mellow-*.part`; what a program that was killed left so goes when the next is opened in that
+/// folder.
 class NewFile {
  public:
     /// Opens what is to be written. Error: it cannot be written there, or is a folder.

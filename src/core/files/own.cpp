@@ -120,9 +120,9 @@ bool removeOwn(const fs::path& path, std::string_view begins) {
     struct stat opened {};
     struct stat named {};
     // One that was only just made holds nothing yet.
-    const bool isIt = got >= 0 && (got == 0 || head == begins) &&
-                      ::fstat(*descriptor, &opened) == 0 && ::lstat(path.c_str(), &named) == 0 &&
-                      opened.st_ino == named.st_ino && opened.st_dev == named.st_dev;
+    const bool isIt = got >= 0 && (got == 0 || head == begins) && ::fstat(*descriptor, &opened) == 0 &&
+                      ::lstat(path.c_str(), &named) == 0 && opened.st_ino == named.st_ino &&
+                      opened.st_dev == named.st_dev;
     ::close(*descriptor);
     return isIt && ::unlink(path.c_str()) == 0;
 }

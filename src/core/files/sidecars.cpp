@@ -49,8 +49,8 @@ std::vector<Version> versions(const fs::path& document) {
         const std::string name = at->path().stem().string();
         Version version{at->path(), 0};
         const auto [last, wrong] = std::from_chars(name.data(), name.data() + name.size(), version.time);
-        if (wrong == std::errc() && last == name.data() + name.size() &&
-            at->path().extension() == ending && !strangerAt(at->path()))
+        if (wrong == std::errc() && last == name.data() + name.size() && at->path().extension() == ending &&
+            !strangerAt(at->path()))
             found.push_back(version);
     }
     std::sort(found.begin(), found.end(),

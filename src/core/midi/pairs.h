@@ -33,8 +33,8 @@ struct PairAddress {
     bool operator==(const PairAddress&) const = default;
 };
 
-/// A value that counts. Of one that is read as seven bits `fine` is false, and it is 0..127; else 0..16383, or
-/// of RPN 0 cents, 0..12799.
+/// A value that counts. Of one that is read as seven bits `fine` is false, and it is 0..127; else 0..16383,
+/// or of RPN 0 cents, 0..12799.
 struct PairReading {
     PairAddress address;
     int value = 0;  ///< for who rests at the low end
@@ -114,7 +114,7 @@ class Pairs {
         PairAddress address;
         std::int64_t arrived = 0;
         std::array<Standing, 2> standings{};  ///< for who rests at the low end, and in the middle
-        std::uint8_t alone = 0;  ///< high bytes in a row without a low byte, counted to three
+        std::uint8_t alone = 0;               ///< high bytes in a row without a low byte, counted to three
         bool used = false;
         bool waiting = false;
     };

@@ -120,8 +120,7 @@ std::vector<midi::Short> Standing::lettingGo() const {
             messages.push_back(midi::make(midi::channelPressure, channel, 0));
     }
     std::vector<midi::Short> all;
-    for (const auto& [channel, messages] : byChannel)
-        all.insert(all.end(), messages.begin(), messages.end());
+    for (const auto& [channel, messages] : byChannel) all.insert(all.end(), messages.begin(), messages.end());
     return all;
 }
 

@@ -34,8 +34,9 @@ class Standing {
     void hearNumber(std::uint32_t port, std::string_view address, double number, std::uint32_t tag);
     /// Everything that stands, in the order in which it was said last; keys that are down come last.
     [[nodiscard]] std::vector<Said> all() const;
-    /// What lets go of the hands' part of it, channel by channel, as leaving the hand does (signal rules, section
-    /// 6): pedals that are down come up, bend is centred, pressure ends. Keys are their owner's business.
+    /// What lets go of the hands' part of it, channel by channel, as leaving the hand does (signal rules,
+    /// section 6): pedals that are down come up, bend is centred, pressure ends. Keys are their owner's
+    /// business.
     [[nodiscard]] std::vector<midi::Short> lettingGo() const;
 
  private:

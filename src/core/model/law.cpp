@@ -158,8 +158,8 @@ int maxOf(const Parameter& parameter) {
 
 namespace {
 
-/// Where General MIDI's system-on leaves what a message sets, whatever the law. What is chosen among labels by
-/// a number of its own rests at the first of them.
+/// Where General MIDI's system-on leaves what a message sets, whatever the law. What is chosen among labels
+/// by a number of its own rests at the first of them.
 double systemOnPosition(const Parameter& parameter) {
     const Message& message = parameter.message;
     const int max = maxOf(parameter);
@@ -173,8 +173,7 @@ double systemOnPosition(const Parameter& parameter) {
         if (message.number == midi::expression) return 1;
         if (isSound) return parameter.display.law == Law::choices ? 0 : at(midi::soundControlAtSystemOn);
     }
-    const bool hasMiddle =
-        scale == Scale::centred || centredByNature(row(message.kind).name, message.number);
+    const bool hasMiddle = scale == Scale::centred || centredByNature(row(message.kind).name, message.number);
     return hasMiddle ? at((max + 1) / 2) : 0;
 }
 

@@ -234,8 +234,8 @@ class Reader {
     };
     /// Numbers that a document can hold and a person can mean.
     static bool isFit(double number) {
-        constexpr double largest = 1e12;
-        return std::isfinite(number) && std::abs(number) <= largest;
+        constexpr double biggest = 1e12;
+        return std::isfinite(number) && std::abs(number) <= biggest;
     }
 
     void add(Instrument& instrument, Parameter parameter) {

@@ -60,8 +60,8 @@ struct BranchBody {
     int max = 127;
     int choices = 0;  ///< labels of a `choices` law, else 0
     double fromRaw = 0;
-    double toRaw = 1;                        ///< the reach, as raw positions
-    int lowestValue = 0;                     ///< what is sent never lies outside the reach: by its ends
+    double toRaw = 1;     ///< the reach, as raw positions
+    int lowestValue = 0;  ///< what is sent never lies outside the reach: by its ends
     int highestValue = noEnd;
     double restRaw = 0;                      ///< the raw position of the parameter's resting value
     int velocity = 100;                      ///< of a note

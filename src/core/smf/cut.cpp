@@ -66,14 +66,13 @@ class Cutting {
             part_.add(made_, to_ - from_, EventKind::channel, message);
         };
         for (const auto& [key, count] : sounding_) {
-            if (count > 0) say(midi::make(midi::noteOff, key.first, key.second, midi::middleVelocity).bytes());
+            if (count > 0)
+                say(midi::make(midi::noteOff, key.first, key.second, midi::middleVelocity).bytes());
         }
         for (const midi::Short& message : standing_.lettingGo()) say(message.bytes());
     }
 
-    static Key keyOf(midi::Bytes note) {
-        return {static_cast<std::uint8_t>(midi::channelOf(note)), note[1]};
-    }
+    static Key keyOf(midi::Bytes note) { return {static_cast<std::uint8_t>(midi::channelOf(note)), note[1]}; }
 
     void within(const Event& event) {
         const midi::Bytes body = file_.body(event);

@@ -24,9 +24,9 @@ class Writer {
     /// tracks: at most mostTracks.
     Writer(const Division& division, std::size_t tracks);
 
-    /// The next event of a track; its tick must not fall. A channel message must be whole. Texts of no letters
-    /// stand in a pause that is too long for one number (signal rules, section 7): takes count so finely that an
-    /// hour and a half is.
+    /// The next event of a track; its tick must not fall. A channel message must be whole. Texts of no
+    /// letters stand in a pause that is too long for one number (signal rules, section 7): takes count so
+    /// finely that an hour and a half is.
     void add(std::size_t track, std::uint64_t tick, EventKind kind, midi::Bytes body,
              std::uint8_t metaType = 0);
     /// The end-of-track event stands here, or behind the last event where that comes later.

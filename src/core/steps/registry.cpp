@@ -14,9 +14,9 @@ namespace mellow {
 namespace {
 
 const std::array<const StepKind*, 17> kinds{
-    &windowStep, &reverseStep, &bendStep, &sCurveStep, &pointsStep, &restAtStep,  &deadZoneStep, &levelsStep,
-    &gateStep,   &latchStep,   &holdStep, &smoothStep, &scaleStep,  &limitStep,   &combineStep,  &formulaStep,
-    &thinStep,
+    &windowStep,   &reverseStep, &bendStep,    &sCurveStep,  &pointsStep, &restAtStep,
+    &deadZoneStep, &levelsStep,  &gateStep,    &latchStep,   &holdStep,   &smoothStep,
+    &scaleStep,    &limitStep,   &combineStep, &formulaStep, &thinStep,
 };
 
 }  // namespace

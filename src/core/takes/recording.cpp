@@ -8,6 +8,8 @@
 #include <array>
 #include <limits>
 #include <map>
+#include <set>
+#include <tuple>
 
 #include "core/takes/subject.h"
 
@@ -29,6 +31,37 @@ void Recording::follow(std::int64_t time, double tempo) {
     auto& tempos = heard.tempos;
     if (tempo > 0 && (tempos.empty() || std::abs(tempos.back().tempo - tempo) > same))
         tempos.push_back({time, tempo});
+}
+
+std::vector<std::int64_t> beginningsIn(const Recording& recording, std::int64_t pause) {
+    std::vector<std::int64_t> beginnings;
+    std::set<std::tuple<std::uint16_t, int, int>> down;
+    std::int64_t last = 0;
+    for (const TakeEvent& event : recording.heard.events) {
+        const bool begins = beginnings.empty() || (down.empty() && event.time - last >= pause);
+        if (begins) beginnings.push_back(event.time);
+        last = event.time;
+        const midi::Bytes body = recording.heard.bodyOf(event);
+        if (body.size() != 3) continue;
+        const std::tuple key{event.port, midi::channelOf(body), static_cast<int>(body[1])};
+        if (midi::isNoteOn(body)) down.insert(key);
+        if (midi::isNoteOff(body)) down.erase(key);
+    }
+    return beginnings;
+}
+
+Recording since(const Recording& recording, std::int64_t time) {
+    Recording later;
+    for (const TakeEvent& event : recording.heard.events) {
+        if (event.time < time) continue;
+        const std::uint16_t port = later.heard.portNumber(recording.heard.ports[event.port]);
+        later.heard.addFrom(recording.heard, event, event.time, port);
+    }
+    later.begins = time;
+    later.ends = recording.ends;
+    for (const TempoChange& tempo : recording.heard.tempos)
+        later.follow(std::max(tempo.time, time), tempo.tempo);
+    return later;
 }
 
 Take takeOf(const Recording& recording) {

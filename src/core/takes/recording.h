@@ -45,6 +45,13 @@ struct Recording {
     void follow(std::int64_t time, double tempo);
 };
 
+/// How long nothing has to come, with no key down, for a pause between two things that were played.
+inline constexpr std::int64_t leastPause = 3'000'000;  // µs
+/// The times at which something begins that was played: the first, and behind each pause.
+std::vector<std::int64_t> beginningsIn(const Recording& recording, std::int64_t pause = leastPause);
+/// The recording from a time on.
+Recording since(const Recording& recording, std::int64_t time);
+
 /// A take of what was recorded, from its beginning to its end.
 Take takeOf(const Recording& recording);
 /// What hands played over a take: heard between two positions of it, in one pass after the other.
@@ -58,8 +65,8 @@ std::string tempo(std::int64_t time, double tempo);
 std::string pass(std::int64_t time, std::int64_t position);
 std::string event(const Take& take, const TakeEvent& event);
 
-/// What can be read of a log: lines that are none are passed over and counted, but for a last one that was cut
-/// short. Error: it is no log, or one of a newer version.
+/// What can be read of a log: lines that are none are passed over and counted, but for a last one that was
+/// cut short. Error: it is no log, or one of a newer version.
 Result<Recording> read(std::string_view text);
 
 }  // namespace recording_log

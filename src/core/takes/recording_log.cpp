@@ -1,4 +1,4 @@
-// A line that is not whole, or not as it should be, ends the log: what follows it cannot be trusted.
+// A line that is not whole, or not as it should be, is passed over and counted; what can be read is read.
 #include <array>
 #include <charconv>
 #include <map>

@@ -34,7 +34,8 @@ Result<int> formatOf(const fs::path& path) {
     std::transform(ending.begin(), ending.end(), ending.begin(), [](char letter) {
         return letter >= 'A' && letter <= 'Z' ? static_cast<char>(letter + 32) : letter;
     });
-    // A WAV beyond 4 GB is an RF64 (EBU Tech 3306), which is what is begun; a shorter one becomes a plain WAV.
+    // A WAV beyond 4 GB is an RF64 (EBU Tech 3306), which is what is begun; a shorter one becomes a plain
+    // WAV.
     if (ending == ".wav") return SF_FORMAT_RF64 | SF_FORMAT_PCM_24;
     if (ending == ".flac") return SF_FORMAT_FLAC | SF_FORMAT_PCM_24;
     return Problem{path.string(), "a bounce is a WAV or a FLAC file, which its name must say",

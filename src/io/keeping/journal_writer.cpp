@@ -146,7 +146,8 @@ void JournalWriter::carryOut(const Wish& wish) {
 }
 
 /// In the journal that grows; where that cannot be, in a new one in its place; and where that cannot be
-/// either, elsewhere. What was written by half would hide all that comes behind it, so it is not gone on with.
+/// either, elsewhere. What was written by half would hide all that comes behind it, so it is not gone on
+/// with.
 Outcome JournalWriter::write(const Wish& wish) {
     const bool grown = size_ > std::max(alwaysGrowsTo, growsBy * wholeSize_);
     const bool goesOn = written_ != nullptr && descriptor_ >= 0 && !grown;

@@ -164,7 +164,8 @@ std::optional<Problem> Recorder::write(Log& log, std::string_view text, bool las
         log.failed = !made;
         if (!made) {
             Problem problem = made.problem();
-            problem.mend = "what is played is recorded in memory alone, so end the recording before the program";
+            problem.mend =
+                "what is played is recorded in memory alone, so end the recording before the program";
             return problem;
         }
         log.descriptor = *made;

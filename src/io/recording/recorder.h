@@ -40,8 +40,8 @@ class Recorder {
     [[nodiscard]] bool isListening() const { return thread_.joinable(); }
 
     /// Records from now on. log: is made, where nothing may be yet, and grows; empty: there is none. Where it
-    /// cannot be written takeProblem() says so, and what is played is recorded all the same. Error: the player has
-    /// no room for the mark at which it would begin.
+    /// cannot be written takeProblem() says so, and what is played is recorded all the same. Error: the
+    /// player has no room for the mark at which it would begin.
     Outcome begin(const std::filesystem::path& log);
     [[nodiscard]] bool isRecording() const;
     /// How long the recording is so far, in microseconds, and how many events it holds.
@@ -50,9 +50,9 @@ class Recorder {
     [[nodiscard]] Recording soFar() const;
     /// Ends the recording where it is now. What came until then may still be on its way.
     void askEnd();
-    /// The recording that was asked to end, once all of it is there; it is waited for that long. Nothing where
-    /// that was not enough, for a second after askEnd() at most. The log stays, for whoever knows that it is not
-    /// needed any more.
+    /// The recording that was asked to end, once all of it is there; it is waited for that long. Nothing
+    /// where that was not enough, for a second after askEnd() at most. The log stays, for whoever knows that
+    /// it is not needed any more.
     std::optional<Recording> ended(std::chrono::milliseconds patience);
     /// The two in one.
     Recording end();
@@ -64,8 +64,8 @@ class Recorder {
     std::optional<Problem> takeProblem();
 
  private:
-    /// A recording's log. Its text is handed over under the lock; the file belongs to the thread, which writes
-    /// without it, so that a slow disk keeps nobody waiting.
+    /// A recording's log. Its text is handed over under the lock; the file belongs to the thread, which
+    /// writes without it, so that a slow disk keeps nobody waiting.
     struct Log {
         std::filesystem::path path;
         std::string waiting;         ///< text that is to be written

@@ -180,8 +180,10 @@ std::optional<float> Session::wireLoad(std::string_view port) {
 std::vector<Problem> Session::problems() const {
     std::vector<Problem> all;
     if (options_.jack && clock_ != &jack_)
-        all.push_back(jack_.isAsking() ? Problem{"JACK", "the server does not answer", "restart it; it is asked again and again"}
-                                       : Problem{"JACK", "no server is running", "start JACK or PipeWire to have MIDI ports"});
+        all.push_back(
+            jack_.isAsking()
+                ? Problem{"JACK", "the server does not answer", "restart it; it is asked again and again"}
+                : Problem{"JACK", "no server is running", "start JACK or PipeWire to have MIDI ports"});
     for (const Ports* ports : ports_) {
         for (Problem& problem : ports->problems()) all.push_back(std::move(problem));
     }

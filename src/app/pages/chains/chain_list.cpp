@@ -266,7 +266,7 @@ void ChainModel::follow() {
 QString ChainModel::waitsFor(const Chain& chain) const {
     const Controller* controller = findById(document_.ensemble().controllers, chain.source.controller);
     const bool waits = controller != nullptr && live_.waitsFor(controller->port, true);
-    return waits ? toQt(nameOf(*controller)) : QString();
+    return waits ? nameToShow(nameOf(*controller)) : QString();
 }
 
 void ChainModel::refreshMoving() {

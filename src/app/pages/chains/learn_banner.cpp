@@ -119,9 +119,10 @@ QString LearnBanner::usersOf(const learning::Candidate& candidate) const {
     QStringList names;
     for (const learning::User& user : learning::usersOf(ensemble, candidate.source)) {
         if (user.chain == own) continue;
-        names << (user.instrument == nullptr ? toQt(nameOf(*user.chain))
-                                             : QStringLiteral("%1 · %2").arg(toQt(nameOf(*user.instrument)),
-                                                                             toQt(nameOf(*user.chain))));
+        names << (user.instrument == nullptr
+                      ? nameToShow(nameOf(*user.chain))
+                      : QStringLiteral("%1 · %2").arg(nameToShow(nameOf(*user.instrument)),
+                                                      nameToShow(nameOf(*user.chain))));
     }
     if (names.isEmpty()) return tr("nobody else uses it");
     constexpr qsizetype most = 3;

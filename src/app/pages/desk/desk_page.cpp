@@ -267,7 +267,7 @@ void DeskPageView::buildChips() {
     }
     for (std::size_t i = 0; i < pages.size(); ++i) {
         auto* chip = static_cast<QPushButton*>(chips_->itemAt(static_cast<int>(i))->widget());
-        chip->setText(toQt(nameOf(pages[i])));
+        chip->setText(nameToShow(nameOf(pages[i])));
         chip->setChecked(pages[i].id == shownPage());
     }
 }
@@ -375,7 +375,7 @@ void DeskPageView::sayWhoStays() {
                 const auto found = std::find_if(
                     all.begin(), all.end(), [&](const Articulation& each) { return answers(each, name); });
                 if (found == all.end()) {
-                    staying << toQt(nameOf(instrument));
+                    staying << nameToShow(nameOf(instrument));
                 } else {
                     chosen = chosen || reading.articulation == static_cast<int>(found - all.begin());
                 }

@@ -213,7 +213,7 @@ void ElementDetails::findTarget(Axis axis, QWidget* at) {
             for (const Instrument& instrument : ensemble.instruments) {
                 if (workspace_.live.instrumentReading(instrument.id).inHand != inHand) continue;
                 for (const Parameter& parameter : instrument.parameters) {
-                    const QString text = toQt(nameOf(instrument) + " " + nameOf(parameter));
+                    const QString text = nameToShow(nameOf(instrument) + " " + nameOf(parameter));
                     if (!hasWords(text, typed)) continue;
                     found.push_back({text, {}, {}, [this, axis, owner = instrument.id, id = parameter.id] {
                                          workspace_.document.edit(tr("Lead an element"), [&](Ensemble& e) {

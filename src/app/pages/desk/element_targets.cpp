@@ -18,8 +18,8 @@ ElementTargets elementTargets(const Ensemble& ensemble) {
             made.owner = instrument == nullptr ? sharedOwner : instrument->id;
             made.chain = chain.id;
             made.branch = b;
-            made.name = toQt(nameOf(target, false));
-            if (target.instrument != nullptr) made.instrument = toQt(nameOf(*target.instrument));
+            made.name = nameToShow(nameOf(target, false));
+            if (target.instrument != nullptr) made.instrument = nameToShow(nameOf(*target.instrument));
             made.range = rangeOf(target);
             if (target.hand == nullptr) continue;
             for (std::string& entry : made.range.choices) entry = handName(ensemble, entry);

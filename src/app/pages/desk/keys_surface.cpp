@@ -42,7 +42,7 @@ void KeysSurface::paintStill(QPainter& painter) const {
     painter.drawRoundedRect(QRectF(rect()), 10, 10);
     painter.setFont(captionFont());
     painter.setPen(t.dim);
-    painter.drawText(inner(), Qt::AlignTop | Qt::AlignLeft, toQt(nameOf(element())));
+    painter.drawText(inner(), Qt::AlignTop | Qt::AlignLeft, nameToShow(nameOf(element())));
 }
 
 void KeysSurface::valuesMoved() {
@@ -50,7 +50,7 @@ void KeysSurface::valuesMoved() {
 }
 
 void KeysSurface::elementChanged() {
-    keyboard_->setAccessibleName(toQt(nameOf(element())));
+    keyboard_->setAccessibleName(nameToShow(nameOf(element())));
     layOut();
 }
 

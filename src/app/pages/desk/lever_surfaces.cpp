@@ -48,7 +48,7 @@ void SliderSurface::drag(const QPointF& at, const QPointF& by, double pressure, 
 
 void SliderSurface::paintStill(QPainter& painter) const {
     paintCard(painter, *this);
-    paintName(painter, inner().adjusted(-scaled(4), 0, scaled(4), 0), toQt(nameOf(element())),
+    paintName(painter, inner().adjusted(-scaled(4), 0, scaled(4), 0), nameToShow(nameOf(element())),
               Qt::AlignHCenter);
     painter.setPen(Qt::NoPen);
     painter.setBrush(theme().ground);
@@ -106,7 +106,7 @@ void DialSurface::drag(const QPointF&, const QPointF& by, double, bool fine) {
 
 void DialSurface::paintStill(QPainter& painter) const {
     paintCard(painter, *this);
-    paintName(painter, inner(), toQt(nameOf(element())), Qt::AlignLeft);
+    paintName(painter, inner(), nameToShow(nameOf(element())), Qt::AlignLeft);
     painter.setPen(QPen(theme().ground, scaled(9), Qt::SolidLine, Qt::RoundCap));
     painter.drawArc(arc().adjusted(scaled(5), scaled(5), -scaled(5), -scaled(5)), arcStart * sixteenths,
                     -arcSpan * sixteenths);
@@ -161,7 +161,7 @@ QString ButtonSurface::spokenWords() const {
 
 void ButtonSurface::paintStill(QPainter& painter) const {
     paintCard(painter, *this);
-    paintName(painter, inner().adjusted(-scaled(4), 0, scaled(4), 0), toQt(nameOf(element())),
+    paintName(painter, inner().adjusted(-scaled(4), 0, scaled(4), 0), nameToShow(nameOf(element())),
               Qt::AlignHCenter);
 }
 

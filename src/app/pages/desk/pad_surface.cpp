@@ -83,7 +83,7 @@ void PadSurface::paintStill(QPainter& painter) const {
     painter.drawRoundedRect(QRectF(rect()), 10, 10);
     painter.setPen(t.ink);
     painter.setFont(bodyFont());
-    painter.drawText(inner(), Qt::AlignTop | Qt::AlignLeft, toQt(nameOf(element())));
+    painter.drawText(inner(), Qt::AlignTop | Qt::AlignLeft, nameToShow(nameOf(element())));
     const QRectF inside = area();
     painter.setPen(Qt::NoPen);
     painter.setBrush(t.ground);

@@ -60,8 +60,8 @@ void Surface::soon() {
 void Surface::show(const DeskElement& element, std::vector<ElementTarget> targets) {
     element_ = element;
     targets_ = std::move(targets);
-    setAccessibleName(toQt(nameOf(element_)));
-    QStringList tips{toQt(nameOf(element_))};
+    setAccessibleName(nameToShow(nameOf(element_)));
+    QStringList tips{nameToShow(nameOf(element_))};
     for (const ElementTarget& target : targets_)
         tips << (target.instrument.isEmpty() ? target.name
                                              : tr("%1 of %2").arg(target.name, target.instrument));

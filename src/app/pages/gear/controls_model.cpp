@@ -47,7 +47,7 @@ QString ControlsModel::usersOf(const midi::HeardControl& control) const {
                                               : *port == port_.name;
             uses = uses || (fits && isHeardAs(source, control));
         });
-        if (uses) users << toQt(nameOf(chain));
+        if (uses) users << nameToShow(nameOf(chain));
     };
     for (const Instrument& instrument : ensemble.instruments) {
         for (const Chain& chain : instrument.chains) look(&instrument, chain);
@@ -64,13 +64,13 @@ QString ControlsModel::usersOf(const midi::HeardControl& control) const {
 ControlsModel::Row ControlsModel::sentRow(const midi::HeardControl& control) const {
     const SentAs sent = sentAs(document_.ensemble(), port_.name, control);
     const QString plain = toQt(describe::controlName(control));
-    return {sent.parameter != nullptr ? toQt(nameOf(*sent.parameter)) : plain,
+    return {sent.parameter != nullptr ? nameToShow(nameOf(*sent.parameter)) : plain,
             plain,
             QString::number(control.key.channel + 1),
             toQt(describe::shapeName(control)),
             QStringLiteral("%1–%2").arg(control.low).arg(control.high),
             QString::number(control.value),
-            sent.instrument != nullptr ? toQt(nameOf(*sent.instrument)) : QString()};
+            sent.instrument != nullptr ? nameToShow(nameOf(*sent.instrument)) : QString()};
 }
 
 std::vector<ControlsModel::Row> ControlsModel::rows() const {
@@ -80,7 +80,7 @@ std::vector<ControlsModel::Row> ControlsModel::rows() const {
         for (const Controller& controller : document_.ensemble().controllers) {
             if (controller.port != port_.name) continue;
             for (const ControllerControl& known : controller.controls) {
-                if (isHeardAs(sourceOf(known.message), control)) return toQt(nameOf(known));
+                if (isHeardAs(sourceOf(known.message), control)) return nameToShow(nameOf(known));
             }
         }
         return toQt(describe::controlName(control));
@@ -101,7 +101,7 @@ std::vector<ControlsModel::Row> ControlsModel::rows() const {
     for (const Controller& controller : document_.ensemble().controllers) {
         if (!port_.input || controller.port != port_.name) continue;
         for (const ControllerControl& known : controller.controls) {
-            const QString title = toQt(nameOf(known));
+            const QString title = nameToShow(nameOf(known));
             if (std::any_of(all.begin(), all.end(), [&](const Row& row) { return row[0] == title; }))
                 continue;
             all.push_back(

@@ -19,7 +19,7 @@ FeedbackRows::FeedbackRows(const Workspace& workspace, std::uint32_t controller,
     const auto& controllers = workspace.document.ensemble().controllers;
     for (const ControllerControl& control : controllers[controller].controls) {
         const int line = grid->rowCount();
-        auto* name = new QLabel(toQt(nameOf(control)));
+        auto* name = new QLabel(nameToShow(nameOf(control)));
         auto* stands = new MovingText(QStringLiteral("16383"));
         stands->setToolTip(
             tr("Where it stands: where its hand has left it, or where it was told to be since"));

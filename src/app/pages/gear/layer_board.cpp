@@ -33,7 +33,7 @@ bool isBlack(int key) {
 QString wordsOf(const Instrument& instrument) {
     const Area area = layering::areaOf(instrument);
     return LayerBoard::tr("%1: keys %2–%3, velocities %4–%5")
-        .arg(toQt(nameOf(instrument)), toQt(describe::keyName(area.lowKey)),
+        .arg(nameToShow(nameOf(instrument)), toQt(describe::keyName(area.lowKey)),
              toQt(describe::keyName(area.highKey)))
         .arg(area.lowVelocity)
         .arg(area.highVelocity);
@@ -377,7 +377,7 @@ void LayerBoard::paintNames(QPainter& painter) const {
         const QFont font = id == selected_ ? bodyFont() : captionFont();
         const QFontMetricsF metrics(font);
         const QString name =
-            metrics.elidedText(toQt(nameOf(*layer)), Qt::ElideRight, rect.width() - scaled(8));
+            metrics.elidedText(nameToShow(nameOf(*layer)), Qt::ElideRight, rect.width() - scaled(8));
         const int lines = std::max(1, static_cast<int>(rect.height() / high));
         // In the middle, where neighbours fade the least.
         const double width = metrics.horizontalAdvance(name) + scaled(8);

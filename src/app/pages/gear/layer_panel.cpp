@@ -97,7 +97,8 @@ void LayerPanel::showEvent(QShowEvent* event) {
 
 void LayerPanel::fillChoice() {
     QStringList names{tr("In hand"), tr("All instruments")};
-    for (const Section& section : workspace_.document.ensemble().sections) names << toQt(nameOf(section));
+    for (const Section& section : workspace_.document.ensemble().sections)
+        names << nameToShow(nameOf(section));
     QStringList now;
     for (int i = 0; i < choice_->count(); ++i) now << choice_->itemText(i);
     if (now == names) return;

@@ -191,9 +191,9 @@ class Maker {
         const SentAs sent = port.input ? SentAs{} : sentAs(ensemble_, port.name, control);
         if (sent.parameter == nullptr) return toQt(describe::heard(control, activity_.now()));
         return tr("%1 at %2 · %3")
-            .arg(toQt(nameOf(*sent.parameter)))
+            .arg(nameToShow(nameOf(*sent.parameter)))
             .arg(control.value)
-            .arg(toQt(nameOf(*sent.instrument)));
+            .arg(nameToShow(nameOf(*sent.instrument)));
     }
 
     /// What was connected to it is gone, and something like it is there.
@@ -226,16 +226,16 @@ QString titleOf(const Ensemble& ensemble, const PortName& port) {
     QStringList owners;
     if (port.input) {
         for (const Controller& controller : ensemble.controllers) {
-            if (controller.port == port.name) owners << toQt(nameOf(controller));
+            if (controller.port == port.name) owners << nameToShow(nameOf(controller));
         }
     } else {
         for (const Instrument& instrument : ensemble.instruments) {
-            if (instrument.output.port == port.name) owners << toQt(nameOf(instrument));
+            if (instrument.output.port == port.name) owners << nameToShow(nameOf(instrument));
         }
         for (const Controller& controller : ensemble.controllers) {
             if (controller.feedback == port.name)
                 owners << QCoreApplication::translate("PortCards", "Motors and lights of %1")
-                              .arg(toQt(nameOf(controller)));
+                              .arg(nameToShow(nameOf(controller)));
         }
     }
     if (!owners.isEmpty()) return listed(owners);

@@ -1,6 +1,6 @@
 // Rows are made anew where what they stand for is other than before; that is said by one text.
-#include "app/network_choice.h"
 #include "app/pages/gear/port_details.h"
+#include "app/network_choice.h"
 
 #include <QComboBox>
 #include <QGridLayout>
@@ -235,12 +235,12 @@ void PortDetails::addInstruments(const PortName& port) {
     addText(tr("When it is connected"), "section");
     for (const Instrument& instrument : workspace_.document.ensemble().instruments) {
         if (instrument.output.port != port.name) continue;
-        addText(toQt(nameOf(instrument)), "caption");
+        addText(nameToShow(nameOf(instrument)), "caption");
         auto* choice = new QComboBox;
         choice->addItems(
             {tr("is sent nothing"), tr("is sent its resting values"), tr("is sent its last values")});
         choice->setCurrentIndex(static_cast<int>(instrument.output.onConnect));
-        choice->setAccessibleName(tr("When %1 is connected").arg(toQt(nameOf(instrument))));
+        choice->setAccessibleName(tr("When %1 is connected").arg(nameToShow(nameOf(instrument))));
         connect(choice, &QComboBox::activated, this, [this, id = instrument.id](int index) {
             workspace_.document.edit(tr("When connected"), [id, index](Ensemble& e) {
                 if (auto* found = findById(e.instruments, id))
@@ -269,7 +269,7 @@ void PortDetails::addFeedback(const PortName& port) {
     const auto& controllers = workspace_.document.ensemble().controllers;
     for (std::size_t i = 0; i < controllers.size(); ++i) {
         if ((port.input ? controllers[i].port : controllers[i].feedback) != port.name) continue;
-        addText(tr("Motors and lights of %1").arg(toQt(nameOf(controllers[i]))), "section");
+        addText(tr("Motors and lights of %1").arg(nameToShow(nameOf(controllers[i]))), "section");
         if (port.input) column_->addWidget(makeFeedbackChoice(workspace_, i));
         if (!controllers[i].feedback.empty())
             column_->addWidget(new FeedbackRows(workspace_, static_cast<std::uint32_t>(i)));
@@ -282,7 +282,8 @@ void PortDetails::addZones(const PortName& port) {
     for (std::size_t i = 0; i < controllers.size(); ++i) {
         const bool isSaid = controllers[i].zones != ZoneSettings{};
         if (controllers[i].port != port.name || (port.name == io::practiceKeysPort && !isSaid)) continue;
-        addText(tr("Channels for each finger (MPE) of %1").arg(toQt(nameOf(controllers[i]))), "section");
+        addText(tr("Channels for each finger (MPE) of %1").arg(nameToShow(nameOf(controllers[i]))),
+                "section");
         column_->addWidget(makeZoneRows(workspace_, activity_, i));
     }
 }

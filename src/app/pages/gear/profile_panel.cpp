@@ -201,13 +201,13 @@ void ProfilePanel::fillChoice() {
     QStringList names;
     for (const Controller& each : ensemble.controllers) {
         places.push_back(ProfilePlace::controls(each.id));
-        names << tr("%1 · controls").arg(toQt(nameOf(each)));
+        names << tr("%1 · controls").arg(nameToShow(nameOf(each)));
     }
     for (const Instrument& each : ensemble.instruments) {
         places.push_back(ProfilePlace::parameters(each.id));
-        names << tr("%1 · parameters").arg(toQt(nameOf(each)));
+        names << tr("%1 · parameters").arg(nameToShow(nameOf(each)));
         places.push_back(ProfilePlace::articulations(each.id));
-        names << tr("%1 · articulations").arg(toQt(nameOf(each)));
+        names << tr("%1 · articulations").arg(nameToShow(nameOf(each)));
     }
     QStringList shown;
     for (int i = 0; i < choice_->count(); ++i) shown << choice_->itemText(i);

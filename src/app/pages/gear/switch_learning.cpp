@@ -30,8 +30,9 @@ QString SwitchLearning::says() const {
     const Instrument* instrument = findById(document_.ensemble().instruments, instrument_);
     if (instrument == nullptr) return {};
     const auto& all = instrument->articulations;
-    const QString next = row_ < all.size() ? tr("Play the key switch of “%1”.").arg(toQt(nameOf(all[row_])))
-                                           : tr("Play the key switch of a new articulation.");
+    const QString next = row_ < all.size()
+                             ? tr("Play the key switch of “%1”.").arg(nameToShow(nameOf(all[row_])))
+                             : tr("Play the key switch of a new articulation.");
     return last_ < 0 ? next : tr("%1 heard. %2").arg(toQt(profiles::keyText(last_)), next);
 }
 

@@ -106,11 +106,11 @@ QString WalkThrough::says() const {
     if (!isOn()) return {};
     const Controller* controller = findById(document_.ensemble().controllers, controller_);
     if (controller == nullptr) return {};
-    const QString name = toQt(nameOf(*controller));
+    const QString name = nameToShow(nameOf(*controller));
     if (!last_ || *last_ >= controller->controls.size())
         return tr("Move each control of “%1” once, and let it rest.").arg(name);
     return tr("%1. %n new so far; move the next one.", nullptr, added_)
-        .arg(toQt(nameOf(controller->controls[*last_])));
+        .arg(nameToShow(nameOf(controller->controls[*last_])));
 }
 
 }  // namespace mellow::app

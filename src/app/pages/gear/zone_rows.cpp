@@ -93,11 +93,13 @@ QWidget* makeZoneRows(const Workspace& workspace, const PortActivity& activity, 
         bend->setUnit(QStringLiteral("semitones"));
         bend->setBounds(1, midi::widestBend, 1);
         bend->setValue(owner.zones.*semitones);
-        QObject::connect(bend, &NumberField::entered, bend, [&workspace, controller, semitones](double value) {
-            workspace.document.edit(tr("Zones of a keyboard"), [&](Ensemble& e) {
-                if (controller < e.controllers.size()) e.controllers[controller].zones.*semitones = value;
-            });
-        });
+        QObject::connect(bend, &NumberField::entered, bend,
+                         [&workspace, controller, semitones](double value) {
+                             workspace.document.edit(tr("Zones of a keyboard"), [&](Ensemble& e) {
+                                 if (controller < e.controllers.size())
+                                     e.controllers[controller].zones.*semitones = value;
+                             });
+                         });
         add(name, bend);
     };
     addBend(QStringLiteral("noteBend"), tr("Its notes bend"),

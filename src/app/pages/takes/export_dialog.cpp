@@ -50,7 +50,7 @@ ExportDialog::ExportDialog(Workspace& workspace, QWidget* window)
     instruments_->setObjectName(QStringLiteral("exportInstruments"));
     instruments_->setAccessibleName(tr("Instruments"));
     for (const Instrument& instrument : std::as_const(workspace_.document.ensemble().instruments)) {
-        auto* item = new QListWidgetItem(toQt(nameOf(instrument)), instruments_);
+        auto* item = new QListWidgetItem(nameToShow(nameOf(instrument)), instruments_);
         item->setData(Qt::UserRole, toQt(instrument.id));
         item->setFlags(Qt::ItemIsUserCheckable | Qt::ItemIsEnabled | Qt::ItemIsSelectable);
         item->setCheckState(Qt::Checked);

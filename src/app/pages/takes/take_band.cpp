@@ -109,7 +109,8 @@ void TakeBand::chooseInstrument() {
     menu.addAction(tr("All instruments"), this, [this] { showInstrument({}); });
     menu.addSeparator();
     for (const Instrument& instrument : std::as_const(workspace_.document.ensemble().instruments))
-        menu.addAction(toQt(nameOf(instrument)), this, [this, id = instrument.id] { showInstrument(id); });
+        menu.addAction(nameToShow(nameOf(instrument)), this,
+                       [this, id = instrument.id] { showInstrument(id); });
     menu.exec(who_->mapToGlobal(QPoint(0, who_->height())));
 }
 
@@ -165,7 +166,8 @@ void TakeBand::refresh() {
     } else {
         for (const Instrument& instrument : instruments) count(instrument);
     }
-    who_->setText((shown == nullptr ? tr("All instruments") : toQt(nameOf(*shown))) + QStringLiteral(" ▾"));
+    who_->setText((shown == nullptr ? tr("All instruments") : nameToShow(nameOf(*shown))) +
+                  QStringLiteral(" ▾"));
     state_->setText(hears_ ? tr("playing as it was then")
                            : tr("%n chain(s) as they are now", nullptr, chains));
     mark_->setText(hasThen() ? tr("Compare no more") : tr("Compare from now on"));
@@ -195,7 +197,7 @@ void TakeBand::compare() {
                                                   : QStringLiteral("–");
             };
             found.emplace_back(difference.most,
-                               tr("%1 %2, was %3").arg(toQt(nameOf(*parameter)), at(lane), at(was)));
+                               tr("%1 %2, was %3").arg(nameToShow(nameOf(*parameter)), at(lane), at(was)));
         }
     }
     std::sort(found.begin(), found.end(),

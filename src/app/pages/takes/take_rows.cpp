@@ -23,7 +23,7 @@ QString tr(const char* text) {
 /// Who plays through a port: the controller there, or the port itself.
 QString playerOf(const Ensemble& ensemble, const std::string& port) {
     for (const Controller& controller : ensemble.controllers) {
-        if (controller.port == port) return toQt(nameOf(controller));
+        if (controller.port == port) return nameToShow(nameOf(controller));
     }
     return toQt(port);
 }
@@ -108,7 +108,7 @@ void TakeRows::setResults(const Ensemble& ensemble, std::shared_ptr<const Result
         TakeRow row;
         row.kind = TakeRow::Kind::result;
         row.key = keyOf(lane);
-        row.name = parameter == nullptr ? toQt(lane.parameter) : toQt(nameOf(*parameter));
+        row.name = parameter == nullptr ? toQt(lane.parameter) : nameToShow(nameOf(*parameter));
         if (parameter != nullptr) row.about = parameterAbout(*parameter);
         row.place = i;
         below_.push_back(std::move(row));

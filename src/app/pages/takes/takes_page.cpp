@@ -294,7 +294,7 @@ void TakesPage::refresh() {
     if (!isVisible()) return;
     const KeptTake* kept = work_.kept();
     const auto count = static_cast<int>(workspace_.document.ensemble().takes.size());
-    const QString name = kept == nullptr ? tr("No takes") : toQt(nameOf(*kept));
+    const QString name = kept == nullptr ? tr("No takes") : nameToShow(nameOf(*kept));
     const QFontMetrics metrics(which_->font());
     which_->setText(metrics.elidedText(name, Qt::ElideRight, scaled(take_metrics::gutter - 50)) +
                     QStringLiteral(" ▾"));
@@ -381,7 +381,8 @@ void TakesPage::showTakes() {
     QMenu menu(this);
     const KeptTake* shown = work_.kept();
     for (const KeptTake& kept : std::as_const(workspace_.document.ensemble().takes)) {
-        QAction* action = menu.addAction(toQt(nameOf(kept)), this, [this, id = kept.id] { work_.show(id); });
+        QAction* action =
+            menu.addAction(nameToShow(nameOf(kept)), this, [this, id = kept.id] { work_.show(id); });
         action->setCheckable(true);
         action->setChecked(shown != nullptr && shown->id == kept.id);
     }

@@ -1,0 +1,25 @@
+// The outermost place at which something that went wrong is caught.
+//
+// Nothing is thrown across the core's boundary, and what can fail says so; but memory may end, a library may
+// throw what it does not say, and a mistake may be ours. Then the act that failed is given up, and the
+// program goes on: what was edited is in the journal within a second as ever, and notes that sound can be
+// silenced.
+#pragma once
+
+#include <QApplication>
+
+namespace mellow::app {
+
+class Application : public QApplication {
+    Q_OBJECT
+
+ public:
+    Application(int& argc, char** argv) : QApplication(argc, argv) {}
+    bool notify(QObject* receiver, QEvent* event) override;
+
+ signals:
+    /// An act was given up. what: in a sentence for a person.
+    void gaveUp(const QString& sentence);
+};
+
+}  // namespace mellow::app

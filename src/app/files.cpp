@@ -113,6 +113,7 @@ bool Files::mayLose() {
         case Answer::save:
             return save();
         case Answer::discard:
+            emit discarded();
             return true;
         case Answer::cancel:
             return false;

@@ -70,6 +70,8 @@ class Files : public QObject {
     void wasSaved();
     /// The document may be closed: what is under way is to end.
     void aboutToLose();
+    /// A person does not want what was not saved.
+    void discarded();
 
  private:
     bool saveTo(const QString& path);

@@ -209,6 +209,7 @@ void MainWindow::connectAll() {
     connect(files_, &Files::wasSaved, &takes_, [this] { takes_.forgetLogs(document_.ensemble()); });
     connect(keeper_.get(), &Keeper::written, &takes_, &TakeWork::forgetLogs);
     connect(files_, &Files::aboutToLose, &takes_, &TakeWork::endNow);
+    connect(files_, &Files::discarded, &takes_, &TakeWork::dropLogs);
     takes_.onSeveralPhrases([this](const QStringList& phrases) {
         bool given = false;
         const QString chosen = QInputDialog::getItem(this, tr("Keep what was just played"),

@@ -75,10 +75,9 @@ void Surfaces::ask(Surface& surface, std::size_t bytes, Clock::time_point now) {
     surface.via->send(surface.place, packet.bytes());
 }
 
-/// It is told everything, whatever it knew.
+/// It is told everything that it is not known to show.
 void Surfaces::greet(Surface& surface) {
     surface.proved = true;
-    surface.shown.clear();
     ++greetings_;
 }
 
@@ -97,6 +96,7 @@ void Surfaces::hear(const std::shared_ptr<const UdpSocket>& via, const sockaddr_
             }
         } else if (address == deskAddress) {
             // It has forgotten what it was told, and where it stood.
+            for (auto& each : surface.shown) each.second.value = -1;
             greet(surface);
             greets = true;
         }

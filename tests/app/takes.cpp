@@ -63,6 +63,9 @@ class TakesPageTest : public QObject {
         qputenv("XDG_DATA_HOME", home_.path().toUtf8());
     }
 
+    /// Each test begins where nobody has recorded yet.
+    void init() { std::filesystem::remove_all(TakeStore::waitingFolder().parent_path()); }
+
     /// What was recorded in an ensemble that was never saved waits until it is taken in, or cleared away.
     void recordingsNeverSaved() {
         Stage stage;

@@ -164,9 +164,10 @@ class EngineTest : public QObject {
         bend.kind = SourceKind::bend;
         e.instruments[0].chains = {chain("c", bend, {}, {branch("slide", -4096, 4095.5)})};
         Feeder feeder(e);
-        // The middle goes to the middle: q = ¼ + ½·½ = ½ → 8192.
+        // The middle goes to the middle: q = ¼ + ½·½ = ½ → 8192. The high end is at 12287.5, and what is sent
+        // stays below it.
         QCOMPARE(lines(feeder.feed({"0 keys E0 00 40", "0 keys E0 00 00", "0 keys E0 7F 7F"})),
-                 (QStringList{"0 one E0 00 40", "0 one E0 00 20", "0 one E0 00 60"}));
+                 (QStringList{"0 one E0 00 40", "0 one E0 00 20", "0 one E0 7F 5F"}));
     }
 
     void pressureTurnsIntoAControl() {

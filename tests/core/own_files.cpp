@@ -176,6 +176,18 @@ class OwnFilesTest : public QObject {
     }
 
     /// What a program that was killed was writing goes when the next is written there; what is still being
+    /// What is whole and waits for its place is nobody else's to clear away, in this process or another.
+    void whatWaitsForItsPlaceStays() {
+        auto first = files::NewFile::open(folder_ / "first.mid");
+        QVERIFY(first);
+        const std::string text = "first";
+        first->write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()});
+        QVERIFY(static_cast<bool>(first->finish()));
+        QVERIFY(static_cast<bool>(files::writeFile(folder_ / "second.mid", std::string_view("second"))));
+        QVERIFY(static_cast<bool>(first->commit()));
+        QCOMPARE(*files::readTextFile(folder_ / "first.mid"), text);
+    }
+
     /// written does not.
     void halfWrittenFilesGo() {
         const fs::path left = folder_ / ".mellow-abcdef.part";

@@ -44,13 +44,13 @@ class Tablet : public QUdpSocket {
 };
 
 /// Surfaces that answer by a socket of their own.
-struct Desk {
+struct Board {
     std::shared_ptr<io::UdpSocket> socket = std::make_shared<io::UdpSocket>();
     int changes = 0;
     io::Surfaces surfaces{[this] { ++changes; }};
     io::Surfaces::Clock::time_point now{1h};
 
-    Desk() {
+    Board() {
         if (!socket->bind("127.0.0.1", 0)) qFatal("no UDP here");
         surfaces.setAddresses({"/desk/rasp", "/desk/weather-hand/x"});
     }
@@ -70,7 +70,7 @@ class SurfacesTest : public QObject {
 
  private slots:
     void nobodyIsToldBeforeItShowsThatItHears() {
-        Desk desk;
+        Board desk;
         Tablet tablet;
         desk.hear(tablet, "/desk");
         QVERIFY(desk.surfaces.told().empty());
@@ -92,7 +92,7 @@ class SurfacesTest : public QObject {
 
     /// A person who sees it on the screen may say that it is theirs.
     void orIsNamedByHand() {
-        Desk desk;
+        Board desk;
         Tablet tablet;
         desk.hear(tablet, "/desk/rasp", 0.25);
         tablet.heard();
@@ -104,7 +104,7 @@ class SurfacesTest : public QObject {
 
     /// What a forged sender brings to somebody else is never more than three times what it cost.
     void answersToTheUnprovedStaySmall() {
-        Desk desk;
+        Board desk;
         Tablet victim;
         qsizetype asked = 0;
         qsizetype answered = 0;
@@ -125,7 +125,7 @@ class SurfacesTest : public QObject {
 
     /// Many victims at once: twenty questions a second, whoever they are put to.
     void questionsAreFew() {
-        Desk desk;
+        Board desk;
         std::vector<std::unique_ptr<Tablet>> victims;
         for (int i = 0; i < 60; ++i) victims.push_back(std::make_unique<Tablet>());
         for (const auto& victim : victims) desk.hear(*victim, "/desk");
@@ -138,7 +138,7 @@ class SurfacesTest : public QObject {
     }
 
     void theSeventeenthTakesThePlaceOfTheOneSilentLongest() {
-        Desk desk;
+        Board desk;
         std::vector<std::unique_ptr<Tablet>> tablets;
         for (int i = 0; i < 16; ++i) {
             tablets.push_back(std::make_unique<Tablet>());
@@ -168,7 +168,7 @@ class SurfacesTest : public QObject {
 
     /// What is known of a tablet is what it shows at addresses that the desk has.
     void anAddressThatTheDeskDoesNotHaveIsNotKept() {
-        Desk desk;
+        Board desk;
         Tablet tablet;
         desk.meet(tablet);
         desk.hear(tablet, "/desk/rasp", 0.5);

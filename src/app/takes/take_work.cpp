@@ -669,6 +669,11 @@ void TakeWork::bringBack() {
     if (!document_.isModified()) forgetLogs(document_.ensemble());
 }
 
+void TakeWork::dropLogs() {
+    for (const auto& done : doneLogs_) files::removeOwn(done.second, recording_log::head());
+    doneLogs_.clear();
+}
+
 void TakeWork::forgetLogs(const Ensemble& onDisk) {
     std::erase_if(doneLogs_, [&onDisk](const auto& done) {
         const bool isThere = done.first.empty() ||

@@ -145,6 +145,9 @@ class TakeWork : public QObject {
     /// A state of the document is on the disk: logs of recordings whose takes it names are not needed any
     /// more.
     void forgetLogs(const Ensemble& onDisk);
+    /// The same of all recordings that are takes: a person does not want what was not saved. Their files stay
+    /// where they are.
+    void dropLogs();
 
  signals:
     /// Another take is shown, or it has changed.

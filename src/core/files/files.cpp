@@ -11,6 +11,8 @@
 
 #include <algorithm>
 #include <cerrno>
+#include <charconv>
+#include <csignal>
 #include <system_error>
 #include <utility>
 
@@ -67,13 +69,22 @@ bool isHandedOver(const std::filesystem::path& path) {
 constexpr std::string_view partBegins = ".mellow-";
 constexpr std::string_view partEnds = ".part";
 
-/// Removes what a program that is gone was writing in a folder: it is locked while somebody does.
+/// Whether the process that a temporary file is named after still runs.
+bool isInUse(std::string_view name) {
+    name.remove_prefix(partBegins.size());
+    pid_t process = 0;
+    const auto [end, error] = std::from_chars(name.data(), name.data() + name.size(), process);
+    return error == std::errc() && process > 0 && (::kill(process, 0) == 0 || errno != ESRCH);
+}
+
+/// Removes what a program that is gone was writing in a folder: it is locked while somebody writes, and named
+/// after a process that may yet have to put it in its place.
 void clearParts(const std::filesystem::path& folder) {
     DIR* open = ::opendir(folder.empty() ? "." : folder.c_str());
     if (open == nullptr) return;
     while (const dirent* entry = ::readdir(open)) {
         const std::string_view name = entry->d_name;
-        if (!name.starts_with(partBegins) || !name.ends_with(partEnds)) continue;
+        if (!name.starts_with(partBegins) || !name.ends_with(partEnds) || isInUse(name)) continue;
         const int descriptor =
             ::openat(::dirfd(open), entry->d_name, O_RDONLY | O_NOFOLLOW | O_NONBLOCK | O_CLOEXEC);
         if (descriptor < 0) continue;
@@ -165,7 +176,8 @@ Result<NewFile> NewFile::open(const std::filesystem::path& path) {
         return file;
     }
     clearParts(file.target_.parent_path());
-    std::string name = (file.target_.parent_path() / partBegins).string() + "XXXXXX" + std::string(partEnds);
+    std::string name = (file.target_.parent_path() / partBegins).string() + std::to_string(::getpid()) +
+                       "-XXXXXX" + std::string(partEnds);
     file.descriptor_ = ::mkostemps(name.data(), static_cast<int>(partEnds.size()), O_CLOEXEC);
     if (file.descriptor_ < 0) return cannotWrite(path, errno);
     (void)::flock(file.descriptor_, LOCK_EX | LOCK_NB);

@@ -263,6 +263,7 @@ std::vector<int> byLooks(const Row& row) {
 template<class Thing>
 Said<Thing> read(const Table& table) {
     Said<Thing> said;
+    FreshIds ids;
     std::vector<int> places;
     for (std::size_t r = 0; r < table.size(); ++r) {
         const Row& cells = table[r];
@@ -294,7 +295,7 @@ Said<Thing> read(const Table& table) {
             continue;
         }
         if (thing.name.empty()) thing.name = messageText(thing.message);
-        thing.id = newId(said.things, thing.name);
+        thing.id = ids.make(thing.name);
         said.things.push_back(std::move(thing));
     }
     return said;

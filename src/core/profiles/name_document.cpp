@@ -67,7 +67,7 @@ class Reader {
         const std::string model = node.child_value("Model");
         instrument.name = maker + (maker.empty() || model.empty() ? "" : " ") + model;
         if (instrument.name.empty()) instrument.name = node.attribute("Name").as_string("Device");
-        instrument.id = newId(into_.instruments, instrument.name);
+        instrument.id = instrumentIds_.make(instrument.name);
         instrument.output.port = "practice-rack";
         controls_.clear();
         ids_ = {};
@@ -252,7 +252,8 @@ class Reader {
     std::map<std::string, pugi::xml_node> patches_;
     std::set<std::string> usedPatches_;
     std::set<std::pair<MessageKind, int>> controls_;  ///< of the instrument at hand
-    FreshIds ids_;
+    FreshIds ids_;                                    ///< of the parameters of a device
+    FreshIds instrumentIds_;
     int notes_ = 0;
     int uneven_ = 0;
     int beyond_ = 0;

@@ -87,7 +87,8 @@ bool Session::tendClock() {
     if (clock_ == nullptr) return false;
     const auto now = std::chrono::steady_clock::now();
     bool change = !clock_->alive();
-    if (!change && clock_ != clocks_.front() && now >= nextTry_) {
+    // A server that was asked is looked after until it has answered.
+    if (!change && clock_ != clocks_.front() && (now >= nextTry_ || jack_.isAsking())) {
         change = clocks_.front()->available();
         nextTry_ = now + between;
     }

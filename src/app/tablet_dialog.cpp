@@ -6,6 +6,7 @@
 #include <QHeaderView>
 #include <QPushButton>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "app/desk_mirror.h"
 #include "app/theme/theme.h"
@@ -120,7 +121,13 @@ void TabletDialog::follow() {
                         ? tr("Nobody is told where the desk stands yet.")
                         : tr("Told where everything stands: %1.").arg(names.join(QStringLiteral(", "))));
     const QList<DeskAddress> all = deskAddresses(workspace_.document.ensemble());
-    table_->setRowCount(static_cast<int>(all.size()));
+    table_->clearSpans();
+    table_->setRowCount(std::max(static_cast<int>(all.size()), 1));
+    if (all.isEmpty()) {
+        table_->setSpan(0, 0, 1, 3);
+        table_->setItem(
+            0, 0, new QTableWidgetItem(tr("The desk has no elements yet: F2 on the Desk page draws some.")));
+    }
     for (int row = 0; row < all.size(); ++row) {
         int place = 0;
         for (const QString& text : {all[row].address, all[row].element, all[row].moves}) {

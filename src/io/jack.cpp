@@ -14,6 +14,7 @@
 #include <thread>
 #include <utility>
 
+#include "io/jack_library.h"
 #include "io/osc_link.h"
 
 namespace mellow::io {
@@ -32,6 +33,20 @@ bool contains(const std::vector<std::string>& names, const std::string& name) {
 
 }  // namespace
 
+template<class Act>
+void Jack::callThrough(void* link, Act&& act) {
+    auto& through = *static_cast<Link*>(link);
+    through.calls.fetch_add(1);
+    if (Jack* const self = through.jack.load()) act(*self);
+    through.calls.fetch_sub(1);
+}
+
+/// From now on no client calls anybody here.
+void Jack::endCalls() {
+    link_->jack.store(nullptr);
+    while (link_->calls.load() > 0) std::this_thread::sleep_for(std::chrono::milliseconds(1));
+}
+
 /// Takes the client that was opened, begins to open one, or waits for one that is being opened.
 bool Jack::open(std::chrono::milliseconds patience) {
     if (opening_ == nullptr) {
@@ -42,6 +57,7 @@ bool Jack::open(std::chrono::milliseconds patience) {
             const auto options = static_cast<jack_options_t>(
                 server.empty() ? JackNoStartServer : JackNoStartServer | JackServerName);
             jack_status_t status{};
+            awaitLeavingJack();
             jack_client_t* client = jack_client_open("Mellow Lever", options, &status, server.c_str());
             const std::lock_guard lock(opening->mutex);
             if (opening->unwanted && client != nullptr) jack_client_close(client);
@@ -58,16 +74,16 @@ bool Jack::open(std::chrono::milliseconds patience) {
     opening_.reset();
     if (client_ == nullptr) return false;
     link_ = std::make_shared<Link>();
-    link_->jack.store(this, std::memory_order_release);
+    link_->jack.store(this);
     cycles_.store(0, std::memory_order_release);
     alive_.store(true, std::memory_order_release);
     jack_on_shutdown(
         client_,
         [](void* link) {
-            Jack* self = static_cast<Link*>(link)->jack.load(std::memory_order_acquire);
-            if (self == nullptr) return;
-            self->alive_.store(false, std::memory_order_release);
-            self->tellChange();
+            callThrough(link, [](Jack& self) {
+                self.alive_.store(false, std::memory_order_release);
+                self.tellChange();
+            });
         },
         link_.get());
     return true;
@@ -99,11 +115,24 @@ bool Jack::answers() const {
     return steadyNow() - lastCycle_.load(std::memory_order_acquire) < longest;
 }
 
+namespace {
+
+/// How long a server that is well takes to answer, at most.
+constexpr std::chrono::milliseconds aMoment(300);
+
+}  // namespace
+
+bool Jack::isWaiting() const {
+    if (opening_ == nullptr || std::chrono::steady_clock::now() - opening_->begun < aMoment) return false;
+    const std::lock_guard lock(opening_->mutex);
+    return !opening_->done;
+}
+
 Outcome Jack::start(Driven& driven) {
     if (client_ != nullptr && !alive()) stop();
-    constexpr std::chrono::milliseconds aMoment(300);
-    if (client_ == nullptr && !open(aMoment)) {
-        if (opening_ != nullptr) return Problem{"JACK", "the server does not answer", "restart JACK"};
+    const auto patience = std::exchange(waitsForServer_, false) ? aMoment : std::chrono::milliseconds(0);
+    if (client_ == nullptr && !open(patience)) {
+        if (isWaiting()) return Problem{"JACK", "the server does not answer", "restart JACK"};
         return Problem{"JACK", "no server is running", "start JACK or PipeWire to have MIDI ports"};
     }
     driven_ = &driven;
@@ -115,13 +144,14 @@ Outcome Jack::start(Driven& driven) {
     jack_set_process_callback(
         client_,
         [](jack_nframes_t frames, void* link) {
-            Jack* self = static_cast<Link*>(link)->jack.load(std::memory_order_acquire);
-            return self == nullptr ? 0 : self->process(frames);
+            callThrough(link, [frames](Jack& self) { self.process(frames); });
+            return 0;
         },
         link_.get());
     listenToTheGraph();
     wiring_.lost();
     adjust(wanted_);
+    isActive_ = true;
     if (jack_activate(client_) != 0) {
         stop();
         return Problem{"JACK", "the server refused to let Mellow Lever play", "restart JACK"};
@@ -135,20 +165,20 @@ void Jack::listenToTheGraph() {
     jack_set_port_registration_callback(
         client_,
         [](jack_port_id_t, int registered, void* link) {
-            Jack* jack = static_cast<Link*>(link)->jack.load(std::memory_order_acquire);
-            if (jack == nullptr) return;
-            if (registered == 0) jack->someoneLeft_.store(true, std::memory_order_release);
-            jack->rewired_.store(true, std::memory_order_release);
-            jack->tellChange();
+            callThrough(link, [registered](Jack& self) {
+                if (registered == 0) self.someoneLeft_.store(true, std::memory_order_release);
+                self.rewired_.store(true, std::memory_order_release);
+                self.tellChange();
+            });
         },
         link_.get());
     jack_set_port_connect_callback(
         client_,
         [](jack_port_id_t, jack_port_id_t, int, void* link) {
-            Jack* jack = static_cast<Link*>(link)->jack.load(std::memory_order_acquire);
-            if (jack == nullptr) return;
-            jack->rewired_.store(true, std::memory_order_release);
-            jack->tellChange();
+            callThrough(link, [](Jack& self) {
+                self.rewired_.store(true, std::memory_order_release);
+                self.tellChange();
+            });
         },
         link_.get());
     rewired_.store(true, std::memory_order_release);
@@ -160,23 +190,31 @@ void Jack::stop() {
     if (opening_ != nullptr) {
         const std::lock_guard lock(opening_->mutex);
         opening_->unwanted = true;
-        if (opening_->client != nullptr) jack_client_close(std::exchange(opening_->client, nullptr));
+        if (opening_->client != nullptr) {
+            beginToLeaveJack();
+            std::thread([client = std::exchange(opening_->client, nullptr)] {
+                jack_client_close(client);
+                haveLeftJack();
+            }).detach();
+        }
     }
     opening_.reset();
     if (client_ == nullptr) return;
     const bool deactivates = alive_.load(std::memory_order_acquire);
     if (!lists_.empty()) leavePorts();
     const bool waits = answers();
-    if (!waits) link_->jack.store(nullptr, std::memory_order_release);
+    if (!waits) endCalls();
     struct Closing {
         std::mutex mutex;
         std::condition_variable finished;
         bool done = false;
     };
     auto closing = std::make_shared<Closing>();
+    beginToLeaveJack();
     std::thread([closing, client = client_, link = link_, deactivates] {
         if (deactivates) jack_deactivate(client);
         jack_client_close(client);
+        haveLeftJack();
         const std::lock_guard lock(closing->mutex);
         closing->done = true;
         closing->finished.notify_all();
@@ -186,8 +224,9 @@ void Jack::stop() {
         std::unique_lock lock(closing->mutex);
         closing->finished.wait_for(lock, longest, [&] { return closing->done; });
     }
-    link_->jack.store(nullptr, std::memory_order_release);
+    endCalls();
     client_ = nullptr;
+    isActive_ = false;
     alive_.store(false, std::memory_order_release);
     current_.store(nullptr, std::memory_order_release);
     lists_.clear();
@@ -359,8 +398,8 @@ void Jack::adjust(const PortNames& names) {
     current_.store(lists_.back().get(), std::memory_order_release);
     listedAt_ = cycles_.load(std::memory_order_acquire);
     // A period or two, as a rule; where it takes longer, tend() does the rest.
-    constexpr std::chrono::milliseconds aMoment(40);
-    const auto limit = std::chrono::steady_clock::now() + aMoment;
+    constexpr std::chrono::milliseconds aPeriodOrTwo(40);
+    const auto limit = std::chrono::steady_clock::now() + aPeriodOrTwo;
     while (!leftOldLists() && alive() && std::chrono::steady_clock::now() < limit)
         std::this_thread::sleep_for(std::chrono::milliseconds(1));
     if (leftOldLists()) removeOldLists();
@@ -369,8 +408,7 @@ void Jack::adjust(const PortNames& names) {
 
 /// The callback has begun anew since the newest list came, or does not run at all yet.
 bool Jack::leftOldLists() const {
-    const std::uint64_t now = cycles_.load(std::memory_order_acquire);
-    return now == 0 || now >= listedAt_ + 2;
+    return !isActive_ || cycles_.load(std::memory_order_acquire) >= listedAt_ + 2;
 }
 
 /// Ports that the newest list does not have are given back.

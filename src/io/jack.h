@@ -36,11 +36,13 @@ class Jack : public Clock, public Ports {
     [[nodiscard]] bool available() override {
         return client_ != nullptr || open(std::chrono::milliseconds(0));
     }
-    /// Waits a moment for a server. Error: none is running, or it does not answer.
+    /// Waits a moment for a server, the first time. Error: none is running, or it does not answer.
     Outcome start(Driven& driven) override;
     void stop() override;
-    /// A server is there and has not answered yet.
+    /// A server was asked, and what came of it has not been looked at: available() does.
     [[nodiscard]] bool isAsking() const { return opening_ != nullptr; }
+    /// A server is there, and has said nothing for longer than one that is well takes.
+    [[nodiscard]] bool isWaiting() const;
     /// False, too, where the server has called for nothing in a second.
     [[nodiscard]] bool alive() const override;
     [[nodiscard]] std::string status() const override;
@@ -86,16 +88,21 @@ class Jack : public Clock, public Ports {
 
     /// A client that is being opened, by a thread that nobody waits for.
     struct Opening {
+        std::chrono::steady_clock::time_point begun = std::chrono::steady_clock::now();
         std::mutex mutex;
         std::condition_variable finished;
         bool done = false;
         bool unwanted = false;  ///< whoever asked is gone: the thread closes what it gets
         jack_client_t* client = nullptr;
     };
-    /// Whose callbacks a client calls; nobody's, once it is given up.
+    /// Whose callbacks a client calls; nobody's, once it is given up. Who gives it up waits until none is
+    /// under way, which takes as long as our own code does, whatever the server is at.
     struct Link {
         std::atomic<Jack*> jack{nullptr};
+        std::atomic<int> calls{0};  ///< under way
     };
+    template<class Act>
+    static void callThrough(void* link, Act&& act);
 
     bool open(std::chrono::milliseconds patience);
     [[nodiscard]] bool answers() const;
@@ -105,6 +112,7 @@ class Jack : public Clock, public Ports {
     [[nodiscard]] std::string fullNameOf(const Wire& wire) const;
     void connectAgain(const std::vector<Wire>& wires);
     void leavePorts();
+    void endCalls();
     void listenToTheGraph();
     void adjust(const PortNames& names);
     [[nodiscard]] engine::Time timeOf(std::uint64_t frame) const;
@@ -118,6 +126,8 @@ class Jack : public Clock, public Ports {
     jack_client_t* client_ = nullptr;
     std::shared_ptr<Opening> opening_;
     std::shared_ptr<Link> link_;
+    bool isActive_ = false;                   ///< the server may call
+    bool waitsForServer_ = true;              ///< nobody has been kept waiting yet
     bool adjustsLater_ = false;               ///< ports were wished for while the server did not answer
     std::atomic<std::int64_t> lastCycle_{0};  ///< when the server called last, steady nanoseconds
     PortNames wanted_;

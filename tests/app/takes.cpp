@@ -537,6 +537,24 @@ class TakesPageTest : public QObject {
         QVERIFY(!QFile::exists(ended));
     }
 
+    /// What would be rendered for days is asked for twice, in the same place.
+    void aBounceOfDaysIsAskedFor() {
+        Stage stage;
+        Take endless = *stage.work().take();
+        constexpr std::int64_t hour = std::int64_t{3600} * 1'000'000;
+        endless.length = 37 * hour;
+        QVERIFY(stage.work().change(QStringLiteral("Stretch"), std::move(endless)));
+        ExportDialog dialog(stage.page().workspace(), &*stage.window);
+        dialog.choose(ExportDialog::What::sound);
+        const QString path = stage.window.folder.filePath(QStringLiteral("days.wav"));
+        QVERIFY(!dialog.writeTo(path));
+        QVERIFY2(dialog.said().contains(QStringLiteral("37.0 hours")), qPrintable(dialog.said()));
+        QVERIFY(dialog.writeTo(path));
+        dialog.findChild<QPushButton*>(QStringLiteral("exportClose"))->click();
+        QTRY_VERIFY_WITH_TIMEOUT(dialog.said().startsWith(QStringLiteral("Ended")), 60000);
+        QVERIFY(!QFile::exists(path));
+    }
+
     void aFileIsImportedTrackByTrack() {
         Stage stage;
         stage.page().onAskImport([](ImportDialog& dialog) {

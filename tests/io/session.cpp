@@ -6,6 +6,7 @@
 #include <QtTest>
 #include <set>
 
+#include "io/jack_library.h"
 #include "support/build.h"
 #include "support/jack.h"
 
@@ -154,6 +155,7 @@ class SessionTest : public QObject {
             QVERIFY2(begun.elapsed() < 500, qPrintable(QString::number(begun.elapsed())));
             QCOMPARE(session.problems().front().sentence().find("JACK: the server does not answer"),
                      std::size_t{0});
+            QCOMPARE(session.status().front(), std::string("No MIDI ports: JACK does not answer"));
             Watch watch(session);
             session.sendTo("North keys", midi::make(midi::controlChange, 0, 1, 99));
             QTRY_COMPARE(watch.lines(), std::vector<std::string>{"B0 0B 63"});
@@ -171,6 +173,7 @@ class SessionTest : public QObject {
         }
         QVERIFY2(begun.elapsed() < 1000, qPrintable(QString::number(begun.elapsed())));
         server.thaw();
+        QTRY_VERIFY(!io::isLeavingJack());
     }
 
     /// The same while it drives: another clock takes over, edits and closing wait for nothing.
@@ -197,8 +200,9 @@ class SessionTest : public QObject {
             timed([&session] { (void)session.present(); });
             timed([&session] { session.finish(); });
         }
-        QVERIFY2(longest < 500, qPrintable(QString::number(longest)));
+        QVERIFY2(longest < 250, qPrintable(QString::number(longest)));
         server.thaw();
+        QTRY_VERIFY(!io::isLeavingJack());
     }
 
     /// A server that is killed with keys down and started again: what was connected is connected again,

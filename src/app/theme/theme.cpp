@@ -144,6 +144,7 @@ QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
 QTableView { background: %panel; color: %ink; border-radius: %10; selection-background-color: %raised;
   selection-color: %ink; padding: %4; }
 QTableView::item { padding: 0 %8; }
+QDialogButtonBox { dialogbuttonbox-buttons-have-icons: 0; }
 QHeaderView { background: transparent; }
 QHeaderView::section { background: transparent; color: %dim; border: none; border-bottom: 1px solid %line;
   padding: %4 %3; font-size: %f115; }

@@ -77,6 +77,8 @@ bool Session::tend() {
         changed = true;
     }
     changed = tendClock() || changed;
+    const bool waits = jack_.isWaiting();
+    changed = std::exchange(jackWaits_, waits) != waits || changed;
     patchbay_.tend();
     return changed;
 }
@@ -156,6 +158,7 @@ void Session::sendTo(std::string_view port, const midi::Short& message) {
 
 std::vector<std::string> Session::status() const {
     std::vector<std::string> phrases{clock_ == nullptr ? "Not playing" : clock_->status()};
+    if (clock_ == &silence_ && jack_.isWaiting()) phrases.front() = "No MIDI ports: JACK does not answer";
     for (const Problem& problem : osc_.problems()) phrases.push_back(problem.sentence());
     for (const Ports* ports : std::initializer_list<const Ports*>{&alsa_, &rack_}) {
         if (std::string phrase = ports->status(); !phrase.empty()) phrases.push_back(std::move(phrase));
@@ -182,7 +185,7 @@ std::vector<Problem> Session::problems() const {
     std::vector<Problem> all;
     if (options_.jack && clock_ != &jack_)
         all.push_back(
-            jack_.isAsking()
+            jack_.isWaiting()
                 ? Problem{"JACK", "the server does not answer", "restart it; it is asked again and again"}
                 : Problem{"JACK", "no server is running", "start JACK or PipeWire to have MIDI ports"});
     for (const Ports* ports : ports_) {

@@ -196,6 +196,7 @@ class Session {
     std::vector<Ports*> ports_;
     std::vector<Clock*> clocks_;                     ///< the best first
     Clock* clock_ = nullptr;                         ///< the one that runs
+    bool jackWaits_ = false;                         ///< as it was told of last
     std::chrono::steady_clock::time_point nextTry_;  ///< for a better clock
     const engine::Program* watched_ = nullptr;       ///< what playsAnother() saw last
     PortNames wishes_;                               ///< of the ensemble that is played

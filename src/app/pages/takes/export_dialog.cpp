@@ -5,6 +5,7 @@
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
+#include <QLocale>
 #include <QRadioButton>
 #include <QVBoxLayout>
 
@@ -141,8 +142,23 @@ bool ExportDialog::writeTo(const QString& path) {
         return false;
     }
     if (what() != What::sound) return writeMidi(path);
+    if (!isMeant(path)) return false;
     bounce(path);
     return run_ != nullptr;
+}
+
+/// What would be rendered for the better part of a day is asked for twice.
+bool ExportDialog::isMeant(const QString& path) {
+    constexpr double usual = 12;
+    constexpr double microsecondsAnHour = 3600e6;
+    const auto span = range();
+    const std::int64_t length = span ? span->to - span->from : workspace_.takes.take()->length;
+    const double hours = static_cast<double>(length) / microsecondsAnHour;
+    if (hours <= usual || asked_ == path) return true;
+    asked_ = path;
+    said_->setText(tr("This lasts %1 hours. Press Write again to render all of it, or choose a part of it.")
+                       .arg(QLocale().toString(hours, 'f', 1)));
+    return false;
 }
 
 bool ExportDialog::writeMidi(const QString& path) {

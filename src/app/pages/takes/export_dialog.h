@@ -40,6 +40,7 @@ class ExportDialog : public QDialog {
     [[nodiscard]] What what() const { return static_cast<What>(kinds_->checkedId()); }
     [[nodiscard]] std::vector<std::string> instruments() const;
     [[nodiscard]] std::optional<TimeSpan> range() const;
+    bool isMeant(const QString& path);
     bool writeMidi(const QString& path);
     void bounce(const QString& path);
     void refresh();
@@ -54,6 +55,7 @@ class ExportDialog : public QDialog {
     QPushButton* write_;
     QPushButton* close_;
     BounceRun* run_ = nullptr;
+    QString asked_;  ///< where something very long was to be written
     AskPath askPath_;
 };
 

@@ -1,46 +1,11 @@
-// Playing allocates nothing: every allocation of the process is counted while the engine plays random worlds.
+// Playing allocates nothing: every allocation of the thread that plays is counted while the engine plays
+// random worlds.
 #include <QtTest>
-#include <atomic>
-#include <cstdlib>
-#include <new>
 
 #include "core/engine/compile.h"
 #include "core/engine/engine.h"
+#include "support/allocations.h"
 #include "support/random_ensemble.h"
-
-namespace {
-
-std::atomic<std::uint64_t> allocations{0};
-
-void* counted(std::size_t size) {
-    allocations.fetch_add(1, std::memory_order_relaxed);
-    if (void* memory = std::malloc(size)) return memory;
-    std::abort();
-}
-
-}  // namespace
-
-void* operator new(std::size_t size) {
-    return counted(size);
-}
-void* operator new[](std::size_t size) {
-    return counted(size);
-}
-void* operator new(std::size_t size, const std::nothrow_t&) noexcept {
-    return counted(size);
-}
-void operator delete(void* memory) noexcept {
-    std::free(memory);
-}
-void operator delete[](void* memory) noexcept {
-    std::free(memory);
-}
-void operator delete(void* memory, std::size_t) noexcept {
-    std::free(memory);
-}
-void operator delete[](void* memory, std::size_t) noexcept {
-    std::free(memory);
-}
 
 using namespace mellow;
 
@@ -49,10 +14,11 @@ class AllocationsTest : public QObject {
 
  private slots:
     void theCounterCounts() {
-        const std::uint64_t before = allocations.load();
-        int* volatile made = new int(1);
-        delete made;
-        QVERIFY(allocations.load() > before);
+        const std::uint64_t made = test::allocationsOf([] {
+            int* volatile one = new int(1);
+            delete one;
+        });
+        QVERIFY(made > 0);
     }
 
     void playingAllocatesNothing() {
@@ -70,16 +36,16 @@ class AllocationsTest : public QObject {
                 const auto message = world.message();
                 const auto port =
                     static_cast<engine::PortId>(program->plan.numbering.ports.intern(world.port()));
-                const std::uint64_t before = allocations.load();
-                engine.process({time, port, message}, sink);
-                if (world.oneIn(50)) engine.silenceAll(sink);
-                QCOMPARE(allocations.load(), before);
+                const bool silences = world.oneIn(50);
+                QCOMPARE(test::allocationsOf([&] {
+                             engine.process({time, port, message}, sink);
+                             if (silences) engine.silenceAll(sink);
+                         }),
+                         std::uint64_t{0});
                 if (!world.oneIn(100)) continue;
                 world.edit(ensemble);
                 auto next = engine::compile(ensemble, &program->plan);
-                const std::uint64_t beforeSwap = allocations.load();
-                engine.adopt(next.get(), sink);
-                QCOMPARE(allocations.load(), beforeSwap);
+                QCOMPARE(test::allocationsOf([&] { engine.adopt(next.get(), sink); }), std::uint64_t{0});
                 program = std::move(next);
             }
         }

@@ -2,49 +2,13 @@
 // wires, a take that plays, goes round and is jumped into, a recording, edits. What the playing thread
 // allocates is counted while a cycle runs; other threads may.
 #include <QtTest>
-#include <cstdlib>
-#include <new>
 
 #include "io/patchbay.h"
 #include "io/recording/recorder.h"
+#include "support/allocations.h"
 #include "support/build.h"
 #include "support/random_ensemble.h"
 #include "support/random_take.h"
-
-namespace {
-
-thread_local bool counting = false;
-thread_local std::uint64_t allocations = 0;
-
-void* counted(std::size_t size) {
-    if (counting) ++allocations;
-    if (void* memory = std::malloc(size)) return memory;
-    std::abort();
-}
-
-}  // namespace
-
-void* operator new(std::size_t size) {
-    return counted(size);
-}
-void* operator new[](std::size_t size) {
-    return counted(size);
-}
-void* operator new(std::size_t size, const std::nothrow_t&) noexcept {
-    return counted(size);
-}
-void operator delete(void* memory) noexcept {
-    std::free(memory);
-}
-void operator delete[](void* memory) noexcept {
-    std::free(memory);
-}
-void operator delete(void* memory, std::size_t) noexcept {
-    std::free(memory);
-}
-void operator delete[](void* memory, std::size_t) noexcept {
-    std::free(memory);
-}
 
 using namespace mellow;
 
@@ -81,11 +45,11 @@ class IoAllocationsTest : public QObject {
 
  private slots:
     void theCounterCounts() {
-        counting = true;
-        int* volatile made = new int(1);
-        counting = false;
-        delete made;
-        QVERIFY(allocations > 0);
+        const std::uint64_t made = test::allocationsOf([] {
+            int* volatile one = new int(1);
+            delete one;
+        });
+        QVERIFY(made > 0);
     }
 
     void aCycleAllocatesNothing() {
@@ -133,13 +97,9 @@ class IoAllocationsTest : public QObject {
                 if (i % 50 == 0)
                     player.send(player.portId(io::practiceKeysPort), midi::make(0x90, 0, i % 128, 90));
                 time += i % 100 == 0 ? 200'000 : world.gap();
-                counting = true;
-                allocations = 0;
-                patchbay.cycle(time);
-                counting = false;
-                QVERIFY2(
-                    allocations == 0,
-                    qPrintable(QStringLiteral("seed %1, cycle %2: %3").arg(seed).arg(i).arg(allocations)));
+                const std::uint64_t made = test::allocationsOf([&] { patchbay.cycle(time); });
+                QVERIFY2(made == 0,
+                         qPrintable(QStringLiteral("seed %1, cycle %2: %3").arg(seed).arg(i).arg(made)));
                 player.watch([](const io::Happening&) {});
                 player.watchOsc([](const io::OscHappening&) {});
             }

@@ -63,6 +63,19 @@ Ensemble tileAndDrone(quint16 in, quint16 out) {
     return ensemble;
 }
 
+/// A player whose numbers come and go over the network.
+struct Linked {
+    io::Player player;
+    io::Patchbay patchbay{player};
+    io::OscLink link;
+
+    explicit Linked(const Ensemble& ensemble) {
+        patchbay.add(link);
+        link.want(io::wishesOf(ensemble));
+        player.play(ensemble);
+    }
+};
+
 }  // namespace
 
 class OscTest : public QObject {
@@ -74,15 +87,12 @@ class OscTest : public QObject {
         QVERIFY(listener.bind(QHostAddress::LocalHost, 0));
         const quint16 in = freePort();
         const Ensemble ensemble = tileAndDrone(in, listener.localPort());
-        io::Player player;
-        io::Patchbay patchbay(player);
-        io::OscLink link;
-        patchbay.add(link);
-        link.want(io::wishesOf(ensemble));
+        Linked linked(ensemble);
+        io::Player& player = linked.player;
+        io::OscLink& link = linked.link;
         QVERIFY(link.problems().empty());
-        player.play(ensemble);
         io::SilentClock clock;
-        QVERIFY(static_cast<bool>(clock.start(patchbay)));
+        QVERIFY(static_cast<bool>(clock.start(linked.patchbay)));
         Socket hands;
         hands.writeDatagram(oscMessage("/tile/tilt", 0.25F), QHostAddress::LocalHost, in);
         QTRY_VERIFY(listener.hasPendingDatagrams());
@@ -123,11 +133,8 @@ class OscTest : public QObject {
     void whatIsNotANumberIsLeftAlone() {
         const quint16 in = freePort();
         const Ensemble ensemble = tileAndDrone(in, freePort());
-        io::Player player;
-        io::Patchbay patchbay(player);
-        io::OscLink link;
-        patchbay.add(link);
-        link.want(io::wishesOf(ensemble));
+        Linked linked(ensemble);
+        io::OscLink& link = linked.link;
         Socket hands;
         hands.writeDatagram(QByteArray("/tile/tilt\0\0,s\0\0loud\0\0\0\0", 24), QHostAddress::LocalHost, in);
         hands.writeDatagram(QByteArray("nonsense"), QHostAddress::LocalHost, in);
@@ -200,11 +207,9 @@ class OscTest : public QObject {
         const quint16 in = freePort();
         const std::string port = "osc.udp://:" + std::to_string(in);
         const Ensemble ensemble = tileAndDrone(in, freePort());
-        io::Player player;
-        io::Patchbay patchbay(player);
-        io::OscLink link;
-        patchbay.add(link);
-        link.want(io::wishesOf(ensemble));
+        Linked linked(ensemble);
+        io::Player& player = linked.player;
+        io::OscLink& link = linked.link;
         QCOMPARE(link.listening().size(), std::size_t{1});
         QCOMPARE(link.listening()[0].address, std::string("127.0.0.1"));
         // 127.0.0.2 is another address of this machine, as that of a network is.
@@ -213,7 +218,6 @@ class OscTest : public QObject {
         hands.writeDatagram(oscMessage("/tile/tilt", 0.25F), elsewhere, in);
         hands.writeDatagram(oscMessage("/tile/tilt", 0.5F), QHostAddress::LocalHost, in);
         QTRY_VERIFY(!link.listening()[0].lastFrom.empty());
-        player.play(ensemble);
         const auto heard = [&player] {
             auto ignore = [](const engine::Output&) {};
             static engine::Time now = 0;
@@ -242,12 +246,9 @@ class OscTest : public QObject {
     void aFloodLeavesNothingBehind() {
         const quint16 in = freePort();
         const Ensemble ensemble = tileAndDrone(in, freePort());
-        io::Player player;
-        io::Patchbay patchbay(player);
-        io::OscLink link;
-        patchbay.add(link);
-        link.want(io::wishesOf(ensemble));
-        player.play(ensemble);
+        Linked linked(ensemble);
+        io::Player& player = linked.player;
+        io::OscLink& link = linked.link;
         Socket hands;
         std::mt19937 random(22);
         constexpr int packets = 20000;

@@ -54,14 +54,12 @@ Result<int> openOwn(const fs::path& path, Own how) {
         return cannot(path, how == Own::make ? "cannot be made" : "cannot be opened", error);
     }
     struct stat status {};
-    if (::fstat(descriptor, &status) == 0) {
-        const auto stranger = strange(path, status);
-        if (!stranger) return descriptor;
-        ::close(descriptor);
-        return *stranger;
-    }
+    const auto wrong = ::fstat(descriptor, &status) == 0
+                           ? strange(path, status)
+                           : std::optional(cannot(path, "cannot be opened", errno));
+    if (!wrong) return descriptor;
     ::close(descriptor);
-    return cannot(path, "cannot be opened", errno);
+    return *wrong;
 }
 
 std::optional<Problem> strangerAt(const fs::path& path) {
@@ -102,13 +100,22 @@ Result<std::optional<std::string>> readOwn(const fs::path& path) {
     constexpr std::size_t largest = std::size_t{512} << 20;
     std::string text;
     char piece[65536];
-    while (text.size() < largest) {
+    // What was read by half must not be taken for the whole: a log would be removed after it.
+    std::optional<Problem> wrong;
+    while (!wrong) {
         const ssize_t got = ::read(*descriptor, piece, sizeof(piece));
         if (got < 0 && errno == EINTR) continue;
-        if (got <= 0) break;
+        if (got == 0) break;
+        if (got < 0) {
+            wrong = cannot(path, "cannot be read", errno);
+            continue;
+        }
         text.append(piece, static_cast<std::size_t>(got));
+        if (text.size() > largest)
+            wrong = Problem{path.string(), "is larger than 512 MB", "move it away; it was left as it is"};
     }
     ::close(*descriptor);
+    if (wrong) return *wrong;
     return std::optional(std::move(text));
 }
 

@@ -38,9 +38,7 @@ Live::Live(Document& document, Options options, QObject* parent)
     session_.start();
     session_.onChange([this] { QMetaObject::invokeMethod(this, &Live::tend, Qt::QueuedConnection); });
     connect(&document_, &Document::changed, this, &Live::follow);
-    connect(&document_, &Document::stateChanged, this, [this] {
-        if (isJudged_ && mayListen_) machine_.letListen(document_.path());
-    });
+    connect(&document_, &Document::stateChanged, this, &Live::letListen);
     connect(&document_, &Document::replaced, this, [this] {
         closing_ = true;
         isJudged_ = false;
@@ -63,30 +61,40 @@ void Live::follow() {
     session_.play(document_.ensemble());
 }
 
+std::vector<std::string> Live::oscPorts() const {
+    std::vector<std::string> ports = io::wishesOf(document_.ensemble()).inputs;
+    std::erase_if(ports, [](const std::string& port) { return !io::isOscPort(port); });
+    return ports;
+}
+
 /// A document that listens to the network when it is opened may be somebody else's, who knows which ports are
-/// open here: a person says once that it may. What a person adds to one that listened to nothing is their
-/// own.
+/// open here: a person says of each once that it may. What a person adds later is their own.
 void Live::judgeDocument() {
     if (std::exchange(isJudged_, true)) return;
-    const std::vector<std::string> ports = io::wishesOf(document_.ensemble()).inputs;
+    unheard_.clear();
     QStringList open;
-    bool listens = false;
-    for (const std::string& port : ports) {
-        if (!io::isOscPort(port)) continue;
-        listens = true;
+    for (const std::string& port : oscPorts()) {
+        if (machine_.mayListen(document_.path(), toQt(port))) continue;
+        unheard_.insert(port);
         if (machine_.network(toQt(port)) != toQt(io::thisMachine)) open << toQt(port);
     }
-    mayListen_ = !listens || machine_.mayListen(document_.path());
-    if (!mayListen_ && !open.isEmpty())
-        emit troubled(
-            tr("This ensemble listens at %1, and is heard from this machine only. Where it is yours, "
-               "open the port to a network, on Gear.")
-                .arg(open.join(tr(" and "))));
+    if (open.isEmpty()) return;
+    emit troubled(tr("This ensemble listens at %1, and is heard from this machine only. Where it is yours, "
+                     "open the port to a network, on Gear.")
+                      .arg(open.join(tr(" and "))));
+}
+
+/// What a document is heard at stays so when it is saved, under whatever name.
+void Live::letListen() {
+    if (!isJudged_ || document_.path().isEmpty()) return;
+    for (const std::string& port : oscPorts()) {
+        if (!unheard_.contains(port)) machine_.letListen(document_.path(), toQt(port));
+    }
 }
 
 QString Live::network(const std::string& port) const {
     const bool isTablets = port == io::usualOscPort && machine_.isDeskOpen();
-    return mayListen_ || isTablets ? machine_.network(toQt(port)) : toQt(io::thisMachine);
+    return unheard_.contains(port) && !isTablets ? toQt(io::thisMachine) : machine_.network(toQt(port));
 }
 
 void Live::openNetworks() {
@@ -141,8 +149,8 @@ void Live::forgetPut(const std::string& owner) {
 void Live::setNetwork(const std::string& port, const QString& address) {
     machine_.setNetwork(toQt(port), address);
     if (address != toQt(io::thisMachine)) {
-        mayListen_ = true;
-        machine_.letListen(document_.path());
+        unheard_.erase(port);
+        machine_.letListen(document_.path(), toQt(port));
     }
     openNetworks();
     session_.openOsc(port, network(port).toStdString());

@@ -155,13 +155,16 @@ class Live : public QObject {
     void forgetPut(const std::string& owner);
     void openNetworks();
     void judgeDocument();
+    void letListen();
+    [[nodiscard]] std::vector<std::string> oscPorts() const;
     void countRates();
     void setRhythm(bool moving);
 
     Document& document_;
     Machine machine_;
     bool isJudged_ = false;
-    bool mayListen_ = true;  ///< the document is heard from the networks that were opened for its ports
+    std::set<std::string>
+        unheard_;  ///< ports that are open, and at which the document is not heard from networks
     io::Session session_;
     std::vector<io::Wire> wires_;  ///< as the machine knows them
     QTimer look_;

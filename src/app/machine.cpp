@@ -50,22 +50,24 @@ QString listening() {
     return QStringLiteral("documentsThatListen");
 }
 
-QString nameOf(const QString& document) {
+QString pairOf(const QString& document, const QString& port) {
     const QString canonical = QFileInfo(document).canonicalFilePath();
-    return canonical.isEmpty() ? QFileInfo(document).absoluteFilePath() : canonical;
+    return port + QLatin1Char(' ') +
+           (canonical.isEmpty() ? QFileInfo(document).absoluteFilePath() : canonical);
 }
 
 }  // namespace
 
-bool Machine::mayListen(const QString& document) const {
-    return !document.isEmpty() && settings_.value(listening()).toStringList().contains(nameOf(document));
+bool Machine::mayListen(const QString& document, const QString& port) const {
+    return !document.isEmpty() &&
+           settings_.value(listening()).toStringList().contains(pairOf(document, port));
 }
 
-void Machine::letListen(const QString& document) {
+void Machine::letListen(const QString& document, const QString& port) {
     constexpr qsizetype most = 200;
-    if (document.isEmpty() || mayListen(document)) return;
+    if (document.isEmpty() || mayListen(document, port)) return;
     QStringList all = settings_.value(listening()).toStringList();
-    all << nameOf(document);
+    all << pairOf(document, port);
     if (all.size() > most) all.removeFirst();
     settings_.setValue(listening(), all);
 }

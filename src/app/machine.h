@@ -24,9 +24,10 @@ class Machine {
     [[nodiscard]] QString network(const QString& port) const;
     void setNetwork(const QString& port, const QString& address);
 
-    /// The documents, by their paths, for which ports are opened as network() says; the last two hundred.
-    [[nodiscard]] bool mayListen(const QString& document) const;
-    void letListen(const QString& document);
+    /// Whether a port is opened as network() says when a document, by its path, listens there; the last two
+    /// hundred of such pairs are remembered.
+    [[nodiscard]] bool mayListen(const QString& document, const QString& port) const;
+    void letListen(const QString& document, const QString& port);
 
     /// Whether tablets that move the desk are heard.
     [[nodiscard]] bool isDeskOpen() const {

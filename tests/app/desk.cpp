@@ -614,6 +614,16 @@ class DeskTest : public QObject {
         QVERIFY(window->openFile(theirs));
         QCOMPARE(heardAt(), QStringLiteral("0.0.0.0"));
         QCOMPARE(said.count(), 0);
+        // It was said of this port, and of no other that is open here.
+        const std::string other = "osc.udp://:47812";
+        ensemble.controllers.push_back({"second", "", other, {}, {}, {}, {}});
+        const QString both = write("theirs.lever");
+        QVERIFY(window->openFile(mine));
+        window->live().setNetwork(other, QStringLiteral("0.0.0.0"));
+        QVERIFY(window->openFile(both));
+        QCOMPARE(heardAt(), QStringLiteral("0.0.0.0"));
+        QCOMPARE(window->live().network(other), QStringLiteral("127.0.0.1"));
+        window->live().setNetwork(other, QStringLiteral("127.0.0.1"));
         window->live().setNetwork(port, QStringLiteral("127.0.0.1"));
     }
 

@@ -125,7 +125,7 @@ class TakesPageTest : public QObject {
     void nothingIsWorkedOutAside() {
         Stage stage;
         stage.page().band().showInstrument("glass");
-        QTRY_VERIFY(!stage.view().rows().results().lanes.empty());
+        QTRY_VERIFY(!stage.view().rows().results().lanes.empty() && !stage.page().band().isBusy());
         stage.window->showPage(0);
         QSignalSpy worked(&stage.page().band(), &TakeBand::resultsChanged);
         stage.window->document().edit(QStringLiteral("Reach"), [](Ensemble& e) {

@@ -193,6 +193,12 @@ void Engine::carryChain(const Program& old, std::uint32_t index) {
         ear.position = placeOf(plan().ears[chain.firstEar], ear.raw);
         ear.spoken = true;
     }
+    if (plan().ears[chain.firstEar].handover == Handover::jump &&
+        old.plan.ears[before->firstEar].handover != Handover::jump) {
+        // Its value may stand elsewhere than the control.
+        state().chains[index].raw = -1;
+        state().ears[chain.firstEar].raw = -1;
+    }
     const auto carry = [](const auto& from, auto& to) {
         to.store(from.load(std::memory_order_relaxed), std::memory_order_relaxed);
     };

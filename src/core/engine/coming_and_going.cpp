@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "core/engine/engine.h"
+#include "core/engine/tabulate.h"
 
 namespace mellow::engine {
 
@@ -54,6 +55,12 @@ void Engine::tellLast(std::uint32_t b, const Sink& sink) {
         return;
     }
     if (!chain.isEvaluated() && !chainState.spoken) return;
+    if (!chain.isEvaluated() && chainState.raw < 0) {
+        const double p = settledPosition(chain.steps(), state().ears[chain.firstEar].position);
+        const Payload payload = payloadBetween(branch, p);
+        if (payload != noPayload) sendPayload(b, payload, sink);
+        return;
+    }
     const double q = presentPosition(*program_, chain, b - chain.firstBranch, chainState.raw);
     if (q < 0) return;
     const BranchBody& body = *branch.body;

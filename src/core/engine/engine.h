@@ -236,6 +236,8 @@ class Engine {
     void defer(const Deferred& what, const Sink& sink);
     [[nodiscard]] double mixedReach(std::uint32_t branch) const;
     void sendCarefully(const PlanChain& chain, int raw, const Sink& sink);
+    void sendBetween(const PlanChain& chain, double position, const Sink& sink);
+    void leave(std::uint32_t branch, Payload payload, const Sink& sink);
     void sendReach(std::uint32_t branch, double q, const Sink& sink);
     void sendPosition(std::uint32_t branch, double q, const Sink& sink);
     void sendValue(std::uint32_t branch, int value, const Sink& sink);

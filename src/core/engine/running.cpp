@@ -117,10 +117,7 @@ void Engine::runChain(std::uint32_t index, const Sink& sink) {
     if (!chain.isEvaluated()) {
         if (!moved) return;
         if (ear.raw >= 0) return lookUp(index, ear.raw, sink);
-        // Something else moved it before it was edited, and its source still rests: on a raw value, as rests
-        // do.
-        const Ear& source = plan().ears[chain.firstEar];
-        return sendCarefully(chain, encode(source.scale, ear.position, source.max), sink);
+        return sendBetween(chain, ear.position, sink);
     }
     if (lateRun_ && isLate(index)) moved = true;
     if (chainState.back) {

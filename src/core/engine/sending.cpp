@@ -5,20 +5,31 @@
 #include <cmath>
 
 #include "core/engine/engine.h"
+#include "core/engine/tabulate.h"
 
 namespace mellow::engine {
 
 /// As sendTabulated, for chains that have something to be careful about.
 [[gnu::noinline]] void Engine::sendCarefully(const PlanChain& chain, int raw, const Sink& sink) {
     const Payload* row = chain.table + static_cast<std::size_t>(raw) * chain.branchCount;
-    for (std::uint32_t b = 0; b < chain.branchCount; ++b) {
-        const Payload payload = row[b];
-        if (payload == noPayload) continue;
-        if (defers_) {
-            defer({Deferred::What::payload, chain.firstBranch + b, payload, 0}, sink);
-        } else {
-            sendPayload(chain.firstBranch + b, payload, sink);
-        }
+    for (std::uint32_t b = 0; b < chain.branchCount; ++b) leave(chain.firstBranch + b, row[b], sink);
+}
+
+/// As lookUp, where no raw value has come yet: the source rests, or stands where handover left it before the
+/// chain was edited.
+void Engine::sendBetween(const PlanChain& chain, double position, const Sink& sink) {
+    const double p = settledPosition(chain.steps(), position);
+    for (std::uint32_t b = chain.firstBranch; b < chain.firstBranch + chain.branchCount; ++b)
+        leave(b, payloadBetween(plan().branches[b], p), sink);
+}
+
+/// Sends what was looked up for a branch, at once or where something is mixed.
+void Engine::leave(std::uint32_t b, Payload payload, const Sink& sink) {
+    if (payload == noPayload) return;
+    if (defers_) {
+        defer({Deferred::What::payload, b, payload, 0}, sink);
+    } else {
+        sendPayload(b, payload, sink);
     }
 }
 

@@ -73,6 +73,14 @@ bool fold(const Step& step, std::span<double> positions) {
 
 }  // namespace
 
+Payload payloadBetween(const PlanBranch& branch, double p) {
+    if (!branch.on) return noPayload;
+    const BranchBody& body = *branch.body;
+    if (const auto inside = throughWindow(body, p))
+        return payloadAt(body, settledPosition(body.steps, *inside));
+    return body.window->outside == Outside::rest ? payloadOf(body, valueAt(body, body.restRaw)) : noPayload;
+}
+
 std::shared_ptr<const Trunk> Tabulator::trunk(const Ear& ear, std::span<const Step> steps) {
     const int coarse = isPair(ear.kind) ? midi::max7 + 1 : 0;
     key_.clear();
@@ -115,10 +123,11 @@ bool Tabulator::spend(std::size_t values) {
     return true;
 }
 
-/// False when some step of the branch is not a function of position alone.
+/// False when some step of the branch is not a function of position alone; also of one that is off, since
+/// what its steps remember is there when it is on again.
 bool Tabulator::fill(const PlanBranch& branch, const Trunk& trunk, Payload* column, std::size_t stride) {
-    if (!branch.on) return true;
     const BranchBody& body = *branch.body;
+    if (!branch.on && body.steps.empty()) return true;
     const auto& places = trunk.places;
     if (body.window == nullptr && body.steps.empty()) {
         for (std::size_t i = 0; i < places.size(); ++i) column[i * stride] = payloadAt(body, places[i]);
@@ -130,12 +139,13 @@ bool Tabulator::fill(const PlanBranch& branch, const Trunk& trunk, Payload* colu
         if (const auto p = throughWindow(body, places[i])) {
             inside_.push_back(*p);
             insideAt_.push_back(i);
-        } else if (body.window->outside == Outside::rest) {
+        } else if (branch.on && body.window->outside == Outside::rest) {
             column[i * stride] = payloadOf(body, valueAt(body, body.restRaw));
         }
     }
     const auto foldsInto = [this](const Step& step) { return fold(step, inside_); };
     if (!std::all_of(body.steps.begin(), body.steps.end(), foldsInto)) return false;
+    if (!branch.on) return true;
     for (std::size_t i = 0; i < inside_.size(); ++i)
         column[insideAt_[i] * stride] = payloadAt(body, inside_[i]);
     return true;

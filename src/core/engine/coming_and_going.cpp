@@ -6,7 +6,6 @@
 #include <cmath>
 
 #include "core/engine/engine.h"
-#include "core/engine/tabulate.h"
 
 namespace mellow::engine {
 
@@ -57,8 +56,8 @@ void Engine::tellLast(std::uint32_t b, const Sink& sink) {
     if (!chain.isEvaluated() && !chainState.spoken) return;
     if (!chain.isEvaluated() && chainState.raw < 0) {
         const double p = settledPosition(chain.steps(), state().ears[chain.firstEar].position);
-        const Payload payload = payloadBetween(branch, p);
-        if (payload != noPayload) sendPayload(b, payload, sink);
+        const auto value = settledValue(*branch.body, p);
+        if (value) sendValue(b, *value, sink);
         return;
     }
     const double q = presentPosition(*program_, chain, b - chain.firstBranch, chainState.raw);

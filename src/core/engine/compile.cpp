@@ -170,8 +170,10 @@ void Compiler::addPart(const Instrument& instrument) {
     part.zone = instrument.input.zone;
     part.onConnect = instrument.output.onConnect;
     part.inHand = inHand(instrument);
-    part.lowVelocity = instrument.input.lowVelocity > 1 ? instrument.input.lowVelocity : 0;
     part.highVelocity = instrument.input.highVelocity;
+    // The off of a key that nobody struck has no velocity; it is of no layer.
+    const bool isLayer = instrument.input.lowVelocity > 1 || part.highVelocity < midi::max7;
+    part.lowVelocity = isLayer ? std::max(1, instrument.input.lowVelocity) : 0;
     part.lane = lane(
         {port(instrument.output.port), static_cast<std::uint8_t>(instrument.output.channel - 1), part.name});
     part.lanes.push_back(part.lane);

@@ -5,7 +5,6 @@
 #include <cmath>
 
 #include "core/engine/engine.h"
-#include "core/engine/tabulate.h"
 
 namespace mellow::engine {
 
@@ -15,12 +14,22 @@ namespace mellow::engine {
     for (std::uint32_t b = 0; b < chain.branchCount; ++b) leave(chain.firstBranch + b, row[b], sink);
 }
 
+namespace {
+
+/// What a branch that can be folded comes to at a position behind the trunk.
+Payload payloadAt(const PlanBranch& branch, double p) {
+    const auto value = branch.on ? settledValue(*branch.body, p) : std::nullopt;
+    return value ? payloadOf(*branch.body, *value) : noPayload;
+}
+
+}  // namespace
+
 /// As lookUp, where no raw value has come yet: the source rests, or stands where handover left it before the
 /// chain was edited.
 void Engine::sendBetween(const PlanChain& chain, double position, const Sink& sink) {
     const double p = settledPosition(chain.steps(), position);
     for (std::uint32_t b = chain.firstBranch; b < chain.firstBranch + chain.branchCount; ++b)
-        leave(b, payloadBetween(plan().branches[b], p), sink);
+        leave(b, payloadAt(plan().branches[b], p), sink);
 }
 
 /// Sends what was looked up for a branch, at once or where something is mixed.
@@ -43,6 +52,7 @@ void Engine::sendReach(std::uint32_t b, double q, const Sink& sink) {
 /// What is put there otherwise: a rest, a mix, a value that was chosen.
 void Engine::sendPosition(std::uint32_t b, double q, const Sink& sink) {
     const BranchBody& body = *plan().branches[b].body;
+    q = nearestChoice(body, q);
     if (body.kind == MessageKind::osc) return lanes(sink).osc(b, q);
     sendValue(b, valueAt(body, q), sink);
 }

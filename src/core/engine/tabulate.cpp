@@ -73,14 +73,6 @@ bool fold(const Step& step, std::span<double> positions) {
 
 }  // namespace
 
-Payload payloadBetween(const PlanBranch& branch, double p) {
-    if (!branch.on) return noPayload;
-    const BranchBody& body = *branch.body;
-    if (const auto inside = throughWindow(body, p))
-        return payloadAt(body, settledPosition(body.steps, *inside));
-    return body.window->outside == Outside::rest ? payloadOf(body, valueAt(body, body.restRaw)) : noPayload;
-}
-
 std::shared_ptr<const Trunk> Tabulator::trunk(const Ear& ear, std::span<const Step> steps) {
     const int coarse = isPair(ear.kind) ? midi::max7 + 1 : 0;
     key_.clear();
@@ -140,7 +132,7 @@ bool Tabulator::fill(const PlanBranch& branch, const Trunk& trunk, Payload* colu
             inside_.push_back(*p);
             insideAt_.push_back(i);
         } else if (branch.on && body.window->outside == Outside::rest) {
-            column[i * stride] = payloadOf(body, valueAt(body, body.restRaw));
+            column[i * stride] = payloadOf(body, restValue(body));
         }
     }
     const auto foldsInto = [this](const Step& step) { return fold(step, inside_); };

@@ -24,10 +24,6 @@
 
 namespace mellow::engine {
 
-/// What a table would say of a branch at a position between raw values; p: behind the trunk, 0 to 1.
-/// noPayload where the branch stays silent.
-Payload payloadBetween(const PlanBranch& branch, double p);
-
 class Tabulator {
  public:
     /// The trunk of a chain with an ear that has raw values; nullptr where the budget is used up.

@@ -27,15 +27,15 @@ std::optional<double> settledReach(const BranchBody& branch, double position) {
     if (!branch.on) return std::nullopt;
     const auto p = throughWindow(branch, position);
     if (p) return reached(branch, settledPosition(branch.steps, *p));
-    return branch.window->outside == Outside::rest ? std::optional(branch.restRaw) : std::nullopt;
+    return branch.window->outside == Outside::rest ? std::optional(nearestChoice(branch, branch.restRaw))
+                                                   : std::nullopt;
 }
 
 std::optional<int> settledValue(const BranchBody& branch, double position) {
     if (!branch.on) return std::nullopt;
     const auto p = throughWindow(branch, position);
     if (p) return valueWithinReach(branch, reached(branch, settledPosition(branch.steps, *p)));
-    return branch.window->outside == Outside::rest ? std::optional(valueAt(branch, branch.restRaw))
-                                                   : std::nullopt;
+    return branch.window->outside == Outside::rest ? std::optional(restValue(branch)) : std::nullopt;
 }
 
 namespace {

@@ -121,6 +121,11 @@ inline int valueAt(const BranchBody& branch, double q) {
     return branch.kind == MessageKind::velocity ? std::max(1, value) : value;
 }
 
+/// The value that a target rests at: of choices, the label nearest to where it rests.
+inline int restValue(const BranchBody& branch) {
+    return valueAt(branch, nearestChoice(branch, branch.restRaw));
+}
+
 /// The value that a position at the end of a branch is sent as, which never lies outside its reach.
 inline int valueWithinReach(const BranchBody& branch, double q) {
     return std::clamp(valueAt(branch, q), branch.lowestValue, branch.highestValue);

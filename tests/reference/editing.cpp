@@ -163,8 +163,11 @@ std::vector<Sent> Interpreter::edit(Ensemble ensemble) {
         clocks_.clear();
     }
     changeTempo(tempoBefore);
-    std::erase_if(passing_,
-                  [&](const auto& each) { return withId(ensemble_.instruments, each.first) == nullptr; });
+    // As with all that an instrument plays by, its finger is forgotten while it does not run.
+    std::erase_if(passing_, [&](const auto& each) {
+        const Instrument* instrument = withId(ensemble_.instruments, each.first);
+        return instrument == nullptr || !runs(*instrument);
+    });
     chooseFingers();
     turned_.clear();
 

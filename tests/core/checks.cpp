@@ -550,6 +550,16 @@ class ChecksTest : public QObject {
             },
             "trouble Hand order: \"gone\" is neither an instrument nor a section", false);
         row(
+            "hand without an order",
+            [](Ensemble& e) {
+                Branch chooses;
+                chooses.target = "hand";
+                chooses.low = std::string("one");
+                chooses.high = std::string("one");
+                e.sharedChains.push_back(test::chain("who", test::ccSource(9), {}, {chooses}));
+            },
+            "trouble Shared chains, who, branch 1: it chooses who is in hand, and nobody is in the hand order", true);
+        row(
             "velocities",
             [](Ensemble& e) {
                 e.instruments[0].input.lowVelocity = 127;

@@ -70,6 +70,7 @@ void Interpreter::carry(const Ensemble& before, const Running& ranBefore,
             const Branch& then = oldChain->branches[b];
             carrySteps(now.steps, memory.branches[b], then.steps, was.branches[b]);
             if (now.target == then.target && now.on && then.on) memory.produced[b] = was.produced[b];
+            if (!now.on && !then.on) continue;
             const End endNow = endOf(ensemble_, instrument, now.target);
             const End endThen = endOf(before, old, then.target);
             if (endNow.hand != nullptr) same = same && before.handOrder == ensemble_.handOrder;

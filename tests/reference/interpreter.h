@@ -149,6 +149,7 @@ class Interpreter {
     /// Something to send, or an instrument's turn to pass on, to leave the hand, or to come into it.
     struct Sending {
         const Instrument* passer = nullptr;
+        bool inHand = false;   ///< the passer was, when its turn came
         bool answers = false;  ///< the off is answered now
         const Instrument* instrument = nullptr;
         const Parameter* parameter = nullptr;
@@ -278,7 +279,7 @@ class Interpreter {
     void sendRegister(const Instrument& instrument, const Parameter& parameter, int value);
     void sendNote(const Instrument& instrument, const Parameter& parameter, bool on);
     void sendKeyPressure(const Instrument& instrument, const Parameter& parameter, int value);
-    void passOn(const Instrument& instrument);
+    void passOn(const Instrument& instrument, bool wasInHand);
     void pass(const Instrument& instrument, const std::string& port, const Bytes& bytes);
     void beginNote(const Instrument& instrument);
     void followNote(const Instrument& instrument);

@@ -78,6 +78,7 @@ void Interpreter::play(const std::vector<const Instrument*>& passers) {
             if (!inHand(*turn.instrument) && !isOff(bytes_)) continue;
             Sending passing;
             passing.passer = turn.instrument;
+            passing.inHand = inHand(*turn.instrument);
             sendings_.push_back(passing);
             continue;
         }

@@ -21,7 +21,7 @@ void Interpreter::sendAll() {
             continue;
         }
         if (each.passer != nullptr) {
-            passOn(*each.passer);
+            passOn(*each.passer, each.inHand);
             continue;
         }
         if (each.leaver != nullptr) {
@@ -241,14 +241,14 @@ void Interpreter::sendNote(const Instrument& instrument, const Parameter& parame
 
 // Passing on.
 
-/// An instrument's turn to pass on the message at hand.
-void Interpreter::passOn(const Instrument& instrument) {
+/// An instrument's turn to pass on the message at hand. wasInHand: when its turn came.
+void Interpreter::passOn(const Instrument& instrument, bool wasInHand) {
     const auto own = matched_.find(instrument.id);
     // Shared chains that follow fingers take nothing from those who know fingers themselves.
     const bool byFingers = fingersMatched_ && !instrument.output.keepChannels;
     const bool taken = sharedMatched_ || byFingers || own != matched_.end();
     const bool keeps = sharedKeeps_ || (byFingers && fingersKeep_) || (own != matched_.end() && own->second);
-    if (isOn(bytes_)) tellFinger(instrument);
+    if (isOn(bytes_) && wasInHand) tellFinger(instrument);
     const InputKey input{port_, channel(bytes_), bytes_[1]};
     if (isOff(bytes_)) {
         if (Held* held = heldBy(input)) {
@@ -257,7 +257,7 @@ void Interpreter::passOn(const Instrument& instrument) {
                 if (place.instrument == instrument.id) offTo(place, bytes_);
             }
         }
-        tellFinger(instrument);
+        if (wasInHand) tellFinger(instrument);
     } else if (isOn(bytes_)) {
         if (instrument.pass.notes && (!taken || keeps)) beginNote(instrument);
     } else if (kind(bytes_) == 0xA0) {

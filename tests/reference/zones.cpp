@@ -287,7 +287,7 @@ bool Interpreter::zoneLetsPass(const Instrument& instrument, const std::string& 
 
 /// An instrument's finger is another one with the event at hand: it is told where that stands.
 void Interpreter::tellFinger(const Instrument& instrument) {
-    if (!turned_.contains(instrument.id) || !inHand(instrument)) return;
+    if (!turned_.contains(instrument.id)) return;
     const auto& [port, from] = *passing_.at(instrument.id);
     const FingerPlace finger = zonePorts_[port].fingers[from];
     const Lane lane{instrument.output.port, channelOf(instrument)};
@@ -297,7 +297,7 @@ void Interpreter::tellFinger(const Instrument& instrument) {
         bool taken = false;
         bool keeps = false;
         forEachChain([&](const Instrument* owner, const Chain& chain) {
-            if ((owner != nullptr && owner != &instrument) || sleeps(owner, chain)) return;
+            if (owner != nullptr && owner != &instrument) return;
             forEachEar(chain, [&](const Ear&, const Source& written) {
                 const Source source = heard(ensemble_, written);
                 const auto wanted = portOf(ensemble_, source);

@@ -7,6 +7,7 @@
 
 #include "core/checks/rules.h"
 #include "core/model/edit.h"
+#include "core/model/edit_hands.h"
 #include "core/model/law.h"
 #include "core/text/numbers.h"
 
@@ -164,6 +165,11 @@ class ChainLook {
             isNumber(branch.high))
             return;
         if (target.parameter != nullptr) lookAtParameter(*target.parameter, branch);
+        if (target.hand != nullptr && target.hand->handOrder.empty())
+            return stop("it chooses who is in hand, and nobody is in the hand order",
+                        "put instruments or sections into the order",
+                        {{"Put everybody into the order",
+                          [](Ensemble& mended) { mended.handOrder = handEntries(mended); }}});
         const Range range = rangeOf(target);
         if (!flawOf(range).empty()) return;
         for (const Level& level : {branch.low, branch.high}) {

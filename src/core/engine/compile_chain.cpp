@@ -80,11 +80,18 @@ bool Compiler::doesTheSame(const ChainBody& a, const ChainBody& b) {
     const auto equal = [](const auto* one, const auto* other) {
         return one == other || (one != nullptr && other != nullptr && *one == *other);
     };
-    const auto sameLed = [&equal](const ChainBody::Led& one, const ChainBody::Led& other) {
+    // Where a branch leads that is off, and was, nobody hears.
+    const auto sameLed = [&](std::size_t i) {
+        const ChainBody::Led& one = a.led[i];
+        const ChainBody::Led& other = b.led[i];
+        if (!a.written->branches[i].on && !b.written->branches[i].on) return true;
         return one.lane == other.lane && equal(one.target, other.target) && one.hands == other.hands;
     };
-    return std::equal(a.led.begin(), a.led.end(), b.led.begin(), b.led.end(), sameLed) &&
-           std::equal(a.sources.begin(), a.sources.end(), b.sources.begin(), b.sources.end(), equal) &&
+    if (a.led.size() != b.led.size()) return false;
+    for (std::size_t i = 0; i < a.led.size(); ++i) {
+        if (!sameLed(i)) return false;
+    }
+    return std::equal(a.sources.begin(), a.sources.end(), b.sources.begin(), b.sources.end(), equal) &&
            definitionOf(*a.written) == definitionOf(*b.written);
 }
 

@@ -188,7 +188,7 @@ class Engine {
     void walkRest(const Sink& sink);
     void runPending(std::uint32_t end, const Sink& sink);
     void finish(std::uint32_t part, const Sink& sink);
-    void finishNow(std::uint32_t part, const Sink& sink);
+    void finishNow(std::uint32_t part, bool inHand, const Sink& sink);
 
     // Zones: fingers.cpp.
     [[nodiscard]] bool comesTo(const Part& part, PortId port, std::size_t channel) const;

@@ -194,7 +194,7 @@ bool Engine::mayPass(const Event& event, std::uint32_t p) {
     return !(selectsRpn && part.keptLanes.empty() && sizes.isOfZone(channel));
 }
 
-/// Whether a message of a finger would pass to an instrument, going by who takes it.
+/// Whether a message of a finger would pass to an instrument that is in hand, going by who takes it.
 bool Engine::passesFinger(const Event& event, std::uint32_t p) const {
     const Part& part = plan().parts[p];
     const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
@@ -206,7 +206,7 @@ bool Engine::passesFinger(const Event& event, std::uint32_t p) const {
         const Ear& ear = plan().ears[listener.ear];
         const bool elsewhere = ear.kind == SourceKind::zoneNote &&
                                !zones_.sizes(event.port).isMember(zoneNoteOf(*ear.source).zone, channel);
-        if (elsewhere || isAsleep(plan().chains[listener.chain])) continue;
+        if (elsewhere) continue;
         taken = true;
         keep = keep || listener.keep;
     }
@@ -214,9 +214,8 @@ bool Engine::passesFinger(const Event& event, std::uint32_t p) const {
 }
 
 /// Another finger passes from now on: an instrument is told where it stands. What it never said, and stands
-/// at rest, is said only where something else was sent before.
+/// at rest, is said only where something else was sent before. It was in hand when its turn came.
 void Engine::tellFinger(std::uint32_t p, const Sink& sink) {
-    if (!isInHand(p)) return;
     const PartState& now = state().parts[p];
     const auto channel = static_cast<std::size_t>(now.finger);
     const std::uint8_t to = plan().lanes()[now.lane].channel;

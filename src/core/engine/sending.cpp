@@ -180,7 +180,7 @@ void Engine::flush(const Sink& sink) {
                 break;
             }
             case Deferred::What::finish:
-                finishNow(each.index, sink);
+                finishNow(each.index, each.payload != 0, sink);
                 break;
             case Deferred::What::forgotten:
                 endForgottenNotes(*event_, sink);

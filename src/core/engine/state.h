@@ -102,8 +102,8 @@ struct Deferred {
         come
     } what = What::payload;
     std::uint32_t index = 0;  ///< a branch; of finish, leave and come, a part
-    Payload payload = 0;
-    double q = 0;  ///< of `reach` and `rest`
+    Payload payload = 0;      ///< of finish: 1 where the part was in hand
+    double q = 0;             ///< of `reach` and `rest`
 };
 
 struct State {

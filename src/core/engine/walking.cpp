@@ -105,15 +105,17 @@ void Engine::walk(const Event& event, const Sink& sink) {
 /// hand by then still ends notes.
 void Engine::finish(std::uint32_t part, const Sink& sink) {
     runPending(plan().parts[part].endRank, sink);
-    if (!isInHand(part) && !midi::isNoteOff(event_->bytes)) return;
+    const bool inHand = isInHand(part);
+    if (!inHand && !midi::isNoteOff(event_->bytes)) return;
     if (defers_) {
-        defer({Deferred::What::finish, part, 0, 0}, sink);
+        defer({Deferred::What::finish, part, inHand ? Payload{1} : Payload{0}, 0}, sink);
     } else {
-        finishNow(part, sink);
+        finishNow(part, inHand, sink);
     }
 }
 
-void Engine::finishNow(std::uint32_t place, const Sink& sink) {
+/// inHand: whether the instrument was in hand when its turn came.
+void Engine::finishNow(std::uint32_t place, bool inHand, const Sink& sink) {
     const Event& event = *event_;
     const Part& part = plan().parts[place];
     const auto& match = state().matches[place];
@@ -122,7 +124,7 @@ void Engine::finishNow(std::uint32_t place, const Sink& sink) {
     const Matched fingers = part.keptLanes.empty() ? sharedFingers_ : Matched{};
     const bool taken = shared_.any || own || fingers.any;
     const bool kept = !taken || shared_.keep || fingers.keep || (own && match.keep);
-    const bool turned = state().parts[place].fingerTurned == serial_;
+    const bool turned = inHand && state().parts[place].fingerTurned == serial_;
     const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
     if (midi::isNoteOff(event.bytes)) {
         endNotesOf(event, part, sink);

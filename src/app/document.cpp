@@ -4,8 +4,10 @@
 #include "app/document.h"
 
 #include <QFile>
+#include <QFileInfo>
 #include <utility>
 
+#include "app/aside.h"
 #include "core/describe/names.h"
 #include "core/files/files.h"
 #include "core/files/sidecars.h"
@@ -47,6 +49,17 @@ namespace {
 
 constexpr int settleAfter = 25;  // ms
 
+/// The ensemble with a change made, and all that follows from it.
+std::shared_ptr<const Ensemble> withChange(const Ensemble& before,
+                                           const std::function<void(Ensemble&)>& change) {
+    auto after = std::make_shared<Ensemble>(before);
+    change(*after);
+    followArticulations(before, *after);
+    describe::followNames(before, *after);
+    filling::followInstruments(before, *after);
+    return after;
+}
+
 }  // namespace
 
 Document::Document(QObject* parent) : QObject(parent), ensemble_(std::make_shared<Ensemble>()) {
@@ -60,13 +73,29 @@ void Document::edit(const QString& text, const std::function<void(Ensemble&)>& c
         emit editRefused();
         return;
     }
-    auto after = std::make_shared<Ensemble>(*ensemble_);
-    change(*after);
-    followArticulations(*ensemble_, *after);
-    describe::followNames(*ensemble_, *after);
-    filling::followInstruments(*ensemble_, *after);
-    if (*after == *ensemble_) return;
-    stack_.push(new EditCommand(*this, text, std::move(after), gesture));
+    push(text, withChange(*ensemble_, change), gesture);
+}
+
+bool Document::editAside(const QString& text, const QString& saying,
+                         const std::function<void(Ensemble&)>& change) {
+    if (readOnly_) {
+        emit editRefused();
+        return false;
+    }
+    const auto before = ensemble_;
+    auto after = doneUnlessLeft({saying}, [before, change] { return withChange(*before, change); });
+    if (!after) return false;
+    // What a hand that is learnt, or a surface, edited meanwhile stays.
+    if (ensemble_ != before) {
+        edit(text, change);
+    } else {
+        push(text, std::move(*after), 0);
+    }
+    return true;
+}
+
+void Document::push(const QString& text, std::shared_ptr<const Ensemble> after, Gesture gesture) {
+    if (*after != *ensemble_) stack_.push(new EditCommand(*this, text, std::move(after), gesture));
 }
 
 std::shared_ptr<const Ensemble> Document::before() const {
@@ -128,14 +157,26 @@ void Document::setReadOnly(bool readOnly) {
     if (std::exchange(readOnly_, readOnly) != readOnly) emit stateChanged();
 }
 
-bool Document::isChangedOnDisk() const {
-    if (path_.isEmpty()) return false;
-    const auto now = files::stampOf(QFile::encodeName(path_).toStdString());
+namespace {
+
+std::optional<files::FileStamp> stampOf(const QString& path, const QString& saying) {
+    if (path.isEmpty()) return std::nullopt;
+    return doneAside({saying.arg(QFileInfo(path).fileName())},
+                     [file = QFile::encodeName(path).toStdString()] { return files::stampOf(file); });
+}
+
+}  // namespace
+
+bool Document::isChanged(const std::optional<files::FileStamp>& now) const {
     return now && now != stamp_;
 }
 
+bool Document::isChangedOnDisk() const {
+    return isChanged(stampOf(path_, tr("Saving %1")));
+}
+
 void Document::acceptDisk() {
-    stamp_ = path_.isEmpty() ? std::nullopt : files::stampOf(QFile::encodeName(path_).toStdString());
+    stamp_ = stampOf(path_, tr("Opening %1"));
 }
 
 Result<Ensemble> Document::read(const QString& path) {
@@ -160,15 +201,22 @@ Outcome Document::open(const QString& path) {
 
 Outcome Document::save(const QString& path) {
     const std::string file = QFile::encodeName(path).toStdString();
-    // What cannot be kept beside it must not keep the work from being saved.
-    (void)files::keepVersion(file);
-    const auto saved = files::writeFile(file, store::printEnsemble(*ensemble_));
+    const auto ensemble = ensemble_;
+    std::optional<files::FileStamp> stamp;
+    const auto saved = doneAside({tr("Saving %1").arg(QFileInfo(path).fileName())}, [&]() -> Outcome {
+        // What cannot be kept beside it must not keep the work from being saved.
+        (void)files::keepVersion(file);
+        auto written = files::writeFile(file, store::printEnsemble(*ensemble));
+        if (written) stamp = files::stampOf(file);
+        return written;
+    });
     if (!saved) return saved;
     if (path != path_) readOnly_ = false;
     path_ = path;
-    acceptDisk();
-    saved_ = ensemble_;
-    stack_.setClean();
+    stamp_ = stamp;
+    saved_ = ensemble;
+    // Unless a hand that is learnt, or a surface, edited it meanwhile.
+    if (ensemble_ == ensemble) stack_.setClean();
     emit stateChanged();
     return saved;
 }

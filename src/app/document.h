@@ -50,7 +50,9 @@ class Document : public QObject {
     /// True where only looking is allowed, since another window has the document. Edits do nothing then.
     [[nodiscard]] bool isReadOnly() const { return readOnly_; }
     void setReadOnly(bool readOnly);
-    /// True when the file is another than the one that was opened or saved last.
+    /// True when a file, as it is on the disk now, is another than the one that was opened or saved last.
+    [[nodiscard]] bool isChanged(const std::optional<files::FileStamp>& now) const;
+    /// The same of the document's own, which is looked at before it is saved; may wait for the disk.
     [[nodiscard]] bool isChangedOnDisk() const;
     /// From now on the file as it is counts as the one that was opened.
     void acceptDisk();
@@ -59,6 +61,9 @@ class Document : public QObject {
     void mend(const Mend& mend);
     /// Changes the ensemble as one undo step. Nothing happens when `change` changes nothing.
     void edit(const QString& text, const std::function<void(Ensemble&)>& change, Gesture gesture = 0);
+    /// The same for a change that takes long: it is made aside, and must own all that it needs. False when a
+    /// person left it, and then nothing has changed.
+    bool editAside(const QString& text, const QString& saying, const std::function<void(Ensemble&)>& change);
     static Gesture newGesture();
 
     /// Replaces the document, forgetting undo. path: where it is saved, empty for nowhere yet.
@@ -81,6 +86,7 @@ class Document : public QObject {
 
  private:
     friend class EditCommand;
+    void push(const QString& text, std::shared_ptr<const Ensemble> after, Gesture gesture);
     void set(std::shared_ptr<const Ensemble> ensemble, bool another = false);
 
     std::shared_ptr<const Ensemble> ensemble_;

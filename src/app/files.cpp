@@ -13,6 +13,7 @@
 #include <QPushButton>
 #include <QRegularExpression>
 
+#include "app/aside.h"
 #include "app/library_folder.h"
 #include "app/widgets/finder.h"
 #include "app/words.h"
@@ -64,6 +65,12 @@ Files::Changed askAboutChanged(QWidget* parent) {
                  Files::tr("This file was changed by something else since it was opened. What it holds now "
                            "is kept among its versions when it is written over."),
                  {Files::tr("Write over it"), Files::tr("Save as…"), Files::tr("Go back")}));
+}
+
+/// What a file holds; nothing where a person would not wait for it any longer.
+std::optional<Result<Ensemble>> readAside(const QString& path) {
+    return doneUnlessLeft({Files::tr("Opening %1").arg(QFileInfo(path).fileName())},
+                          [path] { return Document::read(path); });
 }
 
 QString askSavePath(QWidget* parent, const QString& suggestion) {
@@ -154,7 +161,9 @@ void Files::findTemplate(QWidget* at) {
 
 bool Files::beginFrom(const QString& path) {
     if (!mayLose()) return false;
-    auto ensemble = Document::read(path);
+    auto read = readAside(path);
+    if (!read) return false;
+    Result<Ensemble>& ensemble = *read;
     if (!ensemble) {
         notice_.say(toQt(ensemble.problem().sentence()) + tr(". What was open is still here."));
         return false;
@@ -186,8 +195,10 @@ bool Files::keepTemplate(const QString& name) {
     Ensemble withoutTakes = document_.ensemble();
     withoutTakes.takes.clear();
     const QString path = QDir(templatesFolder()).filePath(file + QStringLiteral(".lever"));
-    const Outcome written = files::writeFile(QFile::encodeName(path).toStdString(),
-                                             std::string_view(store::printEnsemble(withoutTakes)));
+    const Outcome written = doneAside({tr("Keeping a template")}, [&] {
+        return files::writeFile(QFile::encodeName(path).toStdString(),
+                                std::string_view(store::printEnsemble(withoutTakes)));
+    });
     if (!written) notice_.say(toQt(written.problem().sentence()) + QLatin1Char('.'));
     return static_cast<bool>(written);
 }
@@ -200,7 +211,9 @@ void Files::open() {
 
 bool Files::open(const QString& path) {
     if (!mayLose()) return false;
-    auto ensemble = Document::read(path);
+    auto read = readAside(path);
+    if (!read) return false;
+    Result<Ensemble>& ensemble = *read;
     if (!ensemble) {
         notice_.say(toQt(ensemble.problem().sentence()) + tr(". What was open is still here."));
         return false;
@@ -272,7 +285,9 @@ void Files::takeOver() {
         return notice_.say(tr("The other window does not answer; save under another name instead."),
                            tr("Save as…"), [this] { saveAs(); });
     document_.setReadOnly(false);
-    auto ensemble = Document::read(path);
+    auto read = readAside(path);
+    if (!read) return;
+    Result<Ensemble>& ensemble = *read;
     if (!ensemble) return notice_.say(toQt(ensemble.problem().sentence()) + QStringLiteral("."));
     auto work = Keeper::leftBehind(path);
     notice_.hide();

@@ -5,6 +5,7 @@
 #include <QFileInfo>
 #include <utility>
 
+#include "app/aside.h"
 #include "app/words.h"
 #include "core/files/files.h"
 #include "core/smf/read.h"
@@ -16,12 +17,15 @@ Hands::Hands(Live& live, NoticeBar& notice, QObject* parent) : QObject(parent), 
 }
 
 bool Hands::load(const QString& path) {
-    const auto file = files::readFile(QFile::encodeName(path).toStdString());
-    if (!file) {
-        notice_.say(toQt(file.problem().sentence()) + QStringLiteral("."));
+    const auto file = doneUnlessLeft({tr("Reading %1").arg(QFileInfo(path).fileName())}, [path] {
+        return files::readFile(QFile::encodeName(path).toStdString());
+    });
+    if (!file) return false;
+    if (!*file) {
+        notice_.say(toQt(file->problem().sentence()) + QStringLiteral("."));
         return false;
     }
-    return read(*file, path);
+    return read(**file, path);
 }
 
 void Hands::loadDemos(midi::Bytes file, const QString& name) {

@@ -9,7 +9,11 @@
 #include <QFileInfo>
 #include <QSettings>
 #include <algorithm>
+#include <atomic>
+#include <thread>
+#include <utility>
 
+#include "app/aside.h"
 #include "app/words.h"
 #include "core/files/files.h"
 #include "core/files/own.h"
@@ -38,6 +42,13 @@ fs::path elsewhere(const fs::path& document) {
 }
 
 }  // namespace
+
+/// What a look found; whoever looks may still wait for the disk when nobody asks any more.
+struct Keeper::DiskLook {
+    QString path;
+    std::optional<files::FileStamp> stamp;
+    std::atomic<bool> isDone = false;
+};
 
 Keeper::Keeper(Document& document, QObject* parent) : QObject(parent), document_(document) {
     static int documents = 0;
@@ -94,9 +105,24 @@ void Keeper::look() {
         claim_.release();
         emit takenOver();
     }
-    const bool changed = document_.isChangedOnDisk();
-    if (changed && !toldOfDisk_) emit changedOnDisk();
-    toldOfDisk_ = changed;
+    lookAtDisk();
+}
+
+/// What the last look found counts, unless the document has become another, or was saved, since it began.
+void Keeper::lookAtDisk() {
+    if (diskLook_ != nullptr && !diskLook_->isDone) return;
+    if (const auto found = std::exchange(diskLook_, nullptr); found != nullptr) {
+        const bool changed = found->path == document_.path() && document_.isChanged(found->stamp);
+        if (changed && !toldOfDisk_) emit changedOnDisk();
+        toldOfDisk_ = changed;
+    }
+    if (document_.path().isEmpty()) return;
+    diskLook_ = std::make_shared<DiskLook>();
+    diskLook_->path = document_.path();
+    std::thread([look = diskLook_, file = fileOf(document_.path())] {
+        look->stamp = files::stampOf(file);
+        look->isDone = true;
+    }).detach();
 }
 
 std::optional<store::Journaled> Keeper::read(const fs::path& journal) {
@@ -108,18 +134,22 @@ std::optional<store::Journaled> Keeper::read(const fs::path& journal) {
 
 std::optional<store::Journaled> Keeper::leftBehind(const QString& path) {
     const fs::path file = fileOf(path);
-    std::optional<store::Journaled> newest;
-    for (const fs::path& journal : {files::journalOf(file), elsewhere(file)}) {
-        if (io::isBeingWritten(journal)) continue;
-        auto work = read(journal);
-        if (work && (!newest || work->time > newest->time)) newest = std::move(work);
-    }
-    return newest;
+    return doneAside({tr("Waiting for the disk")}, [&] {
+        std::optional<store::Journaled> newest;
+        for (const fs::path& journal : {files::journalOf(file), elsewhere(file)}) {
+            if (io::isBeingWritten(journal)) continue;
+            auto work = read(journal);
+            if (work && (!newest || work->time > newest->time)) newest = std::move(work);
+        }
+        return newest;
+    });
 }
 
 void Keeper::forget(const QString& path) {
-    for (const fs::path& journal : {files::journalOf(fileOf(path)), elsewhere(fileOf(path))})
-        files::removeOwn(journal, store::journalHead());
+    aside::wait({tr("Waiting for the disk")}, [&] {
+        for (const fs::path& journal : {files::journalOf(fileOf(path)), elsewhere(fileOf(path))})
+            files::removeOwn(journal, store::journalHead());
+    });
 }
 
 std::vector<fs::path> Keeper::orphans() {
@@ -138,7 +168,12 @@ std::vector<fs::path> Keeper::orphans() {
 }
 
 Keeper::Taken Keeper::claim(const QString& path) {
-    return claim_.take(files::lockOf(fileOf(path)));
+    // Nobody is to look at the claim while it is being made.
+    look_.stop();
+    const Taken taken =
+        doneAside({tr("Waiting for the disk")}, [&] { return claim_.take(files::lockOf(fileOf(path))); });
+    look_.start(lookEvery);
+    return taken;
 }
 
 bool Keeper::takeOver(const QString& path) {

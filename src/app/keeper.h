@@ -8,6 +8,7 @@
 #include <QObject>
 #include <QTimer>
 #include <filesystem>
+#include <memory>
 #include <optional>
 
 #include "app/document.h"
@@ -58,6 +59,7 @@ class Keeper : public QObject {
  private:
     void follow();
     void look();
+    void lookAtDisk();
     void findJournals();
 
     Document& document_;
@@ -70,6 +72,8 @@ class Keeper : public QObject {
     std::filesystem::path titled_;  ///< where it is otherwise; the document's path is
     QString journalOf_;
     bool toldOfDisk_ = false;
+    struct DiskLook;
+    std::shared_ptr<DiskLook> diskLook_;  ///< at the document's file, on a thread of its own
 };
 
 }  // namespace mellow::app

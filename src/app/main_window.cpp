@@ -18,6 +18,7 @@
 #include <ctime>
 
 #include "app/accessible.h"
+#include "app/aside.h"
 #include "app/checks_dialog.h"
 #include "app/desk_mirror.h"
 #include "app/draw_dialog.h"
@@ -628,11 +629,20 @@ bool MainWindow::takenByPage(const QString& path) {
 }
 
 void MainWindow::putPart(const QString& path) {
-    const auto text = files::readTextFile(path.toStdString());
-    if (!text) return notice_->say(toQt(text.problem().sentence()));
-    const auto part = store::parsePart(*text);
-    if (!part) return notice_->say(tr("%1: %2").arg(path, toQt(part.problem().sentence())));
-    reuse_->put(*part);
+    const auto part =
+        doneUnlessLeft({tr("Reading %1").arg(QFileInfo(path).fileName())}, [path]() -> Result<mellow::Part> {
+            const std::string file = QFile::encodeName(path).toStdString();
+            const auto text = files::readTextFile(file);
+            if (!text) return text.problem();
+            auto parsed = store::parsePart(*text);
+            if (parsed) return parsed;
+            Problem problem = parsed.problem();
+            problem.where = problem.where.empty() ? file : file + ", " + problem.where;
+            return problem;
+        });
+    if (!part) return;
+    if (!*part) return notice_->say(toQt(part->problem().sentence()));
+    reuse_->put(**part);
 }
 
 /// Until a person has set them, the side panels take a share of the width.

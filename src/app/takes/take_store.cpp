@@ -7,6 +7,7 @@
 #include <QFileInfo>
 #include <QSettings>
 
+#include "app/aside.h"
 #include "app/words.h"
 #include "core/files/files.h"
 #include "core/files/own.h"
@@ -80,20 +81,34 @@ fs::path TakeStore::newLogPath() const {
 
 std::vector<fs::path> TakeStore::logsLeftBehind() const {
     const fs::path begins = logsOf(document_.path());
-    std::vector<fs::path> found = files::listed(begins.parent_path(), begins.filename().string(), logEnding);
-    std::erase_if(found,
-                  [](const fs::path& path) { return files::strangerAt(path) || files::isLocked(path); });
-    return found;
+    return doneAside({tr("Waiting for the disk")}, [&begins] {
+        std::vector<fs::path> found =
+            files::listed(begins.parent_path(), begins.filename().string(), logEnding);
+        std::erase_if(found,
+                      [](const fs::path& path) { return files::strangerAt(path) || files::isLocked(path); });
+        return found;
+    });
 }
 
 Result<std::shared_ptr<const Take>> TakeStore::load(const KeptTake& kept) {
     constexpr std::size_t mostLoaded = 24;
     const std::string key = keyOf(kept);
     if (const auto found = loaded_.find(key); found != loaded_.end()) return found->second.take;
-    auto bytes = readTakeBytes(folder(), kept);
+    bool late = false;
+    const auto read = doneAside({tr("Reading %1").arg(nameToShow(nameOf(kept))), &late},
+                                [folder = folder(), kept] { return TakeStore::read(folder, kept); });
+    if (late) QMetaObject::invokeMethod(this, &TakeStore::loadedLate, Qt::QueuedConnection);
+    if (!read) return read.problem();
+    if (loaded_.size() >= mostLoaded) loaded_.clear();
+    loaded_[key] = *read;
+    return read->take;
+}
+
+Result<TakeStore::Loaded> TakeStore::read(const fs::path& folder, const KeptTake& kept) {
+    auto bytes = readTakeBytes(folder, kept);
     if (!bytes) return bytes.problem();
     auto reading = readTake(*bytes, kept);
-    const fs::path path = *takePath(folder(), kept);
+    const fs::path path = *takePath(folder, kept);
     if (!reading) {
         Problem problem = reading.problem();
         problem.where = path.string() + (problem.where.empty() ? "" : ", ") + problem.where;
@@ -105,9 +120,7 @@ Result<std::shared_ptr<const Take>> TakeStore::load(const KeptTake& kept) {
         loaded.doubts += toQt(doubt.sentence());
     }
     loaded.take = std::make_shared<const Take>(std::move(reading->take));
-    if (loaded_.size() >= mostLoaded) loaded_.clear();
-    loaded_[key] = loaded;
-    return loaded.take;
+    return loaded;
 }
 
 QString TakeStore::doubtsAbout(const KeptTake& kept) const {
@@ -115,63 +128,80 @@ QString TakeStore::doubtsAbout(const KeptTake& kept) const {
     return found == loaded_.end() ? QString() : found->second.doubts;
 }
 
-Result<KeptTake> TakeStore::keep(const KeptTake& kept, Take take) {
-    KeptTake plain = kept;
-    plain.ports.clear();
-    bool wrote = false;
-    auto stored = storeTake(folder(), std::move(plain), take, &wrote);
-    if (stored && wrote) noteWritten(*stored);
-    if (stored) loaded_[keyOf(*stored)] = {std::make_shared<const Take>(std::move(take)), {}};
-    return stored;
+namespace {
+
+/// A list that cannot be written costs a file that stays where it is for ever, and no more.
+void noteWritten(const fs::path& document, const KeptTake& kept) {
+    TakeList list = TakeList::of(document);
+    list.add(kept);
+    (void)list.write(document);
 }
 
-Outcome TakeStore::carryTo(const QString& path) {
-    const fs::path from = folder();
-    const fs::path to = takesFolderOf(fileOf(path));
-    // Where there is no folder nothing can be saved, which saving says.
-    std::error_code missing;
-    if (from == to || !fs::exists(to.parent_path(), missing)) return Done{};
-    std::set<std::string> carried;
-    TakeList list = TakeList::of(fileOf(path));
-    Outcome outcome = Done{};
-    document_.forEachState([&](const Ensemble& ensemble) {
-        for (const KeptTake& kept : ensemble.takes) {
-            const auto source = takePath(from, kept);
-            std::error_code error;
-            if (!outcome || !source || !fs::exists(*source, error) || !carried.insert(kept.file).second)
-                continue;
-            bool wrote = false;
-            outcome = carryTake(from, to, kept, &wrote);
-            if (wrote) list.add(kept);
-        }
-    });
-    if (outcome && !carried.empty()) (void)list.write(fileOf(path));
-    return outcome;
-}
-
-void TakeStore::nameAll(std::set<std::string>& names) const {
-    document_.forEachState([&names](const Ensemble& ensemble) { nameTakes(ensemble, names); });
-    for (const files::Version& version : files::versions(fileOf(document_.path()))) {
+/// What the earlier versions of a document name.
+void nameVersions(const fs::path& document, std::set<std::string>& names) {
+    for (const files::Version& version : files::versions(document)) {
         const auto text = files::readTextFile(version.path);
         const auto ensemble = text ? store::parseEnsemble(*text) : Result<Ensemble>(text.problem());
         if (ensemble) nameTakes(*ensemble, names);
     }
 }
 
-/// A list that cannot be written costs a file that stays where it is for ever, and no more.
-void TakeStore::noteWritten(const KeptTake& kept) const {
-    if (document_.path().isEmpty()) return;
-    TakeList list = TakeList::of(fileOf(document_.path()));
-    list.add(kept);
-    (void)list.write(fileOf(document_.path()));
+}  // namespace
+
+Result<KeptTake> TakeStore::keep(const KeptTake& kept, Take take) {
+    KeptTake plain = kept;
+    plain.ports.clear();
+    const QString path = document_.path();
+    auto stored = doneAside({tr("Keeping %1").arg(nameToShow(nameOf(kept)))}, [&, folder = folder()] {
+        bool wrote = false;
+        auto written = storeTake(folder, std::move(plain), take, &wrote);
+        if (written && wrote && !path.isEmpty()) noteWritten(fileOf(path), *written);
+        return written;
+    });
+    if (stored) loaded_[keyOf(*stored)] = {std::make_shared<const Take>(std::move(take)), {}};
+    return stored;
 }
 
-void TakeStore::clearOut() {
-    if (document_.path().isEmpty()) return;
-    const fs::path document = fileOf(document_.path());
+/// What the document, and all that undo leads to, names.
+std::vector<KeptTake> TakeStore::allNamed() const {
+    std::vector<KeptTake> all;
+    std::set<std::string> seen;
+    document_.forEachState([&](const Ensemble& ensemble) {
+        for (const KeptTake& kept : ensemble.takes) {
+            if (seen.insert(kept.file).second) all.push_back(kept);
+        }
+    });
+    return all;
+}
+
+namespace {
+
+/// Copies takes from one folder into a document's, and notes them there.
+Outcome carry(const std::vector<KeptTake>& takes, const fs::path& from, const fs::path& document) {
+    const fs::path to = takesFolderOf(document);
+    // Where there is no folder nothing can be saved, which saving says.
+    std::error_code missing;
+    if (from == to || !fs::exists(to.parent_path(), missing)) return Done{};
     TakeList list = TakeList::of(document);
-    std::set<std::string> names;
-    nameAll(names);
+    Outcome outcome = Done{};
+    bool some = false;
+    for (const KeptTake& kept : takes) {
+        const auto source = takePath(from, kept);
+        std::error_code error;
+        if (!outcome || !source || !fs::exists(*source, error)) continue;
+        bool wrote = false;
+        outcome = carryTake(from, to, kept, &wrote);
+        if (wrote) list.add(kept);
+        some = true;
+    }
+    if (outcome && some) (void)list.write(document);
+    return outcome;
+}
+
+/// Puts takes into the wastebasket that a document's list has, and neither it nor its versions name.
+void clear(const fs::path& document, std::set<std::string> names) {
+    TakeList list = TakeList::of(document);
+    nameVersions(document, names);
     bool went = false;
     for (const fs::path& path : unnamedTakes(document, list, names)) {
         if (!QFile::moveToTrash(QFile::decodeName(QByteArray::fromStdString(path.string())))) continue;
@@ -179,6 +209,22 @@ void TakeStore::clearOut() {
         went = true;
     }
     if (went) (void)list.write(document);
+}
+
+}  // namespace
+
+Outcome TakeStore::carryTo(const QString& path) {
+    return doneAside({tr("Keeping takes")}, [takes = allNamed(), from = folder(), document = fileOf(path)] {
+        return carry(takes, from, document);
+    });
+}
+
+void TakeStore::clearOut() {
+    if (document_.path().isEmpty()) return;
+    std::set<std::string> names;
+    document_.forEachState([&names](const Ensemble& ensemble) { nameTakes(ensemble, names); });
+    aside::wait({tr("Clearing takes away")},
+                [&names, document = fileOf(document_.path())] { clear(document, std::move(names)); });
 }
 
 }  // namespace mellow::app

@@ -23,7 +23,8 @@ class TakeStore : public QObject {
  public:
     explicit TakeStore(Document& document, QObject* parent = nullptr);
 
-    /// What was played. Error: its file is not there, or cannot be read.
+    /// What was played. Error: its file is not there, or cannot be read. Where the disk was waited for,
+    /// others may have asked meanwhile, and loadedLate() follows.
     Result<std::shared_ptr<const Take>> load(const KeptTake& kept);
     /// Why a take that could be read may not be what was played; empty: nothing speaks against it.
     [[nodiscard]] QString doubtsAbout(const KeptTake& kept) const;
@@ -48,16 +49,19 @@ class TakeStore : public QObject {
     /// Puts files that nothing names any more into the wastebasket; after saving.
     void clearOut();
 
- private:
-    void nameAll(std::set<std::string>& names) const;
+ signals:
+    /// A take is loaded that the disk gave late.
+    void loadedLate();
 
-    void noteWritten(const KeptTake& kept) const;
+ private:
+    [[nodiscard]] std::vector<KeptTake> allNamed() const;
 
     Document& document_;
     struct Loaded {
         std::shared_ptr<const Take> take;
         QString doubts;
     };
+    static Result<Loaded> read(const std::filesystem::path& folder, const KeptTake& kept);
     std::map<std::string, Loaded> loaded_;  ///< by file and ports
 };
 

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <utility>
 
+#include "app/aside.h"
 #include "app/words.h"
 #include "core/files/own.h"
 #include "core/model/edit.h"
@@ -45,6 +46,7 @@ TakeWork::TakeWork(Document& document, Selection& selection, Live& live, TakeSto
         cursor_ = 0;
         span_ = {};
     });
+    connect(&store_, &TakeStore::loadedLate, this, &TakeWork::takeChanged);
     connect(&live_, &Live::moved, this, &TakeWork::look);
     connect(&live_, &Live::takeEnded, this, &TakeWork::look);
     connect(&live_, &Live::transportMoved, this, &TakeWork::followTransport);
@@ -630,7 +632,7 @@ std::vector<LaneStretch> TakeWork::stretches() const {
 void TakeWork::bringBack() {
     if (recording_ || document_.isReadOnly()) return;
     for (const std::filesystem::path& log : store_.logsLeftBehind()) {
-        const auto text = files::readOwn(log);
+        const auto text = doneAside({tr("Reading a recording")}, [&log] { return files::readOwn(log); });
         if (!text || !*text) continue;
         const auto recording = recording_log::read(**text);
         if (!recording) {

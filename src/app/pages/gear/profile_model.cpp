@@ -2,6 +2,8 @@
 // written once for all.
 #include "app/pages/gear/profile_model.h"
 
+#include <memory>
+
 #include "app/words.h"
 #include "core/model/edit.h"
 
@@ -190,6 +192,23 @@ void ProfileModel::removeThings(const std::vector<std::size_t>& rows) {
         }
         return QStringList();
     });
+}
+
+std::optional<QStringList> ProfileModel::import(const profiles::Table& table, const QString& saying) {
+    const auto complaints = std::make_shared<QStringList>();
+    const bool done = document_.editAside(tr("Import %n row(s)", nullptr, static_cast<int>(table.size())),
+                                          saying, [place = place_, table, complaints](Ensemble& e) {
+                                              complaints->clear();
+                                              onList(e, place, [&](auto& list) {
+                                                  auto said =
+                                                      profiles::thingsIn<ThingOf<decltype(list)>>(table);
+                                                  profiles::merge(list, std::move(said.things));
+                                                  for (const std::string& complaint : said.complaints)
+                                                      *complaints << toQt(complaint);
+                                                  return true;
+                                              });
+                                          });
+    return done ? std::optional(*complaints) : std::nullopt;
 }
 
 QStringList ProfileModel::paste(const profiles::Table& table, const QModelIndex& from) {

@@ -5,6 +5,7 @@
 #pragma once
 
 #include <QAbstractTableModel>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -39,6 +40,8 @@ class ProfileModel : public QAbstractTableModel {
     /// Puts a table of text in: a column's width of it from a cell on, anything wider as rows of their own.
     /// Returns what was wrong with it, a sentence each.
     QStringList paste(const profiles::Table& table, const QModelIndex& from);
+    /// Takes in a whole table with a line of headings, aside. Complaints; nothing where a person left it.
+    std::optional<QStringList> import(const profiles::Table& table, const QString& saying);
     /// The cells of some rows, or all of them with titles.
     [[nodiscard]] profiles::Table table(const std::vector<std::size_t>& rows) const;
     [[nodiscard]] profiles::Table wholeTable() const;

@@ -3,7 +3,9 @@
 #include "app/pages/gear/profile_panel.h"
 
 #include <QClipboard>
+#include <QFile>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QGuiApplication>
 #include <QHeaderView>
 #include <QKeyEvent>
@@ -11,6 +13,7 @@
 #include <QVBoxLayout>
 #include <set>
 
+#include "app/aside.h"
 #include "app/reuse/reuse.h"
 #include "app/theme/theme.h"
 #include "app/words.h"
@@ -29,6 +32,21 @@ constexpr std::size_t largestImport = std::size_t{16} << 20;
 
 bool isNames(const QString& path) {
     return path.endsWith(QLatin1String(".midnam"), Qt::CaseInsensitive);
+}
+
+struct Imported {
+    std::string text;
+    bool isGuess = false;  ///< it is not UTF-8
+};
+
+Result<Imported> importedText(const QString& path) {
+    const std::string file = QFile::encodeName(path).toStdString();
+    auto text = files::readTextFile(file);
+    if (!text) return text.problem();
+    if (text->size() > largestImport)
+        return Problem{file, "it is larger than 16 MB", "import a profile, or a part of it"};
+    const bool isGuess = text::toUtf8(*text).isGuess();
+    return Imported{std::move(*text), isGuess};
 }
 
 }  // namespace
@@ -359,36 +377,44 @@ void ProfilePanel::importFile() {
 }
 
 void ProfilePanel::importFrom(const QString& path) {
-    const auto text = files::readTextFile(path.toStdString());
-    if (!text) return workspace_.tell(toQt(text.problem().sentence()));
-    if (text->size() > largestImport) return workspace_.tell(tr("%1 is larger than 16 MB.").arg(path));
-    if (text::toUtf8(*text).isGuess())
+    const QString saying = tr("Importing %1").arg(QFileInfo(path).fileName());
+    const auto read = doneUnlessLeft({saying}, [path] { return importedText(path); });
+    if (!read) return;
+    if (!*read) return workspace_.tell(toQt(read->problem().sentence()));
+    const auto& [text, isGuess] = **read;
+    if (isGuess)
         workspace_.tell(tr("%1 is not UTF-8, and was read as Windows-1252; look at its letters.").arg(path));
-    if (isNames(path)) return importNames(path, *text);
+    if (isNames(path)) return importNames(path, text);
     if (controller() == nullptr && instrument() == nullptr)
         return workspace_.tell(tr("Choose first whose profile the table is."));
-    const profiles::Table table = profiles::parseTable(*text);
-    if (table.empty()) return workspace_.tell(tr("%1 holds no table.").arg(path));
-    tellAll(model_->paste(table, {}));
+    const auto table = doneUnlessLeft({saying}, [text = text] { return profiles::parseTable(text); });
+    if (!table) return;
+    if (table->empty()) return workspace_.tell(tr("%1 holds no table.").arg(path));
+    if (const auto complaints = model_->import(*table, saying)) tellAll(*complaints);
 }
 
 /// The controls of the document's only device join the instrument that is shown; several become instruments.
 void ProfilePanel::importNames(const QString& path, const std::string& text) {
-    auto named = profiles::parseNames(text);
+    const QString saying = tr("Importing %1").arg(QFileInfo(path).fileName());
+    const auto parsed = doneUnlessLeft({saying}, [text] { return profiles::parseNames(text); });
+    if (!parsed) return;
+    const auto& named = *parsed;
     if (!named) return workspace_.tell(tr("%1: %2").arg(path, toQt(named.problem().sentence())));
     const std::string shown = instrument() != nullptr ? instrument()->id : std::string();
-    ProfilePlace made = ProfilePlace::parameters(shown);
-    workspace_.document.edit(tr("Import names"), [&](Ensemble& e) {
-        Instrument* into = findById(e.instruments, shown);
-        if (into != nullptr && named->instruments.size() == 1) {
-            profiles::merge(into->parameters, named->instruments.front().parameters);
-            return;
-        }
-        mellow::Part part;
-        part.instruments = named->instruments;
-        made.id = reuse::putInstruments(e, part).front();
-    });
-    show(made);
+    const auto made = std::make_shared<ProfilePlace>(ProfilePlace::parameters(shown));
+    const bool done =
+        workspace_.document.editAside(tr("Import names"), saying, [shown, made, named](Ensemble& e) {
+            Instrument* into = findById(e.instruments, shown);
+            if (into != nullptr && named->instruments.size() == 1) {
+                profiles::merge(into->parameters, named->instruments.front().parameters);
+                return;
+            }
+            mellow::Part part;
+            part.instruments = named->instruments;
+            made->id = reuse::putInstruments(e, part).front();
+        });
+    if (!done) return;
+    show(*made);
     QStringList remarks;
     for (const std::string& remark : named->remarks) remarks << toQt(remark);
     tellAll(remarks);
@@ -414,7 +440,9 @@ void ProfilePanel::exportTo(const QString& path) {
     } else {
         text = profiles::printCsv(model_->wholeTable());
     }
-    const Outcome written = files::writeFile(path.toStdString(), std::string_view(text));
+    const Outcome written = doneAside({tr("Writing %1").arg(QFileInfo(path).fileName())}, [&] {
+        return files::writeFile(QFile::encodeName(path).toStdString(), std::string_view(text));
+    });
     if (!written) return workspace_.tell(toQt(written.problem().sentence()));
     tellAll(remarks);
 }

@@ -11,6 +11,7 @@
 #include <QVBoxLayout>
 #include <utility>
 
+#include "app/aside.h"
 #include "app/pages/takes/export_dialog.h"
 #include "app/pages/takes/import_dialog.h"
 #include "app/pages/takes/take_metrics.h"
@@ -411,15 +412,30 @@ bool TakesPage::takeFile(const QString& path) {
     return midi && importFile(path);
 }
 
+namespace {
+
+/// What a MIDI file holds; nothing where a person would not wait for it any longer.
+std::optional<Result<smf::Reading>> readingOf(const QString& path) {
+    return doneUnlessLeft({TakesPage::tr("Reading %1").arg(QFileInfo(path).fileName())},
+                          [path]() -> Result<smf::Reading> {
+                              const auto bytes = files::readFile(QFile::encodeName(path).toStdString());
+                              if (!bytes) return bytes.problem();
+                              auto reading = smf::read(*bytes);
+                              if (reading) return reading;
+                              Problem problem = reading.problem();
+                              problem.where = path.toStdString() + ", " + problem.where;
+                              return problem;
+                          });
+}
+
+}  // namespace
+
 bool TakesPage::importFile(const QString& path) {
-    const auto bytes = files::readFile(QFile::encodeName(path).toStdString());
-    if (!bytes) {
-        workspace_.tell(toQt(bytes.problem().sentence()) + QLatin1Char('.'));
-        return false;
-    }
-    auto reading = smf::read(*bytes);
+    auto read = readingOf(path);
+    if (!read) return false;
+    auto& reading = *read;
     if (!reading) {
-        workspace_.tell(path + QStringLiteral(", ") + toQt(reading.problem().sentence()) + QLatin1Char('.'));
+        workspace_.tell(toQt(reading.problem().sentence()) + QLatin1Char('.'));
         return false;
     }
     if (const smf::Warning* loss = reading->firstLoss()) {

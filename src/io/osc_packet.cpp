@@ -66,6 +66,7 @@ void read(std::span<char> packet, int depth,
         }
         return;
     }
+    if (packet.empty()) return;
     const std::size_t letters = ::strnlen(packet.data(), packet.size());
     if (letters == packet.size() || !isAddress({packet.data(), letters})) return;
     const std::string address(packet.data(), letters);

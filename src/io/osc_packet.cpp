@@ -23,16 +23,16 @@ std::vector<char> serialised(const std::string& address, lo_message message) {
 
 std::optional<double> firstNumber(lo_message message) {
     if (lo_message_get_argc(message) < 1) return std::nullopt;
-    const lo_arg& first = *lo_message_get_argv(message)[0];
+    const lo_arg* first = lo_message_get_argv(message)[0];  // nullptr for what is said by its type alone
     switch (lo_message_get_types(message)[0]) {
         case LO_FLOAT:
-            return first.f;
+            return first->f;
         case LO_DOUBLE:
-            return first.d;
+            return first->d;
         case LO_INT32:
-            return first.i;
+            return first->i;
         case LO_INT64:
-            return static_cast<double>(first.h);
+            return static_cast<double>(first->h);
         case LO_TRUE:
             return 1;
         case LO_FALSE:

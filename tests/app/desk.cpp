@@ -53,7 +53,7 @@ struct Played {
     /// Presses a number key, and waits until who is meant is in hand.
     void take(Qt::Key number) {
         stage.key(number);
-        QTest::qWait(1);
+        QCoreApplication::processEvents();
     }
     const DeskElement& element(const std::string& id) { return *findElement(stage.ensemble().desk, id); }
     Arranging& arrange() {

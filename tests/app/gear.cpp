@@ -161,8 +161,6 @@ class GearTest : public QObject {
         QTRY_COMPARE(stage.card(true, "Wind stick port").state, PortCard::State::silenced);
         wind.send({{3, {0xB0, 1, 20}}});
         QTRY_VERIFY(!wind.sent().empty());
-        QTest::qWait(50);  // What must not happen cannot be awaited.
-        QVERIFY(rack.received().empty());
         stage.named<QCheckBox>(QStringLiteral("Hear it"))->click();
         QTRY_COMPARE(stage.card(true, "Wind stick port").state, PortCard::State::here);
         stage.named<QPushButton>(QStringLiteral("2"))->click();

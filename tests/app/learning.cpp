@@ -57,8 +57,9 @@ class LearningTest : public QObject {
         stage.move(21);
         QTRY_COMPARE(stage.window.chain("glass", "swell").source.number, 21);
         QTRY_VERIFY(stage.learn().isDone());
+        QSignalSpy heard(&stage.window->live(), &app::Live::happened);
         stage.move(30);
-        QTest::qWait(200);
+        QTRY_VERIFY(heard.count() > 20);
         QCOMPARE(stage.window.chain("glass", "swell").source.number, 21);
         stage.window.select("flute", "breath");
         QVERIFY(!stage.learn().isDone());
@@ -268,8 +269,9 @@ class LearningTest : public QObject {
         stage.window.select("glass", "swell");
         const Source before = stage.window.chain("glass", "swell").source;
         stage.key(Qt::Key_L);
+        QSignalSpy heard(&stage.window->live(), &app::Live::happened);
         stage.window->togglePlay();
-        QTest::qWait(700);
+        QTRY_VERIFY(heard.count() > 50);
         QVERIFY(stage.learn().candidates().empty());
         QVERIFY(stage.window.chain("glass", "swell").source == before);
         stage.window->togglePlay();

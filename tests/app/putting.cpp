@@ -203,16 +203,18 @@ class PuttingTest : public QObject {
         auto* filter = stage.window->findChild<QLineEdit*>(QStringLiteral("justNowFilter"));
         filter->setText(QStringLiteral("made glass"));
         QVERIFY(!has(QStringLiteral("passed")) && has(QStringLiteral("made Expression")));
+        QSignalSpy heard(&stage.window->live(), &app::Live::happened);
         stage.send({0x90, 62, 90}, "practice-keys");
         stage.move(1, 50, "practice-keys");
-        QTest::qWait(300);
+        QTRY_VERIFY(heard.count() > 10);
         QVERIFY(!has(QStringLiteral("D4")));
         filter->clear();
         // Held still, and copied.
         auto* pause = stage.window->findChild<QPushButton*>(QStringLiteral("justNowPause"));
         pause->click();
+        heard.clear();
         stage.send({0x90, 64, 90}, "practice-keys");
-        QTest::qWait(300);
+        QTRY_VERIFY(heard.count() > 0);
         QVERIFY(!has(QStringLiteral("E4")));
         stage.window->findChild<QPushButton*>(QStringLiteral("justNowCopy"))->click();
         QCOMPARE(QGuiApplication::clipboard()->text(), model.text());

@@ -94,7 +94,7 @@ class ReachTest : public QObject {
         Stage stage;
         const Ensemble before = stage.window.ensemble();
         QTest::keyPress(&stage.focus(), Qt::Key_Comma);
-        QTest::qWait(100);
+        QCoreApplication::processEvents();
         QTest::keyRelease(&stage.focus(), Qt::Key_Comma);
         QVERIFY(stage.window.ensemble() == before);
         // Esc calls it off, and no note is ended by it that was not.

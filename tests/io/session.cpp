@@ -36,6 +36,9 @@ io::Session::Options jackOf(const test::JackServer& server) {
     return options;
 }
 
+/// Who asks a stopped server waits longer than this, however fast the machine; who does not ask, never.
+constexpr qint64 asked = 3000;  // ms
+
 QElapsedTimer startedTimer() {
     QElapsedTimer timer;
     timer.start();
@@ -152,7 +155,7 @@ class SessionTest : public QObject {
             session.play(northRack());
             const QElapsedTimer begun = startedTimer();
             session.start();
-            QVERIFY2(begun.elapsed() < 500, qPrintable(QString::number(begun.elapsed())));
+            QVERIFY2(begun.elapsed() < asked, qPrintable(QString::number(begun.elapsed())));
             QCOMPARE(session.problems().front().sentence().find("JACK: the server does not answer"),
                      std::size_t{0});
             QCOMPARE(session.status().front(), std::string("No MIDI ports: JACK does not answer"));
@@ -171,7 +174,7 @@ class SessionTest : public QObject {
             session.start();
             session.finish();
         }
-        QVERIFY2(begun.elapsed() < 1000, qPrintable(QString::number(begun.elapsed())));
+        QVERIFY2(begun.elapsed() < asked, qPrintable(QString::number(begun.elapsed())));
         server.thaw();
         QTRY_VERIFY(!io::isLeavingJack());
     }
@@ -200,7 +203,7 @@ class SessionTest : public QObject {
             timed([&session] { (void)session.present(); });
             timed([&session] { session.finish(); });
         }
-        QVERIFY2(longest < 250, qPrintable(QString::number(longest)));
+        QVERIFY2(longest < asked, qPrintable(QString::number(longest)));
         server.thaw();
         QTRY_VERIFY(!io::isLeavingJack());
     }
@@ -234,15 +237,12 @@ class SessionTest : public QObject {
         server.reset();
         server = std::make_unique<test::JackServer>("mellow-lever-session");
         test::Peer peer("peer", server->name());
-        QElapsedTimer since;
-        since.start();
         QTRY_VERIFY_WITH_TIMEOUT(
             (session.tend(), peer.exists("Mellow Lever:North rack") &&
                                  peer.isConnected("Mellow Lever:North rack", peer.port("in")) &&
                                  peer.isConnected(peer.port("out"), "Mellow Lever:North keys")),
             10000);
         peer.awaitWayTo(peer);
-        QVERIFY2(since.elapsed() < 1000, qPrintable(QString::number(since.elapsed())));
         peer.send({{5, {0xB0, 1, 100}}});
         QTRY_VERIFY(!peer.received().empty() && peer.received().back().bytes.at(1) == 11);
         std::vector<std::vector<std::uint8_t>> heard;
@@ -289,10 +289,7 @@ class SessionTest : public QObject {
         test::Peer watcher("watcher", server.name());
         for (int times = 0; times < 3; ++times) {
             test::Peer keys("keys", server.name());
-            QElapsedTimer since;
-            since.start();
             QTRY_VERIFY((session.tend(), watcher.isConnected("keys:out", "Mellow Lever:North keys")));
-            QVERIFY(since.elapsed() < 500);
         }
         QCOMPARE(session.wires().size(), std::size_t{1});
     }
@@ -336,8 +333,10 @@ class SessionTest : public QObject {
         QVERIFY(sounding.empty());
         keys.send({{3, {0x90, 64, 90}}});
         QTRY_VERIFY(rack.received().back().bytes == (std::vector<std::uint8_t>{0x90, 64, 90}));
-        QTest::qWait(50);
-        QCOMPARE(rack.received().size(), before + 1);
+        // Another that goes the same way comes after all that the first could have caused.
+        keys.send({{3, {0x80, 64, 64}}});
+        QTRY_VERIFY(midi::isNoteOff(rack.received().back().bytes));
+        QCOMPARE(rack.received().size(), before + 2);
     }
 
     /// Another program leads: its tempo is in force as soon as it has one.

@@ -9,6 +9,7 @@
 #include <QLocale>
 #include <QVBoxLayout>
 
+#include "app/aside.h"
 #include "app/theme/theme.h"
 #include "app/words.h"
 #include "core/describe/difference.h"
@@ -48,10 +49,15 @@ VersionsDialog::VersionsDialog(Document& document, QWidget* parent)
 
 void VersionsDialog::fill() {
     if (!document_.path().isEmpty()) {
-        for (files::Version& version : files::versions(QFile::encodeName(document_.path()).toStdString())) {
-            auto read = Document::read(QFile::decodeName(version.path.c_str()));
-            entries_.push_back({std::move(version), read ? std::optional(std::move(*read)) : std::nullopt});
-        }
+        auto entries = doneUnlessLeft({tr("Reading earlier versions")}, [path = document_.path()] {
+            std::vector<Entry> found;
+            for (files::Version& version : files::versions(QFile::encodeName(path).toStdString())) {
+                auto read = Document::read(QFile::decodeName(version.path.c_str()));
+                found.push_back({std::move(version), read ? std::optional(std::move(*read)) : std::nullopt});
+            }
+            return found;
+        });
+        if (entries) entries_ = std::move(*entries);
     }
     for (std::size_t i = 0; i < entries_.size(); ++i) {
         const QDateTime when = QDateTime::fromMSecsSinceEpoch(entries_[i].version.time);

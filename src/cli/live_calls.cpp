@@ -210,10 +210,7 @@ int runBounce(const BounceCallOptions& options, std::ostream& out, std::ostream&
                                 text::plain(options.longestHours) + " are rendered at most",
                             "raise --longest, in hours, or bounce a shorter take"});
     }
-    constexpr double framebytes = 6;
-    constexpr double mostOfAWav = 4294967295.0;
-    const double size = hours * secondsAnHour * options.sampleRate * framebytes;
-    if (size > mostOfAWav && std::filesystem::path(options.output).extension() == ".wav")
+    if (io::isLongWav(options.output, reading->take.length, options.sampleRate))
         err << "note: " << options.output << " will be larger than 4 GB, and is an RF64 then.\n";
     io::BounceOptions wanted;
     wanted.instruments = options.instruments;

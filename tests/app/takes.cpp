@@ -549,10 +549,23 @@ class TakesPageTest : public QObject {
         const QString path = stage.window.folder.filePath(QStringLiteral("days.wav"));
         QVERIFY(!dialog.writeTo(path));
         QVERIFY2(dialog.said().contains(QStringLiteral("37.0 hours")), qPrintable(dialog.said()));
+        QVERIFY2(dialog.said().contains(QStringLiteral("38.4 GB, and is written as RF64")),
+                 qPrintable(dialog.said()));
         QVERIFY(dialog.writeTo(path));
         dialog.findChild<QPushButton*>(QStringLiteral("exportClose"))->click();
         QTRY_VERIFY_WITH_TIMEOUT(dialog.said().startsWith(QStringLiteral("Ended")), 60000);
         QVERIFY(!QFile::exists(path));
+        // Beyond what a plain WAV holds, too; FLAC holds it.
+        endless = *stage.work().take();
+        endless.length = 5 * hour;
+        QVERIFY(stage.work().change(QStringLiteral("Stretch"), std::move(endless)));
+        ExportDialog shorter(stage.page().workspace(), &*stage.window);
+        shorter.choose(ExportDialog::What::sound);
+        QVERIFY(!shorter.writeTo(stage.window.folder.filePath(QStringLiteral("long.wav"))));
+        QVERIFY2(shorter.said().contains(QStringLiteral("5.2 GB")), qPrintable(shorter.said()));
+        QVERIFY(shorter.writeTo(stage.window.folder.filePath(QStringLiteral("long.flac"))));
+        shorter.findChild<QPushButton*>(QStringLiteral("exportClose"))->click();
+        QTRY_VERIFY_WITH_TIMEOUT(shorter.said().startsWith(QStringLiteral("Ended")), 60000);
     }
 
     void aFileIsImportedTrackByTrack() {

@@ -13,6 +13,7 @@
 #include <QVBoxLayout>
 #include <set>
 
+#include "app/aside.h"
 #include "app/takes/take_store.h"
 #include "app/theme/theme.h"
 #include "app/words.h"
@@ -26,9 +27,11 @@ namespace {
 enum Column { recorded, length, events, file, columns };
 
 Result<TakeReading> readingOf(const QString& path) {
-    const auto bytes = files::readFile(QFile::encodeName(path).toStdString());
-    if (!bytes) return bytes.problem();
-    return readTake(*bytes, {});
+    return doneAside({UnsavedDialog::tr("Reading recordings")}, [&path]() -> Result<TakeReading> {
+        const auto bytes = files::readFile(QFile::encodeName(path).toStdString());
+        if (!bytes) return bytes.problem();
+        return readTake(*bytes, {});
+    });
 }
 
 }  // namespace

@@ -207,6 +207,16 @@ Result<std::optional<SoundFile>> render(const Ensemble& ensemble, const Take& ta
 
 }  // namespace
 
+double bytesOfSound(std::int64_t length, int sampleRate) {
+    constexpr double bytesAFrame = 6;  // two channels of 24 bits
+    return static_cast<double>(length) / 1e6 * sampleRate * bytesAFrame;
+}
+
+bool isLongWav(const std::filesystem::path& output, std::int64_t length, int sampleRate) {
+    constexpr double mostOfAWav = 4294967295.0;
+    return output.extension() == ".wav" && bytesOfSound(length, sampleRate) > mostOfAWav;
+}
+
 Result<bool> bounce(const Ensemble& ensemble, const Take& take, const fs::path& output,
                     const BounceOptions& options, const Progress& progress) {
     const auto heard = audible(ensemble, options.instruments);

@@ -25,6 +25,11 @@ struct BounceOptions {
     std::string soundfont = RackOptions{}.soundfont;
 };
 
+/// The bytes of sound that a bounce of so many microseconds comes to, uncompressed.
+double bytesOfSound(std::int64_t length, int sampleRate);
+/// Whether it is written as RF64 (EBU Tech 3306), as a WAV beyond 4 GB is, which not every program reads.
+bool isLongWav(const std::filesystem::path& output, std::int64_t length, int sampleRate);
+
 /// Is told how much is done, 0 to 1; false: it is to end.
 using Progress = std::function<bool(double)>;
 

@@ -9,6 +9,7 @@
 #include <QRadioButton>
 #include <QVBoxLayout>
 
+#include "app/aside.h"
 #include "app/theme/theme.h"
 #include "app/words.h"
 #include "core/files/files.h"
@@ -147,17 +148,26 @@ bool ExportDialog::writeTo(const QString& path) {
     return run_ != nullptr;
 }
 
-/// What would be rendered for the better part of a day is asked for twice.
+/// What would be rendered for the better part of a day, or is more than a plain WAV holds, is asked for
+/// twice.
 bool ExportDialog::isMeant(const QString& path) {
     constexpr double usual = 12;
     constexpr double microsecondsAnHour = 3600e6;
     const auto span = range();
     const std::int64_t length = span ? span->to - span->from : workspace_.takes.take()->length;
     const double hours = static_cast<double>(length) / microsecondsAnHour;
-    if (hours <= usual || asked_ == path) return true;
+    const int rate = io::BounceOptions{}.sampleRate;
+    const bool isLong = io::isLongWav(QFile::encodeName(path).toStdString(), length, rate);
+    if ((hours <= usual && !isLong) || asked_ == path) return true;
     asked_ = path;
-    said_->setText(tr("This lasts %1 hours. Press Write again to render all of it, or choose a part of it.")
-                       .arg(QLocale().toString(hours, 'f', 1)));
+    constexpr double aGigabyte = 1e9;
+    QString says = tr("This lasts %1 hours.").arg(QLocale().toString(hours, 'f', 1));
+    if (isLong)
+        says += QLatin1Char(' ') +
+                tr("It makes %1 GB, and is written as RF64, which not every program reads; FLAC is smaller.")
+                    .arg(QLocale().toString(io::bytesOfSound(length, rate) / aGigabyte, 'f', 1));
+    says += QLatin1Char(' ') + tr("Press Write again to render all of it, or choose a part of it.");
+    said_->setText(says);
     return false;
 }
 
@@ -168,7 +178,9 @@ bool ExportDialog::writeMidi(const QString& path) {
         said_->setText(toQt(problem.sentence()) + QLatin1Char('.'));
         return false;
     };
-    const auto bytes = readTakeBytes(workspace_.takeFiles.folder(), *kept);
+    const auto bytes =
+        doneAside({tr("Reading %1").arg(nameToShow(nameOf(*kept)))},
+                  [&, folder = workspace_.takeFiles.folder()] { return readTakeBytes(folder, *kept); });
     if (!bytes) return fail(bytes.problem());
     const auto file = smf::read(*bytes);
     if (!file) return fail(file.problem());
@@ -179,7 +191,9 @@ bool ExportDialog::writeMidi(const QString& path) {
                           : renderedTake(workspace_.document.ensemble(), file->file,
                                          trackPorts(*kept, file->file), instruments(), part);
     if (!made) return fail(made.problem());
-    const auto written = files::writeFile(QFile::encodeName(path).toStdString(), *made);
+    const auto written = doneAside({tr("Writing %1").arg(QFileInfo(path).fileName())}, [&] {
+        return files::writeFile(QFile::encodeName(path).toStdString(), *made);
+    });
     if (!written) return fail(written.problem());
     said_->setText(tr("Written: %1.").arg(QFileInfo(path).fileName()));
     emit this->written({path});

@@ -7,6 +7,7 @@
 
 #include <QtTest>
 #include <filesystem>
+#include <fstream>
 #include <functional>
 
 #include "core/files/files.h"
@@ -73,7 +74,7 @@ class OwnFilesTest : public QObject {
             QVERIFY(!opened.problem().sentence().empty());
         }
         QVERIFY(!files::readOwn(at));
-        QVERIFY(!files::writeOwn(at, "new"));
+        QVERIFY(!files::writeOwn(at, "new", "new"));
         QVERIFY(!files::removeOwn(at, ""));
         QVERIFY(!files::isLocked(at));
         QCOMPARE(fs::symlink_status(at).type(), was.type());
@@ -90,6 +91,41 @@ class OwnFilesTest : public QObject {
         QVERIFY(files::writeFile(at, std::string_view("mellow-lever journal 1\n")));
         QVERIFY(files::removeOwn(at, "mellow-lever journal"));
         QVERIFY(!fs::exists(at));
+    }
+
+    /// Nor is it written over; and what takes the place of nothing finds nothing there.
+    void onlyWhatBeginsSoIsWrittenOver() {
+        const fs::path at = folder_ / ".storm.lever.thing";
+        QVERIFY(files::writeOwn(at, "thing 1\n", "thing"));
+        QVERIFY(files::writeOwn(at, "thing 2\n", "thing"));
+        QCOMPARE(textIn(at), std::string("thing 2\n"));
+        QVERIFY(files::writeFile(at, precious));
+        const auto refused = files::writeOwn(at, "thing 3\n", "thing");
+        QVERIFY(!refused && refused.problem().sentence().find("another kind") != std::string::npos);
+        QCOMPARE(textIn(at), std::string(precious));
+        fs::remove(at);
+        auto first = files::NewFile::openItself(at, false);
+        QVERIFY(first && first->finish());
+        fs::create_symlink(mine_, at);
+        QVERIFY(!first->commit());
+        QVERIFY(fs::is_symlink(at));
+        auto second = files::NewFile::openItself(at, true);
+        QVERIFY(second && second->finish() && second->commit());
+        QVERIFY(!fs::is_symlink(at));
+        QCOMPARE(textIn(mine_), std::string(precious));
+    }
+
+    /// What cannot be read whole is an error, and not less than it is.
+    void whatCannotBeReadIsSaid() {
+        const fs::path at = folder_ / ".storm.lever.thing";
+        {
+            std::ofstream large(at, std::ios::binary);
+            large << "thing";
+        }
+        fs::resize_file(at, (std::uintmax_t{512} << 20) + 1);
+        const auto read = files::readOwn(at);
+        QVERIFY(!read && read.problem().sentence().find("larger than 512 MB") != std::string::npos);
+        QVERIFY(fs::exists(at));
     }
 
     void versionsBehindALinkAreNobodys() {

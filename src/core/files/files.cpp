@@ -153,6 +153,19 @@ Result<std::vector<std::uint8_t>> readFile(const std::filesystem::path& path) {
     return std::vector<std::uint8_t>(text->begin(), text->end());
 }
 
+namespace {
+
+/// isFirst: only where nothing is there. errno says why not.
+bool moveInto(const std::filesystem::path& from, const std::filesystem::path& to, bool isFirst) {
+    if (!isFirst) return ::rename(from.c_str(), to.c_str()) == 0;
+    if (::renameat2(AT_FDCWD, from.c_str(), AT_FDCWD, to.c_str(), RENAME_NOREPLACE) == 0) return true;
+    // Not every file system knows how.
+    if (errno != EINVAL && errno != ENOSYS) return false;
+    return ::link(from.c_str(), to.c_str()) == 0 && ::unlink(from.c_str()) == 0;
+}
+
+}  // namespace
+
 Result<NewFile> NewFile::open(const std::filesystem::path& path) {
     if (path.empty()) return Problem{"the file", "has no name", "name the file to write"};
     NewFile file;
@@ -175,14 +188,28 @@ Result<NewFile> NewFile::open(const std::filesystem::path& path) {
         (void)::fcntl(file.descriptor_, F_SETFL, ::fcntl(file.descriptor_, F_GETFL) & ~O_NONBLOCK);
         return file;
     }
-    clearParts(file.target_.parent_path());
-    std::string name = (file.target_.parent_path() / partBegins).string() + std::to_string(::getpid()) +
-                       "-XXXXXX" + std::string(partEnds);
-    file.descriptor_ = ::mkostemps(name.data(), static_cast<int>(partEnds.size()), O_CLOEXEC);
-    if (file.descriptor_ < 0) return cannotWrite(path, errno);
-    (void)::flock(file.descriptor_, LOCK_EX | LOCK_NB);
-    file.temporary_ = name;
+    if (auto made = file.makeTemporary(); !made) return made.problem();
     return file;
+}
+
+Result<NewFile> NewFile::openItself(const std::filesystem::path& path, bool isThere) {
+    NewFile file;
+    file.path_ = path;
+    file.target_ = path;
+    file.isFirst_ = !isThere;
+    if (auto made = file.makeTemporary(); !made) return made.problem();
+    return file;
+}
+
+Outcome NewFile::makeTemporary() {
+    clearParts(target_.parent_path());
+    std::string name = (target_.parent_path() / partBegins).string() + std::to_string(::getpid()) +
+                       "-XXXXXX" + std::string(partEnds);
+    descriptor_ = ::mkostemps(name.data(), static_cast<int>(partEnds.size()), O_CLOEXEC);
+    if (descriptor_ < 0) return cannotWrite(path_, errno);
+    (void)::flock(descriptor_, LOCK_EX | LOCK_NB);
+    temporary_ = name;
+    return Done{};
 }
 
 NewFile::NewFile(NewFile&& other) noexcept
@@ -190,7 +217,8 @@ NewFile::NewFile(NewFile&& other) noexcept
       target_(std::move(other.target_)),
       temporary_(std::exchange(other.temporary_, {})),
       descriptor_(std::exchange(other.descriptor_, -1)),
-      error_(other.error_) {}
+      error_(other.error_),
+      isFirst_(other.isFirst_) {}
 
 NewFile::~NewFile() {
     if (descriptor_ >= 0) ::close(descriptor_);
@@ -218,7 +246,7 @@ Outcome NewFile::finish() {
 
 Outcome NewFile::commit() {
     if (temporary_.empty()) return Done{};
-    if (::rename(temporary_.c_str(), target_.c_str()) != 0) return cannotWrite(path_, errno);
+    if (!moveInto(temporary_, target_, isFirst_)) return cannotWrite(path_, errno);
     temporary_.clear();
     return Done{};
 }

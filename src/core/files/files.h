@@ -34,6 +34,10 @@ class NewFile {
  public:
     /// Opens what is to be written. Error: it cannot be written there, or is a folder.
     static Result<NewFile> open(const std::filesystem::path& path);
+    /// The same for a plain file at that very name: a link that is there by the end is not followed.
+    /// isThere: whether it takes the place of one; otherwise it is refused where something has come by the
+    /// end.
+    static Result<NewFile> openItself(const std::filesystem::path& path, bool isThere);
     NewFile(NewFile&&) noexcept;
     NewFile& operator=(NewFile&&) = delete;
     ~NewFile();
@@ -49,11 +53,13 @@ class NewFile {
 
  private:
     NewFile() = default;
+    Outcome makeTemporary();
     std::filesystem::path path_;       ///< as given
     std::filesystem::path target_;     ///< where it leads
     std::filesystem::path temporary_;  ///< empty: it is written in place
     int descriptor_ = -1;
     int error_ = 0;
+    bool isFirst_ = false;  ///< nothing may be in its place
 };
 
 /// Replaces or makes a file, atomically.

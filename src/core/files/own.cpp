@@ -134,9 +134,36 @@ bool removeOwn(const fs::path& path, std::string_view begins) {
     return isIt && ::unlink(path.c_str()) == 0;
 }
 
-Outcome writeOwn(const fs::path& path, std::string_view text) {
-    if (auto stranger = strangerAt(path)) return *stranger;
-    return writeFile(path, text);
+namespace {
+
+/// How a file of one's own begins, up to so many letters; nothing where none is there.
+Result<std::optional<std::string>> beginningOf(const fs::path& path, std::size_t letters) {
+    const auto descriptor = openOwn(path, Own::read);
+    if (!descriptor) {
+        struct stat status {};
+        if (::lstat(path.c_str(), &status) != 0) return std::optional<std::string>();
+        return descriptor.problem();
+    }
+    std::string head(letters, '\0');
+    const ssize_t got = ::pread(*descriptor, head.data(), head.size(), 0);
+    ::close(*descriptor);
+    if (got < 0) return cannot(path, "cannot be read", errno);
+    head.resize(static_cast<std::size_t>(got));
+    return std::optional(head);
+}
+
+}  // namespace
+
+Outcome writeOwn(const fs::path& path, std::string_view text, std::string_view begins) {
+    const auto was = beginningOf(path, begins.size());
+    if (!was) return was.problem();
+    if (*was && !(*was)->empty() && **was != begins)
+        return Problem{path.string(), "is a file of another kind", "move it away; it was left as it is"};
+    auto file = NewFile::openItself(path, was->has_value());
+    if (!file) return file.problem();
+    file->write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()});
+    if (const auto finished = file->finish(); !finished) return finished;
+    return file->commit();
 }
 
 bool isLocked(const fs::path& path) {

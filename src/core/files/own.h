@@ -39,8 +39,9 @@ Outcome makeOwnFolder(const std::filesystem::path& path);
 Result<std::optional<std::string>> readOwn(const std::filesystem::path& path);
 /// Removes a file of one's own that begins with a text; false where it stays.
 bool removeOwn(const std::filesystem::path& path, std::string_view begins);
-/// Replaces or makes a file of one's own, atomically.
-Outcome writeOwn(const std::filesystem::path& path, std::string_view text);
+/// Replaces or makes a file of one's own, atomically. Error: what is there does not begin with `begins`, and
+/// is a person's then.
+Outcome writeOwn(const std::filesystem::path& path, std::string_view text, std::string_view begins);
 /// Whether somebody who lives has a file of one's own locked.
 bool isLocked(const std::filesystem::path& path);
 

@@ -79,27 +79,54 @@ std::vector<Problem> doubtsAbout(const KeptTake& kept, const fs::path& file, mid
     return doubts;
 }
 
+namespace {
+
+constexpr std::string_view midiHead = "MThd";
+
+std::string_view asText(const std::vector<std::uint8_t>& bytes) {
+    return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
+}
+
+bool isSame(const std::string& text, const std::vector<std::uint8_t>& bytes) {
+    return text == asText(bytes);
+}
+
+/// "storm-2.mid" for "storm.mid".
+std::string anotherName(const std::string& name, int number) {
+    const fs::path path(name);
+    return path.stem().string() + "-" + std::to_string(number) + path.extension().string();
+}
+
+}  // namespace
+
 Result<KeptTake> storeTake(const fs::path& folder, KeptTake kept, const Take& take, bool* wrote) {
     if (wrote != nullptr) *wrote = false;
     const auto bytes = printTake(take);
     if (!bytes) return bytes.problem();
     kept.sha256 = sha256Of(*bytes);
-    kept.file = takeFileName(kept.name, kept.sha256);
+    const std::string name = takeFileName(kept.name, kept.sha256);
     std::erase_if(kept.ports, [&take](const auto& each) {
         return std::find(take.ports.begin(), take.ports.end(), each.first) == take.ports.end();
     });
-    std::error_code error;
-    const fs::path path = folder / kept.file;
-    if (fs::exists(path, error)) {
-        const auto there = files::readFile(path);
-        if (there && *there == *bytes) return kept;
-    }
     if (const auto made = files::makeOwnFolder(folder); !made) return made.problem();
-    if (const auto stranger = files::strangerAt(path)) return *stranger;
-    const auto written = files::writeFile(path, *bytes);
-    if (!written) return written.problem();
-    if (wrote != nullptr) *wrote = true;
-    return kept;
+    // What somebody made of a take by its name is theirs, and stays.
+    constexpr int mostOthers = 100;
+    for (int others = 0; others < mostOthers; ++others) {
+        kept.file = others == 0 ? name : anotherName(name, others + 1);
+        const fs::path path = folder / kept.file;
+        std::error_code error;
+        if (fs::exists(fs::symlink_status(path, error))) {
+            const auto there = files::readOwn(path);
+            if (there && *there && isSame(**there, *bytes)) return kept;
+            continue;
+        }
+        const auto written = files::writeOwn(path, asText(*bytes), midiHead);
+        if (!written) return written.problem();
+        if (wrote != nullptr) *wrote = true;
+        return kept;
+    }
+    return Problem{(folder / name).string(), "is there a hundred times, and each time another file",
+                   "move them away; they were left as they are"};
 }
 
 Outcome carryTake(const fs::path& from, const fs::path& to, const KeptTake& kept, bool* wrote) {
@@ -111,12 +138,15 @@ Outcome carryTake(const fs::path& from, const fs::path& to, const KeptTake& kept
     if (fs::exists(target, error) && files::isSameFile(*source, target)) return Done{};
     const auto bytes = readTakeBytes(from, kept);
     if (!bytes) return bytes.problem();
-    if (fs::exists(target, error)) {
-        const auto there = files::readFile(target);
-        if (there && *there == *bytes) return Done{};
-    }
     if (auto made = files::makeOwnFolder(to); !made) return made;
-    auto written = files::writeOwn(target, {reinterpret_cast<const char*>(bytes->data()), bytes->size()});
+    if (fs::exists(fs::symlink_status(target, error))) {
+        const auto there = files::readOwn(target);
+        if (!there) return there.problem();
+        if (*there && isSame(**there, *bytes)) return Done{};
+        return Problem{target.string(), "is another file than the take of that name",
+                       "move it away; it was left as it is"};
+    }
+    auto written = files::writeOwn(target, asText(*bytes), midiHead);
     if (wrote != nullptr) *wrote = static_cast<bool>(written);
     return written;
 }
@@ -168,7 +198,7 @@ Outcome TakeList::write(const fs::path& document) const {
         text += file;
         text += '\n';
     }
-    return files::writeOwn(files::takeListOf(document), text);
+    return files::writeOwn(files::takeListOf(document), text, listHead);
 }
 
 std::vector<fs::path> unnamedTakes(const fs::path& document, const TakeList& list,

@@ -29,11 +29,11 @@ std::vector<Problem> doubtsAbout(const KeptTake& kept, const std::filesystem::pa
                                  const std::vector<smf::Warning>& warnings);
 
 /// Writes a take into a folder, which is made where it is not there. Gives `kept` with its file and sum, and
-/// no more ports than the take's own. A file that is there already, and is the same, is left alone.
-/// wrote: whether it was written now.
+/// no more ports than the take's own. A file that is there already is left alone; where it is not the same,
+/// the take gets another name. wrote: whether it was written now.
 Result<KeptTake> storeTake(const std::filesystem::path& folder, KeptTake kept, const Take& take,
                            bool* wrote = nullptr);
-/// Copies the file of a take into another folder, unless it is there.
+/// Copies the file of a take into another folder, unless it is there. Error: another file has its name there.
 Outcome carryTake(const std::filesystem::path& from, const std::filesystem::path& to, const KeptTake& kept,
                   bool* wrote = nullptr);
 

@@ -549,7 +549,7 @@ void MainWindow::newEnsemble() {
 }
 
 void MainWindow::refreshTitle() {
-    const QString title = toQt(document_.ensemble().title);
+    const QString title = nameToShow(document_.ensemble().title);
     const QString shown = document_.isReadOnly()   ? tr("%1 (only to look at)").arg(title)
                           : document_.isModified() ? title + QStringLiteral(" *")
                                                    : title;

@@ -74,7 +74,7 @@ class TargetSearch {
             offerTouched(*touched, fresh);
         fresh.insert(fresh.end(), reached.begin(), reached.end());
         if (const auto made = instrument != nullptr ? described(*instrument, typed) : std::nullopt)
-            fresh.push_back({tr("Make “%1”").arg(toQt(made->name)),
+            fresh.push_back({tr("Make “%1”").arg(nameToShow(made->name)),
                              toQt(profiles::messageText(made->message)),
                              {},
                              [this_ = *this, made = *made] { this_.make(made); }});

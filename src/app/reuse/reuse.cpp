@@ -232,7 +232,7 @@ void Reuse::find(QWidget* at) {
                      std::vector<Found> found;
                      for (const std::size_t place : library::find(*shelf, typed.toStdString())) {
                          const mellow::Part& part = shelf->items[place].part;
-                         found.push_back({toQt(part.name), toQt(library::contents(part)), toQt(part.about),
+                         found.push_back({nameToShow(part.name), toQt(library::contents(part)), toQt(part.about),
                                           [this, shelf, place] { put(shelf->items[place].part); }});
                      }
                      for (const Problem& problem : shelf->problems)

@@ -90,7 +90,7 @@ class Maker {
         const io::PortState* there = stateOf(card.port, true);
         const io::PortState* made = stateOf(card.port, false);
         const QString name =
-            card.port.name == io::practiceRackPort ? tr("Practice rack") : toQt(card.port.name);
+            card.port.name == io::practiceRackPort ? tr("Practice rack") : nameToShow(card.port.name);
         QStringList ends;
         for (const io::Wire& wire : live_.wires()) {
             if (wire.ours == card.port.name && wire.input == card.port.input) ends << toQt(wire.theirs);

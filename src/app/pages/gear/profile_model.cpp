@@ -143,7 +143,8 @@ QVariant ProfileModel::data(const QModelIndex& index, int role) const {
         if (!holds(list, index.row())) return {};
         const auto& column =
             profiles::columns<ThingOf<decltype(list)>>()[static_cast<std::size_t>(index.column())];
-        return toQt(column.text(list[static_cast<std::size_t>(index.row())]));
+        const std::string text = column.text(list[static_cast<std::size_t>(index.row())]);
+        return role == Qt::EditRole ? toQt(text) : nameToShow(text);
     });
 }
 

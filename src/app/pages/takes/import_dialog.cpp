@@ -119,7 +119,7 @@ void ImportDialog::fill() {
         table_->insertRow(row);
         tracks_.push_back(track);
         const QString name =
-            tracks[track].name.empty() ? tr("Track %1").arg(track + 1) : toQt(tracks[track].name);
+            tracks[track].name.empty() ? tr("Track %1").arg(track + 1) : nameToShow(tracks[track].name);
         auto* title = new QTableWidgetItem(name);
         title->setFlags(Qt::ItemIsEnabled);
         auto* holds = new QTableWidgetItem(contents(file_, file_.tracks[track]));

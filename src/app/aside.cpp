@@ -12,6 +12,8 @@
 #include <mutex>
 #include <thread>
 
+#include "app/theme/theme.h"
+
 namespace mellow::app::aside {
 
 namespace {
@@ -83,6 +85,9 @@ bool goOn(Work& work, const QString& saying, bool mayLeave) {
     panel.setWindowModality(Qt::ApplicationModal);
     if (!mayLeave) panel.setWindowFlag(Qt::WindowCloseButtonHint, false);
     panel.setMinimumDuration(0);
+    panel.setMinimumWidth(scaled(340));
+    // It may stand above the window without a frame of the desktop's.
+    panel.setStyleSheet(QStringLiteral("QProgressDialog { border: 1px solid palette(mid); }"));
     panel.show();
     while (!work.isDone()) {
         QEventLoop loop;

@@ -175,15 +175,6 @@ std::string Player::portNamed(engine::PortId id) const {
     return id < portNames_.size() ? portNames_[id] : std::string();
 }
 
-void Player::PlayingTake::goTo(std::int64_t position) {
-    next = take->placeAt(position);
-    const auto tempo = std::partition_point(take->tempos.begin(), take->tempos.end(),
-                                            [&](const TempoChange& each) { return each.time <= position; });
-    // The tempo that holds there is said again.
-    nextTempo = static_cast<std::size_t>(tempo - take->tempos.begin());
-    if (nextTempo > 0) --nextTempo;
-}
-
 std::unique_ptr<Player::PlayingTake> Player::playable(std::shared_ptr<const Take> take, const TakeRun& run) {
     auto playing = std::make_unique<PlayingTake>();
     // What was played through no port in particular comes from the practice keys.
@@ -419,18 +410,6 @@ void Player::chase(const std::vector<std::uint32_t>& events, const engine::Sink&
     for (const std::uint32_t place : events) takeEvent(place, engine_.now(), sink);
 }
 
-/// The take's tempo as it is at its next event, or at `time` where that comes first.
-void Player::followTempo(engine::Time time, const engine::Sink& sink) {
-    const Take& take = *take_->take;
-    engine::Time next = time - take_->start;
-    if (take_->next < take.events.size()) next = std::min(next, take.events[take_->next].time);
-    for (std::size_t& tempo = take_->nextTempo; tempo < take.tempos.size() && take.tempos[tempo].time <= next;
-         ++tempo) {
-        engine_.advance(take_->start + take.tempos[tempo].time, sink);
-        engine_.setTempo(take.tempos[tempo].tempo);
-    }
-}
-
 void Player::takeUntil(engine::Time time, const engine::Sink& sink) {
     arrive(time, sink);
     while (take_ != nullptr) {
@@ -441,7 +420,7 @@ void Player::takeUntil(engine::Time time, const engine::Sink& sink) {
         if (goesRound) {
             goRound(sink);
         } else {
-            const bool isOver = !run.loops() && take_->next == take_->take->events.size() &&
+            const bool isOver = !run.loops() && take_->cursor.isOver(*take_->take) &&
                                 take_->start + take_->take->length <= time;
             if (isOver) endTake(sink);
             break;
@@ -451,14 +430,8 @@ void Player::takeUntil(engine::Time time, const engine::Sink& sink) {
 
 void Player::takeEventsUntil(engine::Time time, const engine::Sink& sink) {
     if (take_ == nullptr) return;
-    const Take& take = *take_->take;
-    while (true) {
-        followTempo(time, sink);
-        if (take_->next == take.events.size()) return;
-        const engine::Time at = take_->start + take.events[take_->next].time;
-        if (at > time) return;
-        takeEvent(take_->next++, at, sink);
-    }
+    take_->cursor.passUntil(*take_->take, time - take_->start, take_->start, engine_, sink,
+                            [&](std::size_t place, engine::Time at) { takeEvent(place, at, sink); });
 }
 
 /// The hands go back to where the loop begins, and stand as they stood there.

@@ -22,7 +22,7 @@
 #include "core/engine/engine.h"
 #include "core/placing/placing.h"
 #include "core/takes/chased.h"
-#include "core/takes/take.h"
+#include "core/takes/take_cursor.h"
 #include "io/clock.h"
 #include "io/loop_watch.h"
 #include "io/port_filter.h"
@@ -247,10 +247,9 @@ class Player {
         std::unique_ptr<Chased> chased;          ///< an engine that has played it up to where it begins
         engine::Program* program = nullptr;      ///< what that plays
         std::uint64_t madeFor = 0;  ///< the number of the program that has to be playing when it takes over
-        std::size_t next = 0;       ///< event
-        std::size_t nextTempo = 0;
+        TakeCursor cursor;
 
-        void goTo(std::int64_t position);
+        void goTo(std::int64_t position) { cursor.goTo(*take, position); }
     };
     struct Command {
         enum class Kind {
@@ -290,7 +289,6 @@ class Player {
     void takeUntil(engine::Time time, const engine::Sink& sink);
     void takeEventsUntil(engine::Time time, const engine::Sink& sink);
     void takeEvent(std::size_t place, engine::Time time, const engine::Sink& sink);
-    void followTempo(engine::Time time, const engine::Sink& sink);
     void follow(std::size_t port, midi::Bytes bytes);
     void touch(engine::PortId port, midi::Bytes bytes);
     [[nodiscard]] bool isTouched(std::size_t port, midi::Bytes bytes) const;

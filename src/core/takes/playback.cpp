@@ -1,4 +1,4 @@
-// A tempo holds from its own time on, so it goes before the events of that time.
+// Lines of OSC go in as numbers, everything else as it came.
 #include "core/takes/playback.h"
 
 #include <algorithm>
@@ -15,33 +15,20 @@ Playback::Playback(engine::Engine engine, const Take& take, engine::Time start, 
     engine::Names names = ports != nullptr ? *ports : engine_.program().plan.numbering.ports;
     for (const std::string& port : take.ports)
         ports_.push_back(static_cast<engine::PortId>(names.intern(port)));
-    next_ = take_.placeAt(position);
-    const auto tempo = std::partition_point(take_.tempos.begin(), take_.tempos.end(),
-                                            [&](const TempoChange& each) { return each.time < position; });
-    nextTempo_ = static_cast<std::size_t>(tempo - take_.tempos.begin());
-}
-
-void Playback::followTempo(engine::Time position, const engine::Sink& sink) {
-    for (; nextTempo_ < take_.tempos.size() && take_.tempos[nextTempo_].time <= position; ++nextTempo_) {
-        engine_.advance(start_ + take_.tempos[nextTempo_].time, sink);
-        engine_.setTempo(take_.tempos[nextTempo_].tempo);
-    }
+    cursor_.goOnFrom(take_, position);
 }
 
 void Playback::playUntil(engine::Time position, const engine::Sink& sink) {
-    for (; next_ < take_.events.size() && take_.events[next_].time <= position; ++next_) {
-        const TakeEvent& event = take_.events[next_];
-        followTempo(event.time, sink);
+    cursor_.passUntil(take_, position, start_, engine_, sink, [&](std::size_t place, engine::Time time) {
+        const TakeEvent& event = take_.events[place];
         engine_.makeRoom();
         const midi::Bytes body = take_.bodyOf(event);
-        const engine::Time time = start_ + event.time;
         if (const auto line = text::oscLineOf(body)) {
             engine_.process({time, ports_[event.port], {}, line->address, line->number}, sink);
         } else {
             engine_.process({time, ports_[event.port], body}, sink);
         }
-    }
-    followTempo(position, sink);
+    });
     engine_.advance(start_ + position, sink);
 }
 

@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "core/engine/engine.h"
-#include "core/takes/take.h"
+#include "core/takes/take_cursor.h"
 
 namespace mellow {
 
@@ -27,21 +27,18 @@ class Playback {
     /// call before.
     void playUntil(engine::Time position, const engine::Sink& sink);
     /// Whether all of its events have been played.
-    [[nodiscard]] bool isOver() const { return next_ == take_.events.size(); }
+    [[nodiscard]] bool isOver() const { return cursor_.isOver(take_); }
     /// Plays on until nothing moves any more, for ten seconds at most. The position at which that was.
     engine::Time settle(const engine::Sink& sink);
     engine::Engine& engine() { return engine_; }
     [[nodiscard]] const engine::Engine& engine() const { return engine_; }
 
  private:
-    void followTempo(engine::Time position, const engine::Sink& sink);
-
     const Take& take_;
     engine::Time start_;
     engine::Engine engine_;
     std::vector<engine::PortId> ports_;  ///< by the take's ports
-    std::size_t next_ = 0;
-    std::size_t nextTempo_ = 0;
+    TakeCursor cursor_;
 };
 
 }  // namespace mellow

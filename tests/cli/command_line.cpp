@@ -352,7 +352,7 @@ class CommandLineTest : public QObject {
         QTest::newRow("apply") << "\"$0\" apply \"$1\" \"$2\" -o /dev/full";
         QTest::newRow("apply to stdout") << "\"$0\" apply \"$1\" \"$2\" -o - > /dev/full";
         QTest::newRow("a reader that is gone")
-            << "\"$0\" apply \"$1\" \"$2\" -o - | true; exit ${PIPESTATUS[0]}";
+            << "exec 3> >(exit); wait $!; \"$0\" apply \"$1\" \"$2\" -o - >&3; exit $?";
     }
     void aWriteThatFailsIsAnError() {
         QFETCH(QString, call);
@@ -362,8 +362,6 @@ class CommandLineTest : public QObject {
                      ensemble_, midi(0)});
         QVERIFY(shell.waitForFinished());
         const QString err = QString::fromUtf8(shell.readAllStandardError());
-        if (qstrcmp(QTest::currentDataTag(), "a reader that is gone") == 0 && shell.exitCode() == 0)
-            QSKIP("the reader took it all before it went");
         QCOMPARE(shell.exitCode(), 2);
         QCOMPARE(err.count('\n'), 1);
     }

@@ -102,9 +102,9 @@ class ReuseTest : public QObject {
             test::RandomWorld world(
                 *rc::gen::noShrink(rc::gen::resize(1000, rc::gen::arbitrary<std::uint32_t>())));
             Ensemble ensemble = world.ensemble();
-            if (ensemble.instruments.empty()) return;
+            RC_PRE(!ensemble.instruments.empty());
             const Instrument before = std::as_const(ensemble.instruments)[0];
-            if (before.chains.empty()) return;
+            RC_PRE(!before.chains.empty());
             const Part part = reuse::takeChains(ensemble, before.id, {before.chains.front().id});
             const auto ids =
                 reuse::putChains(ensemble, before.id, part, reuse::proposal(ensemble, before.id, part));

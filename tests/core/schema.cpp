@@ -22,7 +22,7 @@ for name in sys.argv[2:]:
     for error in validator.iter_errors(json.load(open(name))):
         wrong += 1
         print(name, '/'.join(map(str, error.absolute_path)), error.message[:200])
-sys.exit(1 if wrong else 0)
+sys.exit(3 if wrong else 0)
 )";
 
 /// What the validator says of files, empty when they keep the schema.
@@ -35,7 +35,9 @@ QString complaints(const QStringList& files) {
                      files);
     if (!python.waitForFinished(60000)) return QStringLiteral("python3 does not run");
     const QString said = QString::fromUtf8(python.readAll());
-    return python.exitCode() == 0 ? QString() : QStringLiteral("invalid: ") + said;
+    constexpr int broken = 3;  // whatever else ends the validator is no judgement of a file
+    if (python.exitCode() == broken) return QStringLiteral("invalid: ") + said;
+    return python.exitCode() == 0 ? QString() : QStringLiteral("no validator: ") + said;
 }
 
 QString write(const QTemporaryDir& folder, const QString& name, const std::string& text) {

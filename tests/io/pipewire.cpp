@@ -72,8 +72,7 @@ class PipeWireTest : public QObject {
     void initTestCase() {
         if (isInside()) return;
         for (const char* program : {"pipewire", "wireplumber", "dbus-run-session", "pw-jack"}) {
-            if (QStandardPaths::findExecutable(QLatin1String(program)).isEmpty())
-                QSKIP("PipeWire is not installed here");
+            if (QStandardPaths::findExecutable(QLatin1String(program)).isEmpty()) QFAIL(program);
         }
     }
 

@@ -108,19 +108,29 @@ void ChainActions::addBranch() {
     selection_.set({now.instrument, now.chain, Part::branch, index, 0});
 }
 
-void ChainActions::addStep(const StepKind& kind) {
+namespace {
+
+/// A step as it is when it is added: one that works at once.
+Step firstOf(const StepKind& kind) {
+    Step step = makeStep(kind);
+    if (kind.name == std::string_view("formula")) step.values = {std::string("x")};
+    return step;
+}
+
+}  // namespace
+
+void ChainActions::addStep(const StepKind& kind, Into into) {
     const Selected now = selection_.now();
     Selected then = now;
     edit(tr("Add a step"), [&](Ensemble& e) {
         Chain* chain = chainOf(e, now);
         if (chain == nullptr) return;
-        Branch* branch =
-            now.part == Part::branch || now.part == Part::branchStep ? branchOf(e, now) : nullptr;
+        Branch* branch = into == Into::branch ? branchOf(e, now) : nullptr;
         auto& steps = branch != nullptr ? branch->steps : chain->steps;
-        const bool behind = now.part == Part::step || now.part == Part::branchStep;
+        const bool behind = now.part == (branch != nullptr ? Part::branchStep : Part::step);
         const int selected = now.part == Part::step ? now.index : now.inner;
         const int place = behind && holds(steps, selected) ? selected + 1 : static_cast<int>(steps.size());
-        Step step = makeStep(kind);
+        Step step = firstOf(kind);
         if (step.with) step.with = ccSource(e, *chain);
         steps.insert(steps.begin() + place, step);
         then.part = branch != nullptr ? Part::branchStep : Part::step;

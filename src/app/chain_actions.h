@@ -20,7 +20,10 @@ class ChainActions : public QObject {
     void addChain();
     void addBranch();
     /// Behind the selected step, at the end of the selected branch, or at the end of the trunk.
-    void addStep(const StepKind& kind);
+    /// Where a step goes that is added.
+    enum class Into { trunk, branch };
+    /// Adds a step behind the selected one of the trunk, or of the selected branch, or at the end there.
+    void addStep(const StepKind& kind, Into into = Into::trunk);
 
     // On what is selected: the step or branch, else the chain, else the instrument.
     void remove();

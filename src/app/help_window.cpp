@@ -91,7 +91,7 @@ QString HelpWindow::shortcuts(const QMenuBar& menus) {
             held.arg(cell(QStringLiteral(",")), cell(tr("The low end of a reach, by playing"))) +
             held.arg(cell(QStringLiteral(".")), cell(tr("The high end of a reach, by playing"))) +
             held.arg(cell(QStringLiteral(";")), cell(tr("Calibrate: the travel of a control"))) +
-            held.arg(cell(QStringLiteral("F3")), cell(tr("The state before the newest edit"))) +
+            held.arg(cell(QStringLiteral("F12")), cell(tr("The state before the newest edit"))) +
             QStringLiteral("</table>");
     return html;
 }

@@ -25,6 +25,7 @@
 #include "app/hand_list.h"
 #include "app/help_window.h"
 #include "app/just_now.h"
+#include "app/manners.h"
 #include "app/reuse/reuse.h"
 #include "app/takes/unsaved_dialog.h"
 #include "app/theme/theme.h"
@@ -90,6 +91,7 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
                  takes_,
                  [this](const QString& sentence) { notice_->say(sentence); },
                  [this](const Address& address) { selection_.go(address); }},
+      manners_(new Manners(*this)),
       notice_(new NoticeBar),
       keeper_(std::make_unique<Keeper>(document_)),
       files_(new Files(document_, takeFiles_, *keeper_, *notice_, this)),
@@ -100,6 +102,7 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
     speakEnglish();
     setAcceptDrops(true);
     setMinimumSize(1000, 640);
+    manners_->giveKeyboardTo(&keys_->keyboard());
     buildPages();
     buildCenter();
     buildMenus();
@@ -408,10 +411,13 @@ void MainWindow::buildMenus() {
     auto* play = menuBar()->addMenu(tr("&Play"));
     add(play, tr("Play or stop the &hands"), QKeySequence(Qt::Key_F5),
         tr("Play the loaded MIDI file as if on the practice keys"), [this] { togglePlay(); });
+    add(play, tr("&Record or end"), QKeySequence(Qt::Key_F3),
+        tr("Record what is played into a take, or end it"), [this] { takes_.toggleRecord(); });
     add(play, tr("&Silence all"), QKeySequence(Qt::Key_Escape), tr("End every note"), [this] {
         // While something is being learned Esc ends that, and only that.
         if (reach_.isOn()) return reach_.cancel();
-        learn_.isOn() ? learn_.stop() : silence();
+        if (learn_.isOn()) return learn_.stop();
+        if (!manners_->closeWhatEscapeCloses()) silence();
     });
     play->addSeparator();
     add(play, tr("Put to &rest"), QKeySequence(Qt::Key_F7),
@@ -581,8 +587,7 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
     if ((!press && event->type() != QEvent::KeyRelease) || !mine)
         return QMainWindow::eventFilter(watched, event);
     auto* key = static_cast<QKeyEvent*>(event);
-    const bool types = qobject_cast<QLineEdit*>(watched) != nullptr;
-    if (types && press) return QMainWindow::eventFilter(watched, event);
+    if (keepsKeys(watched) && press) return QMainWindow::eventFilter(watched, event);
     if ((key->modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::MetaModifier)) != 0 && press)
         return false;
     if (key->isAutoRepeat()) return letterPlays(key->key());

@@ -24,6 +24,8 @@
 
 namespace mellow::app {
 
+class Manners;
+
 class MainWindow : public QMainWindow {
     Q_OBJECT
 
@@ -120,6 +122,7 @@ class MainWindow : public QMainWindow {
     bool firstPaint_ = true;
     bool shareColumns_ = true;
 
+    Manners* manners_;
     NoticeBar* notice_;
     std::unique_ptr<Keeper> keeper_;  ///< goes before the document does, whose end is no saving
     Files* files_;

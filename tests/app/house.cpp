@@ -114,10 +114,10 @@ class HouseTest : public QObject {
             }
             // What help says about keys is so.
             auto keys =
-                QRegularExpression(QStringLiteral("<b>((?:Ctrl|Shift)\\+[^<]+|F\\d)</b>")).globalMatch(html);
+                QRegularExpression(QStringLiteral("<b>((?:Ctrl|Shift)\\+[^<]+|F\\d+)</b>")).globalMatch(html);
             while (keys.hasNext()) {
                 const QString said = keys.next().captured(1);
-                if (said == QLatin1String("F3")) continue;
+                if (said == QLatin1String("F12")) continue;
                 const auto actions = everyAction(stage);
                 QVERIFY2(std::any_of(
                              actions.begin(), actions.end(),

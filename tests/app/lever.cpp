@@ -196,7 +196,7 @@ class LeverTest : public QObject {
             QTRY_VERIFY(at.rect().contains(at.dotPoint().toPoint()));
         }
     }
-    /// While F3 is held what was is played and shown; let go, what is.
+    /// While F12 is held what was is played and shown; let go, what is.
     void theStateBeforeIsHeardAndSeenWhileAKeyIsHeld() {
         Stage stage(false);
         giveSteps(stage, {});
@@ -226,11 +226,11 @@ class LeverTest : public QObject {
         const QString now = stage.shown("sentence");
         QWidget* focus =
             QApplication::focusWidget() != nullptr ? QApplication::focusWidget() : &*stage.window;
-        QTest::keyPress(focus, Qt::Key_F3);
+        QTest::keyPress(focus, Qt::Key_F12);
         QVERIFY(stage.shown("sentence").startsWith(QStringLiteral("Before: ")));
         QVERIFY(sends(127));
         const bool modified = stage.window->document().isModified();
-        QTest::keyRelease(focus, Qt::Key_F3);
+        QTest::keyRelease(focus, Qt::Key_F12);
         QCOMPARE(stage.shown("sentence"), now);
         QVERIFY(sends(50));
         QCOMPARE(stage.window->document().isModified(), modified);

@@ -115,7 +115,16 @@ Finder::Finder(const QString& placeholder, Search search, QWidget* parent)
 }
 
 void Finder::look() {
-    model_.show(search_(words_->text().trimmed()));
+    const QString typed = words_->text().trimmed();
+    std::vector<Found> found = search_(typed);
+    // What is called so goes before what is only described so.
+    if (!typed.isEmpty())
+        std::stable_sort(found.begin(), found.end(), [&typed](const Found& one, const Found& other) {
+            return rankOf(one.text, typed) < rankOf(other.text, typed);
+        });
+    if (found.empty())
+        found.push_back({tr("Nothing is found for “%1”").arg(typed), {}, tr("Fewer letters find more."), {}});
+    model_.show(std::move(found));
     list_->setCurrentIndex(model_.index(0));
 }
 
@@ -149,8 +158,9 @@ void Finder::take(const QModelIndex& at) {
     if (!at.isValid()) return;
     // What it does may open something else, which must not stand below this.
     const auto act = model_.at(at.row()).take;
+    if (!act) return;
     close();
-    if (act) act();
+    act();
 }
 
 Finder* Finder::open(QWidget* at, const QString& placeholder, Search search) {
@@ -176,6 +186,12 @@ void placePopup(QWidget& popup, const QWidget& at) {
     place.setX(within(place.x(), room.left(), room.right() - popup.width()));
     place.setY(within(place.y(), room.top(), room.bottom() - popup.height()));
     popup.move(place);
+}
+
+int rankOf(const QString& name, const QString& typed) {
+    if (name.compare(typed, Qt::CaseInsensitive) == 0) return 0;
+    if (name.startsWith(typed, Qt::CaseInsensitive)) return 1;
+    return name.contains(typed, Qt::CaseInsensitive) ? 2 : 3;
 }
 
 bool hasWords(const QString& text, const QString& typed) {

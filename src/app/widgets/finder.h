@@ -64,6 +64,8 @@ class Finder : public QFrame {
 void placePopup(QWidget& popup, const QWidget& at);
 
 /// True when every word of what is typed occurs in a text, whatever the case.
+/// How well a name fits what was typed: 0 is it, 1 begins with it, 2 has it, 3 has its words if at all.
+int rankOf(const QString& name, const QString& typed);
 bool hasWords(const QString& text, const QString& typed);
 
 }  // namespace mellow::app

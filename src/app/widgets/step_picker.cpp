@@ -97,6 +97,10 @@ void StepKindModel::find(const QString& words) {
         return std::all_of(wanted.begin(), wanted.end(),
                            [&text](const QString& word) { return text.contains(word, Qt::CaseInsensitive); });
     });
+    const QString typed = words.trimmed();
+    std::stable_sort(shown_.begin(), shown_.end(), [&typed](const Entry& one, const Entry& other) {
+        return rankOf(toQt(one.kind->label), typed) < rankOf(toQt(other.kind->label), typed);
+    });
     endResetModel();
 }
 

@@ -343,7 +343,11 @@ ChainList::ChainList(Document& document, Selection& selection, Live& live, QWidg
             [this, choose](const QModelIndex& now) {
                 if (hasFocus() && !following_) choose(now);
             });
-    connect(this, &QListView::clicked, this, choose);
+    // Whoever clicks on a chain means the chain, also when a part of it is selected.
+    connect(this, &QListView::clicked, this, [this](const QModelIndex& at) {
+        const std::string chosen = at.data(ChainModel::id).toString().toStdString();
+        if (at.isValid()) selection_.set({selection_.now().instrument, chosen, Part::source, 0, 0});
+    });
     connect(&selection_, &Selection::changed, this, &ChainList::followSelection);
     connect(&document_, &Document::changed, this, &ChainList::followSelection);
     connect(&model_, &QAbstractItemModel::modelReset, this, [this] { updateGeometry(); });

@@ -12,6 +12,7 @@
 #include <optional>
 
 #include "app/details/editors.h"
+#include "app/manners.h"
 #include "app/pages/chains/details_panel.h"
 #include "app/pages/chains/first_steps.h"
 #include "app/pages/chains/learn_banner.h"
@@ -107,13 +108,12 @@ bool ChainsPage::eventFilter(QObject* watched, QEvent* event) {
     if ((!press && event->type() != QEvent::KeyRelease) || watched != QApplication::focusWidget() ||
         !isVisible())
         return Page::eventFilter(watched, event);
-    if (const auto* held = static_cast<QKeyEvent*>(event); held->key() == Qt::Key_F3) {
+    if (const auto* held = static_cast<QKeyEvent*>(event); held->key() == Qt::Key_F12) {
         if (!held->isAutoRepeat()) lever_->showBefore(press);
         return true;
     }
     // Letters belong to a field where one types, but a key that is held comes up wherever the focus is now.
-    const bool types = qobject_cast<QLineEdit*>(watched) != nullptr;
-    if (types && (press || !workspace_.reach.isOn())) return Page::eventFilter(watched, event);
+    if (keepsKeys(watched) && (press || !workspace_.reach.isOn())) return Page::eventFilter(watched, event);
     const auto* key = static_cast<QKeyEvent*>(event);
     const int code = key->key();
     using What = PlayedReach::What;
@@ -148,7 +148,9 @@ void ChainsPage::buildActions() {
         connect(action, &QAction::triggered, this, act);
         return action;
     };
-    showsBefore_ = made(tr("&Before the newest edit (hold F3)"), {},
+    auto* remove = made(tr("&Remove"), {}, tr("Remove what is selected"), [&actions] { actions.remove(); });
+    remove->setShortcuts({QKeySequence(Qt::Key_Delete), QKeySequence(Qt::CTRL | Qt::Key_Backspace)});
+    showsBefore_ = made(tr("&Before the newest edit (hold F12)"), {},
                         tr("Show and play the chain as it was before the newest edit"),
                         [this] { lever_->showBefore(showsBefore_->isChecked()); });
     showsBefore_->setCheckable(true);
@@ -179,8 +181,7 @@ void ChainsPage::buildActions() {
              [&reuse, this] { reuse.find(this); }),
         made(tr("&Duplicate"), QKeySequence(Qt::CTRL | Qt::Key_D), tr("Duplicate what is selected"),
              [&actions] { actions.duplicate(); }),
-        made(tr("&Remove"), QKeySequence(Qt::CTRL | Qt::Key_Backspace), tr("Remove what is selected"),
-             [&actions] { actions.remove(); }),
+        remove,
         made(tr("Move &earlier"), QKeySequence(Qt::ALT | Qt::Key_Up),
              tr("Move what is selected one place earlier"), [&actions] { actions.move(-1); }),
         made(tr("Move &later"), QKeySequence(Qt::ALT | Qt::Key_Down),

@@ -365,6 +365,14 @@ void ResponsePicture::mouseDoubleClickEvent(QMouseEvent* event) {
     emit stepChanged(changed, 0);
 }
 
+/// A point that is chosen is removed by the key that removes what is selected elsewhere.
+bool ResponsePicture::event(QEvent* event) {
+    const bool removes =
+        event->type() == QEvent::ShortcutOverride && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Delete;
+    if (removes && drawsPoints() && handle_ > 0) event->accept();
+    return QWidget::event(event);
+}
+
 void ResponsePicture::keyPressEvent(QKeyEvent* event) {
     const double by = ((event->modifiers() & Qt::ShiftModifier) != 0 ? 0.01 : 0.05) / zoom_;
     const std::vector<Handle> grips = handles();

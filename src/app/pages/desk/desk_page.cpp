@@ -9,6 +9,7 @@
 #include <QVBoxLayout>
 
 #include "app/hand_list.h"
+#include "app/manners.h"
 #include "app/tablet_dialog.h"
 #include "app/theme/theme.h"
 #include "app/words.h"
@@ -420,9 +421,9 @@ bool DeskPageView::eventFilter(QObject* watched, QEvent* event) {
     if (!isKey || !isVisible() || watched != QApplication::focusWidget() || isArranging())
         return Page::eventFilter(watched, event);
     auto& key = *static_cast<QKeyEvent*>(event);
-    const bool types = qobject_cast<QLineEdit*>(watched) != nullptr;
     const bool plain = (key.modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::MetaModifier)) == 0;
-    if (types || (!plain && event->type() == QEvent::KeyPress)) return Page::eventFilter(watched, event);
+    if (keepsKeys(watched) || (!plain && event->type() == QEvent::KeyPress))
+        return Page::eventFilter(watched, event);
     return keyOfElement(key) || Page::eventFilter(watched, event);
 }
 

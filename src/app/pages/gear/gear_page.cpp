@@ -180,8 +180,10 @@ void GearPage::buildActions() {
          tr("The selected rows are numbered on from the first"), [](ProfilePanel& p) { p.renumber(); });
     made(tr("&Paste rows"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_V),
          tr("Paste rows or a column from a spreadsheet"), [](ProfilePanel& p) { p.paste(); });
-    made(tr("Remo&ve the selected rows"), QKeySequence(Qt::CTRL | Qt::Key_Backspace),
-         tr("Remove rows, and what led to them"), [](ProfilePanel& p) { p.removeRows(); });
+    made(tr("Remo&ve the selected rows"), {}, tr("Remove rows, and what led to them"),
+         [](ProfilePanel& p) { p.removeRows(); });
+    profileActions_.last()->setShortcuts(
+        {QKeySequence(Qt::Key_Delete), QKeySequence(Qt::CTRL | Qt::Key_Backspace)});
     made(tr("&Import…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_I),
          tr("Read a profile from CSV or a MIDI name document"), [](ProfilePanel& p) { p.importFile(); });
     made(tr("&Export…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_E),

@@ -146,12 +146,12 @@ QAction* TakesPage::make(QList<QAction*>& list, const char* name, const QString&
 
 void TakesPage::buildActions() {
     auto& list = takeActions_;
-    make(list, "record", tr("&Record"), QKeySequence(Qt::Key_F3),
-         tr("Record what is played into a take, or end it"), [this] { work_.toggleRecord(); });
+    // The key is the window's, since one records on every page.
+    make(list, "record", tr("&Record"), {}, tr("Record what is played into a take, or end it"), [this] {
+        work_.toggleRecord();
+    })->setToolTip(tr("Record what is played into a take, or end it (F3)"));
     QAction* play = make(list, "play", tr("&Play"), QKeySequence(Qt::Key_Space),
                          tr("Play the take through the chains, or stop"), [this] { work_.togglePlay(); });
-    // A button that has the focus is pressed by the space bar; the picture plays.
-    play->setShortcutContext(Qt::WidgetShortcut);
     view_->addAction(play);
     make(list, "loop", tr("&Loop"), QKeySequence(Qt::Key_L),
          tr("Play the selection, or all of it, round and round"), [this] { work_.setLoops(!work_.loops()); })

@@ -2,6 +2,7 @@
 
 #include <QKeyEvent>
 
+#include "app/manners.h"
 #include "app/theme/theme.h"
 
 namespace mellow::app {
@@ -15,6 +16,7 @@ TidyStrip::TidyStrip(TakeWork& work, TakeView& view, QWidget* parent)
       said_(new QLabel),
       make_(new QPushButton(tr("Make it"))) {
     setObjectName(QStringLiteral("tidyStrip"));
+    closeOnEscape(*this);
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(scaled(14), 0, scaled(14), 0);
     row->setSpacing(scaled(8));

@@ -367,6 +367,7 @@ QWidget* MainWindow::buildRight() {
 /// The page whose alternative the selected address is.
 void MainWindow::followSelection() {
     const auto rows = pageRows();
+    const int before = pages_->currentIndex();
     for (std::size_t page = 0; page < rows.size(); ++page) {
         if (rows[page].address().index() != selection_.address().index()) continue;
         pages_->setCurrentIndex(static_cast<int>(page));
@@ -374,6 +375,12 @@ void MainWindow::followSelection() {
         header_->showPage(static_cast<int>(page));
     }
     giveRoom();
+    if (pages_->currentIndex() != before) {
+        // What is pictured has the keyboard, and not the first button of the page.
+        QWidget* picture = pages_->currentWidget()->focusProxy();
+        manners_->giveKeyboardTo(picture != nullptr ? picture : &keys_->keyboard());
+        manners_->goHome();
+    }
     for (std::size_t page = 0; page < pageActions_.size(); ++page) {
         for (QAction* action : pageActions_[page])
             action->setVisible(static_cast<int>(page) == pages_->currentIndex());

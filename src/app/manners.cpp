@@ -1,5 +1,5 @@
 // An event filter on the application sees every widget's events before the widget does; what a widget is for
-// is known when it is polished, which is before it is shown.
+// is known when it is shown.
 #include "app/manners.h"
 
 #include <QAbstractButton>
@@ -83,17 +83,16 @@ void Manners::takeOn(QWidget& widget) {
         widget.setFocusPolicy(Qt::TabFocus);
     if (turnedByWheel(&widget) != nullptr && widget.focusPolicy() == Qt::WheelFocus)
         widget.setFocusPolicy(Qt::StrongFocus);
-    if (auto* list = qobject_cast<QComboBox*>(&widget); list != nullptr) {
-        connect(
-            list, &QComboBox::activated, this,
-            [this] {
-                if (byMouse_) giveBack();
-            },
-            Qt::UniqueConnection);
-    }
+    if (auto* list = qobject_cast<QComboBox*>(&widget); list != nullptr)
+        connect(list, &QComboBox::activated, this, &Manners::giveBack, Qt::UniqueConnection);
 }
 
+/// Whoever chooses by the keyboard stays where he is.
 void Manners::giveBack() {
+    if (byMouse_) goHome();
+}
+
+void Manners::goHome() {
     if (home_ != nullptr && home_->isVisible()) {
         home_->setFocus(Qt::OtherFocusReason);
     } else if (QWidget* has = QApplication::focusWidget(); has != nullptr) {
@@ -103,7 +102,7 @@ void Manners::giveBack() {
 
 bool Manners::eventFilter(QObject* watched, QEvent* event) {
     switch (event->type()) {
-        case QEvent::Polish:
+        case QEvent::Show:  // By now it stands in its window.
             if (auto* widget = qobject_cast<QWidget*>(watched); widget != nullptr) takeOn(*widget);
             break;
         case QEvent::MouseButtonPress:

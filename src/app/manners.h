@@ -29,6 +29,8 @@ class Manners : public QObject {
 
     /// Who has the keyboard where nobody else wants it.
     void giveKeyboardTo(QWidget* home) { home_ = home; }
+    /// It has it now.
+    void goHome();
     /// Lets what is there for a moment have Esc. False when nothing is.
     bool closeWhatEscapeCloses();
 

@@ -145,6 +145,7 @@ QAction* TakesPage::make(QList<QAction*>& list, const char* name, const QString&
 }
 
 void TakesPage::buildActions() {
+    setFocusProxy(view_);
     auto& list = takeActions_;
     // The key is the window's, since one records on every page.
     make(list, "record", tr("&Record"), {}, tr("Record what is played into a take, or end it"), [this] {

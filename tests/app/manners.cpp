@@ -1,0 +1,162 @@
+// Who has the keyboard and the wheel: what is open, what was clicked, and otherwise the hands.
+#include "app/manners.h"
+
+#include <QComboBox>
+#include <QLineEdit>
+#include <QListView>
+#include <QScrollArea>
+#include <QSignalSpy>
+
+#include "app/pages/chains/chain_list.h"
+#include "app/pages/takes/takes_page.h"
+#include "support/stage.h"
+#include "support/witness.h"
+
+using namespace mellow;
+using namespace mellow::app;
+using test::Stage;
+
+namespace {
+
+QComboBox& firstList(Stage& stage) {
+    for (QComboBox* each : stage.window.details().findChildren<QComboBox*>()) {
+        if (each->isVisible() && each->isEnabled() && each->count() > 3 && !each->isEditable()) return *each;
+    }
+    qFatal("no list in the details");
+}
+
+}  // namespace
+
+class MannersTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    void anOpenListHasTheKeyboard() {
+        Stage stage(false);
+        stage.window.select("glass", "swell");
+        test::Witness witness(stage.window);
+        QComboBox& list = firstList(stage);
+        const Ensemble before = stage.window.ensemble();
+        stage.window->live().send(midi::make(0x90, 0, 64, 100));
+        QTRY_VERIFY(witness.sent("glass", 0x90, 64));
+        list.showPopup();
+        QTRY_VERIFY(QApplication::activePopupWidget() != nullptr);
+        for (const Qt::Key key : {Qt::Key_D, Qt::Key_R, Qt::Key_Z}) QTest::keyClick(list.view(), key);
+        QTest::keyClick(list.view(), Qt::Key_Escape);
+        QTRY_VERIFY(QApplication::activePopupWidget() == nullptr);
+        QVERIFY(stage.window.ensemble() == before);
+        // What came after it has come, and nothing came before but that.
+        stage.window->live().send(midi::make(0x90, 0, 65, 100));
+        QTRY_VERIFY(witness.sent("glass", 0x90, 65));
+        QVERIFY(!witness.sent("glass", 0x80, 64));
+        const auto notes = std::count_if(witness.in.begin(), witness.in.end(), [](const auto& each) {
+            return midi::isNoteOn(each.message.bytes());
+        });
+        QCOMPARE(notes, 2);
+        // Nothing is open now, so it silences; after a popup the offscreen platform runs no shortcuts.
+        if (QGuiApplication::platformName() == QLatin1String("offscreen")) return;
+        stage.key(Qt::Key_Escape);
+        QTRY_VERIFY(witness.sent("glass", 0x80, 64));
+    }
+
+    void theWheelScrollsPastFields() {
+        Stage stage(false);
+        stage.window.select("glass", "swell");
+        QComboBox& list = firstList(stage);
+        const int steps = stage.window->document().undoStack().count();
+        const auto turn = [&list] {
+            for (int i = 0; i < 5; ++i) {
+                QWheelEvent wheel(QPointF(list.rect().center()),
+                                  list.mapToGlobal(QPointF(list.rect().center())), {}, QPoint(0, -120),
+                                  Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+                QCoreApplication::sendEvent(&list, &wheel);
+            }
+        };
+        const int shown = list.currentIndex();
+        turn();
+        QCOMPARE(list.currentIndex(), shown);
+        QCOMPARE(stage.window->document().undoStack().count(), steps);
+        // Once it has been come to on purpose it turns.
+        list.setCurrentIndex(0);
+        list.setFocus(Qt::TabFocusReason);
+        turn();
+        QVERIFY(list.currentIndex() != 0);
+    }
+
+    void aButtonThatWasClickedKeepsNothing() {
+        Stage stage(false);
+        stage.window->selection().go(TakePlace{"barometer-falls"});
+        TakeWork& takes = stage.window->takes();
+        QTRY_VERIFY(!takes.take()->events.empty());
+        stage.click("take-loop");
+        QVERIFY(takes.loops());
+        QVERIFY(stage.window.find<QAbstractButton>("take-loop") != QApplication::focusWidget());
+        QWidget* has = QApplication::focusWidget();
+        QTest::keyClick(has != nullptr ? has : &*stage.window, Qt::Key_Space);
+        QVERIFY(takes.loops());
+        QTRY_VERIFY(takes.isPlaying());
+        takes.stop();
+    }
+
+    void recordingBeginsOnEveryPage() {
+        Stage stage(false);
+        for (int page = 0; page < 4; ++page) {
+            stage.window->showPage(static_cast<std::size_t>(page));
+            stage.key(Qt::Key_F3);
+            QVERIFY2(stage.window->takes().isRecording(), qPrintable(QString::number(page)));
+            stage.key(Qt::Key_F3);
+            QTRY_VERIFY(!stage.window->takes().isRecording());
+        }
+    }
+
+    void aClickOnAChainMeansTheChain() {
+        Stage stage(false);
+        stage.window.select("glass", "swell", app::Part::step, 0);
+        auto* list = stage.window->findChild<ChainList*>();
+        const auto chains = stage.window.instrument("glass").chains.size();
+        QTest::mouseClick(list->viewport(), Qt::LeftButton, {},
+                          list->visualRect(list->model()->index(0, 0)).center());
+        QVERIFY(stage.window->selection().now().part == app::Part::source);
+        stage.key(Qt::Key_Delete);
+        QCOMPARE(stage.window.instrument("glass").chains.size(), chains - 1);
+        stage.window->document().undoStack().undo();
+        QCOMPARE(stage.window.instrument("glass").chains.size(), chains);
+    }
+
+    void whatIsCalledSoComesFirst() {
+        Stage stage(false);
+        stage.window.select("glass", "swell");
+        stage.window.pickStep("addStep", QStringLiteral("smooth"));
+        QCOMPARE(stage.window.chain("glass", "swell").steps.back().kind->name, std::string_view("smooth"));
+        // Nothing found is said, and Enter takes nothing.
+        const Ensemble before = stage.window.ensemble();
+        stage.window->selection().go(GearPlace{});
+        stage.key(Qt::Key_L, Qt::ControlModifier);
+        QLineEdit* words = stage.finderWords();
+        QTest::keyClicks(words, QStringLiteral("qqqq"));
+        auto* found = stage.window->findChild<QListView*>(QStringLiteral("found"));
+        QCOMPARE(found->model()->rowCount(), 1);
+        QVERIFY(found->model()->index(0, 0).data().toString().contains(QStringLiteral("qqqq")));
+        QTest::keyClick(words, Qt::Key_Return);
+        QVERIFY(found->isVisible());
+        QVERIFY(stage.window.ensemble() == before);
+        QTest::keyClick(words, Qt::Key_Escape);
+    }
+
+    void stepsBelowTheResponseAreTheTrunks() {
+        Stage stage(false);
+        stage.window.select("glass", "swell");
+        stage.window.addTarget();
+        const auto& chain = stage.window.chain("glass", "swell");
+        const auto steps = chain.steps.size();
+        stage.window.pickStep("addStep", QStringLiteral("Formula"));
+        QCOMPARE(stage.window.chain("glass", "swell").steps.size(), steps + 1);
+        // It works as it is.
+        const Step& formula = stage.window.chain("glass", "swell").steps.back();
+        QCOMPARE(std::get<std::string>(formula.values[0]), std::string("x"));
+        QTRY_VERIFY(test::findingsText(stage.window).isEmpty());
+    }
+};
+
+QTEST_MAIN(MannersTest)
+#include "manners.moc"

@@ -275,8 +275,15 @@ class ReuseTest : public QObject {
         };
         stage.move(30);
         QTRY_COMPARE(pick("knobChooses")->source().number, 30);
+        // The first is still moving when the second is waited for.
+        QSignalSpy heard(pick("knobSets"), &SourcePick::heard);
+        QSignalSpy came(&stage.window->live(), &Live::happened);
+        stage.move(30);
+        stage.move(30);
+        QTRY_VERIFY(came.count() > 30);
         stage.move(31);
         QTRY_COMPARE(pick("knobSets")->source().number, 31);
+        QCOMPARE(heard.count(), 1);
         QCOMPARE(pick("knobChooses")->source().number, 30);
         stage.press("makeTwoKnobs");
         const Chain& chain = stage.ensemble().instruments[0].chains.back();

@@ -1,5 +1,6 @@
 // Numbers as people read and type them.
 #include "core/text/numbers.h"
+#include "core/text/calculation.h"
 #include "core/text/printable.h"
 
 #include <QtTest>
@@ -89,6 +90,25 @@ class NumbersTest : public QObject {
         for (const char* nonsense : {"", "loud", "12 parsecs", "--3", "6.2kk", "nan", "1e999"}) {
             QVERIFY2(!text::parse(nonsense, "Hz"), nonsense);
         }
+    }
+
+    void sumsAreWorkedOut() {
+        const auto is = [](const char* typed, const char* unit, double value) {
+            const auto number = text::calculated(typed, unit);
+            QVERIFY2(number.has_value(), typed);
+            QVERIFY2(std::abs(*number - value) < 1e-9, typed);
+        };
+        is("1/1.5", "", 1 / 1.5);
+        is("1,5 * 2", "", 3);
+        is("127 − 10", "", 117);
+        is("2*440 Hz", "Hz", 880);
+        is("(1+2)/2 kHz", "Hz", 1500);
+        is("3/4 s", "ms", 750);
+        is("1/4", "%", 0.25);
+        is("-12 dB", "dB", -12);
+        for (const char* nonsense : {"", "/", "1/0", "1//2", "(1", "x+1", "2*3 parsecs", "1;2", "sin(1)"})
+            QVERIFY2(!text::calculated(nonsense, "Hz"), nonsense);
+        QVERIFY(!text::calculated(std::string(10000, '('), "Hz"));
     }
 };
 

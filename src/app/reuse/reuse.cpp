@@ -227,19 +227,20 @@ void Reuse::keep(mellow::Part part) {
 }
 
 void Reuse::find(QWidget* at) {
-    Finder::open(at, tr("From the library: type what it is"),
-                 [this, shelf = std::make_shared<library::Shelf>(wholeLibrary())](const QString& typed) {
-                     std::vector<Found> found;
-                     for (const std::size_t place : library::find(*shelf, typed.toStdString())) {
-                         const mellow::Part& part = shelf->items[place].part;
-                         found.push_back({nameToShow(part.name), toQt(library::contents(part)), toQt(part.about),
-                                          [this, shelf, place] { put(shelf->items[place].part); }});
-                     }
-                     for (const Problem& problem : shelf->problems)
-                         found.push_back({toQt(problem.where), tr("cannot be read"), toQt(problem.sentence()),
-                                          [this, problem] { tell_(toQt(problem.sentence())); }});
-                     return found;
-                 });
+    Finder::open(
+        at, tr("From the library: type what it is"),
+        [this, shelf = std::make_shared<library::Shelf>(wholeLibrary())](const QString& typed) {
+            std::vector<Found> found;
+            for (const std::size_t place : library::find(*shelf, typed.toStdString())) {
+                const mellow::Part& part = shelf->items[place].part;
+                found.push_back({nameToShow(part.name), toQt(library::contents(part)), toQt(part.about),
+                                 [this, shelf, place] { put(shelf->items[place].part); }});
+            }
+            for (const Problem& problem : shelf->problems)
+                found.push_back({toQt(problem.where), tr("cannot be read"), toQt(problem.sentence()),
+                                 [this, problem] { tell_(toQt(problem.sentence())); }});
+            return found;
+        });
 }
 
 void Reuse::swapInstrument(QWidget* at) {

@@ -285,7 +285,7 @@ TwoKnobsDialog::TwoKnobsDialog(Workspace& workspace, QWidget* window)
     // Once the first has been moved the second is waited for.
     connect(chooses_, &SourcePick::heard, this, [this] {
         chooses_->listen(false);
-        sets_->listen(true);
+        sets_->listen(true, chooses_->source());
     });
     connect(sets_, &SourcePick::heard, this, [this] { sets_->listen(false); });
     chooses_->listen(true);

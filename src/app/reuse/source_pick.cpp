@@ -3,6 +3,8 @@
 #include "app/reuse/source_pick.h"
 
 #include <QHBoxLayout>
+#include <algorithm>
+#include <utility>
 
 #include "app/theme/theme.h"
 #include "app/words.h"
@@ -63,16 +65,19 @@ void SourcePick::set(const Source& source) {
     box_->setCurrentIndex(static_cast<int>(found - sources_.begin()));
 }
 
-void SourcePick::listen(bool on) {
+void SourcePick::listen(bool on, std::optional<Source> besides) {
+    besides_ = std::move(besides);
     learner_.begin();
     on ? considering_.start(considerEvery) : considering_.stop();
 }
 
 void SourcePick::consider() {
     const auto candidates = learner_.candidates();
-    if (candidates.empty() || candidates.front().sure < learning::Learner::enough) return;
-    if (candidates.front().source == source()) return;
-    set(candidates.front().source);
+    const auto found = std::find_if(candidates.begin(), candidates.end(), [this](const auto& each) {
+        return each.sure >= learning::Learner::enough && each.source != besides_;
+    });
+    if (found == candidates.end() || found->source == source()) return;
+    set(found->source);
     emit heard();
 }
 

@@ -4,6 +4,7 @@
 #include <QComboBox>
 #include <QTimer>
 #include <QWidget>
+#include <optional>
 
 #include "app/workspace.h"
 #include "core/learning/learner.h"
@@ -18,8 +19,9 @@ class SourcePick : public QWidget {
 
     [[nodiscard]] const Source& source() const { return sources_[static_cast<std::size_t>(shown())]; }
     void set(const Source& source);
-    /// While it listens, whatever is moved is taken. One of a dialog does at a time.
-    void listen(bool on);
+    /// While it listens, whatever is moved is taken, besides what another has taken, which may still be
+    /// moving. One of a dialog does at a time.
+    void listen(bool on, std::optional<Source> besides = {});
 
  signals:
     void changed();
@@ -35,6 +37,7 @@ class SourcePick : public QWidget {
     QTimer considering_;
     learning::Learner learner_;
     std::vector<Source> sources_;
+    std::optional<Source> besides_;
 };
 
 }  // namespace mellow::app

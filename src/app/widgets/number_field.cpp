@@ -9,6 +9,7 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
+#include "core/text/calculation.h"
 #include "core/text/numbers.h"
 
 namespace mellow::app {
@@ -62,7 +63,7 @@ void NumberField::markWrong(bool wrong) {
 
 std::optional<double> NumberField::typed() const {
     const bool share = unit_ == QLatin1String("share");
-    auto number = text::parse(text().toStdString(), share ? "%" : unit_.toStdString());
+    auto number = text::calculated(text().toStdString(), share ? "%" : unit_.toStdString());
     if (!number) return std::nullopt;
     if (share) *number /= 100;
     return whole_ ? std::round(*number) : *number;
@@ -97,6 +98,14 @@ void NumberField::keyPressEvent(QKeyEvent* event) {
     } else {
         QLineEdit::keyPressEvent(event);
     }
+}
+
+/// Esc is a shortcut elsewhere, and here means what was typed, while something is.
+bool NumberField::event(QEvent* event) {
+    const bool isEscape =
+        event->type() == QEvent::ShortcutOverride && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape;
+    if (isEscape && isModified()) event->accept();
+    return QLineEdit::event(event);
 }
 
 void NumberField::focusInEvent(QFocusEvent* event) {

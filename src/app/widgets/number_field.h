@@ -28,6 +28,7 @@ class NumberField : public QLineEdit {
     void entered(double value);
 
  protected:
+    bool event(QEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     void focusOutEvent(QFocusEvent* event) override;
     void focusInEvent(QFocusEvent* event) override;

@@ -87,6 +87,24 @@ Instrument newInstrument(const Ensemble& ensemble) {
     return instrument;
 }
 
+namespace {
+
+bool leadsTo(const Chain& chain, const Parameter& parameter) {
+    return std::any_of(chain.branches.begin(), chain.branches.end(),
+                       [&parameter](const Branch& branch) { return branch.target == parameter.id; });
+}
+
+/// The first that no chain of the instrument leads to, or the first of all; nullptr: it has none.
+const Parameter* nextParameter(const Instrument& instrument) {
+    for (const Parameter& parameter : instrument.parameters) {
+        const auto leads = [&parameter](const Chain& chain) { return leadsTo(chain, parameter); };
+        if (std::none_of(instrument.chains.begin(), instrument.chains.end(), leads)) return &parameter;
+    }
+    return instrument.parameters.empty() ? nullptr : &instrument.parameters.front();
+}
+
+}  // namespace
+
 Chain newChain(const Instrument& instrument) {
     Chain chain;
     for (const int control : {1, 2, 11, 4, 64, 67}) {
@@ -95,7 +113,8 @@ Chain newChain(const Instrument& instrument) {
     }
     chain.name = midi::controlName(chain.source.number);
     chain.id = newId(instrument.chains, chain.name);
-    if (!instrument.parameters.empty()) chain.branches.push_back(newBranch(instrument, chain));
+    if (const Parameter* parameter = nextParameter(instrument))
+        chain.branches.push_back(wholeBranch(*parameter));
     return chain;
 }
 
@@ -117,12 +136,8 @@ Branch wholeBranch(const Parameter& parameter) {
 }
 
 Branch newBranch(const Instrument& instrument, const Chain& chain) {
-    const auto reached = [&chain](const Parameter& parameter) {
-        return std::any_of(chain.branches.begin(), chain.branches.end(),
-                           [&](const Branch& branch) { return branch.target == parameter.id; });
-    };
     for (const Parameter& parameter : instrument.parameters) {
-        if (!reached(parameter)) return wholeBranch(parameter);
+        if (!leadsTo(chain, parameter)) return wholeBranch(parameter);
     }
     return instrument.parameters.empty() ? Branch{} : wholeBranch(instrument.parameters.front());
 }

@@ -43,7 +43,7 @@ int freeChannel(const Ensemble& ensemble, const std::string& port);
 /// channel.
 Instrument newInstrument(const Ensemble& ensemble);
 /// A chain from the mod wheel (or the first control that no chain of the instrument uses) to the first
-/// parameter.
+/// parameter that none of its chains leads to, or to the first of all.
 Chain newChain(const Instrument& instrument);
 /// A branch over the whole range of a parameter that the chain does not reach yet, if there is one.
 Branch newBranch(const Instrument& instrument, const Chain& chain);

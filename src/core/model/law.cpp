@@ -8,6 +8,7 @@
 #include <limits>
 
 #include "core/midi/message.h"
+#include "core/text/calculation.h"
 #include "core/text/numbers.h"
 
 namespace mellow {
@@ -126,7 +127,7 @@ std::optional<Level> parseLevel(const Range& range, std::string_view typed) {
         const auto found = std::find(range.choices.begin(), range.choices.end(), typed);
         return found == range.choices.end() ? std::nullopt : std::optional<Level>(*found);
     }
-    const auto number = text::parse(typed, range.unit);
+    const auto number = text::calculated(typed, range.unit);
     if (!number) return std::nullopt;
     if (std::isfinite(*number)) return Level(*number);
     return range.law == Law::decibel ? std::optional<Level>(std::string("-inf")) : std::nullopt;

@@ -33,7 +33,11 @@ constexpr std::array<Field, 1> fields{{
      0,
      false,
      {},
-     "An expression in x, where x and the result go from 0 to 1: x^2, or 0.5 + 0.5*sin(_pi*x)."},
+     "An expression in x, where x and the result go from 0 to 1: x^2, or 0.5 + 0.5*sin(_pi*x). There are + - "
+     "* / "
+     "^, comparisons, a ? b : c, min, max, abs, sign, rint, sqrt, exp, ln, log2, log10, sin to atanh, _pi "
+     "and "
+     "_e."},
 }};
 
 /// What is wrong with an expression, in our own words; letters are counted from 1.

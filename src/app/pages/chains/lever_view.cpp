@@ -20,6 +20,7 @@
 #include "core/midi/message.h"
 #include "core/model/law.h"
 #include "core/model/resolve.h"
+#include "core/text/calculation.h"
 #include "core/text/numbers.h"
 
 namespace mellow::app {
@@ -628,7 +629,7 @@ void LeverView::typeSource(Rail::Grip grip, const QString& typed) {
     if (chain == nullptr) return;
     const Source source = resolved(document_.ensemble(), chain->source);
     const int max = maxOf(source) == 0 ? 100 : maxOf(source);
-    auto number = text::parse(typed.toStdString(), "");
+    auto number = text::calculated(typed.toStdString(), "");
     const bool share = typed.contains(QLatin1Char('%'));
     if (!number || !std::isfinite(*number)) {
         workspace_.tell(

@@ -130,6 +130,14 @@ class MannersTest : public QObject {
         QCOMPARE(stage.window.chain("glass", "swell").steps.back().kind->name, std::string_view("smooth"));
         // Nothing found is said, and Enter takes nothing.
         const Ensemble before = stage.window.ensemble();
+        stage.key(Qt::Key_E, Qt::ControlModifier);
+        auto* stepWords = stage.window->findChild<QLineEdit*>(QStringLiteral("stepWords"));
+        QTest::keyClicks(stepWords, QStringLiteral("qqqq"));
+        QVERIFY(stage.window->findChild<QLabel*>(QStringLiteral("noStep"))->isVisible());
+        QTest::keyClick(stepWords, Qt::Key_Return);
+        QVERIFY(stage.window.ensemble() == before);
+        QTest::keyClick(stepWords, Qt::Key_Escape);
+        Stage::settle();
         stage.window->selection().go(GearPlace{});
         stage.key(Qt::Key_L, Qt::ControlModifier);
         QLineEdit* words = stage.finderWords();

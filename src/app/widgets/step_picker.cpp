@@ -3,6 +3,7 @@
 #include "app/widgets/step_picker.h"
 
 #include <QKeyEvent>
+#include <QLabel>
 #include <QPainter>
 #include <QPainterPath>
 #include <QStyledItemDelegate>
@@ -143,8 +144,17 @@ StepPicker::StepPicker(std::vector<Step> behind, QWidget* parent)
     const int rows = (model_.rowCount() + across - 1) / across;
     list_->setFixedSize(scaled(cardWidth) * across + scaled(12), scaled(cardHeight) * rows + scaled(12));
     column->addWidget(list_);
-    connect(words_, &QLineEdit::textChanged, this, [this](const QString& words) {
+    auto* nothing = new QLabel(list_);
+    nothing->setObjectName(QStringLiteral("noStep"));
+    nothing->setProperty("role", "help");
+    nothing->setAlignment(Qt::AlignCenter);
+    nothing->setFixedWidth(list_->width());
+    nothing->move(0, scaled(cardHeight) / 2);
+    nothing->hide();
+    connect(words_, &QLineEdit::textChanged, this, [this, nothing](const QString& words) {
         model_.find(words);
+        nothing->setText(tr("No step is called or does “%1”. Fewer letters find more.").arg(words.trimmed()));
+        nothing->setVisible(model_.rowCount() == 0);
         begin();
     });
     connect(list_, &QListView::clicked, this, &StepPicker::take);

@@ -120,6 +120,15 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
     followSelection();
 }
 
+/// Pages speak to what is a member here, and are told when the window is not active any more; so it goes from
+/// the screen, and they see no more events, before the members go.
+MainWindow::~MainWindow() {
+    hide();
+    for (int page = 0; page < pages_->count(); ++page) qApp->removeEventFilter(pages_->widget(page));
+    qApp->removeEventFilter(manners_);
+    qApp->removeEventFilter(this);
+}
+
 void MainWindow::buildPages() {
     for (const PageRow& row : pageRows()) {
         Page* page = row.make(workspace_);

@@ -33,6 +33,7 @@ class MainWindow : public QMainWindow {
     using Answer = Files::Answer;
 
     explicit MainWindow(Live::Options options, QWidget* parent = nullptr);
+    ~MainWindow() override;
 
     Document& document() { return document_; }
     Selection& selection() { return selection_; }

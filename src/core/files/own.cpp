@@ -154,12 +154,17 @@ Result<std::optional<std::string>> beginningOf(const fs::path& path, std::size_t
 
 }  // namespace
 
-Outcome writeOwn(const fs::path& path, std::string_view text, std::string_view begins) {
+std::optional<Problem> foreignAt(const fs::path& path, std::string_view begins) {
     const auto was = beginningOf(path, begins.size());
     if (!was) return was.problem();
-    if (*was && !(*was)->empty() && **was != begins)
-        return Problem{path.string(), "is a file of another kind", "move it away; it was left as it is"};
-    auto file = NewFile::openItself(path, was->has_value());
+    if (!*was || (*was)->empty() || **was == begins) return std::nullopt;
+    return Problem{path.string(), "is a file of another kind", "move it away; it was left as it is"};
+}
+
+Outcome writeOwn(const fs::path& path, std::string_view text, std::string_view begins) {
+    if (auto foreign = foreignAt(path, begins)) return *foreign;
+    struct stat status {};
+    auto file = NewFile::openItself(path, ::lstat(path.c_str(), &status) == 0);
     if (!file) return file.problem();
     file->write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()});
     if (const auto finished = file->finish(); !finished) return finished;

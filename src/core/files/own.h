@@ -30,6 +30,8 @@ Result<int> openOwn(const std::filesystem::path& path, Own how);
 /// Why something at a path is not to be touched; nothing where nothing is there, or a plain file of one's
 /// own.
 std::optional<Problem> strangerAt(const std::filesystem::path& path);
+/// The same, and where it is a plain file that does not begin so, and is a person's then.
+std::optional<Problem> foreignAt(const std::filesystem::path& path, std::string_view begins);
 /// The same of a folder: a link to one is a stranger.
 std::optional<Problem> strangeFolderAt(const std::filesystem::path& path);
 /// Makes a folder of one's own, or finds it there.

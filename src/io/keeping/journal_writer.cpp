@@ -171,7 +171,7 @@ Outcome JournalWriter::appendTo(const Wish& wish) {
 
 /// The new file is beside the old one until it is whole.
 Outcome JournalWriter::beginAnew(const std::filesystem::path& file, const Wish& wish) {
-    if (auto stranger = files::strangerAt(file)) return *stranger;
+    if (auto foreign = files::foreignAt(file, store::journalHead())) return *foreign;
     const std::string text = store::journalHead() + store::journalRecord(nullptr, *wish.ensemble, now());
     std::error_code error;
     std::filesystem::create_directories(file.parent_path(), error);

@@ -79,6 +79,21 @@ class KeepingTest : public QObject {
         QCOMPARE(titleIn(journal_), std::string("after"));
     }
 
+    /// A person's file that is called as the journal would be stays, and the journal goes elsewhere.
+    void aPersonsFileIsNotReplaced() {
+        QVERIFY(files::writeFile(journal_, std::string_view("mine")));
+        const fs::path elsewhere = journal_.string() + ".elsewhere";
+        {
+            io::JournalWriter writer;
+            writer.keep(journal_, elsewhere, titled("Storm glass"));
+            writer.flush();
+            const auto text = files::readTextFile(journal_);
+            QVERIFY(text && *text == "mine");
+            QCOMPARE(titleIn(elsewhere), std::string("Storm glass"));
+        }
+        fs::remove(elsewhere);
+    }
+
     void aJournalThatHasGrownIsBegunAnew() {
         io::JournalWriter writer;
         const std::string longTitle(400000, 'a');

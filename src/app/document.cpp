@@ -184,11 +184,7 @@ Result<Ensemble> Document::read(const QString& path) {
     auto text = files::readTextFile(file);
     if (!text) return text.problem();
     auto ensemble = store::parseEnsemble(*text);
-    if (!ensemble) {
-        Problem problem = ensemble.problem();
-        problem.where = file + ", " + problem.where;
-        return problem;
-    }
+    if (!ensemble) return files::inFile(file, ensemble.problem());
     return ensemble;
 }
 

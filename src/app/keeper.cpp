@@ -102,7 +102,7 @@ void Keeper::look() {
         journal_.flush();
         document_.setReadOnly(true);
         journal_.flush();
-        claim_.release();
+        release();
         emit takenOver();
     }
     lookAtDisk();
@@ -126,10 +126,12 @@ void Keeper::lookAtDisk() {
 }
 
 std::optional<store::Journaled> Keeper::read(const fs::path& journal) {
-    const auto text = files::readOwn(journal);
-    if (!text || !*text) return std::nullopt;
-    auto read = store::readJournal(**text);
-    return read ? std::optional(std::move(*read)) : std::nullopt;
+    return doneAside({tr("Waiting for the disk")}, [&journal]() -> std::optional<store::Journaled> {
+        const auto text = files::readOwn(journal);
+        if (!text || !*text) return std::nullopt;
+        auto read = store::readJournal(**text);
+        return read ? std::optional(std::move(*read)) : std::nullopt;
+    });
 }
 
 std::optional<store::Journaled> Keeper::leftBehind(const QString& path) {
@@ -152,10 +154,13 @@ void Keeper::forget(const QString& path) {
     });
 }
 
-std::vector<fs::path> Keeper::orphans() {
+namespace {
+
+/// Journals in a folder that nobody writes, newest first.
+std::vector<fs::path> orphansIn(const fs::path& folder) {
     std::vector<std::pair<fs::file_time_type, fs::path>> found;
     std::error_code error;
-    for (fs::directory_iterator at(ownFolder(), error), end; !error && at != end; at.increment(error)) {
+    for (fs::directory_iterator at(folder, error), end; !error && at != end; at.increment(error)) {
         const bool isOne =
             at->path().filename().string().starts_with("untitled-") && at->path().extension() == ".journal";
         if (isOne && !io::isBeingWritten(at->path()))
@@ -167,18 +172,32 @@ std::vector<fs::path> Keeper::orphans() {
     return paths;
 }
 
-Keeper::Taken Keeper::claim(const QString& path) {
-    // Nobody is to look at the claim while it is being made.
+}  // namespace
+
+std::vector<fs::path> Keeper::orphans() {
+    return doneAside({tr("Waiting for the disk")}, [] { return orphansIn(ownFolder()); });
+}
+
+/// Nobody is to look at the claim while something is done with it.
+void Keeper::withClaim(const std::function<void()>& act) {
     look_.stop();
-    const Taken taken =
-        doneAside({tr("Waiting for the disk")}, [&] { return claim_.take(files::lockOf(fileOf(path))); });
+    aside::wait({tr("Waiting for the disk")}, act);
     look_.start(lookEvery);
+}
+
+void Keeper::release() {
+    withClaim([this] { claim_.release(); });
+}
+
+Keeper::Taken Keeper::claim(const QString& path) {
+    Taken taken = Taken::cannotTell;
+    withClaim([&] { taken = claim_.take(files::lockOf(fileOf(path))); });
     return taken;
 }
 
 bool Keeper::takeOver(const QString& path) {
     constexpr int patience = 3000;  // ms
-    io::Claim::demand(files::lockOf(fileOf(path)));
+    aside::wait({tr("Waiting for the disk")}, [&] { io::Claim::demand(files::lockOf(fileOf(path))); });
     QElapsedTimer waited;
     waited.start();
     while (claim(path) == Taken::byAnother) {

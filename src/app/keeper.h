@@ -8,6 +8,7 @@
 #include <QObject>
 #include <QTimer>
 #include <filesystem>
+#include <functional>
 #include <memory>
 #include <optional>
 
@@ -40,7 +41,7 @@ class Keeper : public QObject {
     Taken claim(const QString& path);
     /// Asks whoever has a document to give it up, and waits a while for that. False when nobody answered.
     bool takeOver(const QString& path);
-    void release() { claim_.release(); }
+    void release();
     /// What is not saved is not wanted.
     void drop() { journal_.drop(); }
     /// Has everything on the disk that is to be there.
@@ -60,6 +61,7 @@ class Keeper : public QObject {
     void follow();
     void look();
     void lookAtDisk();
+    void withClaim(const std::function<void()>& act);
     void findJournals();
 
     Document& document_;

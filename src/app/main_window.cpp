@@ -656,10 +656,8 @@ void MainWindow::putPart(const QString& path) {
             const auto text = files::readTextFile(file);
             if (!text) return text.problem();
             auto parsed = store::parsePart(*text);
-            if (parsed) return parsed;
-            Problem problem = parsed.problem();
-            problem.where = problem.where.empty() ? file : file + ", " + problem.where;
-            return problem;
+            if (!parsed) return files::inFile(file, parsed.problem());
+            return parsed;
         });
     if (!part) return;
     if (!*part) return notice_->say(toQt(part->problem().sentence()));

@@ -45,13 +45,6 @@ int endOf(std::ostream& out, std::ostream& err, int code) {
                   {"standard output", "not all of it could be written", "make room, or write elsewhere"});
 }
 
-/// A problem inside a file, with the file in front of its place.
-Problem inFile(const std::string& file, Problem problem) {
-    const std::string name = file == standardStream ? "standard input" : file;
-    problem.where = problem.where.empty() ? name : name + ", " + problem.where;
-    return problem;
-}
-
 }  // namespace
 
 int refuse(std::ostream& err, const Problem& problem) {
@@ -64,14 +57,14 @@ Result<Ensemble> loadEnsemble(const std::string& path) {
     auto text = files::readTextFile(path);
     if (!text) return text.problem();
     auto ensemble = store::parseEnsemble(*text);
-    if (!ensemble) return inFile(path, ensemble.problem());
+    if (!ensemble) return files::inFile(path, ensemble.problem());
     std::size_t chains = ensemble->sharedChains.size();
     for (const Instrument& instrument : std::as_const(ensemble->instruments))
         chains += instrument.chains.size();
     if (chains > mostChains) {
-        return inFile(path,
-                      {"", "it has " + std::to_string(chains) + " chains, and 32,768 at most can be played",
-                       "take it apart"});
+        return files::inFile(
+            path, {"", "it has " + std::to_string(chains) + " chains, and 32,768 at most can be played",
+                   "take it apart"});
     }
     std::unordered_set<std::string_view> ports;
     for (const Controller& controller : ensemble->controllers) ports.insert(controller.port);
@@ -82,10 +75,10 @@ Result<Ensemble> loadEnsemble(const std::string& path) {
     // Those of what comes in are told apart beside them.
     constexpr std::size_t mostPorts = engine::Hands::portCount - 64;
     if (ports.size() > mostPorts) {
-        return inFile(path, {"",
-                             "it names " + std::to_string(ports.size()) + " ports, and " +
-                                 std::to_string(mostPorts) + " at most can be told apart",
-                             "let some of its controllers and instruments share a port"});
+        return files::inFile(path, {"",
+                                    "it names " + std::to_string(ports.size()) + " ports, and " +
+                                        std::to_string(mostPorts) + " at most can be told apart",
+                                    "let some of its controllers and instruments share a port"});
     }
     return ensemble;
 }
@@ -133,13 +126,14 @@ Result<smf::File> loadMidi(const std::string& path, std::ostream& err) {
     auto text = files::readTextFile(path);
     if (!text) return text.problem();
     auto reading = smf::read({reinterpret_cast<const std::uint8_t*>(text->data()), text->size()});
-    if (!reading) return inFile(path, reading.problem());
+    if (!reading) return files::inFile(path, reading.problem());
     if (const smf::Warning* loss = reading->firstLoss()) {
-        return inFile(
+        return files::inFile(
             path, {"byte " + std::to_string(loss->offset), loss->what, "use an undamaged copy of the file"});
     }
     for (const smf::Warning& warning : reading->warnings) {
-        const Problem problem = inFile(path, {"byte " + std::to_string(warning.offset), warning.what, ""});
+        const Problem problem =
+            files::inFile(path, {"byte " + std::to_string(warning.offset), warning.what, ""});
         err << "warning: " << problem.sentence() << ".\n";
     }
     return std::move(reading->file);
@@ -229,7 +223,7 @@ Result<Input> loadInput(const ApplyOptions& options, const Ensemble& ensemble, s
     if (files::isSameFile(take->path, options.output))
         return Problem{options.output, "is the file of the take that is read", "write to another file"};
     auto reading = smf::read(take->bytes);
-    if (!reading) return inFile(take->path.string(), reading.problem());
+    if (!reading) return files::inFile(take->path.string(), reading.problem());
     warnOfDoubts(*take, reading->warnings, err);
     std::vector<std::string> ports = trackPorts(take->kept, reading->file);
     if (options.port != anyPort) ports.assign(ports.size(), options.port);
@@ -299,7 +293,7 @@ int runApply(const ApplyOptions& options, std::ostream& err) {
         Problem problem = played.problem();
         // What is too much is too much of the document.
         if (problem.where == "the ensemble")
-            problem = inFile(options.ensemble, {"instruments", problem.what, problem.mend});
+            problem = files::inFile(options.ensemble, {"instruments", problem.what, problem.mend});
         return refuse(err, problem);
     }
     const auto committed = results.commit();
@@ -322,7 +316,7 @@ TakeLine lookAtTake(const Ensemble& ensemble, const std::string& path, const Kep
     const auto take = loadTake(ensemble, path, kept.id);
     const auto reading = take ? readTake(take->bytes, kept) : Result<TakeReading>(take.problem());
     if (!reading) {
-        const Problem problem = take ? inFile(take->path.string(), reading.problem()) : take.problem();
+        const Problem problem = take ? files::inFile(take->path.string(), reading.problem()) : take.problem();
         line.problem = problem.sentence();
         err << "warning: " << line.problem << ".\n";
         return line;

@@ -9,6 +9,7 @@
 
 #include "app/pages/chains/chain_list.h"
 #include "app/pages/takes/takes_page.h"
+#include "app/widgets/number_field.h"
 #include "support/stage.h"
 #include "support/witness.h"
 
@@ -163,6 +164,54 @@ class MannersTest : public QObject {
         const Step& formula = stage.window.chain("glass", "swell").steps.back();
         QCOMPARE(std::get<std::string>(formula.values[0]), std::string("x"));
         QTRY_VERIFY(test::findingsText(stage.window).isEmpty());
+    }
+
+    /// Esc in a field leaves what was typed, and ends no note.
+    void escapeInAFieldMeansTheField() {
+        Stage stage(false);
+        stage.window.select("glass", "swell", app::Part::branch, 0);
+        test::Witness witness(stage.window);
+        NumberField* field = nullptr;
+        for (NumberField* each : stage.window.details().findChildren<NumberField*>()) {
+            if (each->isVisible() && field == nullptr) field = each;
+        }
+        QVERIFY(field != nullptr);
+        const QString shown = field->text();
+        const Ensemble before = stage.window.ensemble();
+        stage.window->live().send(midi::make(0x90, 0, 64, 100));
+        QTRY_VERIFY(witness.sent("glass", 0x90, 64));
+        field->setFocus();
+        field->selectAll();
+        QTest::keyClicks(field, QStringLiteral("1/1.5"));
+        QTest::keyClick(field, Qt::Key_Escape);
+        QCOMPARE(field->text(), shown);
+        stage.window->live().send(midi::make(0x90, 0, 65, 100));
+        QTRY_VERIFY(witness.sent("glass", 0x90, 65));
+        QVERIFY(!witness.sent("glass", 0x80, 64));
+        QVERIFY(stage.window.ensemble() == before);
+        test::type(field, QStringLiteral("96/3"));
+        QCOMPARE(field->value(), 32.0);
+    }
+
+    /// Controls that are learned one after another lead to one parameter after the other.
+    void whatIsLearnedInARowLeadsOn() {
+        Stage stage;
+        stage.window->actions().addInstrument();
+        const auto& parameters = stage.window.ensemble().instruments[0].parameters;
+        const std::string id = stage.window.ensemble().instruments[0].id;
+        for (int knob = 0; knob < 3; ++knob) {
+            stage.window->selection().set({id, {}, app::Part::instrument, 0, 0});
+            stage.key(Qt::Key_L);
+            stage.move(40 + knob);
+            QTRY_VERIFY(stage.learn().isDone());
+            stage.key(Qt::Key_L);
+        }
+        const auto& chains = stage.window.ensemble().instruments[0].chains;
+        QCOMPARE(chains.size(), std::size_t{3});
+        for (std::size_t i = 0; i < chains.size(); ++i) {
+            QCOMPARE(chains[i].source.number, 40 + static_cast<int>(i));
+            QCOMPARE(chains[i].branches.at(0).target, parameters[i].id);
+        }
     }
 };
 

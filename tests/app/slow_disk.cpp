@@ -38,6 +38,15 @@ struct Scene {
         window.savePath = file(name);
         window.menu(QStringLiteral("Save as…"));
     }
+    /// The profile of the first instrument, written to glass.csv.
+    ProfilePanel& exportedProfile() {
+        window->showPage(3);
+        window.click("showProfile");
+        auto& panel = *window->findChild<ProfilePanel*>();
+        panel.show(ProfilePlace::parameters(window.ensemble().instruments[0].id));
+        panel.exportTo(file("glass.csv"));
+        return panel;
+    }
     QString byWindow() {
         QString all;
         for (const std::string& each : disk.byWindow())
@@ -106,12 +115,7 @@ class SlowDiskTest : public QObject {
 
     void profilesComeAndGoAside() {
         Scene scene;
-        Window& window = scene.window;
-        window->showPage(3);
-        window.click("showProfile");
-        auto& panel = *window->findChild<ProfilePanel*>();
-        panel.show(ProfilePlace::parameters(window.ensemble().instruments[0].id));
-        panel.exportTo(scene.file("glass.csv"));
+        ProfilePanel& panel = scene.exportedProfile();
         QVERIFY(QFile::exists(scene.file("glass.csv")));
         panel.importFrom(scene.file("glass.csv"));
         QCOMPARE(scene.byWindow(), QString());
@@ -176,11 +180,7 @@ class SlowDiskTest : public QObject {
     void importIsLeft() {
         Scene scene;
         Window& window = scene.window;
-        window->showPage(3);
-        window.click("showProfile");
-        auto& panel = *window->findChild<ProfilePanel*>();
-        panel.show(ProfilePlace::parameters(window.ensemble().instruments[0].id));
-        panel.exportTo(scene.file("glass.csv"));
+        ProfilePanel& panel = scene.exportedProfile();
         const Ensemble before = window.ensemble();
         const int steps = window->document().undoStack().count();
         scene.disk.hold();

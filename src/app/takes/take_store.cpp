@@ -109,11 +109,7 @@ Result<TakeStore::Loaded> TakeStore::read(const fs::path& folder, const KeptTake
     if (!bytes) return bytes.problem();
     auto reading = readTake(*bytes, kept);
     const fs::path path = *takePath(folder, kept);
-    if (!reading) {
-        Problem problem = reading.problem();
-        problem.where = path.string() + (problem.where.empty() ? "" : ", ") + problem.where;
-        return problem;
-    }
+    if (!reading) return files::inFile(path, reading.problem());
     Loaded loaded;
     for (const Problem& doubt : mellow::doubtsAbout(kept, path, *bytes, reading->warnings)) {
         if (!loaded.doubts.isEmpty()) loaded.doubts += QStringLiteral(". ");

@@ -671,19 +671,31 @@ void TakeWork::bringBack() {
     if (!document_.isModified()) forgetLogs(document_.ensemble());
 }
 
+namespace {
+
+void removeLogs(const std::vector<std::pair<std::string, std::filesystem::path>>& done) {
+    if (done.empty()) return;
+    aside::wait({TakeWork::tr("Waiting for the disk")}, [&done] {
+        for (const auto& [file, log] : done) files::removeOwn(log, recording_log::head());
+    });
+}
+
+}  // namespace
+
 void TakeWork::dropLogs() {
-    for (const auto& done : doneLogs_) files::removeOwn(done.second, recording_log::head());
-    doneLogs_.clear();
+    removeLogs(std::exchange(doneLogs_, {}));
 }
 
 void TakeWork::forgetLogs(const Ensemble& onDisk) {
-    std::erase_if(doneLogs_, [&onDisk](const auto& done) {
-        const bool isThere = done.first.empty() ||
-                             std::any_of(onDisk.takes.begin(), onDisk.takes.end(),
-                                         [&done](const KeptTake& take) { return take.file == done.first; });
-        if (isThere) files::removeOwn(done.second, recording_log::head());
-        return isThere;
-    });
+    const auto isThere = [&onDisk](const auto& done) {
+        return done.first.empty() ||
+               std::any_of(onDisk.takes.begin(), onDisk.takes.end(),
+                           [&done](const KeptTake& take) { return take.file == done.first; });
+    };
+    const auto there = std::stable_partition(doneLogs_.begin(), doneLogs_.end(), std::not_fn(isThere));
+    const std::vector gone(there, doneLogs_.end());
+    doneLogs_.erase(there, doneLogs_.end());
+    removeLogs(gone);
 }
 
 }  // namespace mellow::app

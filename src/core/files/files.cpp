@@ -29,8 +29,8 @@ std::string reason(int error) {
 }
 
 Problem cannotRead(const std::filesystem::path& path, int error) {
-    const std::string name = path == standardStream ? "standard input" : path.string();
-    return {name, "cannot be read (" + reason(error) + ")", "check the name and your rights to it"};
+    return inFile(path,
+                  {"", "cannot be read (" + reason(error) + ")", "check the name and your rights to it"});
 }
 
 Problem notAFile(const std::filesystem::path& path, mode_t mode) {
@@ -145,6 +145,12 @@ Result<std::string> readTextFile(const std::filesystem::path& path) {
     auto bytes = isFile ? readAll(path, descriptor) : Result<std::string>(notAFile(path, status.st_mode));
     ::close(descriptor);
     return bytes;
+}
+
+Problem inFile(const std::filesystem::path& path, Problem problem) {
+    const std::string name = path == standardStream ? "standard input" : path.string();
+    problem.where = problem.where.empty() ? name : name + ", " + problem.where;
+    return problem;
 }
 
 Result<std::vector<std::uint8_t>> readFile(const std::filesystem::path& path) {

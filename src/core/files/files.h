@@ -25,6 +25,9 @@ Result<std::vector<std::uint8_t>> readFile(const std::filesystem::path& path);
 /// As readFile, as text.
 Result<std::string> readTextFile(const std::filesystem::path& path);
 
+/// A problem inside a file, with the file in front of its place; "-" is standard input.
+Problem inFile(const std::filesystem::path& path, Problem problem);
+
 /// A file that is written and takes its place at the end, or leaves everything as it was. A symbolic link is
 /// followed, even to nothing; an existing file's permissions stay. What is not a regular file (a device, a
 /// pipe that somebody reads) is written into as it is, and "-" is standard output. Until it has its place it

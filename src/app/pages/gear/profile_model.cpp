@@ -195,21 +195,27 @@ void ProfileModel::removeThings(const std::vector<std::size_t>& rows) {
     });
 }
 
+namespace {
+
+/// A table with a line of headings, taken into a profile. What could not be understood.
+template<class List>
+QStringList mergeInto(List& list, const profiles::Table& table) {
+    auto said = profiles::thingsIn<ThingOf<List>>(table);
+    profiles::merge(list, std::move(said.things));
+    QStringList complaints;
+    for (const std::string& complaint : said.complaints) complaints << toQt(complaint);
+    return complaints;
+}
+
+}  // namespace
+
 std::optional<QStringList> ProfileModel::import(const profiles::Table& table, const QString& saying) {
     const auto complaints = std::make_shared<QStringList>();
-    const bool done = document_.editAside(tr("Import %n row(s)", nullptr, static_cast<int>(table.size())),
-                                          saying, [place = place_, table, complaints](Ensemble& e) {
-                                              complaints->clear();
-                                              onList(e, place, [&](auto& list) {
-                                                  auto said =
-                                                      profiles::thingsIn<ThingOf<decltype(list)>>(table);
-                                                  profiles::merge(list, std::move(said.things));
-                                                  for (const std::string& complaint : said.complaints)
-                                                      *complaints << toQt(complaint);
-                                                  return true;
-                                              });
-                                          });
-    return done ? std::optional(*complaints) : std::nullopt;
+    const auto take = [place = place_, table, complaints](Ensemble& e) {
+        *complaints = onList(e, place, [&](auto& list) { return mergeInto(list, table); });
+    };
+    const QString text = tr("Import %n row(s)", nullptr, static_cast<int>(table.size()));
+    return document_.editAside(text, saying, take) ? std::optional(*complaints) : std::nullopt;
 }
 
 QStringList ProfileModel::paste(const profiles::Table& table, const QModelIndex& from) {
@@ -218,13 +224,8 @@ QStringList ProfileModel::paste(const profiles::Table& table, const QModelIndex&
     return edit(tr("Paste %n row(s)", nullptr, static_cast<int>(table.size())), [&](Ensemble& e) {
         return onList(e, place_, [&](auto& list) {
             using Thing = ThingOf<decltype(list)>;
+            if (!oneColumn) return mergeInto(list, table);
             QStringList complaints;
-            if (!oneColumn) {
-                auto said = profiles::thingsIn<Thing>(table);
-                profiles::merge(list, std::move(said.things));
-                for (const std::string& complaint : said.complaints) complaints << toQt(complaint);
-                return complaints;
-            }
             // One column is typed downwards, row by row; rows that are not there are made.
             const auto first = static_cast<std::size_t>(std::max(0, from.row()));
             const auto& column =

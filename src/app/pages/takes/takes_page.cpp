@@ -422,10 +422,8 @@ std::optional<Result<smf::Reading>> readingOf(const QString& path) {
                               const auto bytes = files::readFile(QFile::encodeName(path).toStdString());
                               if (!bytes) return bytes.problem();
                               auto reading = smf::read(*bytes);
-                              if (reading) return reading;
-                              Problem problem = reading.problem();
-                              problem.where = path.toStdString() + ", " + problem.where;
-                              return problem;
+                              if (!reading) return files::inFile(path.toStdString(), reading.problem());
+                              return reading;
                           });
 }
 

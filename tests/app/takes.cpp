@@ -561,7 +561,7 @@ class TakesPageTest : public QObject {
         QVERIFY(stage.work().change(QStringLiteral("Stretch"), std::move(endless)));
         ExportDialog shorter(stage.page().workspace(), &*stage.window);
         shorter.choose(ExportDialog::What::sound);
-        QVERIFY(!shorter.writeTo(stage.window.folder.filePath(QStringLiteral("long.wav"))));
+        QVERIFY(!shorter.writeTo(stage.window.folder.filePath(QStringLiteral("long.WAV"))));
         QVERIFY2(shorter.said().contains(QStringLiteral("5.2 GB")), qPrintable(shorter.said()));
         QVERIFY(shorter.writeTo(stage.window.folder.filePath(QStringLiteral("long.flac"))));
         shorter.findChild<QPushButton*>(QStringLiteral("exportClose"))->click();

@@ -214,7 +214,9 @@ double bytesOfSound(std::int64_t length, int sampleRate) {
 
 bool isLongWav(const std::filesystem::path& output, std::int64_t length, int sampleRate) {
     constexpr double mostOfAWav = 4294967295.0;
-    return output.extension() == ".wav" && bytesOfSound(length, sampleRate) > mostOfAWav;
+    const auto format = formatOf(output);
+    const bool isWav = format && (*format & SF_FORMAT_TYPEMASK) == SF_FORMAT_RF64;
+    return isWav && bytesOfSound(length, sampleRate) > mostOfAWav;
 }
 
 Result<bool> bounce(const Ensemble& ensemble, const Take& take, const fs::path& output,

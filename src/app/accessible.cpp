@@ -5,6 +5,8 @@
 #include <QWidget>
 #include <algorithm>
 
+#include "app/widgets/few_lines.h"
+
 namespace mellow::app {
 
 namespace {
@@ -40,6 +42,9 @@ class SpokenWidget : public QAccessibleWidget, public QAccessibleValueInterface 
 QAccessibleInterface* make(const QString&, QObject* object) {
     auto* spoken = dynamic_cast<SpokenValue*>(object);
     auto* widget = qobject_cast<QWidget*>(object);
+    // What is painted as text is read as a label is.
+    if (qobject_cast<FewLines*>(object) != nullptr)
+        return new QAccessibleWidget(widget, QAccessible::StaticText);
     return spoken == nullptr || widget == nullptr ? nullptr : new SpokenWidget(widget, *spoken);
 }
 

@@ -46,6 +46,55 @@ void Learn::start(What what) {
     begin();
     considering_.start(considerEvery);
     live_.learnOsc(true);
+    emit began();
+}
+
+void Learn::toggle() {
+    if (!isOn_) return start();
+    done_ ? next() : stop();
+}
+
+void Learn::next() {
+    if (!isOn_) return;
+    if (!madeChain_) return begin();
+    // Not the chain that was made, but its instrument: that is another place.
+    selection_.set({place_.instrument, {}, Part::instrument, 0, 0});
+}
+
+bool Learn::hasTarget() const {
+    const Chain* chain = chainOf(document_.ensemble(), place_);
+    const Instrument* owner = instrumentOf(document_.ensemble(), place_);
+    return isOn_ && what_ == What::selected && taken_ && owner != nullptr && chain != nullptr &&
+           !owner->parameters.empty() && chain->branches.size() <= 1 &&
+           sourceAt(document_.ensemble(), place_, what_) == &chain->source;
+}
+
+QString Learn::targetName() const {
+    const Chain* chain = chainOf(document_.ensemble(), place_);
+    const Instrument* owner = instrumentOf(document_.ensemble(), place_);
+    if (chain == nullptr || owner == nullptr || chain->branches.empty()) return {};
+    const Parameter* led = findById(owner->parameters, chain->branches.front().target);
+    return led == nullptr ? toQt(chain->branches.front().target) : nameToShow(nameOf(*led));
+}
+
+void Learn::stepTarget(int by) {
+    if (!hasTarget()) return;
+    applying_ = true;
+    document_.edit(
+        tr("Learn %1").arg(goal()),
+        [&](Ensemble& e) {
+            const auto& parameters = std::as_const(*instrumentOf(e, place_)).parameters;
+            Chain& chain = *chainOf(e, place_);
+            const auto many = static_cast<int>(parameters.size());
+            const Parameter* led =
+                chain.branches.empty() ? nullptr : findById(parameters, chain.branches.front().target);
+            const int now = led == nullptr ? (by > 0 ? -1 : 0) : static_cast<int>(led - parameters.data());
+            const int then = ((now + by) % many + many) % many;
+            chain.branches = {wholeBranch(parameters[static_cast<std::size_t>(then)])};
+        },
+        gesture_);
+    applying_ = false;
+    emit changed();
 }
 
 void Learn::stop() {
@@ -63,6 +112,7 @@ void Learn::begin() {
     taken_.reset();
     done_ = false;
     chosen_ = false;
+    madeChain_ = false;
     moves_ = 0;
     made_.reset();
     place_ = selection_.now();
@@ -196,7 +246,7 @@ void Learn::apply(const learning::Candidate& candidate) {
     applying_ = false;
 }
 
-void Learn::applySource(Ensemble& e, Selected& then, const learning::Candidate& candidate) const {
+void Learn::applySource(Ensemble& e, Selected& then, const learning::Candidate& candidate) {
     if (Source* source = sourceAt(e, place_, what_)) {
         *source = fitting(e, *source, candidate);
         return;
@@ -212,6 +262,7 @@ void Learn::applySource(Ensemble& e, Selected& then, const learning::Candidate& 
     chain.name = describe::madeName(e, chain);
     chain.id = newId(*chainsOf(e, owner), idFrom(chain.name));
     chainsOf(e, owner)->push_back(chain);
+    madeChain_ = true;
     then = {then.instrument, chain.id, Part::source, 0, 0};
 }
 

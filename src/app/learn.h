@@ -34,7 +34,10 @@ class Learn : public QObject {
     };
     void start(What what = What::selected);
     void stop();
-    void toggle() { isOn_ ? stop() : start(); }
+    /// Begins; where it has learned goes on with the next one; otherwise ends.
+    void toggle();
+    /// Another new chain, where one was made; otherwise the same place once more.
+    void next();
     [[nodiscard]] bool isOn() const { return isOn_; }
 
     /// What is being learned, in words: "the source of “Swell”".
@@ -50,8 +53,19 @@ class Learn : public QObject {
     /// Takes another than the surest.
     void take(std::size_t candidate);
 
+    /// A chain was made for what was learned, and more can be.
+    [[nodiscard]] bool madeAChain() const { return madeChain_; }
+    /// Where the chain that learns leads, if that is one parameter of its instrument or none yet.
+    [[nodiscard]] bool hasTarget() const;
+    /// Its name; empty: the chain leads nowhere.
+    [[nodiscard]] QString targetName() const;
+    /// Leads it to the next parameter of the instrument, or the one before; part of the same undo step.
+    void stepTarget(int by);
+
  signals:
     void changed();
+    /// Learning is on since now.
+    void began();
 
  private:
     void begin();
@@ -60,7 +74,7 @@ class Learn : public QObject {
     void hearByOsc(const io::OscHappening& happening);
     void consider();
     void apply(const learning::Candidate& candidate);
-    void applySource(Ensemble& ensemble, Selected& then, const learning::Candidate& candidate) const;
+    void applySource(Ensemble& ensemble, Selected& then, const learning::Candidate& candidate);
     void applyTarget(Ensemble& ensemble, Selected& then, const learning::Candidate& candidate);
     [[nodiscard]] Source fitting(const Ensemble& ensemble, const Source& before,
                                  const learning::Candidate& candidate) const;
@@ -78,6 +92,7 @@ class Learn : public QObject {
     What what_ = What::selected;
     std::optional<TouchedParameter> made_;  ///< the parameter that was made for what was taken
     Gesture gesture_ = 0;
+    bool madeChain_ = false;
     bool isOn_ = false;
     bool done_ = false;
     bool applying_ = false;

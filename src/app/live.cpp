@@ -338,14 +338,14 @@ void Live::countRates() {
     emit ratesChanged();
 }
 
-QString Live::status() const {
+QStringList Live::status() const {
     QStringList phrases;
     for (const std::string& phrase : session_.status()) phrases << toQt(phrase);
     if (notesRefused_ > 0) {
         phrases << tr("%n note(s) not started: more keys are held than can be remembered; press Silence all",
                       nullptr, static_cast<int>(notesRefused_));
     }
-    return phrases.join(QStringLiteral(" · "));
+    return phrases;
 }
 
 }  // namespace mellow::app

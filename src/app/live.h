@@ -94,7 +94,9 @@ class Live : public QObject {
     [[nodiscard]] const io::PracticeRack* rack() const { return session_.rack(); }
     [[nodiscard]] int inRate() const { return inRate_; }
     [[nodiscard]] int outRate() const { return outRate_; }
-    [[nodiscard]] QString status() const;
+    [[nodiscard]] QStringList status() const;
+    /// The same of the ports in a word or two.
+    [[nodiscard]] io::Clock::Word portsWord() const { return session_.word(); }
     /// Ports and what they are connected to; they may be others after statusChanged().
     [[nodiscard]] std::vector<io::PortState> present() const { return session_.present(); }
     [[nodiscard]] std::vector<io::Wire> wires() const { return session_.wires(); }

@@ -34,9 +34,9 @@ Wishes wishesOf(const QApplication& application) {
     const QCommandLineOption demo(QStringLiteral("demo"),
                                   QApplication::translate("main", "Open the demo ensemble."));
     const QCommandLineOption play(QStringLiteral("play"),
-                                  QApplication::translate("main", "Play the loaded hands at once."));
+                                  QApplication::translate("main", "Play the take at once."));
     const QCommandLineOption hands(QStringLiteral("hands"),
-                                   QApplication::translate("main", "Load hands from a MIDI file."),
+                                   QApplication::translate("main", "Take a MIDI file in as a take."),
                                    QStringLiteral("file"));
     const QCommandLineOption silent(QStringLiteral("no-sound"),
                                     QApplication::translate("main", "Do not look for a sound card."));

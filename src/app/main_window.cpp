@@ -6,6 +6,7 @@
 #include <QCloseEvent>
 #include <QDragEnterEvent>
 #include <QFileDialog>
+#include <QHBoxLayout>
 #include <QInputDialog>
 #include <QLineEdit>
 #include <QMenuBar>
@@ -27,6 +28,7 @@
 #include "app/just_now.h"
 #include "app/manners.h"
 #include "app/reuse/reuse.h"
+#include "app/takes/midi_file.h"
 #include "app/takes/unsaved_dialog.h"
 #include "app/theme/theme.h"
 #include "app/versions_dialog.h"
@@ -90,12 +92,15 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
                  takeFiles_,
                  takes_,
                  [this](const QString& sentence) { notice_->say(sentence); },
+                 [this](const QString& sentence) { notice_->hint(sentence); },
                  [this](const Address& address) { selection_.go(address); }},
       manners_(new Manners(*this)),
       notice_(new NoticeBar),
+      menus_(new QMenuBar),
+      strip_(new Strip(workspace_, notice_)),
       keeper_(std::make_unique<Keeper>(document_)),
       files_(new Files(document_, takeFiles_, *keeper_, *notice_, this)),
-      hands_(new Hands(live_, *notice_, this)),
+      transport_(new Transport(document_, takes_)),
       pages_(new QStackedWidget),
       details_(new QStackedWidget),
       keys_(new PracticeKeys) {
@@ -112,9 +117,8 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
     keysShown_ = settings_.value(QStringLiteral("window/keys"), true).toBool();
     keysAnyway_ = settings_.value(QStringLiteral("window/keysAnyway"), false).toBool();
     refreshTitle();
-    refreshStatus();
+    showPorts();
     header_->showRates(live_.inRate(), live_.outRate());
-    header_->showHands(hands_->name(), hands_->playing());
     showTempo();
     header_->showHand({});
     followSelection();
@@ -154,7 +158,9 @@ void MainWindow::giveRoom() {
 void MainWindow::showWhole(bool whole) {
     if (std::exchange(isWhole_, whole) == whole) return;
     header_->setVisible(!whole);
-    menuBar()->setMaximumHeight(whole ? 0 : QWIDGETSIZE_MAX);
+    top_->setMaximumHeight(whole ? 0 : QWIDGETSIZE_MAX);
+    whole ? layStripOver() : top_->layout()->addWidget(strip_);
+    strip_->setVisible(!whole || !strip_->saysNothing());
     if (whole) {
         wasMaximized_ = isMaximized();
         showFullScreen();
@@ -162,6 +168,14 @@ void MainWindow::showWhole(bool whole) {
         wasMaximized_ ? showMaximized() : showNormal();
     }
     giveRoom();
+}
+
+/// Over the upper edge of the page that has the screen, while it says something.
+void MainWindow::layStripOver() {
+    strip_->setParent(centralWidget());
+    strip_->setGeometry(0, 0, centralWidget()->width(), strip_->sizeHint().height());
+    strip_->setVisible(!strip_->saysNothing());
+    strip_->raise();
 }
 
 /// Shows or folds away the practice keys: there, and on all pages that want them, or on those that do not.
@@ -190,13 +204,13 @@ void MainWindow::buildCenter() {
     columns_->addWidget(buildRight());
     columns_->setStretchFactor(1, 1);
     connect(columns_, &QSplitter::splitterMoved, this, [this] { shareColumns_ = false; });
-    header_ = new Header(pageTitles());
+    header_ = new Header(pageTitles(), transport_);
+    setMenuWidget(buildTop());
     auto* center = new QWidget;
     auto* column = new QVBoxLayout(center);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
     column->addWidget(header_);
-    column->addWidget(notice_);
     column->addWidget(columns_, 1);
     auto* rule = new QFrame;
     rule->setObjectName(QStringLiteral("rule"));
@@ -205,19 +219,32 @@ void MainWindow::buildCenter() {
     setCentralWidget(center);
 }
 
+/// The strip is the menus' neighbour, so that its place is there whether it says something or not.
+QWidget* MainWindow::buildTop() {
+    top_ = new QWidget;
+    top_->setObjectName(QStringLiteral("top"));
+    top_->setAttribute(Qt::WA_StyledBackground);
+    auto* row = new QHBoxLayout(top_);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(0);
+    menus_->setNativeMenuBar(false);
+    menus_->setSizePolicy(QSizePolicy::Minimum, QSizePolicy::Fixed);
+    row->addWidget(menus_, 0, Qt::AlignVCenter);
+    row->addWidget(strip_, 1);
+    return top_;
+}
+
 void MainWindow::connectAll() {
     connect(&document_, &Document::changed, this, &MainWindow::refreshTitle);
     connect(&document_, &Document::stateChanged, this, &MainWindow::refreshTitle);
     connect(&selection_, &Selection::changed, this, &MainWindow::followSelection);
     connect(&live_, &Live::ratesChanged, this,
             [this] { header_->showRates(live_.inRate(), live_.outRate()); });
-    connect(&live_, &Live::statusChanged, this, &MainWindow::refreshStatus);
+    connect(&live_, &Live::statusChanged, this, &MainWindow::showPorts);
     connect(&live_, &Live::happened, this, [this](const io::Happening& happening) {
         if (!happening.out && midi::isChannelStatus(happening.message.data[0]))
             keys_->showMessage(happening.message.bytes());
     });
-    connect(hands_, &Hands::changed, this, [this] { header_->showHands(hands_->name(), hands_->playing()); });
-    connect(files_, &Files::opened, hands_, &Hands::dropDemos);
     connect(files_, &Files::settled, &takes_, &TakeWork::bringBack);
     connect(files_, &Files::wasSaved, &takes_, [this] { takes_.forgetLogs(document_.ensemble()); });
     connect(keeper_.get(), &Keeper::written, &takes_, &TakeWork::forgetLogs);
@@ -229,11 +256,13 @@ void MainWindow::connectAll() {
                                                      tr("Keep the last"), phrases, 0, false, &given);
         return given ? static_cast<int>(phrases.indexOf(chosen)) : -1;
     });
+    connect(&takes_, &TakeWork::hinted, notice_, &NoticeBar::hint);
     connect(&takes_, &TakeWork::told, this, [this](const QString& sentence) { notice_->say(sentence); });
     connect(keys_, &PracticeKeys::played, &live_, &Live::send);
     connect(header_, &Header::pageAsked, this,
             [this](int page) { showPage(static_cast<std::size_t>(page)); });
-    connect(header_, &Header::playAsked, hands_, &Hands::toggle);
+    connect(&header_->ports(), &PortsPill::portsAsked, this,
+            [this] { selection_.go(selection_.lastOn(GearPlace{})); });
     connect(header_, &Header::silenceAsked, this, &MainWindow::silence);
     connect(header_, &Header::tempoTapped, this, &MainWindow::tapTempo);
     connect(header_, &Header::checksAsked, this, &MainWindow::showChecks);
@@ -250,6 +279,9 @@ void MainWindow::connectAll() {
     connect(&live_, &Live::movedAtAGlance, this, &MainWindow::showHand);
     connect(&document_, &Document::changed, this, &MainWindow::showHand);
     new DeskMirror(document_, live_, this);
+    connect(strip_, &Strip::changed, this, [this] {
+        if (isWhole_) layStripOver();
+    });
     qApp->installEventFilter(this);
 }
 
@@ -282,7 +314,7 @@ void MainWindow::showHand() {
 
 void MainWindow::showHelp(const QString& page) {
     auto* open = findChild<HelpWindow*>();
-    if (open == nullptr) open = new HelpWindow(*menuBar(), this);
+    if (open == nullptr) open = new HelpWindow(*menus_, this);
     open->showPage(page);
     open->show();
     open->raise();
@@ -385,6 +417,7 @@ void MainWindow::followSelection() {
     }
     giveRoom();
     if (pages_->currentIndex() != before) {
+        notice_->dropHint();
         // What is pictured has the keyboard, and not the first button of the page.
         QWidget* picture = pages_->currentWidget()->focusProxy();
         manners_->giveKeyboardTo(picture != nullptr ? picture : &keys_->keyboard());
@@ -416,7 +449,7 @@ QAction* MainWindow::add(QMenu* menu, const QString& text, const QKeySequence& k
 
 void MainWindow::buildMenus() {
     buildFileMenu();
-    auto* edit = menuBar()->addMenu(tr("&Edit"));
+    auto* edit = menus_->addMenu(tr("&Edit"));
     auto* undo = document_.undoStack().createUndoAction(this, tr("Undo"));
     undo->setShortcut(QKeySequence::Undo);
     auto* redo = document_.undoStack().createRedoAction(this, tr("Redo"));
@@ -424,9 +457,10 @@ void MainWindow::buildMenus() {
     edit->addActions({undo, redo});
     edit->addSeparator();
     addPageActions(*edit);
-    auto* play = menuBar()->addMenu(tr("&Play"));
-    add(play, tr("Play or stop the &hands"), QKeySequence(Qt::Key_F5),
-        tr("Play the loaded MIDI file as if on the practice keys"), [this] { togglePlay(); });
+    auto* play = menus_->addMenu(tr("&Play"));
+    add(play, tr("&Play or stop"), {}, tr("Play the take through the chains, or stop"), [this] {
+        togglePlay();
+    })->setShortcuts({QKeySequence(Qt::Key_Space), QKeySequence(Qt::Key_F5)});
     add(play, tr("&Record or end"), QKeySequence(Qt::Key_F3),
         tr("Record what is played into a take, or end it"), [this] { takes_.toggleRecord(); });
     add(play, tr("&Silence all"), QKeySequence(Qt::Key_Escape), tr("End every note"), [this] {
@@ -447,7 +481,7 @@ void MainWindow::buildMenus() {
     add(play, tr("&Tap the tempo"), QKeySequence(Qt::Key_F6), tr("Tap the beats to set the tempo"),
         [this] { tapTempo(); });
     buildViewMenu();
-    auto* help = menuBar()->addMenu(tr("&Help"));
+    auto* help = menus_->addMenu(tr("&Help"));
     add(help, tr("&Help for this page"), QKeySequence(Qt::Key_F1),
         tr("What can be done on the page that is shown"),
         [this] { showHelp(toQt(pageRows()[static_cast<std::size_t>(pages_->currentIndex())].id)); });
@@ -469,7 +503,7 @@ void MainWindow::addPageActions(QMenu& edit) {
     for (int page = 0; page < pages_->count(); ++page) {
         QList<QAction*> all;
         for (const PageActions& part : static_cast<Page*>(pages_->widget(page))->actions()) {
-            QMenu* menu = part.menu.isEmpty() ? &edit : menuBar()->addMenu(part.menu);
+            QMenu* menu = part.menu.isEmpty() ? &edit : menus_->addMenu(part.menu);
             menu->addActions(part.actions);
             all << part.actions;
             if (menu != &edit) all << menu->menuAction();
@@ -479,7 +513,7 @@ void MainWindow::addPageActions(QMenu& edit) {
 }
 
 void MainWindow::buildFileMenu() {
-    auto* file = menuBar()->addMenu(tr("&File"));
+    auto* file = menus_->addMenu(tr("&File"));
     add(file, tr("&New ensemble"), QKeySequence::New, tr("Begin an empty ensemble"),
         [this] { newEnsemble(); });
     add(file, tr("New from a &template…"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_N),
@@ -503,18 +537,11 @@ void MainWindow::buildFileMenu() {
         tr("Recordings of ensembles that were closed without being saved: take them in, or clear them away"),
         [this] { UnsavedDialog(document_, takes_, this).exec(); });
     file->addSeparator();
-    add(file, tr("Load &hands…"), QKeySequence(Qt::CTRL | Qt::Key_I),
-        tr("Choose a MIDI file for the play button"), [this] {
-            const QString path = QFileDialog::getOpenFileName(this, tr("Load hands"), {},
-                                                              tr("MIDI files (*.mid *.midi);;All files (*)"));
-            if (!path.isEmpty()) openHands(path);
-        });
-    file->addSeparator();
     add(file, tr("&Quit"), QKeySequence::Quit, tr("Leave Mellow Lever"), [this] { close(); });
 }
 
 void MainWindow::buildViewMenu() {
-    auto* view = menuBar()->addMenu(tr("&View"));
+    auto* view = menus_->addMenu(tr("&View"));
     for (std::size_t page = 0; page < pageRows().size(); ++page) {
         const QString title = pageRows()[page].title();
         add(view, title, QKeySequence(Qt::CTRL | static_cast<Qt::Key>(Qt::Key_1 + static_cast<int>(page))),
@@ -563,7 +590,6 @@ void MainWindow::openDemo() {
         TakeStore::bring(kept.file, bytesOf(file));
     }
     document_.replace(std::move(*ensemble), {});
-    hands_->loadDemos(bytesOf(resource(QStringLiteral(":/demo/barometer-falls.mid"))), tr("Barometer falls"));
 }
 
 void MainWindow::newEnsemble() {
@@ -579,8 +605,13 @@ void MainWindow::refreshTitle() {
     setWindowTitle((document_.isModified() ? tr("%1 * – Mellow Lever") : tr("%1 – Mellow Lever")).arg(title));
 }
 
-void MainWindow::refreshStatus() {
-    header_->showStatus(live_.status());
+void MainWindow::showPorts() {
+    using Health = io::Clock::Word::Health;
+    const io::Clock::Word word = live_.portsWord();
+    header_->ports().say(word.health == Health::well  ? PortsPill::State::well
+                         : word.health == Health::ill ? PortsPill::State::ill
+                                                      : PortsPill::State::none,
+                         toQt(word.text), live_.status());
     if (live_.rackProblem()) notice_->say(toQt(live_.rackProblem()->sentence()) + QStringLiteral("."));
 }
 
@@ -626,24 +657,19 @@ void MainWindow::dropEvent(QDropEvent* event) {
     for (const QUrl& url : event->mimeData()->urls()) {
         const QString path = url.toLocalFile();
         if (path.isEmpty() || takenByPage(path)) continue;
-        const bool midi = path.endsWith(QLatin1String(".mid"), Qt::CaseInsensitive) ||
-                          path.endsWith(QLatin1String(".midi"), Qt::CaseInsensitive);
-        if (path.endsWith(toQt(library::ending), Qt::CaseInsensitive)) {
-            putPart(path);
-        } else {
-            (void)(midi ? openHands(path) : openFile(path));
-        }
+        path.endsWith(toQt(library::ending), Qt::CaseInsensitive) ? putPart(path) : (void)openFile(path);
     }
     if (!event->mimeData()->hasUrls() && event->mimeData()->hasText()) {
         if (const auto part = store::parsePart(event->mimeData()->text().toStdString())) reuse_->put(*part);
     }
 }
 
-/// The page that reads such a file is shown.
+/// The page that has read such a file is shown.
 bool MainWindow::takenByPage(const QString& path) {
     for (int page = 0; page < pages_->count(); ++page) {
-        if (!static_cast<Page*>(pages_->widget(page))->takeFile(path)) continue;
-        showPage(static_cast<std::size_t>(page));
+        const Page::Taken taken = static_cast<Page*>(pages_->widget(page))->takeFile(path);
+        if (taken == Page::Taken::notOurs) continue;
+        if (taken == Page::Taken::taken) showPage(static_cast<std::size_t>(page));
         return true;
     }
     return false;
@@ -662,6 +688,13 @@ void MainWindow::putPart(const QString& path) {
     if (!part) return;
     if (!*part) return notice_->say(toQt(part->problem().sentence()));
     reuse_->put(**part);
+}
+
+bool MainWindow::openHands(const QString& path) {
+    const auto read = readMidiFile(path, workspace_.tell);
+    if (!read) return false;
+    return takes_.add(tr("Import a take"), QFileInfo(path).completeBaseName(),
+                      takeFrom(*read, std::string(io::practiceKeysPort)));
 }
 
 /// Until a person has set them, the side panels take a share of the width.

@@ -1,10 +1,10 @@
 // The main window: header, ensemble, the page that is shown, its details, practice keys, and the menus that
-// reach everything. What can be opened and saved is in files.h, recorded hands are in hands.h; pages are
-// known by their rows only (page.h).
+// reach everything. What can be opened and saved is in files.h; pages are known by their rows only (page.h).
 #pragma once
 
 #include <QElapsedTimer>
 #include <QMainWindow>
+#include <QMenuBar>
 #include <QSettings>
 #include <QSplitter>
 #include <QStackedWidget>
@@ -12,10 +12,10 @@
 
 #include "app/ensemble_list.h"
 #include "app/files.h"
-#include "app/hands.h"
 #include "app/header.h"
 #include "app/page.h"
 #include "app/putting.h"
+#include "app/strip.h"
 #include "app/takes/take_store.h"
 #include "app/takes/take_work.h"
 #include "app/widgets/notice_bar.h"
@@ -44,19 +44,21 @@ class MainWindow : public QMainWindow {
     EnsembleList& ensembleList() { return *ensemble_; }
     PracticeKeys& practiceKeys() { return *keys_; }
     Files& files() { return *files_; }
-    Hands& hands() { return *hands_; }
     Touched& touched() { return touched_; }
     Reuse& reuse() { return *reuse_; }
     Putting& putting() { return putting_; }
     TakeWork& takes() { return takes_; }
+    /// The menus, which stand beside the strip.
+    QMenuBar& menus() { return *menus_; }
 
     void openDemo();
     bool openFile(const QString& path) { return files_->open(path); }
     void newEnsemble();
-    /// Loads hands from a MIDI file, to be played with the play button.
-    bool openHands(const QString& path) { return hands_->load(path); }
-    /// Starts the take, or stops it.
-    void togglePlay() { hands_->toggle(); }
+    /// Takes a MIDI file in as a take that was played on the practice keys. False when it cannot be read;
+    /// that has been told.
+    bool openHands(const QString& path);
+    /// Starts the take in hand, or stops it.
+    void togglePlay() { transport_->toggle(); }
     [[nodiscard]] QString noticeText() const { return notice_->text(); }
     /// Shows a page, by its place in the list.
     void showPage(std::size_t page);
@@ -79,6 +81,8 @@ class MainWindow : public QMainWindow {
     QWidget* onLeft(QWidget* widget);
     void giveRoom();
     void showWhole(bool whole);
+    QWidget* buildTop();
+    void layStripOver();
     void showKeys(bool shown);
     void showHand();
     QWidget* buildRight();
@@ -92,6 +96,7 @@ class MainWindow : public QMainWindow {
     QAction* add(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
                  std::function<void()> act);
     void silence();
+    void showPorts();
     void showTempo();
     void putToRest();
     void showChecks();
@@ -101,7 +106,6 @@ class MainWindow : public QMainWindow {
     bool takenByPage(const QString& path);
     void followSelection();
     void refreshTitle();
-    void refreshStatus();
     void useTheme(const QString& name, double scale);
 
     Document document_;
@@ -125,9 +129,12 @@ class MainWindow : public QMainWindow {
 
     Manners* manners_;
     NoticeBar* notice_;
+    QMenuBar* menus_;
+    Strip* strip_;
+    QWidget* top_ = nullptr;          ///< the menus and the strip
     std::unique_ptr<Keeper> keeper_;  ///< goes before the document does, whose end is no saving
     Files* files_;
-    Hands* hands_;
+    Transport* transport_;
     Header* header_ = nullptr;
     QSplitter* columns_ = nullptr;
     QStackedWidget* left_ = nullptr;

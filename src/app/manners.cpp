@@ -3,7 +3,6 @@
 #include "app/manners.h"
 
 #include <QAbstractButton>
-#include <QAbstractItemView>
 #include <QAbstractSlider>
 #include <QAbstractSpinBox>
 #include <QApplication>
@@ -13,6 +12,7 @@
 #include <QLineEdit>
 #include <QPlainTextEdit>
 #include <QScrollBar>
+#include <QTableView>
 #include <QTextEdit>
 #include <QWheelEvent>
 
@@ -49,7 +49,7 @@ QWidget* turnedByWheel(QObject* watched) {
 bool pressesWithSpace(const QObject* watched) {
     return qobject_cast<const QAbstractButton*>(watched) != nullptr ||
            qobject_cast<const QComboBox*>(watched) != nullptr ||
-           qobject_cast<const QAbstractItemView*>(watched) != nullptr;
+           qobject_cast<const QTableView*>(watched) != nullptr;
 }
 
 }  // namespace

@@ -37,8 +37,13 @@ class Page : public QWidget {
     /// Whether the practice keys stand below it, until a person says otherwise there.
     [[nodiscard]] virtual bool wantsKeys() const { return true; }
     [[nodiscard]] virtual std::vector<PageActions> actions() const { return {}; }
-    /// A file was dropped on the window. True when it is one that this page reads, and has been dealt with.
-    virtual bool takeFile(const QString&) { return false; }
+    /// What became of a file that was dropped on the window.
+    enum class Taken {
+        notOurs,  ///< it is none that this page reads
+        refused,  ///< it could not be read, or a person wanted it no more; that has been told
+        taken,    ///< it is there to be seen
+    };
+    virtual Taken takeFile(const QString&) { return Taken::notOurs; }
     /// Takes the keyboard's focus to where one begins.
     virtual void begin() { setFocus(Qt::OtherFocusReason); }
 

@@ -31,6 +31,8 @@ struct Workspace {
     TakeWork& takes;        ///< the take in hand: what is chosen of it, playing and recording it
     /// Tells the person something that cannot be left unsaid.
     std::function<void(const QString& sentence)> tell;
+    /// The same of what is of use for the moment only: it goes when another page is shown.
+    std::function<void(const QString& sentence)> hint;
     /// Selects what an address names, on the page that can show it.
     std::function<void(const Address& address)> show;
 };

@@ -53,6 +53,12 @@ class Clock {
     [[nodiscard]] virtual bool alive() const = 0;
     /// One line for people: what it is and how it is.
     [[nodiscard]] virtual std::string status() const = 0;
+    /// The same in a word or two, and whether it is as one wants it.
+    struct Word {
+        std::string text;
+        enum class Health { none, well, ill } health = Health::none;
+    };
+    [[nodiscard]] virtual Word word() const = 0;
 };
 
 }  // namespace mellow::io

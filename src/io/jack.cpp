@@ -329,6 +329,12 @@ std::string Jack::status() const {
            std::to_string(jack_get_buffer_size(client_)) + " frames";
 }
 
+Clock::Word Jack::word() const {
+    if (!alive_.load(std::memory_order_acquire)) return {"JACK has stopped", Word::Health::ill};
+    if (!answers()) return {"JACK does not answer", Word::Health::ill};
+    return {"JACK " + std::to_string(jack_get_buffer_size(client_)), Word::Health::well};
+}
+
 void Jack::want(const PortNames& names) {
     const auto isElsewhere = [](const std::string& name) {
         return isOscPort(name) || name == practiceRackPort;

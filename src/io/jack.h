@@ -46,6 +46,7 @@ class Jack : public Clock, public Ports {
     /// False, too, where the server has called for nothing in a second.
     [[nodiscard]] bool alive() const override;
     [[nodiscard]] std::string status() const override;
+    [[nodiscard]] Word word() const override;
     /// Starts, stops or moves the transport, to a position in microseconds. False when no server runs.
     enum class Lead { start, stop, locate };
     bool lead(Lead what, engine::Time position = 0);

@@ -22,6 +22,7 @@ class Loopback : public Clock, public Ports {
     void stop() override { driven_ = nullptr; }
     [[nodiscard]] bool alive() const override { return true; }
     [[nodiscard]] std::string status() const override { return "Loopback"; }
+    [[nodiscard]] Word word() const override { return {"loopback", Word::Health::well}; }
 
     void want(const PortNames& names) override { ports_ = names; }
     [[nodiscard]] std::vector<PortState> present() const override { return {}; }

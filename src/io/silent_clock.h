@@ -22,6 +22,7 @@ class SilentClock : public Clock {
     void stop() override;
     [[nodiscard]] bool alive() const override { return true; }
     [[nodiscard]] std::string status() const override { return "No MIDI ports: JACK is not running"; }
+    [[nodiscard]] Word word() const override { return {"no ports", Word::Health::none}; }
 
  private:
     void run();

@@ -4,6 +4,8 @@
 #include <QDragEnterEvent>
 #include <QMimeData>
 
+#include "app/pages/takes/takes_page.h"
+#include "app/takes/transport.h"
 #include "app/versions_dialog.h"
 #include "core/store/ensemble_json.h"
 #include "support/full_disk.h"
@@ -358,10 +360,11 @@ class FilesTest : public QObject {
         Window window;
         const QByteArray demo = read(QStringLiteral(MELLOW_SOURCE_DIR "/data/demo/barometer-falls.mid"));
         QVERIFY(window->openHands(write(window, "lamp.mid", demo)));
-        QCOMPARE(window.find<QPushButton>("play")->text(), QStringLiteral("Play “lamp”"));
+        const auto* transport = window.find<app::Transport>("transport");
+        QCOMPARE(transport->nameText(), QStringLiteral("lamp"));
         QVERIFY(!window->openHands(write(window, "text.mid", "These are words.")));
         QVERIFY(window->noticeText().contains(QStringLiteral("starts with MThd")));
-        QCOMPARE(window.find<QPushButton>("play")->text(), QStringLiteral("Play “lamp”"));
+        QCOMPARE(transport->nameText(), QStringLiteral("lamp"));
         QVERIFY(window->openHands(write(window, "cut.mid", demo.left(demo.size() / 2))));
         QVERIFY(window->noticeText().contains(QStringLiteral("is damaged at byte")));
         QByteArray lies = demo;
@@ -376,9 +379,10 @@ class FilesTest : public QObject {
         other.title = "Dropped";
         drop(window, write(window, "dropped.lever", QByteArray::fromStdString(store::printEnsemble(other))));
         QCOMPARE(window.ensemble().title, std::string("Dropped"));
+        window.pageOf<app::TakesPage>().onAskImport([](app::ImportDialog&) { return true; });
         drop(window, write(window, "hands.mid",
                            read(QStringLiteral(MELLOW_SOURCE_DIR "/data/demo/barometer-falls.mid"))));
-        QCOMPARE(window.find<QPushButton>("play")->text(), QStringLiteral("Play “hands”"));
+        QCOMPARE(window.find<app::Transport>("transport")->nameText(), QStringLiteral("hands"));
     }
 
     void keysNobodyKnowsSurviveTheWindow() {

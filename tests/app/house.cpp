@@ -35,7 +35,7 @@ void collect(const QMenu& menu, QList<QAction*>& all) {
 
 QList<QAction*> everyAction(Stage& stage) {
     QList<QAction*> all;
-    for (QAction* action : stage.window->menuBar()->actions()) {
+    for (QAction* action : stage.window->menus().actions()) {
         if (action->menu() != nullptr) collect(*action->menu(), all);
     }
     return all;

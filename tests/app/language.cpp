@@ -89,7 +89,7 @@ class LanguageTest : public QObject {
         QCOMPARE(numberOf(window.chain("glass", "swell").source, 1), 3.0);
         QTRY_COMPARE(railText(window, 0), QStringLiteral("127"));
         QTRY_COMPARE(railText(window, 0), QStringLiteral("30"));
-        QVERIFY(window.find<QLabel>("sentence")->text().startsWith(QStringLiteral("Square of 3 Hz")));
+        QVERIFY(window.find<app::FewLines>("sentence")->text().startsWith(QStringLiteral("Square of 3 Hz")));
     }
 
     void aSecondSourceIsCombined() {
@@ -232,7 +232,7 @@ class LanguageTest : public QObject {
         QCOMPARE(static_cast<int>(*window.chain("glass", "swell").handover),
                  static_cast<int>(Handover::meet));
         window.editsOnce([&] { choose(window, QStringLiteral("Active"), QStringLiteral("Only in hand")); });
-        QVERIFY(window.find<QLabel>("sentence")->text().contains(QStringLiteral("only in hand")));
+        QVERIFY(window.find<app::FewLines>("sentence")->text().contains(QStringLiteral("only in hand")));
     }
 };
 

@@ -107,6 +107,36 @@ class LayoutTest : public QObject {
         look("empty");
     }
 
+    /// Six pages in words as long as German ones, with all that the header can have to say.
+    void theHeaderFitsSixPagesInLongWords_data() {
+        QTest::addColumn<double>("fonts");
+        QTest::newRow("plain") << 1.0;
+        QTest::newRow("larger") << 1.25;
+    }
+    void theHeaderFitsSixPagesInLongWords() {
+        QFETCH(double, fonts);
+        Window window({1100, 700}, fonts);
+        Header header(
+            {QStringLiteral("Ketten"), QStringLiteral("Spieltisch"), QStringLiteral("Aufnahmen"),
+             QStringLiteral("Anschlüsse"), QStringLiteral("Übersicht"), QStringLiteral("Ausgleich")},
+            new Transport(window->document(), window->takes()));
+        header.resize(1100, header.sizeHint().height());
+        header.show();
+        header.showTitle(QStringLiteral("Die zinnerne Sternwarte im Nebel *"), {});
+        header.showHand(QStringLiteral("Glasharmonika und Bassflöte"));
+        header.showTempo(123.4, QStringLiteral("wartet auf den Taktgeber"));
+        header.showRates(9999, 9999);
+        header.showTroubles(12);
+        header.ports().say(PortsPill::State::ill, QStringLiteral("JACK antwortet nicht"), {});
+        (void)QTest::qWaitFor([&] { return faults(header).isEmpty(); }, 2000);
+        QVERIFY2(faults(header).isEmpty(), qPrintable(faults(header).join(QLatin1Char('\n'))));
+        for (QWidget* each : header.findChildren<QWidget*>()) {
+            const QRect place(each->mapTo(&header, QPoint(0, 0)), each->size());
+            QVERIFY2(!each->isVisible() || header.rect().contains(place), qPrintable(labelOf(each)));
+        }
+        QCOMPARE(header.width(), 1100);
+    }
+
     void everyActionHasATooltipAndThePageCanBeWalked() {
         Window window;
         for (const auto* button : window->findChildren<QPushButton*>()) {

@@ -9,7 +9,7 @@
 #include <QtEndian>
 #include <bit>
 
-#include "app/pages/chains/learn_banner.h"
+#include "app/learn_banner.h"
 #include "io/osc_link.h"
 #include "support/stage.h"
 
@@ -38,7 +38,7 @@ class LearningTest : public QObject {
         QCOMPARE(chain.branches.at(0).target, std::string("expression"));
         QCOMPARE(chain.name, std::string("Mod wheel"));
         QVERIFY(stage.shown("learnFound").contains(QStringLiteral("Mod wheel")));
-        QCOMPARE(stage.shown("learnUsers"), QStringLiteral("nobody else uses it"));
+        QVERIFY(stage.shown("learnFound").endsWith(QStringLiteral("nobody else uses it")));
         // All of it is one step.
         stage.window->document().undoStack().undo();
         QVERIFY(stage.ensemble().instruments.empty());
@@ -81,7 +81,7 @@ class LearningTest : public QObject {
         QTRY_COMPARE(stage.ensemble().instruments[0].chains.size(), std::size_t{2});
         stage.move(1);
         QTRY_VERIFY(
-            stage.shown("learnUsers").contains(QStringLiteral("also moves New instrument · Mod wheel")));
+            stage.shown("learnFound").contains(QStringLiteral("also moves New instrument · Mod wheel")));
         QCOMPARE(stage.ensemble().instruments[0].chains[0].source.number, 1);
         QCOMPARE(stage.ensemble().instruments[0].chains[1].source.number, 1);
     }
@@ -285,7 +285,8 @@ class LearningTest : public QObject {
         QTRY_VERIFY(stage.learn().isDone());
         const auto chain = [&]() -> const Chain& { return stage.ensemble().instruments[0].chains[0]; };
         QCOMPARE(chain().name, std::string("Mod wheel"));
-        stage.key(Qt::Key_L);
+        // Once it has learned, L is for one more chain; so it ends first.
+        stage.key(Qt::Key_Escape);
         stage.key(Qt::Key_L);
         stage.move(2);
         QTRY_COMPARE(chain().name, std::string("Breath"));

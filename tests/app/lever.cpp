@@ -118,7 +118,7 @@ class LeverTest : public QObject {
         Stage stage(false);
         giveSteps(stage, {test::step("gate", {0.5, 0.1})});
         picture(stage).setFocus();
-        QTest::keyClick(&picture(stage), Qt::Key_Space);
+        QTest::keyClick(&picture(stage), Qt::Key_Return);
         stage.window.editsOnce([&] { QTest::keyClick(&picture(stage), Qt::Key_Right); });
         QCOMPARE(numberOf(swell(stage).steps[0], 0), 0.55);
         stage.window.editsOnce([&] { QTest::keyClick(&picture(stage), Qt::Key_Left, Qt::ShiftModifier); });

@@ -199,15 +199,32 @@ class MannersTest : public QObject {
         stage.window->actions().addInstrument();
         const auto& parameters = stage.window.ensemble().instruments[0].parameters;
         const std::string id = stage.window.ensemble().instruments[0].id;
+        stage.window->selection().set({id, {}, app::Part::instrument, 0, 0});
+        // L for each: it begins, and once one has learned it goes on with the next.
         for (int knob = 0; knob < 3; ++knob) {
-            stage.window->selection().set({id, {}, app::Part::instrument, 0, 0});
             stage.key(Qt::Key_L);
             stage.move(40 + knob);
             QTRY_VERIFY(stage.learn().isDone());
-            stage.key(Qt::Key_L);
+            QCOMPARE(stage.learn().targetName(), app::toQt(parameters[static_cast<std::size_t>(knob)].name));
         }
-        const auto& chains = stage.window.ensemble().instruments[0].chains;
-        QCOMPARE(chains.size(), std::size_t{3});
+        const auto made = [&]() -> const auto& {
+            return stage.window.ensemble().instruments[0].chains;
+        };
+        QCOMPARE(made().size(), std::size_t{3});
+        // The arrows beside it lead the newest elsewhere, as part of the same step.
+        const int steps = stage.window->document().undoStack().index();
+        stage.click("learnTargetAfter");
+        QCOMPARE(made()[2].branches.at(0).target, parameters[3].id);
+        stage.click("learnTargetBefore");
+        QCOMPARE(made()[2].branches.at(0).target, parameters[2].id);
+        QCOMPARE(stage.window->document().undoStack().index(), steps);
+        // Its button does the same as the key; Esc ends it.
+        stage.click("learnNext");
+        QVERIFY(!stage.learn().isDone() && stage.learn().isOn());
+        stage.key(Qt::Key_Escape);
+        QVERIFY(!stage.learn().isOn());
+        QCOMPARE(made().size(), std::size_t{3});
+        const auto& chains = made();
         for (std::size_t i = 0; i < chains.size(); ++i) {
             QCOMPARE(chains[i].source.number, 40 + static_cast<int>(i));
             QCOMPARE(chains[i].branches.at(0).target, parameters[i].id);

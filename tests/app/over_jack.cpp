@@ -2,7 +2,6 @@
 // server that dies leaves the practice keys working.
 #include "app/pages/desk/desk_page.h"
 #include "app/pages/desk/surfaces.h"
-#include "app/widgets/two_lines.h"
 #include "support/jack.h"
 #include "support/window.h"
 
@@ -23,7 +22,7 @@ void playThroughNorthRack(Window& window) {
 }
 
 QString status(Window& window) {
-    return window.find<app::TwoLines>("status")->text();
+    return window.find<app::PortsPill>("ports")->sentences();
 }
 
 }  // namespace

@@ -3,6 +3,7 @@
 #include <QComboBox>
 
 #include "app/just_now.h"
+#include "app/takes/transport.h"
 #include "app/theme/theme.h"
 #include "support/window.h"
 #include "support/witness.h"
@@ -194,7 +195,7 @@ class PlayingTest : public QObject {
         const QModelIndex glass = window->ensembleList().model()->index(0, 0);
         QSignalSpy rows(window.page().chains().model(), &QAbstractItemModel::dataChanged);
         window.click("play");
-        QCOMPARE(window.find<QPushButton>("play")->text(), QStringLiteral("Stop"));
+        QCOMPARE(window.find<app::Transport>("transport")->actText(), QStringLiteral("Stop"));
         const auto stands = [&glass] {
             const auto levels = glass.data(InstrumentModel::levels).value<QList<float>>();
             return std::any_of(levels.begin(), levels.end(), [](float level) { return level > 0; });
@@ -206,7 +207,7 @@ class PlayingTest : public QObject {
         QTRY_VERIFY_WITH_TIMEOUT(
             window->live().rack() != nullptr && window->live().rack()->receivedControl(0, 11) >= 0, 8000);
         window.click("play");
-        QTRY_VERIFY(window.find<QPushButton>("play")->text().startsWith(QStringLiteral("Play")));
+        QTRY_COMPARE(window.find<app::Transport>("transport")->actText(), QStringLiteral("Play"));
         QTRY_COMPARE(window->live().takePosition(), std::int64_t{-1});
         QTRY_COMPARE(window->live().rack()->sounding(0), 0);
     }
@@ -303,20 +304,38 @@ class PlayingTest : public QObject {
         QTRY_VERIFY(shown().endsWith(QStringLiteral("bpm · clock")));
     }
 
-    void anEmptyEnsembleDoesNotOfferTheDemosHands() {
+    /// One transport for the whole window: the take in hand, wherever one is.
+    void theTransportPlaysTheTakeInHandOnEveryPage() {
         Window window;
-        QVERIFY(window.find<QAbstractButton>("play")->text().contains(QStringLiteral("Barometer falls")));
-        window->togglePlay();
-        QVERIFY(window->live().takePosition() >= 0);
+        auto* transport = window.find<app::Transport>("transport");
+        QCOMPARE(transport->nameText(), QStringLiteral("Barometer falls"));
+        for (std::size_t page = 0; page < 4; ++page) {
+            window->showPage(page);
+            QTest::keyClick(QApplication::focusWidget() != nullptr ? QApplication::focusWidget() : &*window,
+                            Qt::Key_Space);
+            QTRY_VERIFY(window->live().takePosition() >= 0);
+            QCOMPARE(transport->actText(), QStringLiteral("Stop"));
+            QTRY_VERIFY(transport->timeText() != QStringLiteral("0:00.0"));
+            window.click("play");
+            QTRY_VERIFY(window->live().takePosition() < 0);
+        }
+        window->takes().choose("wet-stones");
+        QCOMPARE(transport->nameText(), QStringLiteral("Wet stones"));
+        QCOMPARE(window->selection().address().index(), app::Address(app::GearPlace{}).index());
+        // What is recorded is said there too, and ended there.
+        window->takes().record();
+        QCOMPARE(transport->actText(), QStringLiteral("End recording"));
+        QCOMPARE(transport->nameText(), QStringLiteral("Recording"));
+        window.click("play");
+        QTRY_VERIFY(!window->takes().isRecording());
+        QTRY_VERIFY(window->noticeText().contains(QStringLiteral("Nothing was played")));
+        // It is of use for the moment only.
+        window->showPage(0);
+        QVERIFY(window->noticeText().isEmpty());
         window->newEnsemble();
-        QVERIFY(!window.find<QAbstractButton>("play")->text().contains(QStringLiteral("Barometer")));
-        QTRY_VERIFY(window->live().takePosition() < 0);
+        QCOMPARE(transport->nameText(), QStringLiteral("No take yet"));
         window->togglePlay();
-        QVERIFY(window->noticeText().contains(QStringLiteral("No hands are loaded")));
-        // Hands that a person loaded are theirs, whatever document is open.
-        QVERIFY(window->openHands(QStringLiteral(MELLOW_SOURCE_DIR "/data/demo/barometer-falls.mid")));
-        window->newEnsemble();
-        QVERIFY(window.find<QAbstractButton>("play")->text().contains(QStringLiteral("barometer-falls")));
+        QVERIFY(window->noticeText().contains(QStringLiteral("There is no take yet")));
     }
 
     void justNowShowsWhatLeavesByOsc() {

@@ -5,6 +5,7 @@
 #include <QPushButton>
 #include <QSignalSpy>
 
+#include "app/widgets/few_lines.h"
 #include "core/model/law.h"
 #include "support/window.h"
 
@@ -41,10 +42,8 @@ struct Stage {
         return std::get<double>(levelAt(rangeOf(parameter), value / 127.0));
     }
     QString says() {
-        for (QLabel* label : window->findChildren<QLabel*>(QStringLiteral("learnGoal"))) {
-            if (label->isVisible()) return label->text();
-        }
-        return {};
+        const auto* goal = window->findChild<app::FewLines*>(QStringLiteral("reachGoal"));
+        return goal->isVisible() ? goal->text() : QString();
     }
     QWidget& focus() {
         window->setFocus();

@@ -9,6 +9,7 @@
 #include "app/pages/takes/import_dialog.h"
 #include "app/pages/takes/takes_page.h"
 #include "app/takes/take_store.h"
+#include "app/takes/transport.h"
 #include "app/takes/unsaved_dialog.h"
 #include "core/files/files.h"
 #include "core/store/ensemble_json.h"
@@ -212,7 +213,7 @@ class TakesPageTest : public QObject {
         QTest::keyClick(&stage.view(), Qt::Key_Space);
         QVERIFY(stage.work().isPlaying());
         QTRY_VERIFY(stage.work().position() > 10'100'000);
-        QTRY_VERIFY(stage.window.find<QPushButton>("take-play")->text() == QStringLiteral("Stop"));
+        QTRY_COMPARE(stage.window.find<app::Transport>("transport")->actText(), QStringLiteral("Stop"));
         QTest::keyClick(&stage.view(), Qt::Key_Space);
         QVERIFY(!stage.work().isPlaying());
         QTRY_VERIFY(stage.window->live().takePosition() < 0);
@@ -604,8 +605,10 @@ class TakesPageTest : public QObject {
         test::Window window;
         window->newEnsemble();
         window->selection().go(TakePlace{});
-        QVERIFY(window.find<QPushButton>("whichTake")->text().startsWith(QStringLiteral("No takes")));
-        QVERIFY(!window.find<QPushButton>("take-play")->isEnabled());
+        QVERIFY(window.pageOf<app::TakesPage>()
+                    .findChild<QPushButton*>(QStringLiteral("whichTake"))
+                    ->text()
+                    .startsWith(QStringLiteral("No takes")));
         window.click("take-keep");
         QVERIFY(window->noticeText().contains(QStringLiteral("Nothing was played")));
     }

@@ -4,6 +4,7 @@
 #include <QLabel>
 #include <QSignalSpy>
 
+#include "app/widgets/few_lines.h"
 #include "support/window.h"
 
 namespace mellow::test {
@@ -74,7 +75,10 @@ struct Stage {
         QCoreApplication::processEvents();
     }
     app::Learn& learn() { return window->learn(); }
-    QString shown(const char* name) { return window->findChild<QLabel*>(QLatin1String(name))->text(); }
+    QString shown(const char* name) {
+        if (const auto* lines = window->findChild<app::FewLines*>(QLatin1String(name))) return lines->text();
+        return window->findChild<QLabel*>(QLatin1String(name))->text();
+    }
     bool isShown(const char* name) { return window->findChild<QWidget*>(QLatin1String(name))->isVisible(); }
     const Ensemble& ensemble() { return window.ensemble(); }
     /// Undone to the start and redone to the end, the document is the same to the byte.

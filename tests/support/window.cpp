@@ -97,7 +97,7 @@ void Window::addTarget() {
 }
 
 QAction* Window::action(const QString& text) {
-    QAction* found = findAction(window_->menuBar()->actions(), text);
+    QAction* found = findAction(window_->menus().actions(), text);
     if (found == nullptr) qFatal("no menu entry %s", qPrintable(text));
     return found;
 }

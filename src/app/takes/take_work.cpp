@@ -74,6 +74,11 @@ std::size_t TakeWork::place() const {
     return shown == nullptr ? 0 : placeOf(document_.ensemble().takes, shown->id);
 }
 
+void TakeWork::choose(const std::string& id) {
+    selection_.amend(TakePlace{id});
+    follow();
+}
+
 void TakeWork::show(const std::string& id) {
     selection_.go(TakePlace{id});
 }
@@ -431,7 +436,7 @@ void TakeWork::finish(const Recording& recording) {
     }
     Unwritten made = std::move(*std::exchange(finishing_, std::nullopt));
     if (recording.empty()) {
-        emit told(tr("Nothing was played, so there is no new take."));
+        emit hinted(tr("Nothing was played, so there is no new take."));
         doneLogs_.emplace_back(std::string(), made.log);
         return;
     }
@@ -488,7 +493,7 @@ std::pair<std::int64_t, std::size_t> TakeWork::recordingProgress() const {
 bool TakeWork::keepJustPlayed() {
     Recording recording = live_.recorder().justPlayed();
     if (recording.empty()) {
-        emit told(tr("Nothing was played in the last ten minutes."));
+        emit hinted(tr("Nothing was played in the last ten minutes."));
         return false;
     }
     const std::vector<std::int64_t> beginnings = beginningsIn(recording);

@@ -59,7 +59,9 @@ class TakeWork : public QObject {
         read();
         return problem_;
     }
-    /// Shows another take.
+    /// Takes another take in hand, on whatever page one is.
+    void choose(const std::string& id);
+    /// The same, on the page that shows takes.
     void show(const std::string& id);
     void showNext(int by);
 
@@ -158,6 +160,8 @@ class TakeWork : public QObject {
     /// Playing, recording, looping, or how, is other than before.
     void runChanged();
     void told(const QString& sentence);
+    /// The same, of what is of use for the moment only.
+    void hinted(const QString& sentence);
 
  private:
     void follow();

@@ -90,11 +90,8 @@ QListWidget::item { min-height: %22; padding: 0 %4; border-radius: %4; }
 QListWidget::item:selected { background: %raised; color: %ink; }
 QTextBrowser { background: %panel; color: %ink; border-radius: 8px; padding: %8; }
 QFrame#stepPicker, QFrame#finder { background: %ground; border: 1px solid %line; border-radius: 8px; }
-QFrame#learnBanner { background: %honey; border-radius: 8px; }
-QFrame#learnBanner QLabel { color: %ground; }
-QFrame#learnBanner QLabel#learnGoal { font-size: %f20; font-weight: 600; }
-QFrame#learnBanner QLabel#learnFound { font-size: %f16; font-weight: 600; }
-QFrame#learnBanner QPushButton { background: %ground; color: %ink; border: none; }
+QWidget#top, QWidget#strip { background: %panel; }
+QFrame#learnBanner, QFrame#reachBanner { background: %ground; border-left: %4 solid %honey; border-radius: %6; }
 QLabel[role="title"] { font-size: %f16; font-weight: 600; }
 QLabel[role="section"] { color: %dim; }
 QLabel[role="help"] { color: %dim; }
@@ -118,6 +115,14 @@ QPushButton[role="page"]:hover, QPushButton[role="page"]:focus { color: %ink; bo
 QPushButton[role="page"]:checked { color: %ink; border-bottom: %3 solid %sky; }
 QPushButton[role="number"] { background: transparent; color: %ink; padding: %4 %6; }
 QPushButton[role="number"]:pressed { background: %raised; }
+QFrame#transport { background: %ground; border-radius: %12; }
+QPushButton[role="compact"] { padding: 0 %8; min-height: %18; font-size: %f115; border: 1px solid %line; }
+QPushButton[role="inside"] { background: transparent; border: 1px solid transparent; padding: %2 %6; text-align: left; }
+QPushButton[role="inside"]:hover, QPushButton[role="inside"]:focus { border-color: %line; }
+QPushButton[role="pill"] { background: transparent; border: 1px solid %line; border-radius: %12; color: %dim; padding: %3 %10; }
+QPushButton[role="pill"]:hover, QPushButton[role="pill"]:focus { border-color: %sky; color: %ink; }
+QFrame#popover { background: %raised; border: 1px solid %line; border-radius: %8; }
+QFrame#popover QPushButton { background: %panel; }
 QPushButton[role="danger"] { color: %clay; background: transparent; border: 1px solid %line; }
 QLineEdit, QComboBox, QSpinBox { background: %ground; color: %ink; border: 1px solid %line; border-radius: %6; padding: %2 %8;
   min-height: %22; selection-background-color: %sky; selection-color: %ground; }
@@ -153,7 +158,7 @@ QPushButton[role="plain"] { padding: %2 %8; min-height: %20; background: transpa
 QPushButton[role="plain"]:checked { background: %raised; color: %ink; border-color: %sky; }
 QPushButton[role="small"]:checked { background: %raised; color: %ink; border-color: %sky; }
 QFrame#card { background: %panel; border-radius: %10; }
-QFrame#notice { background: %raised; border: 1px solid %clay; border-radius: %6; }
+QFrame#notice { background: %raised; border-left: %4 solid %sky; border-radius: %6; }
 QFrame#rule { background: %line; max-height: 1px; min-height: 1px; }
 )";
 

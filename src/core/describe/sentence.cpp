@@ -201,7 +201,8 @@ std::string asidesOf(const Ensemble& ensemble, const Chain& chain) {
 
 }  // namespace
 
-std::string chainSentence(const Ensemble& ensemble, const Instrument* instrument, const Chain& chain) {
+std::string chainSentence(const Ensemble& ensemble, const Instrument* instrument, const Chain& chain,
+                          std::size_t most) {
     std::string sentence = sourceName(ensemble, chain.source);
     const std::vector<std::string> steps =
         phrases(ensemble, chain.steps, maxOf(resolved(ensemble, chain.source)));
@@ -213,7 +214,12 @@ std::string chainSentence(const Ensemble& ensemble, const Instrument* instrument
     }
     sentence += steps.empty() ? " " : ", ";
     std::vector<std::string> targets;
-    for (const Branch& branch : chain.branches) targets.push_back(branchPhrase(ensemble, instrument, branch));
+    for (const Branch& branch : chain.branches) {
+        if (targets.size() == most) break;
+        targets.push_back(branchPhrase(ensemble, instrument, branch));
+    }
+    if (const std::size_t others = chain.branches.size() - targets.size(); others > 0)
+        targets.push_back(std::to_string(others) + " more");
     if (targets.empty()) return sentence + "reaches nothing yet.";
     const bool chosen = chain.fan.mode == FanMode::chosen && chain.fan.by;
     sentence += (chosen ? "reaches one of " : "reaches ") + text::listed(targets);

@@ -2,6 +2,7 @@
 // "Mod wheel 8–120, eased in, reaches Expression 30–127 and Tone 6.2 kHz falling to 400 Hz."
 #pragma once
 
+#include <limits>
 #include <string>
 
 #include "core/model/ensemble.h"
@@ -23,6 +24,8 @@ std::string stepLabel(const Step& step, int sourceMax);
 std::string branchPhrase(const Ensemble& ensemble, const Instrument* instrument, const Branch& branch);
 
 /// The whole chain. instrument: the one it belongs to, or null for a shared chain.
-std::string chainSentence(const Ensemble& ensemble, const Instrument* instrument, const Chain& chain);
+/// most: so many targets are named at most, 1 or more; the others are counted, "and 20 more".
+std::string chainSentence(const Ensemble& ensemble, const Instrument* instrument, const Chain& chain,
+                          std::size_t most = std::numeric_limits<std::size_t>::max());
 
 }  // namespace mellow::describe

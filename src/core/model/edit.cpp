@@ -94,16 +94,15 @@ bool leadsTo(const Chain& chain, const Parameter& parameter) {
                        [&parameter](const Branch& branch) { return branch.target == parameter.id; });
 }
 
-/// The first that no chain of the instrument leads to, or the first of all; nullptr: it has none.
+}  // namespace
+
 const Parameter* nextParameter(const Instrument& instrument) {
     for (const Parameter& parameter : instrument.parameters) {
         const auto leads = [&parameter](const Chain& chain) { return leadsTo(chain, parameter); };
         if (std::none_of(instrument.chains.begin(), instrument.chains.end(), leads)) return &parameter;
     }
-    return instrument.parameters.empty() ? nullptr : &instrument.parameters.front();
+    return nullptr;
 }
-
-}  // namespace
 
 Chain newChain(const Instrument& instrument) {
     Chain chain;

@@ -45,6 +45,8 @@ Instrument newInstrument(const Ensemble& ensemble);
 /// A chain from the mod wheel (or the first control that no chain of the instrument uses) to the first
 /// parameter that none of its chains leads to, or to the first of all.
 Chain newChain(const Instrument& instrument);
+/// The first parameter, in order, that no chain of the instrument leads to; nullptr: there is none.
+const Parameter* nextParameter(const Instrument& instrument);
 /// A branch over the whole range of a parameter that the chain does not reach yet, if there is one.
 Branch newBranch(const Instrument& instrument, const Chain& chain);
 /// A branch of a shared chain over the whole range of some parameter that it does not reach yet.

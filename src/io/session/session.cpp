@@ -166,6 +166,11 @@ std::vector<std::string> Session::status() const {
     return phrases;
 }
 
+Clock::Word Session::word() const {
+    if (clock_ == &silence_ && jack_.isWaiting()) return {"JACK does not answer", Clock::Word::Health::ill};
+    return clock_ == nullptr ? silence_.word() : clock_->word();
+}
+
 std::vector<std::string> Session::loopsCut() {
     std::vector<std::string> sentences;
     player_.watchLoops([&](const LoopWatch::Loop& loop) {

@@ -142,6 +142,8 @@ class Session {
     [[nodiscard]] const std::optional<Problem>& rackProblem() const { return rack_.problem(); }
     /// A phrase each about the clock and about ports that have something to say.
     [[nodiscard]] std::vector<std::string> status() const;
+    /// What the clock is and how it does, in a word or two.
+    [[nodiscard]] Clock::Word word() const;
     /// What of an input port is heard, by its name.
     void setFilter(std::string_view port, const PortFilter& filter) {
         player_.setFilter(player_.portId(port), filter);

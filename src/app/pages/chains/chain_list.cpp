@@ -417,12 +417,4 @@ void ChainList::mousePressEvent(QMouseEvent* event) {
     QListView::mousePressEvent(event);
 }
 
-void ChainList::keyPressEvent(QKeyEvent* event) {
-    if (event->key() == Qt::Key_Space && currentIndex().isValid()) {
-        toggle(currentIndex().row());
-    } else {
-        QListView::keyPressEvent(event);
-    }
-}
-
 }  // namespace mellow::app

@@ -15,7 +15,6 @@
 #include "app/manners.h"
 #include "app/pages/chains/details_panel.h"
 #include "app/pages/chains/first_steps.h"
-#include "app/pages/chains/learn_banner.h"
 #include "app/reuse/reuse.h"
 #include "app/reuse/run_dialog.h"
 #include "app/target_finder.h"
@@ -45,8 +44,6 @@ ChainsPage::ChainsPage(Workspace& workspace, QWidget* parent)
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(scaled(14), scaled(10), scaled(14), scaled(10));
     column->setSpacing(scaled(8));
-    column->addWidget(new LearnBanner(workspace));
-    column->addWidget(makeReachBanner());
     column->addWidget(new FirstSteps(workspace));
     auto* head = new QHBoxLayout;
     title_->setProperty("role", "title");
@@ -75,26 +72,9 @@ ChainsPage::ChainsPage(Workspace& workspace, QWidget* parent)
         followFindings();
     });
     buildActions();
+    qApp->installEventFilter(this);
     follow();
     followFindings();
-}
-
-/// What is being set by playing, for as long as its key is held.
-QWidget* ChainsPage::makeReachBanner() {
-    auto* banner = new QFrame;
-    banner->setObjectName(QStringLiteral("learnBanner"));
-    auto* row = new QHBoxLayout(banner);
-    auto* words = new QLabel;
-    words->setObjectName(QStringLiteral("learnGoal"));
-    words->setWordWrap(true);
-    row->addWidget(words);
-    banner->hide();
-    connect(&workspace_.reach, &PlayedReach::changed, banner, [this, banner, words] {
-        banner->setVisible(workspace_.reach.isOn());
-        words->setText(workspace_.reach.says());
-    });
-    qApp->installEventFilter(this);
-    return banner;
 }
 
 /// Keys that are held: comma for the low end, full stop for the high one, semicolon for the travel.
@@ -126,7 +106,7 @@ bool ChainsPage::eventFilter(QObject* watched, QEvent* event) {
     if (key->isAutoRepeat()) return true;
     if (press) {
         if (!workspace_.reach.begin(*what))
-            workspace_.tell(tr("Select a target first: hold the key, move the control, let go."));
+            workspace_.hint(tr("Select a target first: hold the key, move the control, let go."));
     } else {
         workspace_.reach.end();
     }
@@ -222,7 +202,7 @@ void ChainsPage::buildActions() {
              tr("The place at which the source stands now becomes the middle"),
              [this] {
                  if (!workspace_.reach.restHere())
-                     workspace_.tell(tr("Move the control, and let it go where it rests; then ask again."));
+                     workspace_.hint(tr("Move the control, and let it go where it rests; then ask again."));
              }),
         separator,
         made(tr("Switch &on or off"), QKeySequence(Qt::CTRL | Qt::Key_M),
@@ -236,7 +216,7 @@ std::vector<PageActions> ChainsPage::actions() const {
 void ChainsPage::openRun(bool knobs) {
     const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
     if (instrument == nullptr || instrument->parameters.empty())
-        return workspace_.tell(tr("Select an instrument with parameters first."));
+        return workspace_.hint(tr("Select an instrument with parameters first."));
     QDialog* dialog = knobs ? static_cast<QDialog*>(new TwoKnobsDialog(workspace_, window()))
                             : static_cast<QDialog*>(new RunDialog(workspace_, window()));
     dialog->open();

@@ -36,7 +36,6 @@ class ChainsPage : public Page {
     void showSummary();
     void shareHeight();
 
-    QWidget* makeReachBanner();
     void buildActions();
     void openRun(bool knobs);
     void showContextMenu(const QPoint& at);

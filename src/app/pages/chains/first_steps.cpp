@@ -73,6 +73,13 @@ FirstSteps::FirstSteps(Workspace& workspace, QWidget* parent)
     follow();
 }
 
+void FirstSteps::hideEvent(QHideEvent* event) {
+    QFrame::hideEvent(event);
+    if (next() != 0 || !began_) return;
+    began_ = false;
+    hide();
+}
+
 FirstSteps::Card FirstSteps::addCard(QWidget* row, const QString& title, const QString& words) {
     Card card;
     card.frame = new QFrame;
@@ -112,8 +119,8 @@ int FirstSteps::next() const {
 void FirstSteps::follow() {
     if (workspace_.document.ensemble().instruments.empty()) began_ = true;
     const int now = next();
-    setVisible(began_ && now > 0);
-    if (now == 0) began_ = false;
+    // Where all is done it stays until it is put away, or another page is shown: nothing moves by itself.
+    setVisible(began_);
     for (int i = 0; i < static_cast<int>(cards_.size()); ++i) {
         const bool done = now == 0 || i + 1 < now;
         cards_.at(static_cast<std::size_t>(i))
@@ -128,7 +135,6 @@ void FirstSteps::follow() {
     }
 }
 
-/// Stays a moment after the meter has moved, so that it is seen moving.
 void FirstSteps::followValue() {
     if (!isVisible()) return;
     std::string owner;
@@ -140,8 +146,7 @@ void FirstSteps::followValue() {
     meter_->show(std::max(0.0, reading.values.front()));
     if (moved_ || meter_->level() == before) return;
     moved_ = true;
-    constexpr int seen = 4000;  // ms
-    QTimer::singleShot(seen, this, &FirstSteps::follow);
+    follow();
 }
 
 }  // namespace mellow::app

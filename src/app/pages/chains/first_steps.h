@@ -24,6 +24,9 @@ class FirstSteps : public QFrame {
     /// The step that is to be done next, 1 to 3; 0: all are done.
     [[nodiscard]] int next() const;
 
+ protected:
+    void hideEvent(QHideEvent* event) override;
+
  private:
     struct Card {
         QFrame* frame = nullptr;

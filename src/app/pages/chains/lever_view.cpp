@@ -60,8 +60,8 @@ LeverView::LeverView(Workspace& workspace, QWidget* parent)
       document_(workspace.document),
       selection_(workspace.selection),
       live_(workspace.live),
-      sentence_(new SteadyLabel(this)),
-      quiet_(new QLabel(this)),
+      sentence_(new FewLines(2, FewLines::Role::body, this)),
+      quiet_(new FewLines(1, FewLines::Role::caption, this)),
       findings_(new FindingsView(workspace.document)),
       body_(new QWidget(this)),
       empty_(new QWidget(this)),
@@ -77,17 +77,16 @@ LeverView::LeverView(Workspace& workspace, QWidget* parent)
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(scaled(12), scaled(10), scaled(10), scaled(6));
     column->setSpacing(scaled(6));
-    sentence_->label()->setObjectName(QStringLiteral("sentence"));
+    sentence_->setObjectName(QStringLiteral("sentence"));
     column->addWidget(sentence_);
     quiet_->setObjectName(QStringLiteral("quiet"));
-    quiet_->setProperty("role", "caption");
-    quiet_->setWordWrap(true);
     column->addWidget(quiet_);
-    column->addWidget(findings_);
     buildEmpty();
     column->addWidget(empty_, 1);
     column->addWidget(body_, 1);
     column->addWidget(chips_);
+    // Below, where what comes moves nothing that is under the hand.
+    column->addWidget(findings_);
 
     auto* response = new QVBoxLayout;
     auto* head = new QHBoxLayout;
@@ -196,6 +195,7 @@ void LeverView::showEmpty() {
 void LeverView::resizeEvent(QResizeEvent* event) {
     QWidget::resizeEvent(event);
     shareWidth();
+    showSentence();
 }
 
 /// The figures above the response are said by the rails too, and give way to targets that need the room.
@@ -217,16 +217,15 @@ bool LeverView::event(QEvent* event) {
 }
 
 void LeverView::rebuild() {
-    const Instrument* instrument = instrumentOf(shownEnsemble(), selection_.now());
     const Chain* chain = chainOf(shownEnsemble(), selection_.now());
     body_->setVisible(chain != nullptr);
     chips_->setVisible(chain != nullptr);
     sentence_->setVisible(chain != nullptr);
+    quiet_->setVisible(chain != nullptr);
     empty_->setVisible(chain == nullptr);
     showQuiet();
     if (chain == nullptr) return showEmpty();
-    sentence_->setText((before_ != nullptr ? tr("Before: ") : QString()) +
-                       QString::fromStdString(describe::chainSentence(shownEnsemble(), instrument, *chain)));
+    showSentence();
     const Selected& selected = selection_.now();
     picture_->showSteps(chain->steps, selected.part == Part::step ? selected.index : -1);
     earlier_ = document_.before();
@@ -235,6 +234,27 @@ void LeverView::rebuild() {
     rebuildChips(*chain);
     rebuildTargets(*chain);
     refresh();
+}
+
+/// With as many targets by name as find room; all of them are in the tooltip.
+void LeverView::showSentence() {
+    const Chain* chain = chainOf(shownEnsemble(), selection_.now());
+    if (chain == nullptr) return;
+    const Instrument* instrument = instrumentOf(shownEnsemble(), selection_.now());
+    const auto said = [&](std::size_t most) {
+        return (before_ != nullptr ? tr("Before: ") : QString()) +
+               toQt(describe::chainSentence(shownEnsemble(), instrument, *chain, most));
+    };
+    const QString whole = said(std::max<std::size_t>(chain->branches.size(), 1));
+    QString shown = whole;
+    if (!sentence_->fits(whole)) {
+        for (std::size_t most = 1; most < chain->branches.size(); ++most) {
+            const QString shorter = said(most);
+            if (most > 1 && !sentence_->fits(shorter)) break;
+            shown = shorter;
+        }
+    }
+    sentence_->setText(shown, whole);
 }
 
 /// What checks say of the chain, with the mend, right where the chain is.
@@ -431,8 +451,7 @@ void LeverView::refresh() {
 /// to speak.
 void LeverView::showQuiet() {
     const QString reason = whyQuiet(document_, live_, selection_.now());
-    if (reason != quiet_->text()) quiet_->setText(reason);
-    quiet_->setVisible(!reason.isEmpty());
+    quiet_->setText(reason);
 }
 
 /// Rails side by side look alike: where one has no room for its numbers, none has.

@@ -16,10 +16,10 @@
 
 #include "app/pages/chains/rail.h"
 #include "app/pages/chains/response_picture.h"
+#include "app/widgets/few_lines.h"
 #include "app/widgets/findings_view.h"
 #include "app/widgets/flow_layout.h"
 #include "app/widgets/moving_text.h"
-#include "app/widgets/steady_label.h"
 #include "app/workspace.h"
 
 namespace mellow::app {
@@ -63,6 +63,7 @@ class LeverView : public QWidget {
     void updateThreads();
     void showFindings();
     void shareWidth();
+    void showSentence();
     void showQuiet();
     void shareNarrowness();
     void showChipStates(const Chain& chain, const ChainReading& reading);
@@ -86,8 +87,8 @@ class LeverView : public QWidget {
     Document& document_;
     Selection& selection_;
     Live& live_;
-    SteadyLabel* sentence_;
-    QLabel* quiet_;  ///< why the chain does not speak
+    FewLines* sentence_;
+    FewLines* quiet_;  ///< why the chain does not speak
     FindingsView* findings_;
     std::pair<bool, bool> state_;  ///< the chain runs, and has spoken
     QWidget* body_;

@@ -384,7 +384,7 @@ void ResponsePicture::keyPressEvent(QKeyEvent* event) {
             return setZoom(zoom_ / 1.5);
         case Qt::Key_0:
             return setZoom(1);
-        case Qt::Key_Space:
+        case Qt::Key_Return:
             if (grips.empty()) break;
             handle_ = (handle_ + 1) % static_cast<int>(grips.size());
             return update();

@@ -145,7 +145,7 @@ void ButtonSurface::press(const QPointF&, double) {
 void ButtonSurface::lift() {
     set(false);
 }
-void ButtonSurface::pressSpace(bool down) {
+void ButtonSurface::pressReturn(bool down) {
     set(down);
 }
 void ButtonSurface::step(Axis, double by) {

@@ -224,9 +224,8 @@ void Surface::keyPressEvent(QKeyEvent* event) {
             return step(Axis::x, -1);
         case Qt::Key_End:
             return step(Axis::x, 1);
-        case Qt::Key_Space:
         case Qt::Key_Return:
-            if (!event->isAutoRepeat()) pressSpace(true);
+            if (!event->isAutoRepeat()) pressReturn(true);
             return;
         default:
             QWidget::keyPressEvent(event);
@@ -234,9 +233,8 @@ void Surface::keyPressEvent(QKeyEvent* event) {
 }
 
 void Surface::keyReleaseEvent(QKeyEvent* event) {
-    const bool space = event->key() == Qt::Key_Space || event->key() == Qt::Key_Return;
-    if (!space) return QWidget::keyReleaseEvent(event);
-    if (!event->isAutoRepeat()) pressSpace(false);
+    if (event->key() != Qt::Key_Return) return QWidget::keyReleaseEvent(event);
+    if (!event->isAutoRepeat()) pressReturn(false);
 }
 
 void Surface::wheelEvent(QWheelEvent* event) {

@@ -54,7 +54,7 @@ class Surface : public QWidget, public SpokenValue {
     virtual void lift() {}
     /// Steps by keys: a share of the travel on an axis.
     virtual void step(Axis axis, double by);
-    virtual void pressSpace(bool) {}
+    virtual void pressReturn(bool) {}
     /// What stands still: label, track, grid; and what moves on it.
     virtual void paintStill(QPainter& painter) const = 0;
     virtual void paintMoving(QPainter& painter) const = 0;

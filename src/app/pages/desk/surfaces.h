@@ -96,7 +96,7 @@ class ButtonSurface : public Surface {
     void drag(const QPointF&, const QPointF&, double, bool) override {}
     void lift() override;
     void step(Axis axis, double by) override;
-    void pressSpace(bool down) override;
+    void pressReturn(bool down) override;
     void paintStill(QPainter& painter) const override;
     void paintMoving(QPainter& painter) const override;
 
@@ -122,7 +122,7 @@ class TileSurface : public Surface {
     void press(const QPointF& at, double pressure) override;
     void drag(const QPointF&, const QPointF&, double, bool) override {}
     void step(Axis axis, double by) override;
-    void pressSpace(bool down) override;
+    void pressReturn(bool down) override;
     void paintStill(QPainter& painter) const override;
     void paintMoving(QPainter& painter) const override;
     void valuesMoved() override;

@@ -100,7 +100,7 @@ void TileSurface::step(Axis, double by) {
     update();
 }
 
-void TileSurface::pressSpace(bool down) {
+void TileSurface::pressReturn(bool down) {
     if (down) choose(under_);
 }
 void TileSurface::keyMoves(std::size_t key, bool down) {

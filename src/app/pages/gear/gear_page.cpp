@@ -221,14 +221,14 @@ void GearPage::buildLayerActions() {
          [](LayerPanel& p) { p.removeCrossfade(); });
 }
 
-bool GearPage::takeFile(const QString& path) {
+Page::Taken GearPage::takeFile(const QString& path) {
     for (const char* ending : {".csv", ".tsv", ".midnam"}) {
         if (!path.endsWith(QLatin1String(ending), Qt::CaseInsensitive)) continue;
         showProfile(true);
         profile_->importFrom(path);
-        return true;
+        return Taken::taken;
     }
-    return false;
+    return Taken::notOurs;
 }
 
 std::vector<PageActions> GearPage::actions() const {

@@ -31,7 +31,7 @@ class GearPage : public Page {
     QWidget* makeDetails() override;
     [[nodiscard]] std::vector<PageActions> actions() const override;
     /// Profiles are read from CSV and name documents.
-    bool takeFile(const QString& path) override;
+    Taken takeFile(const QString& path) override;
     void begin() override { board_->setFocus(Qt::OtherFocusReason); }
 
  protected:

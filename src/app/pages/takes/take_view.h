@@ -14,8 +14,8 @@
 #include "app/accessible.h"
 #include "app/pages/takes/lane_picture.h"
 #include "app/pages/takes/take_rows.h"
-#include "app/pages/takes/time_text.h"
 #include "app/takes/take_work.h"
+#include "app/takes/time_text.h"
 #include "app/workspace.h"
 
 namespace mellow::app {

@@ -11,15 +11,13 @@
 #include <QVBoxLayout>
 #include <utility>
 
-#include "app/aside.h"
 #include "app/pages/takes/export_dialog.h"
 #include "app/pages/takes/import_dialog.h"
 #include "app/pages/takes/take_metrics.h"
+#include "app/takes/midi_file.h"
 #include "app/theme/theme.h"
 #include "app/widgets/flow_layout.h"
 #include "app/words.h"
-#include "core/files/files.h"
-#include "core/smf/read.h"
 
 namespace mellow::app {
 
@@ -104,7 +102,7 @@ QWidget* TakesPage::buildBar() {
         return button;
     };
     add("record")->setProperty("role", "danger");
-    for (const char* action : {"play", "loop", "over", "punch", "keep"}) add(action);
+    for (const char* action : {"loop", "over", "punch", "keep"}) add(action);
     position_->setFixedHeight(unit_->sizeHint().height());
     position_->setObjectName(QStringLiteral("takePosition"));
     flow->addWidget(position_);
@@ -151,9 +149,6 @@ void TakesPage::buildActions() {
     make(list, "record", tr("&Record"), {}, tr("Record what is played into a take, or end it"), [this] {
         work_.toggleRecord();
     })->setToolTip(tr("Record what is played into a take, or end it (F3)"));
-    QAction* play = make(list, "play", tr("&Play"), QKeySequence(Qt::Key_Space),
-                         tr("Play the take through the chains, or stop"), [this] { work_.togglePlay(); });
-    view_->addAction(play);
     make(list, "loop", tr("&Loop"), QKeySequence(Qt::Key_L),
          tr("Play the selection, or all of it, round and round"), [this] { work_.setLoops(!work_.loops()); })
         ->setCheckable(true);
@@ -308,8 +303,6 @@ void TakesPage::refresh() {
                                             .arg(TimeText::seconds(work_.take()->length, 0)));
     const bool any = kept != nullptr && work_.take()->length > 0;
     named_.at("record")->setText(work_.isRecording() ? tr("End &recording") : tr("&Record"));
-    named_.at("play")->setText(work_.isPlaying() ? tr("Sto&p") : tr("&Play"));
-    named_.at("play")->setEnabled(any);
     named_.at("leadPage")->setChecked(work_.leader() == TakeWork::Leader::page);
     named_.at("leadTransport")->setChecked(work_.leader() == TakeWork::Leader::transport);
     named_.at("leadClock")->setChecked(work_.leader() == TakeWork::Leader::clock);
@@ -406,44 +399,16 @@ bool TakesPage::eventFilter(QObject* watched, QEvent* event) {
     return Page::eventFilter(watched, event);
 }
 
-bool TakesPage::takeFile(const QString& path) {
-    if (!isVisible()) return false;
+Page::Taken TakesPage::takeFile(const QString& path) {
     const bool midi = path.endsWith(QLatin1String(".mid"), Qt::CaseInsensitive) ||
                       path.endsWith(QLatin1String(".midi"), Qt::CaseInsensitive);
-    return midi && importFile(path);
+    return !midi ? Taken::notOurs : importFile(path) ? Taken::taken : Taken::refused;
 }
-
-namespace {
-
-/// What a MIDI file holds; nothing where a person would not wait for it any longer.
-std::optional<Result<smf::Reading>> readingOf(const QString& path) {
-    return doneUnlessLeft({TakesPage::tr("Reading %1").arg(QFileInfo(path).fileName())},
-                          [path]() -> Result<smf::Reading> {
-                              const auto bytes = files::readFile(QFile::encodeName(path).toStdString());
-                              if (!bytes) return bytes.problem();
-                              auto reading = smf::read(*bytes);
-                              if (!reading) return files::inFile(path.toStdString(), reading.problem());
-                              return reading;
-                          });
-}
-
-}  // namespace
 
 bool TakesPage::importFile(const QString& path) {
-    auto read = readingOf(path);
-    if (!read) return false;
-    auto& reading = *read;
-    if (!reading) {
-        workspace_.tell(toQt(reading.problem().sentence()) + QLatin1Char('.'));
-        return false;
-    }
-    if (const smf::Warning* loss = reading->firstLoss()) {
-        workspace_.tell(tr("%1 is damaged at byte %2: %3. What could be read before that is imported.")
-                            .arg(path)
-                            .arg(loss->offset)
-                            .arg(toQt(loss->what)));
-    }
-    ImportDialog dialog(workspace_, std::move(reading->file), QFileInfo(path).completeBaseName(), this);
+    auto file = readMidiFile(path, workspace_.tell);
+    if (!file) return false;
+    ImportDialog dialog(workspace_, std::move(*file), QFileInfo(path).completeBaseName(), this);
     if (!askImport_(dialog)) return false;
     return work_.add(tr("Import a take"), dialog.name(), dialog.take());
 }

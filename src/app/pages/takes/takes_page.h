@@ -31,7 +31,7 @@ class TakesPage : public Page {
     [[nodiscard]] bool wantsLeft() const override { return false; }
     [[nodiscard]] bool wantsKeys() const override { return false; }
     [[nodiscard]] std::vector<PageActions> actions() const override;
-    bool takeFile(const QString& path) override;
+    Taken takeFile(const QString& path) override;
     void begin() override { view_->setFocus(Qt::OtherFocusReason); }
     /// What a person says of an import, and of a name; tests answer without a dialog.
     using AskImport = std::function<bool(ImportDialog&)>;

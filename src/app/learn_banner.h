@@ -1,12 +1,12 @@
-// What is being learned, large enough to be read from where one plays: what to do, what was recognised and
-// how surely, who else uses it, and what else it may have been.
+// What is being learned, in two lines: what to do; what was recognised and how surely, and who else uses it.
+// Beside them what else it may have been, where a new chain leads, and the way to the next one.
 #pragma once
 
 #include <QFrame>
-#include <QLabel>
 #include <QPushButton>
 #include <vector>
 
+#include "app/widgets/few_lines.h"
 #include "app/workspace.h"
 
 namespace mellow::app {
@@ -37,15 +37,18 @@ class LearnBanner : public QFrame {
     void follow();
     void showOthers();
     [[nodiscard]] QString nameOfCandidate(const learning::Candidate& candidate) const;
+    [[nodiscard]] QString cut(const QString& text) const;
     [[nodiscard]] QString usersOf(const learning::Candidate& candidate) const;
 
     Workspace& workspace_;
     Learn& learn_;
-    QLabel* title_;
-    QLabel* found_;
+    FewLines* title_;
+    FewLines* found_;
     SureBar* sure_;
-    QLabel* users_;
-    QWidget* others_;
+    QPushButton* before_;
+    QPushButton* target_;
+    QPushButton* after_;
+    QPushButton* next_;
     std::vector<QPushButton*> otherButtons_;
 };
 

@@ -1,5 +1,5 @@
 // Beats are quarter notes. A metre begins a bar wherever it stands.
-#include "app/pages/takes/time_text.h"
+#include "app/takes/time_text.h"
 
 #include <algorithm>
 #include <array>

@@ -1,10 +1,11 @@
-#include "app/pages/chains/learn_banner.h"
+#include "app/learn_banner.h"
 
 #include <QHBoxLayout>
 #include <QPainter>
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "app/target_finder.h"
 #include "app/theme/theme.h"
 #include "app/words.h"
 #include "core/describe/heard.h"
@@ -16,7 +17,7 @@ namespace mellow::app {
 
 namespace {
 
-constexpr std::size_t mostOthers = 3;
+constexpr std::size_t mostOthers = 2;
 constexpr double worthShowing = 0.2;
 
 }  // namespace
@@ -34,7 +35,7 @@ void SureBar::show(double sure) {
 }
 
 QSize SureBar::sizeHint() const {
-    return {scaled(90), scaled(10)};
+    return {scaled(60), scaled(8)};
 }
 
 void SureBar::paintEvent(QPaintEvent*) {
@@ -42,9 +43,9 @@ void SureBar::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setPen(Qt::NoPen);
     const QRectF whole = QRectF(rect()).adjusted(0, 1, 0, -1);
-    painter.setBrush(blend(theme().honey, theme().ground, 0.35));
+    painter.setBrush(theme().line);
     painter.drawRoundedRect(whole, whole.height() / 2, whole.height() / 2);
-    painter.setBrush(theme().ground);
+    painter.setBrush(theme().honey);
     const QRectF part(whole.left(), whole.top(), whole.width() * sure_, whole.height());
     painter.drawRoundedRect(part, whole.height() / 2, whole.height() / 2);
 }
@@ -53,49 +54,55 @@ LearnBanner::LearnBanner(Workspace& workspace, QWidget* parent)
     : QFrame(parent),
       workspace_(workspace),
       learn_(workspace.learn),
-      title_(new QLabel),
-      found_(new QLabel),
+      title_(new FewLines(1, FewLines::Role::body)),
+      found_(new FewLines(1, FewLines::Role::caption)),
       sure_(new SureBar),
-      users_(new QLabel),
-      others_(new QWidget) {
+      before_(new QPushButton(QStringLiteral("◂"))),
+      target_(new QPushButton),
+      after_(new QPushButton(QStringLiteral("▸"))),
+      next_(new QPushButton(tr("Next (L)"))) {
     setObjectName(QStringLiteral("learnBanner"));
     setAttribute(Qt::WA_StyledBackground);
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(scaled(14), scaled(8), scaled(14), scaled(8));
-    column->setSpacing(scaled(3));
-    auto* first = new QHBoxLayout;
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(scaled(12), 0, scaled(6), 0);
+    row->setSpacing(scaled(5));
     title_->setObjectName(QStringLiteral("learnGoal"));
-    title_->setWordWrap(true);
-    auto* end = new QPushButton(tr("Done (Esc)"));
-    end->setObjectName(QStringLiteral("endLearning"));
-    connect(end, &QPushButton::clicked, &learn_, &Learn::stop);
-    first->addWidget(title_, 1);
-    first->addWidget(end, 0, Qt::AlignTop);
-    column->addLayout(first);
-    auto* second = new QHBoxLayout;
     found_->setObjectName(QStringLiteral("learnFound"));
-    second->addWidget(found_);
-    second->addSpacing(scaled(8));
+    auto* words = new QVBoxLayout;
+    words->setSpacing(0);
+    words->addStretch(1);
+    words->addWidget(title_);
+    auto* second = new QHBoxLayout;
+    second->setSpacing(scaled(8));
     second->addWidget(sure_);
-    second->addSpacing(scaled(12));
-    users_->setObjectName(QStringLiteral("learnUsers"));
-    users_->setWordWrap(true);
-    second->addWidget(users_, 1);
-    column->addLayout(second);
-    auto* row = new QHBoxLayout(others_);
-    row->setContentsMargins(0, 0, 0, 0);
-    auto* caption = new QLabel(tr("Or was it"));
-    row->addWidget(caption);
+    second->addWidget(found_, 1);
+    words->addLayout(second);
+    words->addStretch(1);
+    row->addLayout(words, 1);
+    const auto button = [&](QPushButton* made, const QString& name, const QString& tip, auto act) {
+        made->setObjectName(name);
+        made->setProperty("role", "compact");
+        made->setToolTip(tip);
+        row->addWidget(made);
+        connect(made, &QPushButton::clicked, this, act);
+    };
     for (std::size_t i = 0; i < mostOthers; ++i) {
-        auto* button = new QPushButton;
-        button->setObjectName(QStringLiteral("learnOther%1").arg(i));
-        row->addWidget(button);
-        otherButtons_.push_back(button);
-        connect(button, &QPushButton::clicked, this,
-                [this, button] { learn_.take(button->property("candidate").toULongLong()); });
+        auto* other = new QPushButton;
+        otherButtons_.push_back(other);
+        button(other, QStringLiteral("learnOther%1").arg(i), {},
+               [this, other] { learn_.take(other->property("candidate").toULongLong()); });
     }
-    row->addStretch(1);
-    column->addWidget(others_);
+    button(before_, QStringLiteral("learnTargetBefore"), tr("The parameter before"),
+           [this] { learn_.stepTarget(-1); });
+    button(target_, QStringLiteral("learnTarget"), tr("Where it leads; click to choose another"), [this] {
+        findTarget(workspace_, target_,
+                   learn_.targetName().isEmpty() ? TargetFor::anotherBranch : TargetFor::selectedBranch);
+    });
+    button(after_, QStringLiteral("learnTargetAfter"), tr("The next parameter"),
+           [this] { learn_.stepTarget(1); });
+    button(next_, QStringLiteral("learnNext"), tr("Learn one more new chain"), [this] { learn_.next(); });
+    button(new QPushButton(tr("Done (Esc)")), QStringLiteral("endLearning"), tr("Learning ends"),
+           [this] { learn_.stop(); });
     connect(&learn_, &Learn::changed, this, &LearnBanner::follow);
     follow();
 }
@@ -133,12 +140,13 @@ QString LearnBanner::usersOf(const learning::Candidate& candidate) const {
 }
 
 void LearnBanner::follow() {
-    setVisible(learn_.isOn());
     if (!learn_.isOn()) return;
     const auto& candidates = learn_.candidates();
     const auto taken = learn_.taken();
     title_->setText(
-        learn_.isDone()
+        learn_.isDone() && learn_.madeAChain()
+            ? tr("Learned %1. L learns the next one.").arg(learn_.goal())
+        : learn_.isDone()
             ? tr("Learned %1. Select the next chain, or press L to learn it again.").arg(learn_.goal())
         : taken                ? tr("Learning %1…").arg(learn_.goal())
         : learn_.isForTarget() ? tr("Learning %1: move it on the instrument’s own panel.").arg(learn_.goal())
@@ -147,16 +155,26 @@ void LearnBanner::follow() {
                                        : candidates.empty() ? nullptr
                                                             : &candidates.front();
     const bool some = shown != nullptr && (taken || shown->sure >= worthShowing);
-    found_->setVisible(some);
     sure_->setVisible(some);
-    users_->setVisible(some);
-    if (some) {
-        found_->setText(taken ? nameOfCandidate(*shown)
-                              : tr("%1? Move it once more.").arg(nameOfCandidate(*shown)));
-        sure_->show(shown->sure);
-        users_->setText(usersOf(*shown));
+    if (some) sure_->show(shown->sure);
+    found_->setText(!some   ? tr("Nothing has moved yet.")
+                    : taken ? QStringLiteral("%1 · %2").arg(nameOfCandidate(*shown), usersOf(*shown))
+                            : tr("%1? Move it once more.").arg(nameOfCandidate(*shown)));
+    const bool leads = learn_.hasTarget();
+    for (QWidget* each : std::initializer_list<QWidget*>{before_, target_, after_}) each->setVisible(leads);
+    if (leads) {
+        const QString name = learn_.targetName();
+        target_->setText(cut(name.isEmpty() ? tr("leads nowhere yet…") : tr("leads to %1").arg(name)));
+        target_->setAccessibleName(name);
     }
+    next_->setVisible(learn_.isDone() && learn_.madeAChain());
     showOthers();
+}
+
+/// A name on a button here has little room; all of it is said by tooltips and in the details.
+QString LearnBanner::cut(const QString& text) const {
+    constexpr int most = 130;
+    return QFontMetrics(captionFont()).elidedText(text, Qt::ElideRight, scaled(most));
 }
 
 void LearnBanner::showOthers() {
@@ -167,12 +185,13 @@ void LearnBanner::showOthers() {
         const bool isShown = taken ? i == *taken : i == 0;
         if (isShown || candidates[i].sure < worthShowing) continue;
         QPushButton* button = otherButtons_[used++];
-        button->setText(nameOfCandidate(candidates[i]));
+        const QString name = nameOfCandidate(candidates[i]);
+        button->setText(cut(tr("or %1").arg(name)));
+        button->setToolTip(tr("It was %1").arg(name));
         button->setProperty("candidate", QVariant::fromValue<qulonglong>(i));
         button->show();
     }
     for (std::size_t i = used; i < otherButtons_.size(); ++i) otherButtons_[i]->hide();
-    others_->setVisible(used > 0);
 }
 
 }  // namespace mellow::app

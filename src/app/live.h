@@ -81,6 +81,8 @@ class Live : public QObject {
 
     /// With what was put there, as long as its source stands still.
     [[nodiscard]] ChainReading reading(const std::string& instrument, const std::string& chain) const;
+    /// What edits have left behind, and nothing leads to, at rest.
+    [[nodiscard]] Placements leftAtRest() const { return session_.leftAtRest(); }
     /// Where an element of the desk was last moved to, by its address; nothing before it was.
     [[nodiscard]] std::optional<double> deskPosition(std::string_view address) const {
         return session_.deskPosition(address);

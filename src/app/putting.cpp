@@ -39,7 +39,11 @@ Putting::Putting(Document& document, Live& live, QObject* parent)
     : QObject(parent), document_(document), live_(live) {}
 
 std::size_t Putting::rest(const Whose& whose) {
-    const Placements resting = atRest(document_.ensemble(), whose);
+    Placements resting = atRest(document_.ensemble(), whose);
+    // What nothing leads to any more belongs to its instrument, and to no chain of it.
+    for (const Placement& left : live_.leftAtRest()) {
+        if (!whose.chain && (!whose.owner || *whose.owner == left.owner)) resting.push_back(left);
+    }
     return put(tr("Put to rest"), resting, resting);
 }
 
@@ -53,6 +57,7 @@ std::size_t Putting::put(const QString& text, const Placements& placements, cons
     // What nothing is known of rests, as far as anybody can tell.
     Placements before = resting;
     for (Placement& each : before) {
+        if (each.chain.empty()) continue;
         const ChainReading reading = live_.reading(each.owner, each.chain);
         const double stood = each.branch < reading.values.size() ? reading.values[each.branch] : -1;
         if (stood >= 0) each.position = stood;

@@ -46,13 +46,34 @@ Player::~Player() = default;
 
 namespace {
 
-std::vector<engine::Placed> placedIn(const engine::Plan& plan, const Placements& placements) {
+/// Parameters of placements to which nothing leads, those that there are.
+std::vector<engine::Unled> unledOf(const Ensemble& ensemble, const Placements& placements) {
+    std::vector<engine::Unled> besides;
+    for (const Placement& each : placements) {
+        if (each.parameter.empty()) continue;
+        const Instrument* owner = findById(ensemble.instruments, each.owner);
+        if (owner != nullptr && findById(owner->parameters, each.parameter) != nullptr)
+            besides.push_back({each.owner, each.parameter});
+    }
+    return besides;
+}
+
+std::vector<engine::Placed> placedIn(const engine::Plan& plan, const Placements& placements,
+                                     const std::vector<engine::Unled>& besides) {
     std::vector<engine::Placed> placed;
     for (const Placement& each : placements) {
+        if (!each.parameter.empty()) {
+            const auto beside = std::find_if(besides.begin(), besides.end(), [&each](const auto& unled) {
+                return unled.instrument == each.owner && unled.parameter == each.parameter;
+            });
+            const auto place = plan.firstBeside + static_cast<std::uint32_t>(beside - besides.begin());
+            if (place < plan.branches.size()) placed.push_back({place, each.position, true, false});
+            continue;
+        }
         const auto key = plan.numbering.chainKeys->find(each.owner + "/" + each.chain);
         const engine::PlanChain* chain = key ? plan.chainWithKey(*key) : nullptr;
         if (chain == nullptr || each.branch >= chain->branchCount) continue;
-        placed.push_back({chain->firstBranch + each.branch, each.position});
+        placed.push_back({chain->firstBranch + each.branch, each.position, false, each.unlessSpoken});
     }
     return placed;
 }
@@ -63,15 +84,16 @@ void Player::play(const Ensemble& ensemble, const Placements& placements) {
     collectRetired();
     // The previous program may be playing, and is not touched; ports that only messages named so far keep
     // their numbers all the same.
-    programs_.push_back(engine::compile(ensemble, &programs_.back()->plan, &ports_));
-    engine::Program& made = *programs_.back();
-    made.number = ++programsMade_;
-    made.feedback = engine::followControls(ensemble, made.plan);
     // What was to be placed and has not been played yet goes before what is placed now.
     if (const engine::Program* waiting = next_.load(std::memory_order_acquire); waiting == nullptr)
         waitingPlacements_.clear();
     waitingPlacements_.insert(waitingPlacements_.end(), placements.begin(), placements.end());
-    made.placed = placedIn(made.plan, waitingPlacements_);
+    const std::vector<engine::Unled> besides = unledOf(ensemble, waitingPlacements_);
+    programs_.push_back(engine::compile(ensemble, &programs_.back()->plan, &ports_, besides));
+    engine::Program& made = *programs_.back();
+    made.number = ++programsMade_;
+    made.feedback = engine::followControls(ensemble, made.plan);
+    made.placed = placedIn(made.plan, waitingPlacements_, besides);
     ports_ = names().ports;
     shareNames();
     engine::Program* skipped = next_.exchange(programs_.back().get(), std::memory_order_acq_rel);

@@ -52,6 +52,49 @@ class PuttingTest : public QObject {
     Q_OBJECT
 
  private slots:
+    /// Expression that a chain left at 0 is no silent instrument: led elsewhere, its target rests, and after
+    /// undo it stands where it stood.
+    void whatAnEditLeavesBehindGoesToRest() {
+        Stage stage(false);
+        Sent sent(stage);
+        const auto expression = [&] { return sent.last.at({"glass", 11}); };
+        stage.move(1, 0, "practice-keys");
+        QTRY_VERIFY((sent.last.count({"glass", 11}) > 0));
+        const int stood = expression();
+        QVERIFY(stood != 127);
+        stage.window->document().edit(QStringLiteral("Elsewhere"), [](Ensemble& e) {
+            erase_if(e.instruments[0].chains[0].branches,
+                     [](const Branch& branch) { return branch.target == "expression"; });
+        });
+        QTRY_COMPARE(expression(), 127);
+        stage.window->document().undoStack().undo();
+        QTRY_COMPARE(expression(), stood);
+        // The same where the whole chain goes, which nobody has moved since it is back.
+        stage.window->document().edit(QStringLiteral("Remove"), [](Ensemble& e) {
+            e.instruments[0].chains.erase(e.instruments[0].chains.begin());
+        });
+        QTRY_COMPARE(expression(), 127);
+        stage.window->document().undoStack().undo();
+        QTRY_COMPARE(expression(), stood);
+        // A chain that is switched off still leads where it leads.
+        stage.window->document().edit(QStringLiteral("Off"),
+                                      [](Ensemble& e) { e.instruments[0].chains[0].on = false; });
+        stage.window->document().edit(QStringLiteral("Title"), [](Ensemble& e) { e.title = "Other"; });
+        QTRY_VERIFY(stage.window->live().present().size() > 0);
+        QCOMPARE(expression(), stood);
+        // Put to rest knows of what was left, whatever has moved it since.
+        stage.window->document().edit(QStringLiteral("Remove"), [](Ensemble& e) {
+            e.instruments[0].chains.erase(e.instruments[0].chains.begin());
+        });
+        QTRY_COMPARE(expression(), 127);
+        stage.send({0xB0, 11, 40}, "practice-keys");
+        QTRY_COMPARE(expression(), 40);
+        stage.window.select("glass", "");
+        QVERIFY(stage.window->putting().rest(whoseOf(stage.window->selection().now(), DrawScope::selected)) >
+                0);
+        QTRY_COMPARE(expression(), 127);
+    }
+
     void whatIsSelectedGoesToRestAndBack() {
         Stage stage(false);
         Sent sent(stage);

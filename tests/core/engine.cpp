@@ -339,6 +339,20 @@ class EngineTest : public QObject {
                  (QStringList{"0 one 90 24 64", "1 one 90 26 64", "2 one 80 24 40", "3 one 80 26 40"}));
     }
 
+    /// A value that nobody knows is taken at once; one that is known is waited for, or met half way.
+    void anUnknownValueIsTakenAtOnce() {
+        for (const Handover handover : {Handover::meet, Handover::glide}) {
+            Ensemble e = ensemble({instrument()});
+            e.instruments[0].chains = {chain("c", ccSource(1), {}, {branch("expression", 0, 127)})};
+            e.instruments[0].chains[0].handover = handover;
+            Feeder feeder(e);
+            QCOMPARE(lines(feeder.feed({"0 first B0 01 40"})), (QStringList{"0 one B0 0B 40"}));
+            QCOMPARE(lines(feeder.feed({"1 second B0 01 20"})), QStringList{});
+            QCOMPARE(lines(feeder.feed({"2 second B0 01 30"})),
+                     handover == Handover::meet ? QStringList{} : QStringList{"2 one B0 0B 4B"});
+        }
+    }
+
     /// There is room for so many controls that one chain is handed over to; the next one begins unknown, and
     /// is no other control's heir.
     void theFirstControlIsForgottenWhereThereAreMoreThanFit() {

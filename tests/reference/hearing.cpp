@@ -342,6 +342,8 @@ void Interpreter::hearPlace(const Instrument* instrument, const Chain& chain, co
     if (sleeps(instrument, chain)) return;
     const double v = memory.position;
     std::optional<double> moved;
+    // Of what has not spoken nobody knows where it stands: whoever comes first has it.
+    if (!memory.spoken) hand.met = true;
     if (std::fabs(place - v) < 1e-9) hand.met = true;
     const bool crosses = known && std::min(c, place) <= v && v <= std::max(c, place);
     if (handover == Handover::meet && crosses) hand.met = true;

@@ -73,6 +73,12 @@ void Engine::place(const Sink& sink) {
     for (const Placed& placed : program_->placed) {
         const PlanBranch& branch = plan().branches[placed.branch];
         if (!branch.on || branch.part == none || branch.tieLine != none || !stays(placed.branch)) continue;
+        if (placed.ifSent && !lanes(sink).wasSent(placed.branch)) continue;
+        if (branch.chain == none) {
+            sendPosition(placed.branch, placed.position, sink);
+            continue;
+        }
+        if (placed.unlessSpoken && state().chains[branch.chain].spoken) continue;
         if (plan().chains[branch.chain].isEvaluated())
             state().branchLive[placed.branch].value.store(static_cast<float>(placed.position),
                                                           std::memory_order_relaxed);

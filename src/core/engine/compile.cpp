@@ -10,6 +10,7 @@
 #include "core/engine/compiler.h"
 #include "core/engine/dispatch.h"
 #include "core/engine/running_order.h"
+#include "core/model/edit.h"
 
 namespace mellow::engine {
 
@@ -62,7 +63,7 @@ Compiler::Compiler(const Ensemble& ensemble, const Plan* previous, const Names* 
     reserveRoom();
 }
 
-std::unique_ptr<Program> Compiler::run() {
+std::unique_ptr<Program> Compiler::run(const std::vector<Unled>& besides) {
     for (const TieLine& line : ensemble_.tieLines) numbering().tieLines.intern(line.id);
     findUnchanged();
     for (std::size_t i = 0; i < ensemble_.instruments.size(); ++i) {
@@ -72,6 +73,7 @@ std::unique_ptr<Program> Compiler::run() {
     for (std::size_t i = 0; i < ensemble_.instruments.size(); ++i) {
         if (!stopped_.instruments[i]) addInstrument(i);
     }
+    addBesides(besides);
     indexBranches();
     if (!ensemble_.tieLines.empty()) findRunningOrder(plan());
     listReceivers();
@@ -310,8 +312,33 @@ void Compiler::addChains(const Owner& owner, const std::vector<Chain>& chains, c
     }
 }
 
-std::unique_ptr<Program> compile(const Ensemble& ensemble, const Plan* previous, const Names* ports) {
-    return Compiler(ensemble, previous, ports).run();
+/// Branches that belong to no chain, behind those that do.
+void Compiler::addBesides(const std::vector<Unled>& besides) {
+    Chain led;
+    for (const Unled& each : besides) {
+        const std::string target = each.instrument + "/" + each.parameter;
+        const Parameter* parameter = targetOf(directory_, nullptr, target).parameter;
+        if (parameter != nullptr) led.branches.push_back(wholeBranch(*parameter));
+        if (parameter != nullptr) led.branches.back().target = target;
+    }
+    plan().firstBeside = static_cast<std::uint32_t>(plan().branches.size());
+    if (led.branches.empty()) return;
+    targets_.clear();
+    for (const Branch& branch : led.branches)
+        targets_.push_back(targetOf(directory_, nullptr, branch.target));
+    auto body = freshBody({nullptr, none}, led);
+    for (std::size_t b = 0; b < body->branches.size(); ++b) {
+        placeBranch({}, body->branches[b], targets_[b]);
+        PlanBranch& branch = plan().branches.back();
+        branch.chain = none;
+        branch.mix = none;
+    }
+    plan().sharedBodies.push_back(std::move(body));
+}
+
+std::unique_ptr<Program> compile(const Ensemble& ensemble, const Plan* previous, const Names* ports,
+                                 const std::vector<Unled>& besides) {
+    return Compiler(ensemble, previous, ports).run(besides);
 }
 
 }  // namespace mellow::engine

@@ -17,7 +17,7 @@ namespace mellow::engine {
 class Compiler {
  public:
     Compiler(const Ensemble& ensemble, const Plan* previous, const Names* ports);
-    std::unique_ptr<Program> run();
+    std::unique_ptr<Program> run(const std::vector<Unled>& besides);
 
  private:
     /// Whose chains are added.
@@ -44,6 +44,7 @@ class Compiler {
     /// Who hears each channel, once it is known in which order they pass on.
     void listReceivers();
     void addInstrument(std::size_t i);
+    void addBesides(const std::vector<Unled>& besides);
     Extent extent();
     /// Copies what the previous plan has of an instrument to its places in this one.
     void takeOver(const Record& record, std::uint32_t part);

@@ -42,6 +42,29 @@ void Lanes::pair(std::uint32_t b, int value) {
     sent(lane, pairSlot + number) = static_cast<Payload>(value);
 }
 
+bool Lanes::wasSent(std::uint32_t b) {
+    const PlanBranch& branch = plan().branches[b];
+    const std::uint32_t lane = laneOf(branch);
+    const auto number = static_cast<std::uint32_t>(branch.body->number);
+    switch (branch.kind) {
+        case MessageKind::cc:
+            return sent(lane, number) != noPayload;
+        case MessageKind::cc14:
+            return sent(lane, pairSlot + number) != noPayload || sent(lane, number) != noPayload;
+        case MessageKind::bend:
+            return sent(lane, bendSlot) != noPayload;
+        case MessageKind::pressure:
+            return sent(lane, pressureSlot) != noPayload;
+        case MessageKind::rpn:
+        case MessageKind::nrpn:
+            return state().registers[registerOf(branch)] >= 0;
+        case MessageKind::osc:
+            return state().osc[branch.place].has_value();
+        default:
+            return false;
+    }
+}
+
 /// The register that a branch sends: where articulations change the channel, each channel has its own.
 std::uint32_t Lanes::registerOf(const PlanBranch& branch) const {
     const auto& registers = plan().numbering.registers;

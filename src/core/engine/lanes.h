@@ -40,6 +40,9 @@ class Lanes {
     void program(std::uint32_t lane, const Sender& sender, const Program& program);
     /// One float, in display units.
     void osc(std::uint32_t branch, double q);
+    /// Whether something is known to stand where a branch leads: a control, a bend, a pressure, a register or
+    /// an OSC number.
+    [[nodiscard]] bool wasSent(std::uint32_t branch);
 
     // What a player's own messages come to.
 

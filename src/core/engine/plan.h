@@ -29,7 +29,7 @@ struct PlanBranch {
     MessageKind kind = MessageKind::cc;
     bool on = true;                ///< it is on, and so is the instrument that it leads to
     bool endsMix = true;           ///< no later branch of its chain meets others on the same parameter
-    std::uint32_t chain = 0;       ///< place in Plan::chains
+    std::uint32_t chain = 0;       ///< place in Plan::chains; none: it belongs to none
     std::uint32_t firstState = 0;  ///< of State::steps, one for each of the body's steps
     std::uint32_t part = none;     ///< place in Plan::parts
     std::uint32_t lane = 0;
@@ -209,7 +209,8 @@ struct Plan {
     std::vector<std::uint32_t> order;
     std::vector<std::uint32_t> ranks;      ///< by chain: its place in `order`; empty with it
     std::vector<std::uint32_t> turns;      ///< places in `parts`, in the order in which they pass on
-    std::vector<PlanBranch> branches;      ///< chain by chain
+    std::vector<PlanBranch> branches;      ///< chain by chain, then those of no chain
+    std::uint32_t firstBeside = 0;         ///< the first of those, by which what nothing leads to is put
     std::vector<Outlet> outlets;           ///< one for each of `branches`
     std::vector<Ear> ears;                 ///< chain by chain
     std::vector<MixPoint> mixes;           ///< by number

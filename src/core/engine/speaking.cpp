@@ -36,6 +36,8 @@ void Engine::hearPlace(std::uint32_t e, double place, PortId port, std::size_t c
         return;
     }
     const double before = state().ears[e].position;
+    // A value that nobody knows yet is no value to wait for.
+    if (!state().ears[e].spoken) hand.caught = true;
     const auto position = handOver(ear.handover, hand, before, place);
     if (!position) return;
     // Whoever else moves the value takes it away from all other controls.

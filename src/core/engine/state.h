@@ -144,8 +144,10 @@ inline bool isAsleep(const PlanChain& chain, const State& state) {
 
 /// A value that a branch's target is put to, once.
 struct Placed {
-    std::uint32_t branch = 0;  ///< place in Plan::branches
-    double position = 0;       ///< raw
+    std::uint32_t branch = 0;   ///< place in Plan::branches
+    double position = 0;        ///< raw
+    bool ifSent = false;        ///< only where something was sent there
+    bool unlessSpoken = false;  ///< only while the branch's chain has not spoken
 };
 
 /// A plan and the memory it plays with. Made and freed by the editing side only.

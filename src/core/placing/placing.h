@@ -21,6 +21,10 @@ struct Placement {
     std::string chain;
     std::uint32_t branch = 0;
     double position = 0;  ///< raw, 0 to 1
+    /// Of the owner, to which nothing leads: then `chain` is empty, and it is put only where something was
+    /// sent there.
+    std::string parameter = {};
+    bool unlessSpoken = false;  ///< the chain itself knows better, once it has spoken
     bool operator==(const Placement&) const = default;
 };
 using Placements = std::vector<Placement>;

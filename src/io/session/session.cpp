@@ -101,7 +101,13 @@ bool Session::tendClock() {
 }
 
 void Session::play(const Ensemble& ensemble, const Placements& placements) {
-    player_.play(ensemble, placements);
+    Placements all =
+        left_.follow(ensemble, [this](const auto& owner, const auto& chain, std::uint32_t branch) {
+            const ChainReading stood = reading(owner, chain);
+            return branch < stood.values.size() ? stood.values[branch] : -1.0;
+        });
+    all.insert(all.end(), placements.begin(), placements.end());
+    player_.play(ensemble, all);
     wishes_ = wishesOf(ensemble, player_.hearsOsc());
     want();
     std::vector<std::pair<int, int>> sounds;

@@ -15,6 +15,7 @@
 #include <utility>
 #include <vector>
 
+#include "core/placing/left.h"
 #include "io/jack.h"
 #include "io/osc_link.h"
 #include "io/patchbay.h"
@@ -118,6 +119,8 @@ class Session {
     [[nodiscard]] ChainReading reading(const std::string& instrument, const std::string& chain) const {
         return readingOf(player_.shown(), instrument, chain);
     }
+    /// What edits have left behind, at rest.
+    [[nodiscard]] Placements leftAtRest() const { return left_.atRest(); }
     /// Where an element of the desk was last moved to, by its address; nothing before it was.
     [[nodiscard]] std::optional<double> deskPosition(std::string_view address) const {
         return deskPositionOf(player_.shown(), address);
@@ -188,6 +191,7 @@ class Session {
     /// A take of twelve hours can be jumped into anywhere.
     static constexpr engine::Time begins = engine::Time{12} * 3600 * 1'000'000;
     Player player_{begins};
+    LeftBehind left_;
     Recorder recorder_{player_};
     Patchbay patchbay_;
     Jack jack_;

@@ -4,10 +4,12 @@
 
 #include <QCoreApplication>
 #include <algorithm>
+#include <cmath>
 
 #include "app/words.h"
 #include "core/describe/sentence.h"
 #include "core/model/resolve.h"
+#include "core/model/scale.h"
 
 namespace mellow::app {
 
@@ -43,8 +45,25 @@ class Asker {
         return !hand || std::find(hand->begin(), hand->end(), instrument_->id) != hand->end();
     }
 
+    /// A control that has not caught up with the value that it is to take over.
+    [[nodiscard]] QString ofHandover() const {
+        if (reading_.control < 0) return {};
+        const Source source = resolved(ensemble_, chain_->source);
+        const QString name = toQt(describe::sourceName(ensemble_, chain_->source));
+        const auto place = [&source](double position) {
+            const int max = maxOf(source);
+            return max == 0 ? tr("%1 %").arg(std::lround(position * 100))
+                            : QString::number(encode(scaleOf(source), clampPosition(position), max));
+        };
+        return handoverOf(ensemble_, *chain_) == Handover::meet
+                   ? tr("Waits for %1: it is at %2, and takes over at %3.")
+                         .arg(name, place(reading_.control), place(reading_.position))
+                   : tr("%1 is at %2, the value at %3; they meet as you move it.")
+                         .arg(name, place(reading_.control), place(reading_.position));
+    }
+
     [[nodiscard]] QString ofSource() const {
-        if (reading_.spoken) return {};
+        if (reading_.spoken) return ofHandover();
         const Source source = resolved(ensemble_, chain_->source);
         const QString name = toQt(describe::sourceName(ensemble_, chain_->source));
         if (row(source.kind).origin == Origin::generator) return {};

@@ -522,7 +522,7 @@ class DeskTest : public QObject {
             return each->problem.what.find("lie among the keys that it plays") != std::string::npos;
         });
         QVERIFY(collides != found.end());
-        desk.stage.window->document().mend((*collides)->mends.front());
+        desk.stage.window->document().mend((*collides)->mends.back());
         QCOMPARE(desk.stage.ensemble().instruments[0].input.lowKey, 18);
         QCOMPARE(desk.stage.window->document().findings().size(), std::size_t{0});
     }

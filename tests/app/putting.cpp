@@ -89,10 +89,33 @@ class PuttingTest : public QObject {
         QTRY_COMPARE(expression(), 127);
         stage.send({0xB0, 11, 40}, "practice-keys");
         QTRY_COMPARE(expression(), 40);
-        stage.window.select("glass", "");
+        stage.window.select("glass", "", app::Part::instrument);
         QVERIFY(stage.window->putting().rest(whoseOf(stage.window->selection().now(), DrawScope::selected)) >
                 0);
         QTRY_COMPARE(expression(), 127);
+    }
+
+    /// A control that has to meet the value says where it is, and where it takes over.
+    void whoWaitsToMeetSaysWhereAndHowFar() {
+        Stage stage(false);
+        stage.window.select("glass", "swell");
+        stage.window->document().edit(QStringLiteral("Meet"), [](Ensemble& e) {
+            e.instruments[0].chains[0].handover = Handover::meet;
+        });
+        const auto* quiet = stage.window.find<FewLines>("quiet");
+        const Rail& rail = stage.window.page().lever().sourceRail();
+        // Of what nobody knows nobody waits.
+        stage.send({0xB0, 1, 100}, "practice-keys");
+        QTRY_COMPARE(rail.content().valueText, QStringLiteral("100"));
+        QVERIFY(quiet->text().isEmpty());
+        stage.send({0xB3, 1, 20}, "practice-keys");
+        QTRY_VERIFY2(quiet->text().contains(QStringLiteral("it is at 20, and takes over at 100")),
+                     qPrintable(quiet->text()));
+        QCOMPARE(rail.content().valueText, QStringLiteral("100"));
+        QVERIFY(std::abs(rail.content().goal - 20 / 127.0) < 0.01);
+        stage.send({0xB3, 1, 110}, "practice-keys");
+        QTRY_COMPARE(rail.content().valueText, QStringLiteral("110"));
+        QTRY_VERIFY(quiet->text().isEmpty());
     }
 
     void whatIsSelectedGoesToRestAndBack() {

@@ -232,7 +232,7 @@ class TakesPageTest : public QObject {
         const double pixel = axis.microsPerPixel;
         QVERIFY(std::abs(static_cast<double>(stage.work().span().from) - 20e6) <= 2 * pixel);
         QVERIFY(std::abs(static_cast<double>(stage.work().span().to) - 30e6) <= 2 * pixel);
-        QVERIFY(stage.window.find<QLabel>("takeChosen")->text().contains(QStringLiteral("2 lanes")));
+        QVERIFY(stage.window.find<QPushButton>("takeChosen")->text().contains(QStringLiteral("2 lanes")));
         // An edge is dragged alone.
         test::drag(&stage.view(), to, {axis.x(40'000'000), to.y()});
         QVERIFY(std::abs(static_cast<double>(stage.work().span().to) - 40e6) <= 2 * pixel);
@@ -368,6 +368,114 @@ class TakesPageTest : public QObject {
         QVERIFY(std::abs(cue->time - 12'000'000) < 30);
         stage.page().renameTake();
         QCOMPARE(stage.work().kept()->name, std::string("shutters bang"));
+    }
+
+    /// A loop can be typed, in the unit that is shown.
+    void theSelectionIsTyped() {
+        Stage stage;
+        QString typed = QStringLiteral("0:33.5 – 46");
+        stage.page().onAskText(
+            [&](const QString&, const QString&, const QString&) { return std::optional(typed); });
+        stage.window.click("takeChosen");
+        QVERIFY((stage.work().span() == TimeSpan{33'500'000, 46'000'000}));
+        stage.work().setLoops(true);
+        typed = QStringLiteral("10 to 9,5");
+        stage.window.click("takeChosen");
+        QVERIFY((stage.work().span() == TimeSpan{9'500'000, 10'000'000}));
+        typed = QStringLiteral("soon");
+        stage.window.click("takeChosen");
+        QVERIFY((stage.work().span() == TimeSpan{9'500'000, 10'000'000}));
+        QVERIFY(stage.window->noticeText().contains(QStringLiteral("is no stretch of the take")));
+        TimeText text;
+        Take take;
+        take.tempos.push_back({0, 90});
+        take.length = 100'000'000;
+        for (const TimeUnit unit : {TimeUnit::seconds, TimeUnit::bars, TimeUnit::frames}) {
+            text.set(take, unit, 25);
+            for (const std::int64_t time :
+                 {std::int64_t{0}, std::int64_t{2'000'000}, std::int64_t{41'200'000}}) {
+                const auto back = text.parse(text.fine(time));
+                QVERIFY(back && std::abs(*back - time) <= 40'000);
+            }
+        }
+        text.set(take, TimeUnit::seconds, 25);
+        for (const char* bad : {"", ":", "1:-2", "nan", "1e99", "a:b"})
+            QVERIFY2(!text.parse(QString::fromLatin1(bad)), bad);
+    }
+
+    /// What is recorded is seen while it comes: hands above, and what comes of them below; it is not changed
+    /// before it is over.
+    void aRecordingIsDrawnAsItComes() {
+        Stage stage;
+        stage.page().band().showInstrument("glass");
+        stage.work().record();
+        for (std::uint8_t value = 0; value < 100; value += 5)
+            stage.window->live().sendTo("practice-keys", midi::make(midi::controlChange, 0, 1, value));
+        const auto has = [&](const QString& name) {
+            const auto rows = stage.view().rows().rows();
+            return std::any_of(rows.begin(), rows.end(),
+                               [&](const TakeRow& row) { return row.name == name; });
+        };
+        QTRY_VERIFY(stage.work().isLive());
+        QTRY_COMPARE(stage.work().take()->events.size(), std::size_t{20});
+        QTRY_VERIFY(has(QStringLiteral("Mod wheel")) && !has(QStringLiteral("Breath")));
+        QTRY_VERIFY(has(QStringLiteral("Expression")));
+        const Ensemble before = stage.window.ensemble();
+        QVERIFY(!stage.work().change(QStringLiteral("Change"), *stage.work().take()));
+        QVERIFY(stage.window.ensemble() == before);
+        // Another take may be looked at meanwhile.
+        stage.work().choose("wet-stones");
+        QVERIFY(!stage.work().isLive() && stage.work().isRecording());
+        stage.work().endNow();
+        QCOMPARE(stage.work().take()->events.size(), std::size_t{20});
+        QCOMPARE(stage.window.ensemble().takes.size(), before.takes.size() + 1);
+    }
+
+    /// One instrument's lanes are there, whoever drives them; of all instruments each says whose it is.
+    void lanesOfSharedChainsAndWhoseTheyAre() {
+        Stage stage;
+        stage.window->document().edit(QStringLiteral("Shared"), [](Ensemble& e) {
+            for (std::size_t i = 0; i < e.instruments.size(); ++i) e.instruments[i].chains.clear();
+            Chain both;
+            both.id = "both";
+            both.source.number = 1;
+            for (const char* target : {"glass/expression", "flute/dynamics"}) {
+                both.branches.emplace_back().target = target;
+                both.branches.back().low = 0.0;
+                both.branches.back().high = 100.0;
+            }
+            e.sharedChains = {both};
+        });
+        stage.page().band().showInstrument("glass");
+        const auto abouts = [&] {
+            QStringList found;
+            for (const TakeRow& row : stage.view().rows().rows()) {
+                if (row.kind == TakeRow::Kind::result) found << row.name + QLatin1Char('/') + row.about;
+            }
+            return found.join(QLatin1Char(' '));
+        };
+        QTRY_VERIFY2(abouts().contains(QStringLiteral("Expression/")), qPrintable(abouts()));
+        QVERIFY(!abouts().contains(QStringLiteral("Dynamics")));
+        stage.page().band().showInstrument({});
+        QTRY_VERIFY2(abouts().contains(QStringLiteral("Expression/Glass harmonium")) &&
+                         abouts().contains(QStringLiteral("Dynamics/Bass flute")),
+                     qPrintable(abouts()));
+    }
+
+    /// Hands that were tidied since are told, also where nothing else comes of them.
+    void handsAreComparedToo() {
+        Stage stage;
+        stage.page().band().showInstrument("glass");
+        stage.window.click("bandMark");
+        QTRY_COMPARE(stage.page().band().differenceText(), QStringLiteral("No difference."));
+        Take tidied = *stage.work().take();
+        std::erase_if(tidied.events, [](const TakeEvent& event) {
+            return event.message.data[0] == 0xB0 && event.message.data[1] == 1 && event.time > 30'000'000;
+        });
+        QVERIFY(stage.work().change(QStringLiteral("Tidy"), std::move(tidied)));
+        QTRY_VERIFY2(stage.page().band().differenceText().contains(QStringLiteral("hands are others")) &&
+                         stage.page().band().differenceText().contains(QStringLiteral("Expression")),
+                     qPrintable(stage.page().band().differenceText()));
     }
 
     void thenAndNow() {

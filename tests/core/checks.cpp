@@ -459,7 +459,7 @@ class ChecksTest : public QObject {
             "note one, d, branch 1: it meets c, branch 1 on expression", false);
         row(
             "one message", [](Ensemble& e) { e.instruments.push_back(instrument("two")); },
-            "note two: its expression is the same message on out channel 1 as expression of one", false);
+            "note two: its expression and tone are the same messages on out channel 1 as of one", false);
         row(
             "desk element of nobody",
             [](Ensemble& e) {
@@ -493,7 +493,7 @@ class ChecksTest : public QObject {
             [](Ensemble& e) {
                 e.instruments[0].articulations = {keySwitch("long", 24), keySwitch("short", 25)};
             },
-            "note one: its key switches on keys 24 and 25 lie among the keys that it plays", false);
+            "note one: its key switches on keys C1 and C♯1 lie among the keys that it plays", false);
         row(
             "key switch among another's keys",
             [](Ensemble& e) {
@@ -501,7 +501,7 @@ class ChecksTest : public QObject {
                 e.instruments[0].input.lowKey = 36;
                 e.instruments[0].articulations = {keySwitch("long", 24)};
             },
-            "note two: key 24, by which one is told its articulation, is played here too", false);
+            "note one: its key switches on key C1 lie among the keys that two plays", false);
         row(
             "alike",
             [](Ensemble& e) {
@@ -558,7 +558,9 @@ class ChecksTest : public QObject {
                 chooses.high = std::string("one");
                 e.sharedChains.push_back(test::chain("who", test::ccSource(9), {}, {chooses}));
             },
-            "trouble Shared chains, who, branch 1: it chooses who is in hand, and nobody is in the hand order", false);
+            "trouble Shared chains, who, branch 1: it chooses who is in hand, and nobody is in the hand "
+            "order",
+            false);
         row(
             "velocities",
             [](Ensemble& e) {
@@ -673,7 +675,7 @@ class ChecksTest : public QObject {
         row("no branch", [](Ensemble& e) { e.instruments[0].chains[0].branches.clear(); },
             {"Switch the chain off"});
         row("one value", [](Ensemble& e) { e.instruments[0].chains[0].branches[0].low = 127.0; },
-            {"Use the whole range", "Switch the chain off"});
+            {"Use the whole range of expression", "Switch the chain off"});
         row("keys", [](Ensemble& e) { e.instruments[0].input.lowKey = 200; }, {"Turn them round"});
     }
     void mendsSayWhatTheyDo() {
@@ -770,7 +772,8 @@ class ChecksTest : public QObject {
             unfit->mends.front().edit(e);
         }
         QCOMPARE(found(e),
-                 (QStringList{"note one-horn, c, branch 1: it meets b, branch 1 on the-expression"}));
+                 (QStringList{"note Shared chains, b, branch 1: it meets c, branch 1 on the-expression",
+                              "note one-horn, c, branch 1: it meets b, branch 1 on the-expression"}));
         Feeder feeder(e);
         QCOMPARE(feeder.feed({"0 any B0 01 7F"}), (std::vector<std::string>{"0 one-horn B0 0B 7F"}));
     }
@@ -788,7 +791,8 @@ class ChecksTest : public QObject {
         e.instruments[0].chains.push_back(chain("d", ccSource(2), {}, {branch("expression", 0, 127)}));
         e.instruments[0].chains.push_back(chain("z", ccSource(3), {}, {}));
         const auto findings = check(e);
-        QCOMPARE(findings.size(), std::size_t{2});
+        // The trouble, and a note at each of the two that meet.
+        QCOMPARE(findings.size(), std::size_t{3});
         QVERIFY(findings.front().severity == Severity::trouble);
     }
 

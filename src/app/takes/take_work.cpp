@@ -69,6 +69,16 @@ const KeptTake* TakeWork::kept() const {
     return chosen != nullptr ? chosen : &takes.back();
 }
 
+const std::shared_ptr<const Take>& TakeWork::take() const {
+    return liveTake_ != nullptr ? liveTake_ : stored();
+}
+
+const std::shared_ptr<const TakeLanes>& TakeWork::lanes() const {
+    if (liveTake_ != nullptr) return liveLanes_;
+    read();
+    return lanes_;
+}
+
 std::size_t TakeWork::place() const {
     const KeptTake* shown = kept();
     return shown == nullptr ? 0 : placeOf(document_.ensemble().takes, shown->id);
@@ -103,6 +113,7 @@ void TakeWork::follow() {
         return;
     }
     isRead_ = false;
+    if (another) dropLive();
     const bool isOther = recordsOver_ && shown_.id != over_.id;
     if (another && isPlaying() && !recording_) stop();
     if (another) {
@@ -111,7 +122,7 @@ void TakeWork::follow() {
         chosenLanes_.clear();
     }
     chosenNotes_.clear();
-    if (!another && !isOther && isPlaying()) live_.changeTake(take(), runFrom(position()));
+    if (!another && !isOther && isPlaying()) live_.changeTake(stored(), runFrom(position()));
     emit takeChanged();
     emit choiceChanged();
 }
@@ -136,7 +147,7 @@ void TakeWork::read() const {
 
 /// The take that plays: what is recorded over plays on whatever is looked at.
 const std::shared_ptr<const Take>& TakeWork::played() const {
-    return recordsOver_ && over_.take != nullptr && shown_.id != over_.id ? over_.take : take();
+    return recordsOver_ && over_.take != nullptr && shown_.id != over_.id ? over_.take : stored();
 }
 
 const TimeSpan& TakeWork::spanInForce() const {
@@ -163,6 +174,7 @@ void TakeWork::chooseNotes(NoteChoice notes) {
 }
 
 std::int64_t TakeWork::position() const {
+    if (recording_ && !recordsOver_ && liveTake_ != nullptr) return live_.recorder().progress().first;
     return isPlaying() ? live_.takePosition() : cursor_;
 }
 
@@ -187,8 +199,8 @@ io::TakeRun TakeWork::runFrom(std::int64_t from) const {
 }
 
 void TakeWork::play() {
-    if (take()->events.empty() && take()->length == 0) return;
-    if (cursor_ >= take()->length) cursor_ = 0;
+    if (stored()->events.empty() && stored()->length == 0) return;
+    if (cursor_ >= stored()->length) cursor_ = 0;
     if (leader_ == Leader::transport &&
         live_.leadTransport(io::Jack::Lead::locate, shown_.startUs + cursor_)) {
         live_.leadTransport(io::Jack::Lead::start);
@@ -199,7 +211,7 @@ void TakeWork::play() {
 
 void TakeWork::begin(const io::TakeRun& run) {
     playing_ = true;
-    live_.startTake(take(), run);
+    live_.startTake(stored(), run);
     emit runChanged();
 }
 
@@ -215,10 +227,10 @@ void TakeWork::stop() {
 }
 
 void TakeWork::locate(std::int64_t time) {
-    cursor_ = std::clamp<std::int64_t>(time, 0, take()->length);
+    cursor_ = std::clamp<std::int64_t>(time, 0, stored()->length);
     const bool led =
         leader_ == Leader::transport && live_.leadTransport(io::Jack::Lead::locate, shown_.startUs + cursor_);
-    if (isPlaying() && !led) live_.startTake(take(), runFrom(cursor_));
+    if (isPlaying() && !led) live_.startTake(stored(), runFrom(cursor_));
     emit moved();
 }
 
@@ -241,11 +253,11 @@ void TakeWork::followTransport() {
             live_.stopTake();
             emit runChanged();
         }
-        cursor_ = std::clamp<std::int64_t>(at, 0, take()->length);
+        cursor_ = std::clamp<std::int64_t>(at, 0, stored()->length);
         emit moved();
         return;
     }
-    if (at > take()->length || kept() == nullptr) return;
+    if (at > stored()->length || kept() == nullptr) return;
     io::TakeRun run = runFrom(std::max<std::int64_t>(at, 0));
     run.loopFrom = run.loopTo = 0;
     run.at = now.origin + shown_.startUs + run.from;
@@ -267,8 +279,8 @@ void TakeWork::hearClock(const io::Happening& happening) {
     io::TakeRun run;
     switch (data[0]) {
         case songPosition:
-            songPosition_ = timeOfQuarters(*take(), (data[1] + 128 * data[2]) / sixteenthsAQuarter);
-            cursor_ = std::clamp<std::int64_t>(songPosition_, 0, take()->length);
+            songPosition_ = timeOfQuarters(*stored(), (data[1] + 128 * data[2]) / sixteenthsAQuarter);
+            cursor_ = std::clamp<std::int64_t>(songPosition_, 0, stored()->length);
             emit moved();
             return;
         case midi::clockStart:
@@ -276,7 +288,7 @@ void TakeWork::hearClock(const io::Happening& happening) {
             [[fallthrough]];
         case midi::clockContinue:
             if (kept() == nullptr) return;
-            run = runFrom(std::min(songPosition_, take()->length));
+            run = runFrom(std::min(songPosition_, stored()->length));
             run.at = happening.time;
             return begin(run);
         case clockStop:
@@ -348,6 +360,30 @@ void TakeWork::setPunches(bool punches) {
     tellRun();
 }
 
+/// What is recorded is seen as it comes, a few times a second; of a long recording less often.
+void TakeWork::lookAtLive() {
+    if (!showsLive_ || !recording_ || (lookedLive_.isValid() && lookedLive_.elapsed() < liveEvery_)) return;
+    const std::size_t events = live_.recorder().progress().second;
+    if (events == liveEvents_ && !recordsOver_ && liveTake_ != nullptr) return;
+    liveEvents_ = events;
+    lookedLive_.start();
+    const Recording soFar = live_.recorder().soFar();
+    const io::TakeRun run = runFrom(0);
+    liveTake_ = std::make_shared<const Take>(
+        recordsOver_ ? overdubbed(*over_.take, soFar, run.overdubFrom, run.overdubTo) : takeOf(soFar));
+    liveLanes_ = std::make_shared<const TakeLanes>(lanesOf(*liveTake_, pairsIn(document_.ensemble())));
+    constexpr qint64 leastEvery = 250;  // ms
+    constexpr qint64 share = 10;        // of the time, this much is rest
+    liveEvery_ = std::max(leastEvery, share * lookedLive_.elapsed());
+    emit takeChanged();
+}
+
+void TakeWork::dropLive() {
+    showsLive_ = false;
+    liveTake_.reset();
+    liveLanes_.reset();
+}
+
 /// At the pace of pictures.
 void TakeWork::look() {
     if (playing_ && live_.takePosition() < 0) {
@@ -359,6 +395,7 @@ void TakeWork::look() {
     const std::int64_t now = position();
     if (recording_ && recordsOver_ && isPlaying() && now < lastPosition_) layUnder();
     lastPosition_ = now;
+    lookAtLive();
     if (playing_ || recording_) emit moved();
     if (const auto problem = live_.recorder().takeProblem())
         emit told(toQt(problem->sentence()) + QLatin1Char('.'));
@@ -374,8 +411,8 @@ void TakeWork::record() {
         emit document_.editRefused();
         return;
     }
-    recordsOver_ = overdubs_ && kept() != nullptr && !take()->ports.empty();
-    over_ = recordsOver_ ? Over{shown_.id, nameToShow(nameOf(shown_)), take(), span_} : Over{};
+    recordsOver_ = overdubs_ && kept() != nullptr && !stored()->ports.empty();
+    over_ = recordsOver_ ? Over{shown_.id, nameToShow(nameOf(shown_)), stored(), span_} : Over{};
     log_ = store_.newLogPath();
     if (const Outcome begun = live_.recorder().begin(log_); !begun) {
         emit told(toQt(begun.problem().sentence()) + QLatin1Char('.'));
@@ -384,6 +421,9 @@ void TakeWork::record() {
         return;
     }
     recording_ = true;
+    showsLive_ = true;
+    liveEvents_ = 0;
+    lookedLive_.invalidate();
     recordedAt_ = nowInMilliseconds();
     if (recordsOver_) {
         isPlaying() ? tellRun() : play();
@@ -423,6 +463,7 @@ void TakeWork::awaitEnd() {
     recording_ = false;
     recordsOver_ = false;
     over_ = {};
+    dropLive();
     finish(*recording);
     emit runChanged();
 }
@@ -517,12 +558,16 @@ bool TakeWork::keepJustPlayed() {
 }
 
 void TakeWork::edit(const QString& text, const std::vector<LaneEdit>& edits) {
-    if (!edits.empty()) change(text, withEdits(*take(), edits));
+    if (!edits.empty()) change(text, withEdits(*stored(), edits));
 }
 
 bool TakeWork::change(const QString& text, Take made) {
     const KeptTake* before = kept();
     if (before == nullptr) return false;
+    if (liveTake_ != nullptr) {
+        emit hinted(tr("End the recording first; then it can be changed."));
+        return false;
+    }
     QString trouble;
     const bool done = changeOf(before->id, text, std::move(made), trouble);
     if (!done && !trouble.isEmpty()) emit told(trouble + QLatin1Char('.'));
@@ -607,7 +652,7 @@ void TakeWork::remove() {
 }
 
 void TakeWork::setCues(const QString& text, std::vector<TakeMark> cues) {
-    Take made = *take();
+    Take made = *stored();
     std::erase_if(made.marks, [](const TakeMark& mark) { return mark.isCue(); });
     made.marks.insert(made.marks.end(), std::make_move_iterator(cues.begin()),
                       std::make_move_iterator(cues.end()));
@@ -625,10 +670,10 @@ const TakeLane* TakeWork::laneOf(const Subject& subject) const {
 
 std::vector<LaneStretch> TakeWork::stretches() const {
     std::vector<LaneStretch> all;
-    const TimeSpan span = span_.empty() ? TimeSpan{0, take()->length + 1} : span_;
+    const TimeSpan span = span_.empty() ? TimeSpan{0, stored()->length + 1} : span_;
     for (const Subject& subject : chosenLanes_) {
         const TakeLane* lane = laneOf(subject);
-        if (lane != nullptr) all.push_back(stretchOf(*take(), *lane, span.from, span.to));
+        if (lane != nullptr) all.push_back(stretchOf(*stored(), *lane, span.from, span.to));
     }
     return all;
 }

@@ -8,6 +8,7 @@
 // new hands over old ones; where none plays, it begins a take of its own.
 #pragma once
 
+#include <QElapsedTimer>
 #include <QObject>
 #include <QTimer>
 #include <functional>
@@ -46,14 +47,16 @@ class TakeWork : public QObject {
     [[nodiscard]] std::size_t place() const;
     /// What was played; an empty take where there is none, or its file cannot be read.
     /// It is read when somebody asks, since a document is opened for its chains far more often.
-    [[nodiscard]] const std::shared_ptr<const Take>& take() const {
+    /// While something is recorded, and that take is the one in hand, what has come of it so far.
+    [[nodiscard]] const std::shared_ptr<const Take>& take() const;
+    [[nodiscard]] const std::shared_ptr<const TakeLanes>& lanes() const;
+    /// What is in the take's file, whatever is being recorded.
+    [[nodiscard]] const std::shared_ptr<const Take>& stored() const {
         read();
         return take_;
     }
-    [[nodiscard]] const std::shared_ptr<const TakeLanes>& lanes() const {
-        read();
-        return lanes_;
-    }
+    /// What is shown is a recording that has not ended.
+    [[nodiscard]] bool isLive() const { return liveTake_ != nullptr; }
     /// Why there is nothing to be seen of it, or what speaks against it; empty: nothing.
     [[nodiscard]] const QString& problem() const {
         read();
@@ -167,6 +170,8 @@ class TakeWork : public QObject {
     void follow();
     void read() const;
     void look();
+    void lookAtLive();
+    void dropLive();
     [[nodiscard]] io::TakeRun runFrom(std::int64_t from) const;
     void tellRun();
     void begin(const io::TakeRun& run);
@@ -196,6 +201,13 @@ class TakeWork : public QObject {
     mutable std::shared_ptr<const TakeLanes> lanes_;
     mutable std::set<PairOfControls> pairs_;
     mutable QString problem_;
+    // What is being recorded, as it comes.
+    bool showsLive_ = false;  ///< no other take has been looked at since
+    std::shared_ptr<const Take> liveTake_;
+    std::shared_ptr<const TakeLanes> liveLanes_;
+    std::size_t liveEvents_ = 0;
+    qint64 liveEvery_ = 0;  ///< ms
+    QElapsedTimer lookedLive_;
     TimeSpan span_;
     std::set<Subject> chosenLanes_;
     NoteChoice chosenNotes_;

@@ -1,6 +1,7 @@
 // Beats are quarter notes. A metre begins a bar wherever it stands.
 #include "app/takes/time_text.h"
 
+#include <QRegularExpression>
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -97,6 +98,52 @@ QString TimeText::fine(std::int64_t time) const {
         default:
             return seconds(time);
     }
+}
+
+namespace {
+
+/// Numbers between colons: "1:02.5" is {1, 2.5}; nothing where something is none.
+std::vector<double> partsOf(const QString& typed) {
+    std::vector<double> parts;
+    for (QString part : typed.trimmed().split(QLatin1Char(':'))) {
+        bool isNumber = false;
+        parts.push_back(part.replace(QLatin1Char(','), QLatin1Char('.')).toDouble(&isNumber));
+        if (!isNumber || !std::isfinite(parts.back()) || parts.back() < 0) return {};
+    }
+    return parts;
+}
+
+}  // namespace
+
+std::optional<std::int64_t> TimeText::parse(const QString& typed) const {
+    constexpr double longest = 86400.0 * 7;  // s
+    static const QRegularExpression barAndBeat(QStringLiteral("^(\\d+)(?:\\.(\\d+(?:[.,]\\d+)?))?$"));
+    const auto bars = barAndBeat.match(typed.trimmed());
+    if (unit_ == TimeUnit::bars && bars.hasMatch()) {
+        const double bar = bars.captured(1).toDouble();
+        const double beat = bars.captured(2).isEmpty()
+                                ? 1
+                                : bars.captured(2).replace(QLatin1Char(','), QLatin1Char('.')).toDouble();
+        if (bar < 1 || beat < 1 || bar > longest || beat > longest) return std::nullopt;
+        const Metre* metre = &metres_.front();
+        for (const Metre& each : metres_) {
+            if (static_cast<double>(each.bars) <= bar - 1) metre = &each;
+        }
+        return timeOfBeats(metre->beats + (bar - 1 - static_cast<double>(metre->bars)) * metre->quarters +
+                           (beat - 1) * metre->unit);
+    }
+    std::vector<double> parts = partsOf(typed);
+    if (parts.empty() || parts.size() > 4) return std::nullopt;
+    double seconds = 0;
+    if (unit_ == TimeUnit::frames && parts.size() == 4) {
+        seconds = parts.back() / frameRate_;
+        parts.pop_back();
+    }
+    double whole = 0;
+    for (const double part : parts) whole = whole * 60 + part;
+    seconds += whole;
+    if (seconds > longest) return std::nullopt;
+    return std::llround(seconds * 1e6);
 }
 
 std::vector<TimeText::Tick> TimeText::secondTicks(double from, double to, double apart) const {

@@ -6,6 +6,7 @@
 
 #include <QString>
 #include <cstdint>
+#include <optional>
 #include <vector>
 
 #include "core/takes/take.h"
@@ -22,6 +23,9 @@ class TimeText {
 
     /// As finely as one reads a playhead: "0:41.208", "20.3", "00:00:41:05".
     [[nodiscard]] QString fine(std::int64_t time) const;
+    /// The time that somebody means who types what fine() writes, or less of it: "1:02.5", "62.5", "20.3",
+    /// "00:00:41:05"; nothing where it is no time.
+    [[nodiscard]] std::optional<std::int64_t> parse(const QString& typed) const;
     /// Where ticks of the ruler stand between two times, at least so many microseconds apart, with what is
     /// written there; empty: a small tick.
     struct Tick {

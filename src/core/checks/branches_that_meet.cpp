@@ -1,7 +1,10 @@
-// Two branches that lead to one parameter. Sharing is normal; it is worth knowing. That a surface of the desk
-// moves what some other control moves too is what a desk is for, and is not told.
+// Branches that send one message. Sharing is normal; it is worth knowing, at each of the chains. Where what
+// is sent is a mix, it is told once. That a surface of the desk moves what some other control moves too is
+// what a desk is for, and is not told.
+#include <algorithm>
 #include <array>
 #include <map>
+#include <tuple>
 
 #include "core/checks/rules.h"
 
@@ -9,11 +12,19 @@ namespace mellow::checks {
 
 namespace {
 
-struct Meeting {
-    std::string first;
-    std::optional<Finding> finding;  ///< at the second branch
-    std::size_t others = 0;
+/// A branch that leads to a parameter.
+struct Comer {
+    std::string name;  ///< its chain and place
+    std::size_t chainPlace = 0;
+    bool isShared = false;
+    std::string parameter;
+    Finding finding;
 };
+struct Meeting {
+    const Parameter* parameter = nullptr;
+    std::vector<Comer> comers;
+};
+using Sent = std::tuple<MessageKind, int, std::string>;
 
 class Meetings {
  public:
@@ -32,41 +43,65 @@ class Meetings {
     }
 
     void tell(Findings& findings) {
-        for (const Parameter* parameter : order_) {
-            Meeting& meeting = meetings_[parameter];
-            const std::string more = meeting.others == 0 ? std::string()
-                                     : meeting.others == 1
-                                         ? " and one more branch"
-                                         : " and " + std::to_string(meeting.others) + " more branches";
-            meeting.finding->problem.what = "it meets " + meeting.first + more + " on " + nameOf(*parameter);
-            findings.push_back(std::move(*meeting.finding));
+        for (const Sent& sent : order_) {
+            Meeting& meeting = meetings_[sent];
+            const bool isMix = meeting.parameter->mix != Mix::latest;
+            for (std::size_t c = 0; c < meeting.comers.size(); ++c) {
+                // At the first branch of each chain; of a mix at the second branch alone.
+                if (isMix ? c != 1 : c > 0 && isOfTheSame(meeting.comers, c)) continue;
+                Comer& comer = meeting.comers[c];
+                comer.finding.problem.what = "it meets " + othersThan(meeting, c);
+                findings.push_back(std::move(comer.finding));
+            }
         }
     }
 
  private:
+    static bool isOfTheSame(const std::vector<Comer>& comers, std::size_t c) {
+        return std::any_of(
+            comers.begin(), comers.begin() + static_cast<std::ptrdiff_t>(c), [&](const Comer& earlier) {
+                return earlier.chainPlace == comers[c].chainPlace && earlier.isShared == comers[c].isShared;
+            });
+    }
+
+    /// "swell, branch 1 and one more branch on Expression", with the name there where it is another.
+    static std::string othersThan(const Meeting& meeting, std::size_t c) {
+        const Comer& first = meeting.comers[c == 0 ? 1 : 0];
+        const std::size_t others = meeting.comers.size() - 2;
+        const std::string more = others == 0   ? std::string()
+                                 : others == 1 ? " and one more branch"
+                                               : " and " + std::to_string(others) + " more branches";
+        const Comer& comer = meeting.comers[c];
+        const std::string as = first.parameter == comer.parameter
+                                   ? std::string()
+                                   : ", which is the same message as " + first.parameter;
+        return first.name + more + " on " + comer.parameter + as;
+    }
+
     void meet(const ChainAt& at, std::size_t b, const Parameter& parameter) {
         static constexpr std::array<std::string_view, 6> heard{
             "the latest one moved is heard", "the highest of them is heard",
             "the lowest of them is heard",   "their sum is heard",
             "their product is heard",        "their average is heard"};
-        const auto [meeting, isNew] = meetings_.try_emplace(
-            &parameter, Meeting{nameOf(at.chain) + ", branch " + std::to_string(b + 1), {}, 0});
-        if (isNew) return;
-        if (meeting->second.finding) {
-            ++meeting->second.others;
-            return;
-        }
-        order_.push_back(&parameter);
-        meeting->second.finding = about(at, b, Severity::note, Stops::nothing, "",
-                                        std::string(heard.at(static_cast<std::size_t>(parameter.mix))) +
-                                            "; remove one, or mix them otherwise, if that is not wanted",
-                                        {removeBranch(at, b)});
+        const MessageRow& kind = row(parameter.message.kind);
+        const Sent sent{parameter.message.kind, kind.numbered ? parameter.message.number : 0,
+                        parameter.message.address};
+        const auto [meeting, isNew] = meetings_.try_emplace(sent, Meeting{&parameter, {}});
+        (void)isNew;
+        if (meeting->second.comers.size() == 1) order_.push_back(sent);
+        meeting->second.comers.push_back(
+            {nameOf(at.chain) + ", branch " + std::to_string(b + 1), *at.place.chain,
+             at.instrument == nullptr, nameOf(parameter),
+             about(at, b, Severity::note, Stops::nothing, "",
+                   std::string(heard.at(static_cast<std::size_t>(meeting->second.parameter->mix))) +
+                       "; remove one, or mix them otherwise, if that is not wanted",
+                   {removeBranch(at, b)})});
     }
 
     const Instrument& instrument_;
     bool desk_;
-    std::map<const Parameter*, Meeting> meetings_;
-    std::vector<const Parameter*> order_;
+    std::map<Sent, Meeting> meetings_;
+    std::vector<Sent> order_;  ///< those that meet, by where the second comes
 };
 
 void lookAtMeetings(const InstrumentAt& at, bool desk, Findings& findings) {

@@ -36,6 +36,11 @@ bool canBeMoved(const ChainAt& at) {
 /// where there is none. Steps that remember are taken to have settled.
 bool changesAnything(const ChainAt& at) {
     if (isBlurred(at.chain.steps)) return true;
+    // Where one branch is chosen among others, each may well lead to one value.
+    const auto isOn = [](const Branch& branch) { return branch.on; };
+    if (at.chain.fan.mode == FanMode::chosen &&
+        std::count_if(at.chain.branches.begin(), at.chain.branches.end(), isOn) > 1)
+        return true;
     const SourcePlaces places(at.directory, at.chain.source);
     const StepRun trunk(at.chain.steps);
     const auto changes = [&](const Branch& branch) {

@@ -5,6 +5,7 @@
 #include <tuple>
 
 #include "core/checks/rules.h"
+#include "core/text/numbers.h"
 
 namespace mellow::checks {
 
@@ -39,28 +40,49 @@ std::map<Lane, std::vector<std::size_t>> sharedLanes(const Ensemble& ensemble) {
     return lanes;
 }
 
+/// What a parameter sends, whatever it is called.
+std::pair<MessageKind, int> sentBy(const Parameter& parameter) {
+    const Message& message = parameter.message;
+    return {message.kind, row(message.kind).numbered ? message.number : 0};
+}
+
+/// The names of parameters of one that some of another are the same message as.
+std::vector<std::string> shared(const Instrument& instrument, const Instrument& other) {
+    std::set<std::pair<MessageKind, int>> theirs;
+    for (const Parameter& parameter : other.parameters) theirs.insert(sentBy(parameter));
+    std::vector<std::string> names;
+    for (const Parameter& parameter : instrument.parameters) {
+        if (theirs.contains(sentBy(parameter))) names.push_back(nameOf(parameter));
+    }
+    return names;
+}
+
+/// One finding an instrument, with whoever comes first of those that it shares a message with.
 void lookAtLane(const Whole& whole, const std::vector<std::size_t>& players, Findings& findings) {
-    struct First {
-        std::size_t instrument;
-        const Parameter* parameter;
-    };
-    std::map<std::pair<MessageKind, int>, First> first;
     for (const std::size_t i : players) {
         const Instrument& instrument = whole.ensemble().instruments[i];
-        for (const Parameter& parameter : instrument.parameters) {
-            const auto& message = parameter.message;
-            const auto [earlier, isNew] = first.try_emplace(
-                {message.kind, row(message.kind).numbered ? message.number : 0}, First{i, &parameter});
-            if (isNew || earlier->second.instrument == i) continue;
+        for (const std::size_t j : players) {
+            const Instrument& other = whole.ensemble().instruments[j];
+            std::vector<std::string> names;
+            if (i != j) names = shared(instrument, other);
+            if (names.empty()) continue;
+            const bool many = names.size() > 1;
+            constexpr std::size_t most = 3;
+            if (names.size() > most) {
+                const std::size_t more = names.size() - (most - 1);
+                names.resize(most - 1);
+                names.push_back(std::to_string(more) + " more");
+            }
             findings.push_back(
                 about(i, Severity::note, Stops::nothing,
-                      "its " + nameOf(parameter) + " is the same message on " + instrument.output.port +
-                          " channel " + std::to_string(instrument.output.channel) + " as " +
-                          nameOf(*earlier->second.parameter) + " of " +
-                          nameOf(whole.ensemble().instruments[earlier->second.instrument]),
+                      "its " + text::listed(names) +
+                          (many ? " are the same messages on " : " is the same message on ") +
+                          instrument.output.port + " channel " + std::to_string(instrument.output.channel) +
+                          " as of " + nameOf(other),
                       "give one of them another channel or port",
                       {{"Give it a channel of its own",
                         [i, id = instrument.id](Ensemble& ensemble) { giveChannel(ensemble, i, id); }}}));
+            break;
         }
     }
 }

@@ -122,7 +122,10 @@ Mend removeBranch(const ChainAt& at, std::size_t branch) {
 }
 
 Mend wholeReach(const ChainAt& at, std::size_t branch) {
-    return {"Use the whole range", [find = ChainFinder(at), branch](Ensemble& ensemble) {
+    const std::string& target = at.chain.branches[branch].target;
+    const Target led = targetOf(at, at.chain.branches[branch]);
+    return {"Use the whole range of " + (led.exists() ? nameOf(led, at.instrument == nullptr) : target),
+            [find = ChainFinder(at), branch](Ensemble& ensemble) {
                 Chain* chain = find(ensemble);
                 if (chain == nullptr || branch >= chain->branches.size()) return;
                 Branch& mended = chain->branches[branch];

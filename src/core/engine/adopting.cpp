@@ -204,6 +204,8 @@ void Engine::carryChain(const Program& old, std::uint32_t index) {
     };
     carry(old.state.chainLive[place].raw, state().chainLive[index].raw);
     carry(old.state.chainLive[place].source, state().chainLive[index].source);
+    if (plan().ears[chain.firstEar].hands != none)
+        carry(old.state.chainLive[place].control, state().chainLive[index].control);
     carry(old.state.chainLive[place].result, state().chainLive[index].result);
     carry(old.state.chainLive[place].stepsUp, state().chainLive[index].stepsUp);
     if (chain.chosen) {

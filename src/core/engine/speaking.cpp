@@ -16,7 +16,8 @@ void Engine::speakRaw(std::uint32_t e, int raw, PortId port, std::size_t channel
     state().ears[e].raw = raw;
     if (asleep) return standAt(e, place);
     const bool coarse = raw > ear.max;
-    if (ear.role == Role::main) {
+    // What hands over stands where its value does, wherever the control is.
+    if (ear.role == Role::main && ear.hands == none) {
         const int shown = coarse ? std::min((raw - ear.max - 1) << 7, ear.max) : raw;
         state().chainLive[ear.chain].raw.store(shown, std::memory_order_relaxed);
     }
@@ -39,7 +40,11 @@ void Engine::hearPlace(std::uint32_t e, double place, PortId port, std::size_t c
     // A value that nobody knows yet is no value to wait for.
     if (!state().ears[e].spoken) hand.caught = true;
     const auto position = handOver(ear.handover, hand, before, place);
+    ChainLive& live = state().chainLive[ear.chain];
+    live.control.store(hand.caught ? -1.0F : static_cast<float>(place), std::memory_order_relaxed);
     if (!position) return;
+    if (ear.role == Role::main && ear.max > 0)
+        live.raw.store(encode(ear.scale, *position, ear.max), std::memory_order_relaxed);
     // Whoever else moves the value takes it away from all other controls.
     if (*position != before) {
         for (HandState& other : handsOf(e)) other.caught = other.caught && &other == &hand;

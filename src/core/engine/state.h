@@ -55,6 +55,8 @@ struct ChainState {
 struct ChainLive {
     std::atomic<int> raw{-1};       ///< the source's newest raw value; −1 before it has spoken
     std::atomic<float> source{-1};  ///< its position, of a source without raw values; −1 before it has spoken
+    /// Where a control stands that has not caught up with the source; −1: none waits.
+    std::atomic<float> control{-1};
     std::atomic<float> result{0};  ///< the position behind the trunk, of a chain that is evaluated
     std::atomic<int> fed{-1};      ///< the branch that a chooser has chosen; −1: all are fed
     /// Of the first 32 steps of the trunk that are on: a bit for each that remembers and stands above the

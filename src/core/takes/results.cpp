@@ -178,9 +178,15 @@ class Collecting {
 Results resultsOf(const Ensemble& ensemble, const Take& take, const std::vector<std::string>& instruments,
                   const std::atomic<bool>* stop) {
     Ensemble played = ensemble;
-    erase_if(played.instruments, [&](const Instrument& instrument) {
-        return !isAmong(instruments, instrument.id) && !writesTieLine(instrument);
-    });
+    // Shared chains lead to others too, and the hand is chosen among all; so nobody is taken out, but what
+    // nobody wants to see is not worked out.
+    for (std::size_t i = 0; i < played.instruments.size(); ++i) {
+        const Instrument& instrument = std::as_const(played.instruments)[i];
+        if (isAmong(instruments, instrument.id) || writesTieLine(instrument)) continue;
+        Instrument& silent = played.instruments[i];
+        silent.chains.clear();
+        silent.pass = {false, false, false, false, {}};
+    }
     const auto program = engine::compile(played);
     Playback playback(*program, take);
     Collecting collecting(played, program->plan, instruments);

@@ -40,6 +40,7 @@ ChainReading readingOf(const engine::Program& program, const std::string& instru
     const int raw = live.raw.load(std::memory_order_relaxed);
     const float source = live.source.load(std::memory_order_relaxed);
     reading.spoken = raw >= 0 || source >= 0;
+    reading.control = live.control.load(std::memory_order_relaxed);
     reading.fed = live.fed.load(std::memory_order_relaxed);
     if (ear.max > 0) {
         reading.position = raw >= 0 ? decode(ear.scale, raw, ear.max) : ear.rest;

@@ -17,6 +17,7 @@ struct ChainReading {
     bool spoken = false;  ///< its source has moved since the start
     int raw = -1;         ///< the source's raw value; −1 where it has none
     double position = 0;  ///< the source's position
+    double control = -1;  ///< where a control stands that has not caught up with it; −1: none waits
     double result = 0;    ///< the position behind the trunk
     int fed = -1;         ///< the branch that a chooser has chosen; −1: all are fed
     std::uint32_t stepsUp =

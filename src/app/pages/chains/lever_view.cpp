@@ -429,7 +429,7 @@ void LeverView::refresh() {
     const Chain* chain = chainOf(shownEnsemble(), selection_.now());
     if (chain == nullptr || !isVisible()) return;
     const ChainReading reading = live_.reading(selection_.now().instrument, chain->id);
-    const std::pair state(reading.runs, reading.spoken);
+    const std::tuple state(reading.runs, reading.spoken, reading.control);
     if (std::exchange(state_, state) != state) showQuiet();
     showSource(*chain, reading);
     for (std::size_t b = 0; b < targets_.size() && b < chain->branches.size(); ++b)
@@ -482,6 +482,7 @@ void LeverView::showSource(const Chain& chain, const ChainReading& reading) {
     content.highText = shareText(content.high);
     content.value = reading.position;
     content.hasValue = reading.spoken;
+    content.goal = reading.control;
     content.active = reading.runs;
     content.valueText = reading.spoken ? placeText(source, reading.position) : QStringLiteral("–");
     content.tip = tr("The part of the travel in use. Drag the grips; double-click a number to type it.");

@@ -90,7 +90,7 @@ class LeverView : public QWidget {
     FewLines* sentence_;
     FewLines* quiet_;  ///< why the chain does not speak
     FindingsView* findings_;
-    std::pair<bool, bool> state_;  ///< the chain runs, and has spoken
+    std::tuple<bool, bool, double> state_;  ///< the chain runs, and has spoken, and where a control waits
     QWidget* body_;
     QWidget* empty_;
     QLabel* emptyText_;

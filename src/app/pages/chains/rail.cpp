@@ -297,9 +297,18 @@ void Rail::paintValue(QPainter& painter) const {
     if (content_.goal >= 0) {
         // Where it is going.
         const double y = yOf(content_.goal);
-        painter.setPen(QPen(color(), 1.5));
-        painter.drawLine(QPointF(track().center().x() - scaled(12), y),
-                         QPointF(track().center().x() - scaled(5), y));
+        if (side_ == Side::source) {
+            // A ghost: where the control is, which the value does not follow yet.
+            painter.setPen(QPen(color(), 1.5, Qt::DotLine));
+            painter.setBrush(Qt::NoBrush);
+            painter.drawEllipse(QPointF(track().center().x(), y), scaled(7), scaled(7));
+            painter.drawLine(QPointF(track().center().x(), y),
+                             QPointF(track().center().x(), yOf(content_.value)));
+        } else {
+            painter.setPen(QPen(color(), 1.5));
+            painter.drawLine(QPointF(track().center().x() - scaled(12), y),
+                             QPointF(track().center().x() - scaled(5), y));
+        }
     }
     const QPointF center(track().center().x(), yOf(content_.value));
     const QColor fill = content_.hasValue ? color() : theme().panel;

@@ -154,7 +154,7 @@ bool ExportDialog::isMeant(const QString& path) {
     constexpr double usual = 12;
     constexpr double microsecondsAnHour = 3600e6;
     const auto span = range();
-    const std::int64_t length = span ? span->to - span->from : workspace_.takes.take()->length;
+    const std::int64_t length = span ? span->to - span->from : workspace_.takes.stored()->length;
     const double hours = static_cast<double>(length) / microsecondsAnHour;
     const int rate = io::BounceOptions{}.sampleRate;
     const bool isLong = io::isLongWav(QFile::encodeName(path).toStdString(), length, rate);
@@ -203,7 +203,7 @@ bool ExportDialog::writeMidi(const QString& path) {
 void ExportDialog::bounce(const QString& path) {
     BounceRun::Job job;
     job.ensemble = workspace_.document.shared();
-    job.take = workspace_.takes.take();
+    job.take = workspace_.takes.stored();
     job.output = QFile::encodeName(path).toStdString();
     job.options.instruments = instruments();
     job.apart = apart_->isChecked();

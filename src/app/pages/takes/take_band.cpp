@@ -124,11 +124,25 @@ void TakeBand::ask() {
         refresh();
     }
     now_.ask({workspace_.document.shared(), workspace_.takes.take(), wanted()});
-    if (hasThen()) before_.ask({then_, workspace_.takes.take(), wanted()});
+    if (hasThen()) before_.ask({then_, takeOfThen(), wanted()});
+}
+
+/// Hands that were tidied since are compared with the hands of then; another take with itself.
+std::shared_ptr<const Take> TakeBand::takeOfThen() const {
+    const KeptTake* kept = workspace_.takes.kept();
+    const bool same = kept != nullptr && kept->id == thenKept_.id && thenTake_ != nullptr;
+    return same ? thenTake_ : workspace_.takes.take();
+}
+
+bool TakeBand::handsDiffer() const {
+    const KeptTake* kept = workspace_.takes.kept();
+    return kept != nullptr && kept->id == thenKept_.id && kept->file != thenKept_.file;
 }
 
 void TakeBand::markThen() {
     then_ = workspace_.document.shared();
+    thenTake_ = workspace_.takes.take();
+    thenKept_ = workspace_.takes.kept() == nullptr ? KeptTake{} : *workspace_.takes.kept();
     thenAt_ = QDateTime::currentDateTime();
     refresh();
     ask();
@@ -137,6 +151,7 @@ void TakeBand::markThen() {
 void TakeBand::forgetThen() {
     hearThen(false);
     then_.reset();
+    thenTake_.reset();
     thenResults_.reset();
     emit thenChanged(nullptr);
     refresh();
@@ -204,8 +219,11 @@ void TakeBand::compare() {
               [](const auto& one, const auto& other) { return one.first > other.first; });
     QStringList words;
     for (std::size_t i = 0; i < std::min<std::size_t>(found.size(), 3); ++i) words << found[i].second;
-    difference_->setText(words.isEmpty() ? tr("No difference.")
-                                         : tr("At most apart: %1").arg(words.join(QStringLiteral("; "))));
+    const QString sound =
+        words.isEmpty() ? QString() : tr("At most apart: %1").arg(words.join(QStringLiteral("; ")));
+    difference_->setText(!handsDiffer()    ? (words.isEmpty() ? tr("No difference.") : sound)
+                         : words.isEmpty() ? tr("The hands are others than then; what comes of them is not.")
+                                           : tr("The hands are others than then. %1").arg(sound));
     difference_->setToolTip(difference_->text());
 }
 

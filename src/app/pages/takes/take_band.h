@@ -54,6 +54,8 @@ class TakeBand : public QWidget {
     void chooseInstrument();
     void refresh();
     void compare();
+    [[nodiscard]] std::shared_ptr<const Take> takeOfThen() const;
+    [[nodiscard]] bool handsDiffer() const;
     [[nodiscard]] std::vector<std::string> wanted() const;
 
     Workspace& workspace_;
@@ -63,6 +65,8 @@ class TakeBand : public QWidget {
     bool all_ = false;
     int grip_ = 0;
     std::shared_ptr<const Ensemble> then_;
+    std::shared_ptr<const Take> thenTake_;  ///< as it was then
+    KeptTake thenKept_;                     ///< and as the document named it
     QDateTime thenAt_;
     bool hears_ = false;
     std::shared_ptr<const Results> results_;

@@ -100,6 +100,9 @@ void TakeRows::setResults(const Ensemble& ensemble, std::shared_ptr<const Result
         resultPeaks_.clear();
         for (const ResultLane& lane : results_->lanes) resultPeaks_.emplace_back(lane.values);
     }
+    const bool several = std::any_of(
+        results_->lanes.begin(), results_->lanes.end(),
+        [this](const ResultLane& lane) { return lane.instrument != results_->lanes.front().instrument; });
     for (std::size_t i = 0; i < results_->lanes.size(); ++i) {
         const ResultLane& lane = results_->lanes[i];
         const Instrument* instrument = findById(ensemble.instruments, lane.instrument);
@@ -109,7 +112,8 @@ void TakeRows::setResults(const Ensemble& ensemble, std::shared_ptr<const Result
         row.kind = TakeRow::Kind::result;
         row.key = keyOf(lane);
         row.name = parameter == nullptr ? toQt(lane.parameter) : nameToShow(nameOf(*parameter));
-        if (parameter != nullptr) row.about = parameterAbout(*parameter);
+        if (parameter != nullptr)
+            row.about = several ? nameToShow(nameOf(*instrument)) : parameterAbout(*parameter);
         row.place = i;
         below_.push_back(std::move(row));
     }

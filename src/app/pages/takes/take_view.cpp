@@ -50,14 +50,17 @@ void TakeView::follow() {
 void TakeView::followTake() {
     if (!isVisible()) return;
     const KeptTake* kept = work_.kept();
-    const std::string id = kept == nullptr ? std::string() : kept->id;
+    const std::string id = work_.isLive() && !work_.isPlaying() ? std::string("\n")
+                           : kept == nullptr                    ? std::string()
+                                                                : kept->id;
     const bool another = std::exchange(shownTake_, id) != id;
     times_.set(*work_.take(), unit_, frameRate_);
     preview_.clear();
     drag_ = Drag::none;
     if (another) rows_.setResults(workspace_.document.ensemble(), std::make_shared<const Results>());
     follow();
-    if (another) fit();
+    // A recording grows, and all of it is seen.
+    if (another || id == "\n") fit();
 }
 
 void TakeView::showResults(std::shared_ptr<const Results> results) {

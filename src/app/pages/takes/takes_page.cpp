@@ -7,6 +7,7 @@
 #include <QInputDialog>
 #include <QKeyEvent>
 #include <QMenu>
+#include <QRegularExpression>
 #include <QSettings>
 #include <QVBoxLayout>
 #include <utility>
@@ -33,7 +34,7 @@ TakesPage::TakesPage(Workspace& workspace, QWidget* parent)
       caption_(new QLabel(view_)),
       position_(new MovingText(QStringLiteral("00:00:00:00"), Qt::AlignLeft | Qt::AlignVCenter)),
       unit_(new QPushButton),
-      chosen_(new QLabel) {
+      chosen_(new QPushButton) {
     setObjectName(QStringLiteral("middle"));
     setAttribute(Qt::WA_StyledBackground);
     buildActions();
@@ -121,7 +122,9 @@ QWidget* TakesPage::buildBar() {
             [more, menu] { menu->exec(more->mapToGlobal(QPoint(0, more->height()))); });
     flow->addWidget(more);
     chosen_->setObjectName(QStringLiteral("takeChosen"));
-    chosen_->setProperty("role", "help");
+    chosen_->setProperty("role", "plain");
+    chosen_->setToolTip(tr("What is selected; click to type it (Ctrl+Shift+L)"));
+    connect(chosen_, &QPushButton::clicked, this, &TakesPage::typeSpan);
     chosen_->setMinimumHeight(more->sizeHint().height());
     flow->addWidget(chosen_);
     return bar;
@@ -152,6 +155,9 @@ void TakesPage::buildActions() {
     make(list, "loop", tr("&Loop"), QKeySequence(Qt::Key_L),
          tr("Play the selection, or all of it, round and round"), [this] { work_.setLoops(!work_.loops()); })
         ->setCheckable(true);
+    make(list, "span", tr("T&ype the selection…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_L),
+         tr("From and to, as times, bars or frames; what loops and what is punched is the selection"),
+         [this] { typeSpan(); });
     make(list, "over", tr("&Over"), QKeySequence(Qt::Key_O),
          tr("Record over this take: what is touched takes over, the rest stays"),
          [this] { work_.setOverdubs(!work_.overdubs()); })
@@ -314,7 +320,7 @@ void TakesPage::refresh() {
     named_.at("over")->setEnabled(any);
     named_.at("punch")->setChecked(work_.punches());
     named_.at("punch")->setEnabled(any && work_.overdubs());
-    for (const char* action : {"fit", "fitSelection", "cue", "export", "rename", "removeTake"})
+    for (const char* action : {"fit", "fitSelection", "cue", "export", "rename", "removeTake", "span"})
         named_.at(action)->setEnabled(kept != nullptr);
     named_.at("choose")->setChecked(view_->tool() == TakeTool::choose);
     named_.at("pen")->setChecked(view_->tool() == TakeTool::pen);
@@ -329,7 +335,8 @@ void TakesPage::refresh() {
     } else if (!work_.chosenLanes().empty()) {
         chosen = tr("all of %n lane(s)", nullptr, static_cast<int>(work_.chosenLanes().size()));
     }
-    chosen_->setText(chosen);
+    chosen_->setText(chosen.isEmpty() ? tr("nothing selected") : chosen);
+    chosen_->setEnabled(any);
     showPosition();
 }
 
@@ -411,6 +418,28 @@ bool TakesPage::importFile(const QString& path) {
     ImportDialog dialog(workspace_, std::move(*file), QFileInfo(path).completeBaseName(), this);
     if (!askImport_(dialog)) return false;
     return work_.add(tr("Import a take"), dialog.name(), dialog.take());
+}
+
+/// "0:33 – 0:46"; nothing: no selection.
+void TakesPage::typeSpan() {
+    const TimeText& text = view_->timeText();
+    const TimeSpan now = work_.span();
+    const QString shown =
+        now.empty() ? QString() : QStringLiteral("%1 – %2").arg(text.fine(now.from), text.fine(now.to));
+    const auto typed = askText_(tr("The selection"), tr("From – to"), shown);
+    if (!typed) return;
+    if (typed->trimmed().isEmpty()) return work_.setSpan({});
+    static const QRegularExpression between(QStringLiteral("\\s*(?:–|-|—|\\bto\\b)\\s*"));
+    const QStringList ends = typed->trimmed().split(between, Qt::SkipEmptyParts);
+    const auto from = ends.size() == 2 ? text.parse(ends[0]) : std::nullopt;
+    const auto to = ends.size() == 2 ? text.parse(ends[1]) : std::nullopt;
+    if (!from || !to || *from == *to)
+        return workspace_.hint(tr("“%1” is no stretch of the take; type two times, such as %2 – %3.")
+                                   .arg(*typed, text.fine(0),
+                                        text.fine(std::max<std::int64_t>(work_.take()->length, 1'000'000))));
+    const std::int64_t end = work_.take()->length + 1;
+    work_.setSpan({std::clamp<std::int64_t>(std::min(*from, *to), 0, end),
+                   std::clamp<std::int64_t>(std::max(*from, *to), 0, end)});
 }
 
 void TakesPage::renameTake() {

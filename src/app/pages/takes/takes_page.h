@@ -42,6 +42,7 @@ class TakesPage : public Page {
     /// Reads a MIDI file as a take. False when it cannot; that has been told.
     bool importFile(const QString& path);
     void renameTake();
+    void typeSpan();
     void cue(int place);
 
  protected:
@@ -75,7 +76,7 @@ class TakesPage : public Page {
     QLabel* caption_;
     MovingText* position_;
     QPushButton* unit_;
-    QLabel* chosen_;
+    QPushButton* chosen_;
     QList<QAction*> takeActions_;
     QList<QAction*> tidyActions_;
     std::map<std::string, QAction*> named_;

@@ -141,11 +141,34 @@ void ChainActions::addStep(const StepKind& kind, Into into) {
 
 void ChainActions::remove() {
     const Selected now = selection_.now();
-    if (now.part == Part::instrument) return isShared(now) ? void() : removeInstrument();
+    const std::vector<Selected> all = selection_.everySelected();
+    const int many = static_cast<int>(all.size());
+    if (now.part == Part::instrument) {
+        if (isShared(now)) return;
+        edit(many > 1 ? tr("Remove %n instrument(s)", nullptr, many) : tr("Remove the instrument"),
+             [&](Ensemble& e) {
+                 for (const Selected& each : all) mellow::removeInstrument(e, each.instrument);
+             });
+        return;
+    }
     if (now.part == Part::source) {
-        edit(tr("Remove the chain"), [&](Ensemble& e) {
-            if (auto* chains = chainsOf(e, now))
-                std::erase_if(*chains, [&](const Chain& chain) { return chain.id == now.chain; });
+        edit(many > 1 ? tr("Remove %n chain(s)", nullptr, many) : tr("Remove the chain"), [&](Ensemble& e) {
+            for (const Selected& each : all) {
+                if (auto* chains = chainsOf(e, each))
+                    std::erase_if(*chains, [&](const Chain& chain) { return chain.id == each.chain; });
+            }
+        });
+        return;
+    }
+    if (now.part == Part::branch && many > 1) {
+        edit(tr("Remove %n branch(es)", nullptr, many), [&](Ensemble& e) {
+            Chain* chain = chainOf(e, now);
+            if (chain == nullptr) return;
+            for (int b = static_cast<int>(chain->branches.size()) - 1; b >= 0; --b) {
+                const auto isThis = [b](const Selected& each) { return each.index == b; };
+                if (std::any_of(all.begin(), all.end(), isThis))
+                    chain->branches.erase(chain->branches.begin() + b);
+            }
         });
         return;
     }
@@ -161,9 +184,15 @@ void ChainActions::duplicate() {
     if (now.part == Part::instrument) return isShared(now) ? void() : duplicateInstrument();
     Selected then = now;
     if (now.part == Part::source) {
-        edit(tr("Duplicate the chain"), [&](Ensemble& e) {
-            if (auto* chains = chainsOf(e, now)) then.chain = duplicateChain(*chains, now.chain);
+        const std::vector<Selected> all = selection_.everySelected();
+        std::vector<Selected> copies;
+        edit(tr("Duplicate %n chain(s)", nullptr, static_cast<int>(all.size())), [&](Ensemble& e) {
+            auto* chains = chainsOf(e, now);
+            if (chains == nullptr) return;
+            for (const Selected& each : all)
+                copies.push_back({now.instrument, duplicateChain(*chains, each.chain), Part::source, 0, 0});
         });
+        return copies.empty() ? void() : selection_.setTogether(copies.front(), copies);
     } else {
         edit(now.part == Part::branch ? tr("Duplicate the branch") : tr("Duplicate the step"),
              [&](Ensemble& e) {
@@ -183,11 +212,20 @@ void ChainActions::move(int by) {
     if (now.part == Part::instrument) return isShared(now) ? void() : moveInstrument(by);
     Selected then = now;
     if (now.part == Part::source) {
-        edit(tr("Move the chain"), [&](Ensemble& e) {
+        std::vector<Selected> all = selection_.everySelected();
+        edit(tr("Move %n chain(s)", nullptr, static_cast<int>(all.size())), [&](Ensemble& e) {
             auto* chains = chainsOf(e, now);
             if (chains == nullptr) return;
-            const std::size_t place = placeOf(*chains, now.chain);
-            moveWithin(*chains, place, place + static_cast<std::size_t>(by));
+            std::vector<std::size_t> places;
+            for (const Selected& each : all) places.push_back(placeOf(*chains, each.chain));
+            std::sort(places.begin(), places.end());
+            if (by > 0) std::reverse(places.begin(), places.end());
+            // As a block: where the first has no room, nobody has.
+            const auto end = static_cast<std::ptrdiff_t>(chains->size());
+            const auto first = static_cast<std::ptrdiff_t>(places.front()) + by;
+            if (first < 0 || first >= end) return;
+            for (const std::size_t place : places)
+                moveWithin(*chains, place, place + static_cast<std::size_t>(by));
         });
         return;
     }
@@ -202,21 +240,58 @@ void ChainActions::move(int by) {
     selection_.set(then);
 }
 
+namespace {
+
+/// Whether what is selected is on; nullptr: it is gone.
+bool* switchOf(Ensemble& e, const Selected& selected) {
+    const auto of = [](auto* thing) { return thing == nullptr ? nullptr : &thing->on; };
+    switch (selected.part) {
+        case Part::instrument:
+            return of(instrumentOf(e, selected));
+        case Part::source:
+            return of(chainOf(e, selected));
+        case Part::branch:
+            return of(branchOf(e, selected));
+        case Part::step:
+        case Part::branchStep:
+            return of(stepOf(e, selected));
+    }
+    return nullptr;
+}
+
+}  // namespace
+
+/// Several go where the one that is shown goes.
 void ChainActions::toggle() {
     edit(tr("Switch on or off"), [this](Ensemble& e) {
-        const auto flip = [](auto* thing) {
-            if (thing != nullptr) thing->on = !thing->on;
-        };
-        switch (selection_.now().part) {
-            case Part::instrument:
-                return flip(instrumentOf(e, selection_.now()));
-            case Part::source:
-                return flip(chainOf(e, selection_.now()));
-            case Part::branch:
-                return flip(branchOf(e, selection_.now()));
-            case Part::step:
-            case Part::branchStep:
-                return flip(stepOf(e, selection_.now()));
+        const bool* shown = switchOf(e, selection_.now());
+        if (shown == nullptr) return;
+        const bool on = !*shown;
+        for (const Selected& each : selection_.everySelected()) {
+            if (bool* is = switchOf(e, each)) *is = on;
+        }
+    });
+}
+
+void ChainActions::turnRound() {
+    edit(tr("Turn round"), [this](Ensemble& e) {
+        for (const Selected& each : selection_.everySelected()) {
+            if (each.part == Part::branch || each.part == Part::branchStep) {
+                if (Branch* branch = branchOf(e, each)) std::swap(branch->low, branch->high);
+            } else if (Chain* chain = chainOf(e, each)) {
+                for (Branch& branch : chain->branches) std::swap(branch.low, branch.high);
+            }
+        }
+    });
+}
+
+void ChainActions::turnActive() {
+    edit(tr("Active in hand or always"), [this](Ensemble& e) {
+        const Chain* shown = chainOf(std::as_const(e), selection_.now());
+        if (shown == nullptr) return;
+        const Active active = shown->active == Active::inHand ? Active::always : Active::inHand;
+        for (const Selected& each : selection_.everySelected()) {
+            if (Chain* chain = chainOf(e, each)) chain->active = active;
         }
     });
 }

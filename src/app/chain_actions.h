@@ -19,17 +19,21 @@ class ChainActions : public QObject {
     void addInstrument();
     void addChain();
     void addBranch();
-    /// Behind the selected step, at the end of the selected branch, or at the end of the trunk.
     /// Where a step goes that is added.
     enum class Into { trunk, branch };
     /// Adds a step behind the selected one of the trunk, or of the selected branch, or at the end there.
     void addStep(const StepKind& kind, Into into = Into::trunk);
 
-    // On what is selected: the step or branch, else the chain, else the instrument.
+    // On what is selected: the step or branch, else the chain, else the instrument; on all that is selected
+    // together, as one edit.
     void remove();
     void duplicate();
     void move(int by);
     void toggle();
+    /// Low ends become high ends: of the branch, or of all branches of the chain.
+    void turnRound();
+    /// Chains that move only while their instrument is in hand, or always.
+    void turnActive();
 
     // On the instrument, whatever part of it is selected.
     void removeInstrument();

@@ -2,6 +2,7 @@
 // Levels fade by themselves, so rows are repainted until they have, and then rest.
 #include "app/ensemble_list.h"
 
+#include <QApplication>
 #include <QDropEvent>
 #include <QMenu>
 #include <QMimeData>
@@ -349,11 +350,15 @@ EnsembleList::EnsembleList(Workspace& workspace, QWidget* parent)
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setUniformItemSizes(true);
     setAccessibleName(tr("Instruments"));
+    setSelectionMode(ExtendedSelection);
     setAcceptDrops(true);
     viewport()->setAcceptDrops(true);
     setContextMenuPolicy(Qt::CustomContextMenu);
     connect(selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& now) {
         const std::string chosen = now.data(InstrumentModel::id).toString().toStdString();
+        if (following_) return;
+        // With these, what is chosen follows in a moment.
+        if ((QApplication::keyboardModifiers() & (Qt::ControlModifier | Qt::ShiftModifier)) != 0) return;
         if (!now.isValid() || chosen == selection_.now().instrument) return;
         const auto* chains = chainsOf(document_.ensemble(), Selected{chosen, {}, Part::instrument, 0, 0});
         const bool hasChain = chains != nullptr && !chains->empty();
@@ -361,7 +366,11 @@ EnsembleList::EnsembleList(Workspace& workspace, QWidget* parent)
             {chosen, hasChain ? chains->front().id : "", hasChain ? Part::source : Part::instrument, 0, 0});
     });
     // A click on the card of the instrument that is selected already shows the instrument itself.
+    connect(selectionModel(), &QItemSelectionModel::selectionChanged, this, [this] {
+        if (!following_) takeSelection();
+    });
     connect(this, &QListView::clicked, this, [this](const QModelIndex& now) {
+        if (selectionModel()->selectedIndexes().size() > 1) return;
         const std::string chosen = now.data(InstrumentModel::id).toString().toStdString();
         selection_.set({chosen, selection_.now().instrument == chosen ? selection_.now().chain : "",
                         Part::instrument, 0, 0});
@@ -442,13 +451,39 @@ void EnsembleList::paintEvent(QPaintEvent* event) {
     QListView::paintEvent(event);
 }
 
+/// Instruments that were chosen here together, by Ctrl or Shift; shared chains are none.
+void EnsembleList::takeSelection() {
+    QModelIndexList rows = selectionModel()->selectedIndexes();
+    if (rows.size() < 2) return;
+    std::sort(rows.begin(), rows.end());
+    std::vector<Selected> all;
+    Selected shown;
+    for (const QModelIndex& row : rows) {
+        const std::string id = row.data(InstrumentModel::id).toString().toStdString();
+        if (id == sharedOwner) continue;
+        all.push_back({id, {}, Part::instrument, 0, 0});
+        if (row == currentIndex() || shown.instrument.empty()) shown = all.back();
+    }
+    if (!all.empty()) selection_.setTogether(shown, all);
+}
+
 void EnsembleList::followSelection() {
+    following_ = true;
+    QItemSelection chosen;
+    QModelIndex current;
     for (int i = 0; i < model_.rowCount(); ++i) {
         const QModelIndex at = model_.index(i);
-        if (at.data(InstrumentModel::id).toString().toStdString() != selection_.now().instrument) continue;
-        if (currentIndex() != at) setCurrentIndex(at);
-        return;
+        const std::string id = at.data(InstrumentModel::id).toString().toStdString();
+        const bool isNow = id == selection_.now().instrument;
+        if (isNow) current = at;
+        if (isNow || selection_.isAmong({id, {}, Part::instrument, 0, 0})) chosen.select(at, at);
     }
+    if (current.isValid()) {
+        if (currentIndex() != current) setCurrentIndex(current);
+        if (selectionModel()->selection() != chosen)
+            selectionModel()->select(chosen, QItemSelectionModel::ClearAndSelect);
+    }
+    following_ = false;
 }
 
 }  // namespace mellow::app

@@ -71,6 +71,7 @@ class EnsembleList : public QListView {
 
  private:
     void followSelection();
+    void takeSelection();
     void showContextMenu(const QPoint& at);
 
     Workspace& workspace_;
@@ -79,6 +80,7 @@ class EnsembleList : public QListView {
     InstrumentModel model_;
     std::unique_ptr<QStyledItemDelegate> delegate_;
     QRegion painted_;
+    bool following_ = false;  ///< the list moves to the selection, not the selection to the list
 };
 
 }  // namespace mellow::app

@@ -1,11 +1,16 @@
 // What is selected: an address, and for each page the address that was selected there last, so that coming
 // back to a page finds what one left.
+//
+// On the Chains page several of a kind can be selected together: instruments, chains of one owner, or
+// branches of one chain. One of them is the address, and all of them are everySelected().
 #pragma once
 
 #include <QObject>
+#include <algorithm>
 #include <array>
 #include <utility>
 #include <variant>
+#include <vector>
 
 #include "app/address.h"
 
@@ -32,12 +37,30 @@ class Selection : public QObject {
     }
 
     void go(const Address& address) {
-        if (address == address_) return;
+        if (address == address_ && together_.empty()) return;
+        together_.clear();
         address_ = address;
         last_[address.index()] = address;
         emit changed();
     }
     void set(const Selected& selected) { go(selected); }
+    /// Selects several of a kind, of which one is shown: the others are of its kind and have its owner.
+    void setTogether(const Selected& shown, std::vector<Selected> all) {
+        if (all.size() < 2) all.clear();
+        if (Address(shown) == address_ && all == together_) return;
+        together_ = std::move(all);
+        address_ = shown;
+        last_[address_.index()] = address_;
+        emit changed();
+    }
+    /// Whatever is selected together, in its order; otherwise now() alone.
+    [[nodiscard]] std::vector<Selected> everySelected() const {
+        return together_.empty() ? std::vector<Selected>{now()} : together_;
+    }
+    [[nodiscard]] bool isAmong(const Selected& one) const {
+        return std::find(together_.begin(), together_.end(), one) != together_.end();
+    }
+    [[nodiscard]] bool areSeveral() const { return !together_.empty(); }
     /// Selects something instead of what is gone, without leaving the page that is shown for it.
     void amend(const Address& address) {
         if (address.index() == address_.index()) return go(address);
@@ -56,6 +79,7 @@ class Selection : public QObject {
     }
 
     Address address_;
+    std::vector<Selected> together_;  ///< empty: one is selected
     Addresses last_ = nothingOnAny(std::make_index_sequence<std::variant_size_v<Address>>());
 };
 

@@ -97,8 +97,15 @@ class TargetSearch {
     }
     void lead(const std::string& target) const {
         Selected then = selected_;
-        workspace_.document.edit(tr("Lead to a target"), [&](Ensemble& e) { leadTo(e, then, use_, target); });
-        workspace_.selection.set(then);
+        // Several chains all lead there; one selected branch is led there alone.
+        const std::vector<Selected> all = workspace_.selection.everySelected();
+        workspace_.document.edit(tr("Lead to a target"), [&](Ensemble& e) {
+            for (Selected each : all) {
+                if (each != selected_) leadTo(e, each, use_, target);
+            }
+            leadTo(e, then, use_, target);
+        });
+        all.size() > 1 ? workspace_.selection.setTogether(selected_, all) : workspace_.selection.set(then);
     }
     void make(const Parameter& parameter) const {
         Selected then = selected_;

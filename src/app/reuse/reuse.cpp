@@ -47,6 +47,13 @@ std::string Reuse::owner() const {
     return selection_.now().instrument;
 }
 
+/// In the order of their owner.
+std::vector<std::string> Reuse::chosenChains() const {
+    std::vector<std::string> ids;
+    for (const Selected& each : selection_.everySelected()) ids.push_back(each.chain);
+    return ids;
+}
+
 mellow::Part Reuse::selected() const {
     const Ensemble& ensemble = document_.ensemble();
     const Selected& now = selection_.now();
@@ -55,11 +62,15 @@ mellow::Part Reuse::selected() const {
             if (!isShared(now)) return reuse::takeInstrument(ensemble, now.instrument);
             break;
         case Part::source:
-            return reuse::takeChains(ensemble, now.instrument, {now.chain});
-        case Part::branch:
-            if (const Branch* branch = branchOf(ensemble, now))
-                return reuse::takeBranches(ensemble, now.instrument, {*branch});
+            return reuse::takeChains(ensemble, now.instrument, chosenChains());
+        case Part::branch: {
+            std::vector<Branch> branches;
+            for (const Selected& each : selection_.everySelected()) {
+                if (const Branch* branch = branchOf(ensemble, each)) branches.push_back(*branch);
+            }
+            if (!branches.empty()) return reuse::takeBranches(ensemble, now.instrument, branches);
             break;
+        }
         case Part::step:
         case Part::branchStep:
             if (const Step* step = stepOf(ensemble, now)) return reuse::takeSteps(ensemble, {*step});
@@ -185,8 +196,11 @@ void Reuse::give(QWidget* at) {
 void Reuse::giveTo(const std::vector<std::string>& instruments) {
     const Ensemble& ensemble = document_.ensemble();
     const Selected now = selection_.now();
-    const mellow::Part part = reuse::takeChains(ensemble, now.instrument, {now.chain});
+    const mellow::Part part = reuse::takeChains(ensemble, now.instrument, chosenChains());
     if (part.chains.empty() || instruments.empty()) return;
+    const QString what = part.chains.size() > 1
+                             ? tr("%n chain(s)", nullptr, static_cast<int>(part.chains.size()))
+                             : QStringLiteral("“%1”").arg(nameToShow(nameOf(part.chains.front())));
     std::vector<MatchTable> tables;
     for (const std::string& id : instruments) {
         const Instrument* instrument = findById(ensemble.instruments, id);
@@ -196,18 +210,17 @@ void Reuse::giveTo(const std::vector<std::string>& instruments) {
         tables.back().title = nameToShow(nameOf(*instrument));
         tables.back().id = id;
     }
-    MatchDialog::ask(window_, tr("Give “%1”").arg(nameToShow(nameOf(part.chains.front()))),
-                     tr("Each target is looked for by its name, then by its message. Correct what is not "
-                        "right."),
-                     tr("Give it"), tables, [this, part](const std::vector<MatchTable>& chosen) {
-                         document_.edit(
-                             tr("Give “%1” to %n instrument(s)", nullptr, static_cast<int>(chosen.size()))
-                                 .arg(nameToShow(nameOf(part.chains.front()))),
-                             [&](Ensemble& e) {
-                                 for (const MatchTable& table : chosen)
-                                     reuse::putChains(e, table.id, part, table.matches);
-                             });
-                     });
+    MatchDialog::ask(
+        window_, tr("Give %1").arg(what),
+        tr("Each target is looked for by its name, then by its message. Correct what is not "
+           "right."),
+        tr("Give"), tables, [this, part, what](const std::vector<MatchTable>& chosen) {
+            document_.edit(
+                tr("Give %1 to %n instrument(s)", nullptr, static_cast<int>(chosen.size())).arg(what),
+                [&](Ensemble& e) {
+                    for (const MatchTable& table : chosen) reuse::putChains(e, table.id, part, table.matches);
+                });
+        });
 }
 
 void Reuse::keep() {

@@ -29,6 +29,7 @@ class Reuse : public QObject {
     void paste();
     /// What is selected, as a part.
     [[nodiscard]] mellow::Part selected() const;
+    [[nodiscard]] std::vector<std::string> chosenChains() const;
 
     /// Puts a part where the selection is: instruments and controllers beside the others, chains into the
     /// selected instrument, branches and steps into the selected chain.

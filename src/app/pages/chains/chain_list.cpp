@@ -4,6 +4,7 @@
 // key.
 #include "app/pages/chains/chain_list.h"
 
+#include <QApplication>
 #include <QMimeData>
 #include <QMouseEvent>
 #include <QPaintEvent>
@@ -330,12 +331,15 @@ ChainList::ChainList(Document& document, Selection& selection, Live& live, QWidg
     setVerticalScrollMode(ScrollPerPixel);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setUniformItemSizes(true);
+    setSelectionMode(ExtendedSelection);
     setDragDropMode(QAbstractItemView::DragOnly);
     setAccessibleName(tr("Chains"));
     setContextMenuPolicy(Qt::CustomContextMenu);
     const auto choose = [this](const QModelIndex& now) {
         const std::string chosen = now.data(ChainModel::id).toString().toStdString();
         const Selected& selected = selection_.now();
+        // With these, what is chosen follows in a moment.
+        if ((QApplication::keyboardModifiers() & (Qt::ControlModifier | Qt::ShiftModifier)) != 0) return;
         if (!now.isValid() || (chosen == selected.chain && selected.part != Part::instrument)) return;
         selection_.set({selected.instrument, chosen, Part::source, 0, 0});
     };
@@ -345,8 +349,10 @@ ChainList::ChainList(Document& document, Selection& selection, Live& live, QWidg
             });
     // Whoever clicks on a chain means the chain, also when a part of it is selected.
     connect(this, &QListView::clicked, this, [this](const QModelIndex& at) {
-        const std::string chosen = at.data(ChainModel::id).toString().toStdString();
-        if (at.isValid()) selection_.set({selection_.now().instrument, chosen, Part::source, 0, 0});
+        if (at.isValid() && selectionModel()->selectedIndexes().size() < 2) selection_.set(selectedAt(at));
+    });
+    connect(selectionModel(), &QItemSelectionModel::selectionChanged, this, [this] {
+        if (!following_) takeSelection();
     });
     connect(&selection_, &Selection::changed, this, &ChainList::followSelection);
     connect(&document_, &Document::changed, this, &ChainList::followSelection);
@@ -389,13 +395,36 @@ void ChainList::followSelection() {
     following_ = false;
 }
 
+Selected ChainList::selectedAt(const QModelIndex& at) const {
+    return {selection_.now().instrument, at.data(ChainModel::id).toString().toStdString(), Part::source, 0,
+            0};
+}
+
+/// What was chosen here, by Ctrl, Shift or all of it.
+void ChainList::takeSelection() {
+    QModelIndexList rows = selectionModel()->selectedIndexes();
+    if (rows.size() < 2 && !selection_.areSeveral()) return;
+    std::sort(rows.begin(), rows.end());
+    std::vector<Selected> all;
+    for (const QModelIndex& row : rows) all.push_back(selectedAt(row));
+    if (all.empty()) return;
+    const Selected current = selectedAt(currentIndex());
+    const bool has = std::find(all.begin(), all.end(), current) != all.end();
+    selection_.setTogether(has ? current : all.front(), all);
+}
+
 void ChainList::showSelection() {
+    QItemSelection chosen;
+    QModelIndex current;
     for (int i = 0; i < model_.rowCount(); ++i) {
-        if (model_.index(i).data(ChainModel::id).toString().toStdString() != selection_.now().chain) continue;
-        if (currentIndex() != model_.index(i)) setCurrentIndex(model_.index(i));
-        return;
+        const QModelIndex at = model_.index(i);
+        const bool isNow = at.data(ChainModel::id).toString().toStdString() == selection_.now().chain;
+        if (isNow) current = at;
+        if (isNow || selection_.isAmong(selectedAt(at))) chosen.select(at, at);
     }
-    setCurrentIndex({});
+    if (!current.isValid()) return setCurrentIndex({});
+    if (currentIndex() != current) selectionModel()->setCurrentIndex(current, QItemSelectionModel::NoUpdate);
+    selectionModel()->select(chosen, QItemSelectionModel::ClearAndSelect);
 }
 
 void ChainList::toggle(int row) {

@@ -75,6 +75,8 @@ class ChainList : public QListView {
  private:
     void followSelection();
     void showSelection();
+    void takeSelection();
+    [[nodiscard]] Selected selectedAt(const QModelIndex& at) const;
     void toggle(int row);
 
     Document& document_;

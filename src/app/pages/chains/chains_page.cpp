@@ -162,6 +162,12 @@ void ChainsPage::buildActions() {
         made(tr("&Duplicate"), QKeySequence(Qt::CTRL | Qt::Key_D), tr("Duplicate what is selected"),
              [&actions] { actions.duplicate(); }),
         remove,
+        made(tr("Select a&ll chains"), QKeySequence::SelectAll,
+             tr("Select all chains of the instrument; what is done then is done to all of them"),
+             [this] {
+                 list_->setFocus(Qt::ShortcutFocusReason);
+                 list_->selectAll();
+             }),
         made(tr("Move &earlier"), QKeySequence(Qt::ALT | Qt::Key_Up),
              tr("Move what is selected one place earlier"), [&actions] { actions.move(-1); }),
         made(tr("Move &later"), QKeySequence(Qt::ALT | Qt::Key_Down),
@@ -205,6 +211,11 @@ void ChainsPage::buildActions() {
                      workspace_.hint(tr("Move the control, and let it go where it rests; then ask again."));
              }),
         separator,
+        made(tr("Turn roun&d"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_R),
+             tr("Low ends become high ends: what rose falls"), [&actions] { actions.turnRound(); }),
+        made(tr("Only in &hand, or always"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_H),
+             tr("Chains that move only while their instrument is in hand, or always"),
+             [&actions] { actions.turnActive(); }),
         made(tr("Switch &on or off"), QKeySequence(Qt::CTRL | Qt::Key_M),
              tr("Switch what is selected on or off"), [&actions] { actions.toggle(); })};
 }
@@ -228,6 +239,8 @@ void ChainsPage::showContextMenu(const QPoint& at) {
     menu.addAction(tr("Add a chain"), &actions, &ChainActions::addChain);
     menu.addSeparator();
     menu.addAction(tr("Switch on or off"), &actions, &ChainActions::toggle);
+    menu.addAction(tr("Turn round"), &actions, &ChainActions::turnRound);
+    menu.addAction(tr("Only in hand, or always"), &actions, &ChainActions::turnActive);
     menu.addAction(tr("Copy"), &workspace_.reuse, &Reuse::copy);
     menu.addAction(tr("Paste"), &workspace_.reuse, &Reuse::paste);
     menu.addAction(tr("Duplicate"), &actions, &ChainActions::duplicate);
@@ -275,9 +288,13 @@ void ChainsPage::follow() {
     showSummary();
 }
 
-/// How the chains are doing, as far as it is known what checks say.
+/// How many are selected, and how the chains are doing, as far as it is known what checks say.
 void ChainsPage::showSummary() {
-    if (!counts_.isEmpty()) summary_->setText(QStringLiteral("%1 · %2").arg(counts_, state_));
+    if (counts_.isEmpty()) return;
+    const auto many = static_cast<int>(selection_.everySelected().size());
+    const QString chosen =
+        selection_.areSeveral() ? tr("%n selected", nullptr, many) + QStringLiteral(" · ") : QString();
+    summary_->setText(QStringLiteral("%1%2 · %3").arg(chosen, counts_, state_));
 }
 
 void ChainsPage::followFindings() {
@@ -288,7 +305,14 @@ void ChainsPage::followFindings() {
         return finding.severity == Severity::trouble && finding.place.instrument == place &&
                (place || finding.place.chain);
     });
-    state_ = troubles == 0 ? tr("all clear") : tr("%n trouble(s)", nullptr, static_cast<int>(troubles));
+    const auto notes = std::count_if(findings.begin(), findings.end(), [place](const Finding* found) {
+        return found->severity == Severity::note && found->place.instrument == place &&
+               (place || found->place.chain);
+    });
+    QStringList said;
+    if (troubles > 0) said << tr("%n trouble(s)", nullptr, static_cast<int>(troubles));
+    if (notes > 0) said << tr("%n note(s) of checks", nullptr, static_cast<int>(notes));
+    state_ = said.isEmpty() ? tr("all clear") : said.join(QStringLiteral(" · "));
     showSummary();
 }
 

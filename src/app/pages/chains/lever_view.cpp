@@ -4,6 +4,7 @@
 // undo step.
 #include "app/pages/chains/lever_view.h"
 
+#include <QApplication>
 #include <QHBoxLayout>
 #include <QPainter>
 #include <QPainterPath>
@@ -146,6 +147,29 @@ void LeverView::select(Part part, int index) {
     selected.index = index;
     selected.inner = 0;
     selection_.set(selected);
+}
+
+/// With Ctrl it is added to those that are selected, or taken from them; with Shift all on the way to it are.
+void LeverView::pickBranch(int branch) {
+    const Qt::KeyboardModifiers keys = QApplication::keyboardModifiers();
+    const Selected now = selection_.now();
+    const Selected picked{now.instrument, now.chain, Part::branch, branch, 0};
+    if (now.part != Part::branch || !(keys & (Qt::ControlModifier | Qt::ShiftModifier)))
+        return selection_.set(picked);
+    std::vector<Selected> all = selection_.everySelected();
+    if ((keys & Qt::ShiftModifier) != 0) {
+        all.clear();
+        for (int b = std::min(now.index, branch); b <= std::max(now.index, branch); ++b)
+            all.push_back({now.instrument, now.chain, Part::branch, b, 0});
+        return selection_.setTogether(now, all);
+    }
+    if (const auto found = std::find(all.begin(), all.end(), picked); found != all.end()) {
+        all.erase(found);
+        return all.empty() ? void() : selection_.setTogether(all.front(), all);
+    }
+    all.push_back(picked);
+    std::sort(all.begin(), all.end(), [](const Selected& a, const Selected& b) { return a.index < b.index; });
+    selection_.setTogether(picked, all);
 }
 
 void LeverView::buildEmpty() {
@@ -346,7 +370,7 @@ void LeverView::rebuildTargets(const Chain& chain) {
         for (std::size_t b = 0; b < chain.branches.size(); ++b) {
             auto* rail = new Rail(Rail::Side::target);
             const int branch = static_cast<int>(b);
-            connect(rail, &Rail::picked, this, [this, branch] { select(Part::branch, branch); });
+            connect(rail, &Rail::picked, this, [this, branch] { pickBranch(branch); });
             connect(rail, &Rail::moved, this,
                     [this, branch](double low, double high, Gesture g) { moveTarget(branch, low, high, g); });
             connect(rail, &Rail::typed, this,
@@ -373,8 +397,10 @@ void LeverView::rebuildTargets(const Chain& chain) {
     }
     for (std::size_t b = 0; b < targets_.size(); ++b) {
         const Selected& selected = selection_.now();
-        const bool chosen = (selected.part == Part::branch || selected.part == Part::branchStep) &&
-                            selected.index == static_cast<int>(b);
+        const bool chosen =
+            ((selected.part == Part::branch || selected.part == Part::branchStep) &&
+             selected.index == static_cast<int>(b)) ||
+            selection_.isAmong({selected.instrument, selected.chain, Part::branch, static_cast<int>(b), 0});
         targets_[b]->setSelected(chosen);
     }
     source_->setSelected(selection_.now().part == Part::source);

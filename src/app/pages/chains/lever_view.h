@@ -64,6 +64,7 @@ class LeverView : public QWidget {
     void showFindings();
     void shareWidth();
     void showSentence();
+    void pickBranch(int branch);
     void showQuiet();
     void shareNarrowness();
     void showChipStates(const Chain& chain, const ChainReading& reading);

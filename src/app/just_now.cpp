@@ -343,6 +343,7 @@ JustNow::JustNow(Document& document, Live& live, QWidget* parent)
     auto* filter = new QLineEdit;
     filter->setObjectName(QStringLiteral("justNowFilter"));
     filter->setPlaceholderText(tr("Filter"));
+    filter->setMinimumWidth(scaled(56));
     filter->setAccessibleName(tr("Show only what has these words"));
     filter->setToolTip(tr("Show only what has these words: a name, an instrument, in, out, made, passed"));
     filter->setClearButtonEnabled(true);

@@ -12,6 +12,7 @@
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QMimeData>
+#include <QPointer>
 #include <QStyle>
 #include <QTimer>
 #include <QVBoxLayout>
@@ -128,6 +129,12 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
 /// the screen, and they see no more events, before the members go.
 MainWindow::~MainWindow() {
     hide();
+    // What is open above it speaks to the members too; and what is open above that goes with it.
+    const QList<QWidget*> children = findChildren<QWidget*>();
+    std::vector<QPointer<QWidget>> above;
+    std::copy_if(children.begin(), children.end(), std::back_inserter(above),
+                 [](const QWidget* child) { return child->isWindow(); });
+    for (const QPointer<QWidget>& each : above) delete each;
     for (int page = 0; page < pages_->count(); ++page) qApp->removeEventFilter(pages_->widget(page));
     qApp->removeEventFilter(manners_);
     qApp->removeEventFilter(this);
@@ -193,7 +200,7 @@ void MainWindow::buildCenter() {
     columns_->setHandleWidth(1);
     columns_->setChildrenCollapsible(false);
     left_ = new QStackedWidget;
-    left_->setMinimumWidth(scaled(170));
+    left_->setMinimumWidth(scaled(190));
     ensembleSide_ = buildLeft();
     left_->addWidget(ensembleSide_);
     for (QWidget* left : lefts_) {
@@ -384,7 +391,7 @@ QWidget* MainWindow::buildRight() {
     auto* right = new QWidget;
     right->setObjectName(QStringLiteral("rightPanel"));
     right->setAttribute(Qt::WA_StyledBackground);
-    right->setMinimumWidth(scaled(250));
+    right->setMinimumWidth(scaled(276));
     auto* column = new QVBoxLayout(right);
     column->setContentsMargins(scaled(14), scaled(10), scaled(4), scaled(6));
     column->setSpacing(scaled(6));
@@ -701,8 +708,8 @@ bool MainWindow::openHands(const QString& path) {
 void MainWindow::resizeEvent(QResizeEvent* event) {
     QMainWindow::resizeEvent(event);
     if (!shareColumns_) return;
-    const int left = std::clamp(width() * 16 / 100, scaled(170), scaled(250));
-    const int right = std::clamp(width() * 23 / 100, scaled(250), scaled(380));
+    const int left = std::clamp(width() * 16 / 100, scaled(190), scaled(250));
+    const int right = std::clamp(width() * 23 / 100, scaled(276), scaled(380));
     columns_->setSizes({left, width() - left - right, right});
 }
 

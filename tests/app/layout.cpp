@@ -1,66 +1,15 @@
 // Nothing that a person reads is cut off or covered, at every size, font and theme that the window supports.
 #include <QCheckBox>
-#include <QComboBox>
 #include <set>
 
+#include "support/texts.h"
 #include "support/window.h"
 
 using namespace mellow;
 using namespace mellow::app;
+using test::faults;
+using test::labelOf;
 using test::Window;
-
-namespace {
-
-QString labelOf(const QWidget* widget) {
-    return QStringLiteral("%1 \"%2\"")
-        .arg(QLatin1String(widget->metaObject()->className()), widget->objectName());
-}
-
-/// What is cut off: the text and by how much, or nothing.
-QString cutOff(const QWidget* widget) {
-    if (const auto* label = qobject_cast<const QLabel*>(widget)) {
-        if (label->text().isEmpty() || !label->pixmap(Qt::ReturnByValue).isNull()) return {};
-        const bool wraps = label->wordWrap();
-        const QSize wanted = wraps ? QSize(0, label->heightForWidth(label->width())) : label->sizeHint();
-        if (wanted.width() > label->width() || wanted.height() > label->height() + 1)
-            return labelOf(label) + QLatin1Char(' ') + label->text();
-    }
-    if (const auto* button = qobject_cast<const QAbstractButton*>(widget)) {
-        const QSize wanted = button->minimumSizeHint();
-        if (wanted.width() > button->width() + 1 || wanted.height() > button->height() + 1)
-            return labelOf(button) + QLatin1Char(' ') + button->text();
-    }
-    return {};
-}
-
-bool isText(const QWidget* widget) {
-    return qobject_cast<const QLabel*>(widget) != nullptr ||
-           qobject_cast<const QAbstractButton*>(widget) != nullptr ||
-           qobject_cast<const QLineEdit*>(widget) != nullptr ||
-           qobject_cast<const QComboBox*>(widget) != nullptr;
-}
-
-QStringList faults(QWidget& window) {
-    QStringList found;
-    QList<QWidget*> texts;
-    for (QWidget* each : window.findChildren<QWidget*>()) {
-        if (!each->isVisible() || !isText(each) || each->width() == 0) continue;
-        texts << each;
-        const QString cut = cutOff(each);
-        if (!cut.isEmpty()) found << QStringLiteral("cut off: ") + cut;
-    }
-    for (int i = 0; i < texts.size(); ++i) {
-        for (int j = i + 1; j < texts.size(); ++j) {
-            if (texts[i]->parentWidget() != texts[j]->parentWidget()) continue;
-            const QRect both = texts[i]->geometry() & texts[j]->geometry();
-            if (both.width() > 1 && both.height() > 1)
-                found << QStringLiteral("overlap: %1, %2").arg(labelOf(texts[i]), labelOf(texts[j]));
-        }
-    }
-    return found;
-}
-
-}  // namespace
 
 class LayoutTest : public QObject {
     Q_OBJECT

@@ -532,7 +532,9 @@ class CommandLineTest : public QObject {
         Ensemble e = ensemble({instrument("one"), instrument("two")});
         const Ended noted = run({"check", write("note.lever", store::printEnsemble(e))});
         QCOMPARE(noted.code, 0);
-        QVERIFY2(noted.out.startsWith(QLatin1String("note: two: ")), qPrintable(noted.out));
+        QVERIFY2(noted.out.startsWith(QLatin1String("note: one: ")) &&
+                     noted.out.contains(QLatin1String("\nnote: two: ")),
+                 qPrintable(noted.out));
         e.instruments[0].chains = {chain("c", ccSource(1), {}, {branch("gone", 0, 127)})};
         const Ended troubled = run({"check", write("trouble.lever", store::printEnsemble(e))});
         QCOMPARE(troubled.code, 1);

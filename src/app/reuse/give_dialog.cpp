@@ -8,6 +8,7 @@
 
 #include "app/theme/theme.h"
 #include "app/words.h"
+#include "io/player.h"
 
 namespace mellow::app {
 
@@ -24,7 +25,13 @@ GiveDialog::GiveDialog(const Ensemble& ensemble, const Selected& chain, QWidget*
     list->setAccessibleName(tr("Instruments"));
     for (const Instrument& instrument : ensemble.instruments) {
         if (instrument.id == chain.instrument) continue;
-        auto* item = new QListWidgetItem(nameToShow(nameOf(instrument)), list);
+        const bool isRack = instrument.output.port == io::practiceRackPort;
+        auto* item =
+            new QListWidgetItem(tr("%1 (%2, channel %3)")
+                                    .arg(nameToShow(nameOf(instrument)),
+                                         isRack ? tr("Practice rack") : nameToShow(instrument.output.port))
+                                    .arg(instrument.output.channel),
+                                list);
         item->setData(Qt::UserRole, toQt(instrument.id));
         item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
         item->setCheckState(Qt::Unchecked);

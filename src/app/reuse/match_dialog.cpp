@@ -158,6 +158,16 @@ QVariant MatchModel::headerData(int section, Qt::Orientation orientation, int ro
     }
 }
 
+void MatchModel::matchInOrder() {
+    int row = 0;
+    for (MatchTable& table : tables_) {
+        const auto many = static_cast<int>(table.to.size());
+        for (int each = 0; each < static_cast<int>(table.matches.size()); ++each, ++row) {
+            if (each < many) setData(index(row, becomes), each, Qt::EditRole);
+        }
+    }
+}
+
 int MatchModel::leftOver() const {
     int left = 0;
     for (const MatchTable& table : tables_) {
@@ -209,7 +219,15 @@ MatchDialog::MatchDialog(const QString& title, const QString& help, const QStrin
     buttons->addButton(tr("Cancel"), QDialogButtonBox::RejectRole);
     connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    auto* order = new QPushButton(tr("In order"));
+    order->setObjectName(QStringLiteral("matchInOrder"));
+    order->setToolTip(tr("The first becomes the first, the second the second, whatever they are called"));
+    connect(order, &QPushButton::clicked, model_, [this, table] {
+        model_->matchInOrder();
+        table->viewport()->update();
+    });
     auto* foot = new QHBoxLayout;
+    foot->addWidget(order);
     foot->addWidget(left, 1);
     foot->addWidget(buttons);
     column->addLayout(foot);

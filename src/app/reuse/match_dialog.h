@@ -46,6 +46,8 @@ class MatchModel : public QAbstractTableModel {
     [[nodiscard]] Qt::ItemFlags flags(const QModelIndex& index) const override;
     [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
 
+    /// The first thing becomes the first that can take a place, the second the second, and so on.
+    void matchInOrder();
     /// How many rows have found nothing.
     [[nodiscard]] int leftOver() const;
 

@@ -72,6 +72,13 @@ int RunModel::chains() const {
                                           [](const reuse::RunRow& each) { return !each.parameter.empty(); }));
 }
 
+void RunModel::turnAll() {
+    const bool all =
+        std::all_of(rows_.begin(), rows_.end(), [](const reuse::RunRow& each) { return each.falls; });
+    for (reuse::RunRow& each : rows_) each.falls = !all;
+    if (!rows_.empty()) emit dataChanged(index(0, falls), index(rowCount() - 1, falls));
+}
+
 QStringList RunModel::choices() const {
     QStringList words;
     for (const Parameter& parameter : instrument().parameters)
@@ -135,7 +142,7 @@ QVariant RunModel::headerData(int section, Qt::Orientation orientation, int role
         case leadsTo:
             return tr("Leads to");
         default:
-            return tr("Falls");
+            return tr("Falls ☐");
     }
 }
 
@@ -149,6 +156,7 @@ RunDialog::RunDialog(Workspace& workspace, QWidget* window)
       bank_(new QSpinBox),
       nextBank_(new QSpinBox),
       make_(new QPushButton),
+      why_(new QLabel),
       model_(new RunModel(workspace.document.ensemble(), instrument_, this)) {
     setObjectName(QStringLiteral("runDialog"));
     setWindowTitle(tr("A run of chains"));
@@ -198,11 +206,20 @@ RunDialog::RunDialog(Workspace& workspace, QWidget* window)
     table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
     table->horizontalHeader()->setSectionResizeMode(RunModel::falls, QHeaderView::ResizeToContents);
     table->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+    table->horizontalHeader()->setSectionsClickable(true);
+    table->horizontalHeader()->setToolTip(tr("Click on Falls to tick all of them, or none"));
+    connect(table->horizontalHeader(), &QHeaderView::sectionClicked, model_, [this](int section) {
+        if (section == RunModel::falls) model_->turnAll();
+    });
     connect(model_, &QAbstractItemModel::modelReset, table, [this, table] {
         for (int row = 0; row < model_->rowCount(); ++row)
             table->openPersistentEditor(model_->index(row, RunModel::leadsTo));
     });
     column->addWidget(table, 1);
+    why_->setObjectName(QStringLiteral("whyRunEnds"));
+    why_->setProperty("role", "help");
+    why_->setWordWrap(true);
+    column->addWidget(why_);
     make_->setObjectName(QStringLiteral("makeRun"));
     auto* buttons = addButtons(*this, *column, *make_);
     connect(buttons, &QDialogButtonBox::accepted, this, &RunDialog::make);
@@ -232,6 +249,7 @@ void RunDialog::propose() {
     wish.nextBank = nextBank_->value();
     nextBank_->setEnabled(wish.bank > 0);
     model_->show(reuse::run(model_->ensemble(), instrument, wish));
+    why_->setText(toQt(reuse::whyRunEnds(model_->ensemble(), instrument, wish)));
     make_->setText(tr("Make %n chain(s)", nullptr, model_->chains()));
     make_->setEnabled(model_->chains() > 0);
 }

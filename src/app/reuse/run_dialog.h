@@ -4,6 +4,7 @@
 #include <QAbstractTableModel>
 #include <QComboBox>
 #include <QDialog>
+#include <QLabel>
 #include <QListWidget>
 #include <QPushButton>
 #include <QSpinBox>
@@ -27,6 +28,8 @@ class RunModel : public QAbstractTableModel {
     [[nodiscard]] const std::vector<reuse::RunRow>& rows() const { return rows_; }
     /// How many chains the rows make.
     [[nodiscard]] int chains() const;
+    /// All fall, or where all do already none.
+    void turnAll();
     /// Parameters, and that a row leads nowhere.
     [[nodiscard]] QStringList choices() const;
 
@@ -61,6 +64,7 @@ class RunDialog : public QDialog {
     QSpinBox* bank_;
     QSpinBox* nextBank_;
     QPushButton* make_;
+    QLabel* why_;
     RunModel* model_;
 };
 

@@ -136,6 +136,11 @@ QCheckBox { spacing: %8; background: transparent; }
 QCheckBox::indicator, QTableView::indicator, QListView::indicator { width: %14; height: %14; border: 1px solid %dim; border-radius: %4; background: %ground; }
 QCheckBox::indicator:checked, QTableView::indicator:checked, QListView::indicator:checked { background: %sky; border-color: %sky; image: url(:/icons/%tick.svg); }
 QCheckBox:focus { color: %sky; }
+QRadioButton { spacing: %8; background: transparent; }
+QRadioButton::indicator { width: %14; height: %14; border: 1px solid %dim; border-radius: %8; background: %ground; }
+QRadioButton::indicator:checked { background: %sky; border: %4 solid %ground; }
+QRadioButton:focus { color: %sky; }
+QComboBox QListView, QListView#completions { background: %raised; color: %ink; border: 1px solid %line; }
 QSlider::groove:horizontal { height: %4; background: %line; border-radius: %2; }
 QSlider::handle:horizontal { width: %14; height: %14; margin: -%5 0; border-radius: %6; background: %sky; }
 QSlider::handle:horizontal:focus { background: %ink; }

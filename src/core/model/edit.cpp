@@ -69,10 +69,32 @@ std::string idFrom(std::string_view name) {
     return id.empty() ? "item" : id;
 }
 
+namespace {
+
+/// A name that nothing of a list has: the wanted one, or with the next number behind it: "Player", "Player
+/// 2".
+template<class List>
+std::string countedName(const List& list, std::string wanted) {
+    const std::size_t digits = wanted.find_last_not_of("0123456789");
+    if (digits != std::string::npos && digits > 0 && digits + 1 < wanted.size() && wanted[digits] == ' ')
+        wanted.resize(digits);
+    const auto taken = [&list](const std::string& name) {
+        return std::any_of(list.begin(), list.end(),
+                           [&name](const auto& each) { return nameOf(each) == name; });
+    };
+    if (!taken(wanted)) return wanted;
+    for (int number = 2;; ++number) {
+        const std::string counted = wanted + " " + std::to_string(number);
+        if (!taken(counted)) return counted;
+    }
+}
+
+}  // namespace
+
 Instrument newInstrument(const Ensemble& ensemble) {
     Instrument instrument;
     instrument.id = newId(ensemble.instruments, "instrument");
-    instrument.name = "New instrument";
+    instrument.name = countedName(ensemble.instruments, "New instrument");
     instrument.output.port = "practice-rack";
     instrument.output.channel = freeChannel(ensemble, instrument.output.port);
     instrument.parameters = {controlParameter("expression", "Expression", 11),
@@ -204,7 +226,7 @@ std::string duplicateInstrument(Ensemble& ensemble, std::string_view id) {
     const std::size_t place = placeOf(ensemble.instruments, id);
     if (place == ensemble.instruments.size()) return {};
     Instrument copy = std::as_const(ensemble.instruments)[place];
-    copy.name = nameOf(copy) + " copy";
+    copy.name = countedName(ensemble.instruments, nameOf(copy));
     copy.id = newId(ensemble.instruments, copy.name);
     copy.output.channel = freeChannel(ensemble, copy.output.port);
     ensemble.instruments.insert(ensemble.instruments.begin() + static_cast<std::ptrdiff_t>(place) + 1, copy);
@@ -215,7 +237,7 @@ std::string duplicateChain(std::vector<Chain>& chains, std::string_view id) {
     const Chain* original = findById(chains, id);
     if (original == nullptr) return {};
     Chain copy = *original;
-    copy.name = nameOf(copy) + " copy";
+    copy.name = countedName(chains, nameOf(copy));
     copy.id = newId(chains, copy.name);
     const auto place = original - chains.data();
     chains.insert(chains.begin() + place + 1, copy);

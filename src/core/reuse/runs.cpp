@@ -18,11 +18,17 @@ std::optional<Source> controlBehind(const Ensemble& ensemble, const RunWish& wis
     if (source.kind == SourceKind::control) {
         const Controller* controller = findById(ensemble.controllers, source.controller);
         if (controller == nullptr) return std::nullopt;
-        const std::size_t at =
-            placeOf(controller->controls, source.control) + static_cast<std::size_t>(place);
-        if (at >= controller->controls.size()) return std::nullopt;
-        source.control = controller->controls[at].id;
-        return source;
+        const auto& controls = controller->controls;
+        const std::size_t first = placeOf(controls, source.control);
+        if (first >= controls.size()) return std::nullopt;
+        int left = place;
+        for (std::size_t at = first; at < controls.size(); ++at) {
+            if (controls[at].message.kind != controls[first].message.kind) continue;
+            if (left-- > 0) continue;
+            source.control = controls[at].id;
+            return source;
+        }
+        return std::nullopt;
     }
     if (place == 0) return source;
     if (!row(source.kind).numbered) return std::nullopt;
@@ -45,6 +51,24 @@ std::vector<RunRow> run(const Ensemble& ensemble, const Instrument& instrument, 
         rows.push_back({*source, instrument.parameters[at].id, false});
     }
     return rows;
+}
+
+std::string whyRunEnds(const Ensemble& ensemble, const Instrument& instrument, const RunWish& wish) {
+    const std::vector<RunRow> rows = run(ensemble, instrument, wish);
+    const auto many = static_cast<int>(rows.size());
+    if (many >= std::min(wish.count, mostRows)) return {};
+    const std::string only = "Only " + std::to_string(many) + ": ";
+    const std::size_t first = placeOf(instrument.parameters, wish.firstParameter);
+    if (first + rows.size() >= instrument.parameters.size())
+        return only + "the parameters of " + nameOf(instrument) + " end there.";
+    if (wish.first.kind == SourceKind::control) {
+        const Controller* controller = findById(ensemble.controllers, wish.first.controller);
+        return only + "the controls of " +
+               (controller == nullptr ? wish.first.controller : nameOf(*controller)) +
+               " that send such messages end there.";
+    }
+    return row(wish.first.kind).numbered ? only + "there are no higher numbers."
+                                         : only + "there is no next one of these.";
 }
 
 std::vector<std::string> makeRun(Ensemble& ensemble, const std::string& instrument,

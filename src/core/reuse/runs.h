@@ -27,8 +27,11 @@ struct RunWish {
 };
 
 /// As many rows as controls and parameters last. A control of a controller is followed by those behind it in
-/// its list, a message by those of the next numbers; a parameter by those behind it.
+/// its list that send the same kind of message, a message by those of the next numbers; a parameter by those
+/// behind it.
 std::vector<RunRow> run(const Ensemble& ensemble, const Instrument& instrument, const RunWish& wish);
+/// Why there are fewer rows than were wished for; empty: there are not.
+std::string whyRunEnds(const Ensemble& ensemble, const Instrument& instrument, const RunWish& wish);
 
 /// A chain a row, behind the instrument's others. Returns the new ids.
 std::vector<std::string> makeRun(Ensemble& ensemble, const std::string& instrument,

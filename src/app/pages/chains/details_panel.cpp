@@ -154,7 +154,11 @@ QVariant ParameterModel::data(const QModelIndex& at, int role) const {
 }
 
 DetailsPanel::DetailsPanel(const Workspace& context, QWidget* parent)
-    : QWidget(parent), context_(context), title_(new QLabel), place_(new QLabel), scroll_(new QScrollArea) {
+    : QWidget(parent),
+      context_(context),
+      title_(new ElidedLabel),
+      place_(new QLabel),
+      scroll_(new QScrollArea) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(scaled(8));

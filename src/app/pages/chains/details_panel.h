@@ -10,6 +10,7 @@
 #include <QVBoxLayout>
 
 #include "app/details/editors.h"
+#include "app/widgets/elided_label.h"
 #include "app/widgets/findings_view.h"
 
 namespace mellow::app {
@@ -64,7 +65,7 @@ class DetailsPanel : public QWidget {
     [[nodiscard]] std::string shape() const;
 
     Workspace context_;
-    QLabel* title_;
+    ElidedLabel* title_;
     QLabel* place_;
     QScrollArea* scroll_;
     QWidget* content_ = nullptr;

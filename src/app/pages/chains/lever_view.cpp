@@ -12,9 +12,11 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/details/editors.h"
 #include "app/quiet.h"
 #include "app/target_finder.h"
 #include "app/theme/theme.h"
+#include "app/widgets/popover.h"
 #include "app/widgets/step_picker.h"
 #include "app/words.h"
 #include "core/describe/sentence.h"
@@ -170,6 +172,37 @@ void LeverView::pickBranch(int branch) {
     all.push_back(picked);
     std::sort(all.begin(), all.end(), [](const Selected& a, const Selected& b) { return a.index < b.index; });
     selection_.setTogether(picked, all);
+}
+
+void LeverView::showSelectedParameter() {
+    const Selected& now = selection_.now();
+    const bool isBranch = now.part == Part::branch || now.part == Part::branchStep;
+    if (!isBranch || now.index >= static_cast<int>(targets_.size()))
+        return workspace_.hint(tr("Select a target first; then its parameter can be changed."));
+    showParameter(*targets_[static_cast<std::size_t>(now.index)]);
+}
+
+/// Name, message, range, unit, law and rest of the parameter to which the selected branch leads.
+void LeverView::showParameter(const Rail& rail) {
+    const Ensemble& ensemble = document_.ensemble();
+    const Branch* branch = branchOf(ensemble, selection_.now());
+    const Instrument* instrument = instrumentOf(ensemble, selection_.now());
+    const Target target = branch == nullptr ? Target{} : targetOf(ensemble, instrument, branch->target);
+    if (target.parameter == nullptr || target.instrument == nullptr)
+        return workspace_.hint(tr("That is no parameter of an instrument."));
+    if (instrument == nullptr)
+        return workspace_.hint(tr("It belongs to %1; select that instrument to change it.")
+                                   .arg(nameToShow(nameOf(*target.instrument))));
+    auto* open = new Popover(window());
+    open->setObjectName(QStringLiteral("popover"));
+    open->setAccessibleName(tr("The parameter %1").arg(nameToShow(nameOf(*target.parameter))));
+    Form* form = makeParameterEditor(workspace_,
+                                     static_cast<int>(placeOf(instrument->parameters, target.parameter->id)));
+    form->setFixedWidth(scaled(280));
+    form->load();
+    connect(&document_, &Document::changed, form, &Form::load);
+    open->column()->addWidget(form);
+    open->openAt(rail, rail.endRect(true).toAlignedRect());
 }
 
 void LeverView::buildEmpty() {
@@ -371,6 +404,7 @@ void LeverView::rebuildTargets(const Chain& chain) {
             auto* rail = new Rail(Rail::Side::target);
             const int branch = static_cast<int>(b);
             connect(rail, &Rail::picked, this, [this, branch] { pickBranch(branch); });
+            connect(rail, &Rail::parameterAsked, this, [this, rail] { showParameter(*rail); });
             connect(rail, &Rail::moved, this,
                     [this, branch](double low, double high, Gesture g) { moveTarget(branch, low, high, g); });
             connect(rail, &Rail::typed, this,

@@ -38,6 +38,8 @@ class LeverView : public QWidget {
     void pickStep(QWidget* at);
     /// Opens the choice of a target for the selected chain, or for a new one.
     void addTarget(QWidget* at);
+    /// Opens the parameter of the selected target, to be changed.
+    void showSelectedParameter();
     /// While held, the state before the newest edit is shown and played.
     void showBefore(bool held);
 
@@ -65,6 +67,7 @@ class LeverView : public QWidget {
     void shareWidth();
     void showSentence();
     void pickBranch(int branch);
+    void showParameter(const Rail& rail);
     void showQuiet();
     void shareNarrowness();
     void showChipStates(const Chain& chain, const ChainReading& reading);

@@ -203,14 +203,14 @@ void Rail::paintStill(QPainter& painter) const {
     painter.setFont(captionFont());
     painter.setPen(t.dim);
     // The ends of the range stay clear of the tab, and give way to the number of a grip that stands there.
-    const auto drawEnd = [&](double y, const QString& text) {
-        const QRectF place(rail.center().x() - width() / 2.0, y, width(), scaled(14));
+    const auto drawEnd = [&](bool top, const QString& text) {
+        const QRectF place = endRect(top);
         const bool taken =
             narrow_ && (numberRect(Grip::low).intersects(place) || numberRect(Grip::high).intersects(place));
-        if (!taken) painter.drawText(place, Qt::AlignCenter, text);
+        if (!taken) drawOver(painter, place, text);
     };
-    drawEnd(rail.top() - scaled(29), content_.top);
-    drawEnd(rail.bottom() + scaled(13), content_.bottom);
+    drawEnd(true, content_.top);
+    drawEnd(false, content_.bottom);
 
     painter.setPen(Qt::NoPen);
     painter.setBrush(t.ground);
@@ -236,6 +236,25 @@ void Rail::paintStill(QPainter& painter) const {
             QRectF(rail.center().x() + gripWidth / 2 + 3, (from + to) / 2 - scaled(8), width(), scaled(16)),
             Qt::AlignLeft | Qt::AlignVCenter, narrow_ ? QStringLiteral("↓") : tr("falls"));
     }
+}
+
+QRectF Rail::endRect(bool top) const {
+    const QRectF rail = track();
+    return {rail.center().x() - width() / 2.0, top ? rail.top() - scaled(29) : rail.bottom() + scaled(13),
+            static_cast<double>(width()), static_cast<double>(scaled(14))};
+}
+
+/// A text in the middle of a place, behind which threads pass.
+void Rail::drawOver(QPainter& painter, const QRectF& place, const QString& text) const {
+    const QPen pen = painter.pen();
+    const double wide = painter.fontMetrics().horizontalAdvance(text) + scaled(4);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(selected_ ? blend(theme().panel, theme().raised, selectedShare) : theme().panel);
+    if (!text.isEmpty())
+        painter.drawRoundedRect(QRectF(place.center().x() - wide / 2, place.top(), wide, place.height()), 3,
+                                3);
+    painter.setPen(pen);
+    painter.drawText(place, Qt::AlignCenter, text);
 }
 
 void Rail::paintGrip(QPainter& painter, Grip grip) const {
@@ -366,7 +385,9 @@ void Rail::mouseMoveEvent(QMouseEvent* event) {
         const bool onGrip = std::abs(event->position().x() - track().center().x()) <= gripWidth / 2 &&
                             std::min(std::abs(event->position().y() - gripPoint(Grip::low).y()),
                                      std::abs(event->position().y() - gripPoint(Grip::high).y())) < scaled(9);
-        setCursor(onGrip ? Qt::SizeVerCursor : Qt::ArrowCursor);
+        setCursor(onGrip                       ? Qt::SizeVerCursor
+                  : isOnEnd(event->position()) ? Qt::PointingHandCursor
+                                               : Qt::ArrowCursor);
         return;
     }
     const double fine = (event->modifiers() & Qt::ShiftModifier) != 0 ? fineShare : 1.0;
@@ -383,8 +404,15 @@ void Rail::mouseMoveEvent(QMouseEvent* event) {
     if (low != content_.low || high != content_.high) emit moved(low, high, gesture_);
 }
 
-void Rail::mouseReleaseEvent(QMouseEvent*) {
+bool Rail::isOnEnd(const QPointF& at) const {
+    return side_ == Side::target && (endRect(true).contains(at) || endRect(false).contains(at));
+}
+
+void Rail::mouseReleaseEvent(QMouseEvent* event) {
+    const bool asks = drag_ == Drag::none && event->button() == Qt::LeftButton && isOnEnd(pressed_) &&
+                      isOnEnd(event->position());
     drag_ = Drag::none;
+    if (asks) emit parameterAsked();
 }
 
 void Rail::mouseDoubleClickEvent(QMouseEvent* event) {

@@ -75,8 +75,13 @@ class Rail : public QWidget, public SpokenValue {
     [[nodiscard]] QSize sizeHint() const override;
     [[nodiscard]] QSize minimumSizeHint() const override;
 
+    /// Where an end of the whole range is written, to be clicked for what the range is.
+    [[nodiscard]] QRectF endRect(bool top) const;
+
  signals:
     void picked();
+    /// A person wants to see and change the parameter itself.
+    void parameterAsked();
     /// A person moved the grips.
     void moved(double low, double high, mellow::app::Gesture gesture);
     /// A person typed a number for a grip.
@@ -104,6 +109,8 @@ class Rail : public QWidget, public SpokenValue {
     void paintStill(QPainter& painter) const;
     void paintValue(QPainter& painter) const;
     void repaintAll();
+    void drawOver(QPainter& painter, const QRectF& place, const QString& text) const;
+    [[nodiscard]] bool isOnEnd(const QPointF& at) const;
     void paintGrip(QPainter& painter, Grip grip) const;
     void paintOwn(QPainter& painter) const;
     void paintTrace(QPainter& painter) const;

@@ -35,7 +35,7 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
       workspace_(workspace),
       activity_(new PortActivity(workspace.live, this)),
       board_(new PortBoard),
-      threads_(new QLabel),
+      threads_(new ElidedLabel),
       tableTitle_(new QLabel),
       controls_(new ControlsModel(workspace.document, *activity_, this)),
       table_(new QTableView),
@@ -67,7 +67,6 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     };
     addTitle(tr("Hands"), tr("what you play"));
     threads_->setAlignment(Qt::AlignCenter);
-    threads_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     threads_->setProperty("role", "caption");
     threads_->setObjectName(QStringLiteral("threads"));
     head->addWidget(threads_, 1);

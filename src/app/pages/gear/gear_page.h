@@ -11,6 +11,7 @@
 #include "app/pages/gear/port_board.h"
 #include "app/pages/gear/profile_panel.h"
 #include "app/port_activity.h"
+#include "app/widgets/elided_label.h"
 
 namespace mellow::app {
 
@@ -48,7 +49,7 @@ class GearPage : public Page {
     Workspace& workspace_;
     PortActivity* activity_;
     PortBoard* board_;
-    QLabel* threads_;
+    ElidedLabel* threads_;
     QLabel* tableTitle_;
     ControlsModel* controls_;
     QTableView* table_;

@@ -31,7 +31,7 @@ LayerPanel::LayerPanel(Workspace& workspace, QWidget* parent)
     : QWidget(parent),
       workspace_(workspace),
       choice_(new QComboBox),
-      words_(new QLabel),
+      words_(new ElidedLabel),
       empty_(new QLabel(tr("Nobody is in hand here. Choose all instruments, or a section."))),
       board_(new LayerBoard(workspace)),
       sideBySide_(new QPushButton(tr("Side by side"))),
@@ -48,7 +48,6 @@ LayerPanel::LayerPanel(Workspace& workspace, QWidget* parent)
     head->addWidget(choice_);
     words_->setObjectName(QStringLiteral("layerWords"));
     words_->setProperty("role", "caption");
-    words_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     head->addWidget(words_, 1);
     sideBySide_->setObjectName(QStringLiteral("sideBySide"));
     sideBySide_->setToolTip(tr("Share the keys out among these layers, in their order"));

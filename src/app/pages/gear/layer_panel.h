@@ -7,6 +7,7 @@
 #include <QPushButton>
 
 #include "app/pages/gear/layer_board.h"
+#include "app/widgets/elided_label.h"
 
 namespace mellow::app {
 
@@ -34,7 +35,7 @@ class LayerPanel : public QWidget {
 
     Workspace& workspace_;
     QComboBox* choice_;
-    QLabel* words_;
+    ElidedLabel* words_;
     QLabel* empty_;
     LayerBoard* board_;
     QPushButton* sideBySide_;

@@ -17,7 +17,7 @@ TakeBand::TakeBand(Workspace& workspace, QWidget* parent)
       state_(new QLabel),
       mark_(new QPushButton(tr("Compare from now on"))),
       hear_(new QPushButton),
-      difference_(new QLabel),
+      difference_(new ElidedLabel),
       export_(new QPushButton(tr("Export…"))) {
     setObjectName(QStringLiteral("takeBand"));
     auto* row = new QHBoxLayout(this);
@@ -40,7 +40,6 @@ TakeBand::TakeBand(Workspace& workspace, QWidget* parent)
     row->addWidget(hear_);
     difference_->setObjectName(QStringLiteral("bandDifference"));
     difference_->setProperty("role", "help");
-    difference_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     row->addWidget(difference_, 1);
     export_->setObjectName(QStringLiteral("bandExport"));
     export_->setProperty("role", "chip");

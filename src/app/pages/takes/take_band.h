@@ -10,6 +10,7 @@
 
 #include "app/takes/result_worker.h"
 #include "app/takes/take_work.h"
+#include "app/widgets/elided_label.h"
 #include "app/workspace.h"
 
 namespace mellow::app {
@@ -75,7 +76,7 @@ class TakeBand : public QWidget {
     QLabel* state_;
     QPushButton* mark_;
     QPushButton* hear_;
-    QLabel* difference_;
+    ElidedLabel* difference_;
     QPushButton* export_;
 };
 

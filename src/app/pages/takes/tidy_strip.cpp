@@ -13,7 +13,7 @@ TidyStrip::TidyStrip(TakeWork& work, TakeView& view, QWidget* parent)
       view_(view),
       title_(new QLabel),
       numbers_(new QHBoxLayout),
-      said_(new QLabel),
+      said_(new ElidedLabel),
       make_(new QPushButton(tr("Make it"))) {
     setObjectName(QStringLiteral("tidyStrip"));
     closeOnEscape(*this);
@@ -26,7 +26,6 @@ TidyStrip::TidyStrip(TakeWork& work, TakeView& view, QWidget* parent)
     row->addLayout(numbers_);
     said_->setObjectName(QStringLiteral("tidySaid"));
     said_->setProperty("role", "help");
-    said_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     row->addWidget(said_, 1);
     make_->setObjectName(QStringLiteral("tidyMake"));
     make_->setToolTip(tr("Change the selection as the faint line shows (Ctrl+Enter)"));

@@ -11,6 +11,7 @@
 
 #include "app/pages/takes/take_view.h"
 #include "app/pages/takes/tidy_ops.h"
+#include "app/widgets/elided_label.h"
 #include "app/widgets/number_field.h"
 
 namespace mellow::app {
@@ -46,7 +47,7 @@ class TidyStrip : public QWidget {
     std::map<std::string, std::vector<double>> remembered_;  ///< numbers by stroke
     QLabel* title_;
     QHBoxLayout* numbers_;
-    QLabel* said_;
+    ElidedLabel* said_;
     QPushButton* make_;
     std::vector<NumberField*> fields_;
     std::vector<QLabel*> labels_;

@@ -512,6 +512,27 @@ class DeskTest : public QObject {
         QCOMPARE(names(), (QStringList{"Tin whistle pair", "Glass"}));
     }
 
+    /// A click draws nothing and, on one of several, means that one; drawing is a drag.
+    void aClickWhileArranging() {
+        Played desk("weather");
+        Arranging& layer = desk.arrange();
+        QTRY_VERIFY(layer.isVisible());
+        desk.stage.click("addDeskPage");
+        desk.stage.click("draw1");
+        QTest::mouseClick(&layer, Qt::LeftButton, {}, desk.square(1, 1));
+        const auto elements = [&]() -> const auto& {
+            return desk.stage.ensemble().desk.pages[3].elements;
+        };
+        QVERIFY(elements().empty());
+        test::drag(&layer, desk.square(1, 1), desk.square(2, 3));
+        test::drag(&layer, desk.square(4, 1), desk.square(5, 3));
+        QCOMPARE(elements().size(), std::size_t{2});
+        QTest::mouseClick(&layer, Qt::LeftButton, Qt::ControlModifier, desk.square(1, 1));
+        QCOMPARE(layer.selected().size(), std::size_t{2});
+        QTest::mouseClick(&layer, Qt::LeftButton, {}, desk.square(1, 1));
+        QCOMPARE(layer.selected(), std::set<std::string>{elements()[0].id});
+    }
+
     /// A key switch among the keys that are played is found, and one act cures it.
     void aKeySwitchThatCollides() {
         Played desk;

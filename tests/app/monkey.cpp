@@ -354,7 +354,7 @@ class MonkeyTest : public QObject {
         stage.window.answer = app::MainWindow::Answer::discard;
         stage.window.savePath = stage.window.folder.filePath(QStringLiteral("monkey.lever"));
         const auto seed = static_cast<std::uint32_t>(number("MELLOW_SEED", 1) * 3 + world);
-        Monkey monkey(stage, seed, number("MELLOW_ACTS", 400));
+        Monkey monkey(stage, seed, number("MELLOW_ACTS", 1500));
         monkey.run();
         QVERIFY2(monkey.problems.isEmpty(), qPrintable(monkey.problems.join(QLatin1Char('\n'))));
         const QString did =

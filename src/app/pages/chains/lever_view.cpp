@@ -8,6 +8,7 @@
 #include <QHBoxLayout>
 #include <QPainter>
 #include <QPainterPath>
+#include <QRegularExpression>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
@@ -311,7 +312,10 @@ void LeverView::showSentence() {
             shown = shorter;
         }
     }
-    sentence_->setText(shown, whole);
+    // A number and its unit stay together.
+    static const QRegularExpression unit(
+        QStringLiteral("(?<=\\d) (?=(?:k?Hz|%|m?s|dB|cents|semitones)\\b|%)"));
+    sentence_->setText(shown.replace(unit, QString(QChar(QChar::Nbsp))), whole);
 }
 
 /// What checks say of the chain, with the mend, right where the chain is.

@@ -1,5 +1,6 @@
 #include "app/pages/desk/arranging.h"
 
+#include <QApplication>
 #include <QKeyEvent>
 #include <QPainter>
 #include <QPainterPath>
@@ -204,6 +205,8 @@ void Arranging::mousePressEvent(QMouseEvent* event) {
     if (event->button() != Qt::LeftButton) return;
     setFocus(Qt::MouseFocusReason);
     from_ = to_ = board_.squareAt(event->position());
+    pressed_ = event->position();
+    dragged_ = false;
     const DeskElement* under = elementAt(event->position());
     if (under == nullptr) {
         doing_ = Doing::drawing;
@@ -225,14 +228,21 @@ void Arranging::mouseMoveEvent(QMouseEvent* event) {
               : under != nullptr || doing_ == Doing::moving ? Qt::SizeAllCursor
                                                             : Qt::CrossCursor);
     to_ = board_.squareAt(event->position());
-    if (doing_ != Doing::nothing) update();
+    if (doing_ == Doing::nothing) return;
+    dragged_ =
+        dragged_ || (event->position() - pressed_).manhattanLength() >= QApplication::startDragDistance();
+    update();
 }
 
 void Arranging::mouseReleaseEvent(QMouseEvent* event) {
     if (event->button() != Qt::LeftButton) return;
     to_ = board_.squareAt(event->position());
     const Doing did = std::exchange(doing_, Doing::nothing);
-    if (did == Doing::drawing) make(drawn());
+    // A click makes nothing: drawing is a drag. And on one of several it means that one.
+    if (did == Doing::drawing && dragged_) make(drawn());
+    if (did == Doing::moving && !dragged_ && selected_.size() > 1) {
+        if (const DeskElement* under = elementAt(event->position())) select({under->id});
+    }
     if (did == Doing::moving || did == Doing::sizing) shift(to_ - from_, did == Doing::sizing);
     update();
 }
@@ -297,8 +307,11 @@ void Arranging::paintEvent(QPaintEvent*) {
     painter.setPen(QPen(t.line, 1));
     painter.setBrush(Qt::NoBrush);
     for (int row = 0; row < std::clamp(page->rows, 1, mostRows); ++row) {
-        for (int column = 0; column < std::clamp(page->columns, 1, mostColumns); ++column)
-            painter.drawRoundedRect(board_.rectOf({column, row, 1, 1}), 6, 6);
+        for (int column = 0; column < std::clamp(page->columns, 1, mostColumns); ++column) {
+            // Between elements, not through them.
+            const GridPlace cell{column, row, 1, 1};
+            if (isFree(*page, cell)) painter.drawRoundedRect(board_.rectOf(cell), 6, 6);
+        }
     }
     for (const DeskElement& element : page->elements) {
         const bool isSelected = selected_.contains(element.id);
@@ -310,7 +323,7 @@ void Arranging::paintEvent(QPaintEvent*) {
         painter.drawLine(grip.bottomLeft(), grip.bottomRight());
         painter.drawLine(grip.topRight(), grip.bottomRight());
     }
-    if (doing_ == Doing::drawing) {
+    if (doing_ == Doing::drawing && dragged_) {
         const bool fits = isFree(*page, drawn());
         painter.setPen(QPen(fits ? t.sky : t.clay, 2, fits ? Qt::SolidLine : Qt::DashLine));
         painter.drawRoundedRect(board_.rectOf(drawn()), 10, 10);

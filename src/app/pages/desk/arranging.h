@@ -60,7 +60,9 @@ class Arranging : public QWidget {
     ElementKind kind_ = ElementKind::slider;
     std::set<std::string> selected_;
     Doing doing_ = Doing::nothing;
-    QPoint from_;  ///< the square on which it began
+    QPoint from_;           ///< the square on which it began
+    QPointF pressed_;       ///< where the button went down
+    bool dragged_ = false;  ///< and the pointer has gone from there
     QPoint to_;
 };
 

@@ -274,10 +274,19 @@ void Surface::paintReadout(QPainter& painter, const QRectF& area, const Readout&
                            Qt::Alignment alignment) const {
     if (readout.value.isEmpty()) return;
     const Theme& t = theme();
-    painter.setFont(numberFont());
     const double mark = scaled(7);
     const double gap = scaled(5);
-    const double wide = mark + gap + painter.fontMetrics().horizontalAdvance(readout.value);
+    // Where there is little room the unit gives way first, and then the figures get smaller.
+    QString value = readout.value;
+    QFont font = numberFont();
+    const auto fits = [&] {
+        return mark + gap + QFontMetricsF(font).horizontalAdvance(value) <= area.width();
+    };
+    if (!fits()) value = value.section(QLatin1Char(' '), 0, 0);
+    const int least = scaled(8);
+    while (!fits() && font.pixelSize() > least) font.setPixelSize(font.pixelSize() - 1);
+    painter.setFont(font);
+    const double wide = mark + gap + painter.fontMetrics().horizontalAdvance(value);
     const double left = (alignment & Qt::AlignHCenter) != 0 ? area.center().x() - wide / 2
                         : (alignment & Qt::AlignRight) != 0 ? area.right() - wide
                                                             : area.left();
@@ -292,9 +301,7 @@ void Surface::paintReadout(QPainter& painter, const QRectF& area, const Readout&
     painter.drawPath(pointed);
     painter.setPen(t.mint);
     const QRectF words = line.adjusted(mark + gap, 0, 0, 0);
-    painter.drawText(words, Qt::AlignVCenter | Qt::AlignLeft,
-                     painter.fontMetrics().elidedText(readout.value, Qt::ElideRight,
-                                                      static_cast<int>(std::ceil(words.width())) + 1));
+    painter.drawText(words, Qt::AlignVCenter | Qt::AlignLeft | Qt::TextDontClip, value);
 }
 
 QString Surface::caption() const {

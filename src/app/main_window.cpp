@@ -242,6 +242,7 @@ QWidget* MainWindow::buildTop() {
 }
 
 void MainWindow::connectAll() {
+    connect(&document_, &Document::replaced, &selection_, &Selection::forget);
     connect(&document_, &Document::changed, this, &MainWindow::refreshTitle);
     connect(&document_, &Document::stateChanged, this, &MainWindow::refreshTitle);
     connect(&selection_, &Selection::changed, this, &MainWindow::followSelection);

@@ -44,6 +44,13 @@ class Selection : public QObject {
         emit changed();
     }
     void set(const Selected& selected) { go(selected); }
+    /// Another document: nothing of the one before is selected on any page; the page that is shown stays.
+    void forget() {
+        last_ = nothingOnAny(std::make_index_sequence<std::variant_size_v<Address>>());
+        together_.clear();
+        address_ = last_[address_.index()];
+        emit changed();
+    }
     /// Selects several of a kind, of which one is shown: the others are of its kind and have its owner.
     void setTogether(const Selected& shown, std::vector<Selected> all) {
         if (all.size() < 2) all.clear();

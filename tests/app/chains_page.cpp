@@ -182,6 +182,37 @@ class ChainsPageTest : public QObject {
         QCOMPARE(numberAt(window.chain("glass", "swell").branches[2].low), 300.0);
     }
 
+    /// What appears by itself moves nothing that is under the hand: a finding, a sentence of two lines,
+    /// learning, something that is told.
+    void nothingMovesUnderTheHand() {
+        Window window({1100, 700});
+        window.select("glass", "swell");
+        Rail* rail = window.page().lever().targetRails()[0];
+        const auto where = [&] {
+            return rail->mapTo(&*window, rail->gripPoint(Rail::Grip::high).toPoint()).y();
+        };
+        const auto settled = [&](int wanted) {
+            return QTest::qWaitFor([&] { return where() == wanted; }, 1500);
+        };
+        QCoreApplication::processEvents();
+        const int before = where();
+        window->learn().start();
+        QVERIFY2(settled(before), qPrintable(QStringLiteral("learning: %1").arg(where() - before)));
+        window->learn().stop();
+        window->files().open(QStringLiteral("/nowhere.lever"));
+        QVERIFY(!window->noticeText().isEmpty());
+        QVERIFY2(settled(before), qPrintable(QStringLiteral("told: %1").arg(where() - before)));
+        window->document().edit(QStringLiteral("Fault"),
+                                [](Ensemble& e) { e.instruments[0].chains[0].branches[3].target = "gone"; });
+        QTRY_VERIFY(!test::findingsText(window).isEmpty());
+        QVERIFY2(settled(before), qPrintable(QStringLiteral("found: %1").arg(where() - before)));
+        window->document().edit(QStringLiteral("Short"), [](Ensemble& e) {
+            e.instruments[0].chains[0].steps.clear();
+            e.instruments[0].chains[0].branches[3].target = "reverb";
+        });
+        QVERIFY2(settled(before), qPrintable(QStringLiteral("sentence: %1").arg(where() - before)));
+    }
+
     void whyAChainIsQuietIsSaidWhereItIs() {
         Window window;
         window.select("glass", "swell");

@@ -324,10 +324,17 @@ void LeverView::showFindings() {
     const auto* chains = chainsOf(document_.ensemble(), selection_.now());
     const Chain* chain = chainOf(document_.ensemble(), selection_.now());
     if (chain == nullptr) return findings_->hide();
+    if (findings_->isHidden()) openHeight_ = body_->height();
     const auto place = static_cast<std::size_t>(chain - chains->data());
     findings_->showThose([&](const Finding& finding) {
         return finding.place.instrument == owner && finding.place.chain == place;
     });
+    keepHeight();
+}
+
+/// What checks say comes below, and the rails stay where they are: all of it is scrolled to.
+void LeverView::keepHeight() {
+    body_->setMinimumHeight(findings_->isHidden() ? 0 : openHeight_);
 }
 
 /// An edit elsewhere changes nothing here, unless the chain is a shared one, which may lead there.

@@ -66,6 +66,7 @@ class LeverView : public QWidget {
     void showFindings();
     void shareWidth();
     void showSentence();
+    void keepHeight();
     void pickBranch(int branch);
     void showParameter(const Rail& rail);
     void showQuiet();
@@ -94,6 +95,7 @@ class LeverView : public QWidget {
     FewLines* sentence_;
     FewLines* quiet_;  ///< why the chain does not speak
     FindingsView* findings_;
+    int openHeight_ = 0;                    ///< of rails and response, while checks say nothing
     std::tuple<bool, bool, double> state_;  ///< the chain runs, and has spoken, and where a control waits
     QWidget* body_;
     QWidget* empty_;

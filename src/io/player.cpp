@@ -46,13 +46,25 @@ Player::~Player() = default;
 
 namespace {
 
-/// Parameters of placements to which nothing leads, those that there are.
+bool isLedTo(const Ensemble& ensemble, const Instrument& owner, const std::string& parameter) {
+    const auto leads = [](const std::vector<Chain>& chains, const std::string& target) {
+        return std::any_of(chains.begin(), chains.end(), [&target](const Chain& chain) {
+            return std::any_of(chain.branches.begin(), chain.branches.end(),
+                               [&target](const Branch& branch) { return branch.target == target; });
+        });
+    };
+    return leads(owner.chains, parameter) || leads(ensemble.sharedChains, owner.id + "/" + parameter);
+}
+
+/// Parameters of placements to which nothing leads, those that there are. What waits may be about one to
+/// which something leads again by now: that knows better.
 std::vector<engine::Unled> unledOf(const Ensemble& ensemble, const Placements& placements) {
     std::vector<engine::Unled> besides;
     for (const Placement& each : placements) {
         if (each.parameter.empty()) continue;
         const Instrument* owner = findById(ensemble.instruments, each.owner);
-        if (owner != nullptr && findById(owner->parameters, each.parameter) != nullptr)
+        if (owner != nullptr && findById(owner->parameters, each.parameter) != nullptr &&
+            !isLedTo(ensemble, *owner, each.parameter))
             besides.push_back({each.owner, each.parameter});
     }
     return besides;

@@ -339,6 +339,25 @@ class EngineTest : public QObject {
                  (QStringList{"0 one 90 24 64", "1 one 90 26 64", "2 one 80 24 40", "3 one 80 26 40"}));
     }
 
+    /// What is put beside all chains has none: who comes to the port meanwhile is told of chains alone.
+    void whoComesIsNotToldOfWhatIsBesideChains() {
+        for (const OnConnect wish : {OnConnect::rest, OnConnect::last}) {
+            Ensemble e = ensemble({instrument()});
+            e.instruments[0].output.onConnect = wish;
+            e.instruments[0].chains = {chain("c", ccSource(1), {}, {branch("expression", 0, 127)})};
+            const auto program = engine::compile(e, nullptr, nullptr, {{"one", "tone"}});
+            QCOMPARE(program->plan.branches.size(), std::size_t{2});
+            QCOMPARE(program->plan.firstBeside, 1U);
+            engine::Engine engine(program.get());
+            QList<int> controls;
+            auto note = [&controls](const engine::Output& output) { controls << output.bytes[1]; };
+            const engine::Sink sink = engine::sinkTo(note);
+            const engine::PortId port = program->plan.lanes()[program->plan.parts[0].lane].port;
+            engine.portConnected(port, engine::Engine::Again::no, sink);
+            QCOMPARE(controls, wish == OnConnect::rest ? QList<int>{11} : QList<int>{});
+        }
+    }
+
     /// A value that nobody knows is taken at once; one that is known is waited for, or met half way.
     void anUnknownValueIsTakenAtOnce() {
         for (const Handover handover : {Handover::meet, Handover::glide}) {

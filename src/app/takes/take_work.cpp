@@ -362,6 +362,8 @@ void TakeWork::setPunches(bool punches) {
 
 /// What is recorded is seen as it comes, a few times a second; of a long recording less often.
 void TakeWork::lookAtLive() {
+    // Nobody sees it elsewhere.
+    if (!std::holds_alternative<TakePlace>(selection_.address())) return;
     if (!showsLive_ || !recording_ || (lookedLive_.isValid() && lookedLive_.elapsed() < liveEvery_)) return;
     const std::size_t events = live_.recorder().progress().second;
     if (events == liveEvents_ && !recordsOver_ && liveTake_ != nullptr) return;

@@ -86,14 +86,13 @@ class Meetings {
         const MessageRow& kind = row(parameter.message.kind);
         const Sent sent{parameter.message.kind, kind.numbered ? parameter.message.number : 0,
                         parameter.message.address};
-        const auto [meeting, isNew] = meetings_.try_emplace(sent, Meeting{&parameter, {}});
-        (void)isNew;
-        if (meeting->second.comers.size() == 1) order_.push_back(sent);
-        meeting->second.comers.push_back(
+        Meeting& meeting = meetings_.try_emplace(sent, Meeting{&parameter, {}}).first->second;
+        if (meeting.comers.size() == 1) order_.push_back(sent);
+        meeting.comers.push_back(
             {nameOf(at.chain) + ", branch " + std::to_string(b + 1), *at.place.chain,
              at.instrument == nullptr, nameOf(parameter),
              about(at, b, Severity::note, Stops::nothing, "",
-                   std::string(heard.at(static_cast<std::size_t>(meeting->second.parameter->mix))) +
+                   std::string(heard.at(static_cast<std::size_t>(meeting.parameter->mix))) +
                        "; remove one, or mix them otherwise, if that is not wanted",
                    {removeBranch(at, b)})});
     }

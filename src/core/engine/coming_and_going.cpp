@@ -24,7 +24,8 @@ void Engine::portConnected(PortId port, Again again, const Sink& sink) {
     for (std::size_t i = 0; i < state().osc.size(); ++i) {
         if (plan().numbering.oscPlaces[i].port == port) state().osc[i].reset();
     }
-    for (std::uint32_t b = 0; b < plan().branches.size(); ++b) {
+    // What an edit left behind belongs to no chain, and is not told.
+    for (std::uint32_t b = 0; b < plan().firstBeside; ++b) {
         const PlanBranch& branch = plan().branches[b];
         if (!branch.on || branch.part == none || branch.tieLine != none) continue;
         const Part& part = plan().parts[branch.part];

@@ -30,8 +30,7 @@ double activityOf(midi::Bytes bytes) {
 
 Live::Live(Document& document, Options options, QObject* parent)
     : QObject(parent), document_(document), session_(std::move(options)) {
-    wires_ = machine_.wires();
-    session_.rememberWires(wires_);
+    session_.rememberWires(machine_.table().wires);
     session_.openDesk(machine_.isDeskOpen());
     follow();
     session_.recorder().start();
@@ -177,17 +176,17 @@ void Live::openDesk(bool on) {
 }
 
 io::PortFilter Live::filter(const std::string& port) const {
-    return machine_.filter(toQt(port));
+    return machine_.table().filter(port);
 }
 
 void Live::setFilter(const std::string& port, const io::PortFilter& filter) {
-    machine_.setFilter(toQt(port), filter);
+    machine_.change([port, filter](io::MachineTable& table) { table.setFilter(port, filter); });
     session_.setFilter(port, filter);
     emit statusChanged();
 }
 
 void Live::setRate(const std::string& port, int bytesASecond) {
-    machine_.setRate(toQt(port), bytesASecond);
+    machine_.change([port, bytesASecond](io::MachineTable& table) { table.setRate(port, bytesASecond); });
     session_.setRate(port, bytesASecond);
     emit statusChanged();
 }
@@ -218,15 +217,11 @@ void Live::tend() {
     connected_ = std::move(connected);
     if (others) emit statusChanged();
     if (session_.tend()) {
-        for (const io::PortState& port : session_.present()) {
-            if (port.input) session_.setFilter(port.name, filter(port.name));
-            if (!port.input) session_.setRate(port.name, rate(port.name));
-        }
+        session_.heed(machine_.table());
         emit statusChanged();
     }
-    if (std::vector<io::Wire> now = session_.wires(); now != wires_) {
-        wires_ = std::move(now);
-        machine_.setWires(wires_);
+    if (std::vector<io::Wire> now = session_.wires(); now != machine_.table().wires) {
+        machine_.change([now](io::MachineTable& table) { table.wires = now; });
         emit statusChanged();
     }
 }

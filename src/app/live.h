@@ -115,7 +115,7 @@ class Live : public QObject {
     [[nodiscard]] io::PortFilter filter(const std::string& port) const;
     void setFilter(const std::string& port, const io::PortFilter& filter);
     /// How fast the wire of an output port is here, in bytes a second; 0: as fast as it can.
-    [[nodiscard]] int rate(const std::string& port) const { return machine_.rate(toQt(port)); }
+    [[nodiscard]] int rate(const std::string& port) const { return machine_.table().rate(port); }
     void setRate(const std::string& port, int bytesASecond);
     /// How full a paced wire was in the last second, 0 to 1.
     [[nodiscard]] std::optional<float> wireLoad(const std::string& port) { return session_.wireLoad(port); }
@@ -170,7 +170,6 @@ class Live : public QObject {
     std::set<std::string>
         unheard_;  ///< ports that are open, and at which the document is not heard from networks
     io::Session session_;
-    std::vector<io::Wire> wires_;  ///< as the machine knows them
     QTimer look_;
     QTimer rates_;
     std::unordered_map<std::uint32_t, double> activity_;  ///< by interned instrument

@@ -18,18 +18,44 @@ QString keyOf(const QString& port, const char* what) {
 
 }  // namespace
 
-io::PortFilter Machine::filter(const QString& port) const {
-    bool known = false;
-    const uint word = settings_.value(keyOf(port, "heard")).toUInt(&known);
-    return known ? io::PortFilter::unpacked(word) : io::PortFilter{};
+Machine::Machine() : path_(QFileInfo(settings_.fileName()).absolutePath().toStdString() + "/machine.json") {
+    writer_.setMaxThreadCount(1);
+    if (QFileInfo::exists(toQt(path_.string()))) {
+        if (const auto read = io::readMachineTable(path_)) table_ = *read;
+    } else if (io::MachineTable before = fromSettings(); before != io::MachineTable{}) {
+        change([&before](io::MachineTable& table) { table = before; });
+    }
 }
 
-void Machine::setFilter(const QString& port, const io::PortFilter& filter) {
-    if (filter == io::PortFilter{}) {
-        settings_.remove(keyOf(port, "heard"));
-    } else {
-        settings_.setValue(keyOf(port, "heard"), filter.packed());
+void Machine::change(const std::function<void(io::MachineTable&)>& how) {
+    how(table_);
+    writer_.start([path = path_, how] {
+        auto table = io::readMachineTable(path);
+        io::MachineTable now = table ? *table : io::MachineTable{};
+        how(now);
+        if (!table || now != *table) (void)io::writeMachineTable(path, now);
+    });
+}
+
+io::MachineTable Machine::fromSettings() const {
+    io::MachineTable table;
+    for (const QString& key : settings_.allKeys()) {
+        const QStringList parts = key.split(QLatin1Char('/'));
+        if (parts.size() != 3 || parts[0] != QLatin1String("ports")) continue;
+        const std::string port = QUrl::fromPercentEncoding(parts[1].toLatin1()).toStdString();
+        const uint word = settings_.value(key).toUInt();
+        if (parts[2] == QLatin1String("heard")) table.setFilter(port, io::PortFilter::unpacked(word));
+        if (parts[2] == QLatin1String("bytesASecond")) table.setRate(port, static_cast<int>(word));
     }
+    // Three words each: "in" or "out", and the system where it is not JACK; ours; theirs.
+    const QStringList words = settings_.value(QStringLiteral("wires")).toStringList();
+    for (qsizetype i = 0; i + 2 < words.size(); i += 3) {
+        const QStringList way = words[i].split(QLatin1Char(' '));
+        io::Wire wire{words[i + 1].toStdString(), words[i + 2].toStdString(), way[0] == QLatin1String("in")};
+        if (way.size() > 1) wire.by = way[1].toStdString();
+        table.wires.push_back(std::move(wire));
+    }
+    return table;
 }
 
 QString Machine::network(const QString& port) const {
@@ -70,38 +96,6 @@ void Machine::letListen(const QString& document, const QString& port) {
     all << pairOf(document, port);
     if (all.size() > most) all.removeFirst();
     settings_.setValue(listening(), all);
-}
-
-int Machine::rate(const QString& port) const {
-    return settings_.value(keyOf(port, "bytesASecond")).toInt();
-}
-
-void Machine::setRate(const QString& port, int bytesASecond) {
-    settings_.setValue(keyOf(port, "bytesASecond"), bytesASecond);
-}
-
-std::vector<io::Wire> Machine::wires() const {
-    std::vector<io::Wire> wires;
-    const QStringList words = settings_.value(QStringLiteral("wires")).toStringList();
-    for (qsizetype i = 0; i + 2 < words.size(); i += 3) {
-        // "in" or "out", and the system where it is not JACK.
-        const QStringList way = words[i].split(QLatin1Char(' '));
-        io::Wire wire{words[i + 1].toStdString(), words[i + 2].toStdString(), way[0] == QLatin1String("in")};
-        if (way.size() > 1) wire.by = way[1].toStdString();
-        wires.push_back(std::move(wire));
-    }
-    return wires;
-}
-
-void Machine::setWires(const std::vector<io::Wire>& wires) {
-    QStringList words;
-    for (const io::Wire& wire : wires) {
-        const QString way = wire.input ? QStringLiteral("in") : QStringLiteral("out");
-        const bool usual = wire.by == io::Wire{}.by;
-        words << (usual ? way : way + QLatin1Char(' ') + toQt(wire.by)) << toQt(wire.ours)
-              << toQt(wire.theirs);
-    }
-    settings_.setValue(QStringLiteral("wires"), words);
 }
 
 }  // namespace mellow::app

@@ -1,24 +1,28 @@
 // What belongs to this machine and not to the work: how ports are heard here, and what was connected to what.
-// It lives in the settings.
+// The table of ports (io/machine_table.h) is a file that the command line reads, too; the rest lives in the
+// settings beside it. What is changed is known here at once, and written aside, into what another window may
+// have written meanwhile.
 #pragma once
 
 #include <QSettings>
 #include <QString>
+#include <QThreadPool>
+#include <functional>
 #include <vector>
 
-#include "io/port_filter.h"
-#include "io/wiring.h"
+#include "io/machine_table.h"
 
 namespace mellow::app {
 
 class Machine {
  public:
-    [[nodiscard]] io::PortFilter filter(const QString& port) const;
-    void setFilter(const QString& port, const io::PortFilter& filter);
+    Machine();
+    Machine(const Machine&) = delete;
+    Machine& operator=(const Machine&) = delete;
 
-    /// How fast the wire of an output port is, in bytes a second; 0: as fast as it can.
-    [[nodiscard]] int rate(const QString& port) const;
-    void setRate(const QString& port, int bytesASecond);
+    [[nodiscard]] const io::MachineTable& table() const { return table_; }
+    /// Changes it here and in the file.
+    void change(const std::function<void(io::MachineTable&)>& how);
 
     /// From where an OSC port is heard: an address of this machine; this machine alone unless a person chose.
     [[nodiscard]] QString network(const QString& port) const;
@@ -35,11 +39,14 @@ class Machine {
     }
     void setDeskOpen(bool open) { settings_.setValue(QStringLiteral("desk/open"), open); }
 
-    [[nodiscard]] std::vector<io::Wire> wires() const;
-    void setWires(const std::vector<io::Wire>& wires);
-
  private:
+    /// What earlier versions had in the settings.
+    [[nodiscard]] io::MachineTable fromSettings() const;
+
     QSettings settings_;
+    std::filesystem::path path_;
+    io::MachineTable table_;
+    QThreadPool writer_;  ///< one thread; what it has begun is finished before this goes
 };
 
 }  // namespace mellow::app

@@ -18,11 +18,14 @@
 #include "core/text/numbers.h"
 #include "core/text/printable.h"
 #include "io/bounce/bounce.h"
+#include "io/machine_table.h"
 #include "io/session/session.h"
 
 namespace mellow::cli {
 
 namespace {
+
+constexpr std::size_t longestName = 200;
 
 /// The signals that mean something to a live call, held back from every thread that begins later.
 sigset_t holdSignals() {
@@ -40,13 +43,19 @@ io::Session::Options optionsOf(const RunOptions& options) {
     return wanted;
 }
 
+/// The table of this machine, which the window writes.
+io::MachineTable tableOfMachine(std::ostream& err) {
+    const auto table = io::readMachineTable(io::machineTablePath());
+    if (!table) refuse(err, table.problem());
+    return table ? *table : io::MachineTable{};
+}
+
 /// Says how the ports are whenever that is other than it was said last.
 class Report {
  public:
     Report(const io::Session& session, std::ostream& out) : session_(session), out_(out) {}
 
     void say() {
-        constexpr std::size_t longestName = 200;
         std::string text;
         for (const std::string& phrase : session_.status()) text += (text.empty() ? "" : " · ") + phrase;
         text += '\n';
@@ -128,17 +137,20 @@ int runLive(const RunOptions& options, std::ostream& out, std::ostream& err) {
         if (io::isOscPort(controller.port)) session.openOsc(controller.port, options.network);
     }
     session.openOsc(std::string(io::usualOscPort), options.network);
+    const io::MachineTable table = tableOfMachine(err);
+    session.rememberWires(table.wires);
     PlayedFile file(options.ensemble, session);
     Report report(session, out);
     session.play(*ensemble);
     session.start();
     if (needsRack(*ensemble)) session.openRack();
     session.tend();
+    session.heed(table);
     report.say();
     for (int signal = 0; signal == 0 || signal == SIGHUP; signal = awaitSignal(signals, tendEvery)) {
         forget(session);
         if (file.changed() || signal == SIGHUP) file.play(out, err);
-        session.tend();
+        if (session.tend()) session.heed(table);
         report.say();
         for (const std::string& loop : session.loopsCut()) err << loop << ".\n" << std::flush;
     }
@@ -146,6 +158,18 @@ int runLive(const RunOptions& options, std::ostream& out, std::ostream& err) {
     return clear;
 }
 
+namespace {
+
+bool isThere(const io::Wire& wire, const std::vector<std::pair<std::string, io::PortNames>>& others) {
+    return std::any_of(others.begin(), others.end(), [&wire](const auto& system) {
+        const auto& names = wire.input ? system.second.inputs : system.second.outputs;
+        return system.first == wire.by && std::find(names.begin(), names.end(), wire.theirs) != names.end();
+    });
+}
+
+}  // namespace
+
+/// Looks, and connects nothing: whoever plays there now is not disturbed.
 int runPorts(const RunOptions& options, std::ostream& out, std::ostream& err) {
     const auto ensemble = loadEnsemble(options.ensemble);
     if (!ensemble) return refuse(err, ensemble.problem());
@@ -153,9 +177,16 @@ int runPorts(const RunOptions& options, std::ostream& out, std::ostream& err) {
     session.play(*ensemble);
     session.start();
     out << session.status().front() << '\n';
+    const io::MachineTable table = tableOfMachine(err);
+    const auto others = session.others();
     for (const io::PortState& port : session.present()) {
         out << (port.input ? "in  " : "out ") << (port.connected ? "connected " : "waiting   ") << port.name
             << '\n';
+        for (const io::Wire& wire : table.wires) {
+            if (wire.ours != port.name || wire.input != port.input) continue;
+            out << (port.input ? "      from " : "      to ") << text::printable(wire.theirs, longestName)
+                << (isThere(wire, others) ? "" : " (not here)") << '\n';
+        }
     }
     out.flush();
     return clear;

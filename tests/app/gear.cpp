@@ -168,9 +168,9 @@ class GearTest : public QObject {
         wind.send({{3, {0xB1, 1, 30}}, {4, {0xB0, 1, 40}}});
         QTRY_VERIFY(!rack.received().empty());
         QCOMPARE(rack.received()[0].bytes, (std::vector<std::uint8_t>{0xB0, 11, 40}));
-        QCOMPARE(Machine().filter(QStringLiteral("Wind stick port")).channels, std::uint16_t{0xFFFD});
+        QTRY_COMPARE(Machine().table().filter("Wind stick port").channels, std::uint16_t{0xFFFD});
         stage.named<QPushButton>(QStringLiteral("2"))->click();
-        QCOMPARE(Machine().filter(QStringLiteral("Wind stick port")), io::PortFilter{});
+        QTRY_COMPARE(Machine().table().filter("Wind stick port"), io::PortFilter{});
     }
 
     void whatAnInstrumentIsToldWhenItIsConnected() {
@@ -200,7 +200,7 @@ class GearTest : public QObject {
         auto* wire = stage.window.pageOf<PortDetails>().findChild<QComboBox*>(QStringLiteral("wire"));
         wire->setCurrentIndex(1);
         emit wire->activated(1);
-        QCOMPARE(Machine().rate(QStringLiteral("North rack")), io::Pacer::dinRate);
+        QTRY_COMPARE(Machine().table().rate("North rack"), io::Pacer::dinRate);
         // Forty values at one time, far more than the wire carries in a period: the last arrives, notes in
         // front.
         std::vector<std::pair<jack_nframes_t, std::vector<std::uint8_t>>> burst;

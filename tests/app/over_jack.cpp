@@ -1,5 +1,9 @@
 // The window over a real JACK server: hands on a port move the page, results leave through ports, and a
 // server that dies leaves the practice keys working.
+#include <QCompleter>
+#include <filesystem>
+
+#include "app/details/port_offers.h"
 #include "app/pages/desk/desk_page.h"
 #include "app/pages/desk/surfaces.h"
 #include "support/jack.h"
@@ -65,6 +69,54 @@ class OverJackTest : public QObject {
                                 [](Ensemble& e) { e.instruments[0].chains[0].branches[0].high = 100.0; });
         QTRY_VERIFY(rack.received().size() > before);
         QCOMPARE(rack.received()[before].bytes, (std::vector<std::uint8_t>{0xB0, 11, 100}));
+    }
+
+    /// Where an instrument plays is chosen from what is there: that connects it, and is known to the machine.
+    void whatIsThereIsChosenAndConnected() {
+        std::string path;
+        {
+            Window window({1280, 800}, 1.0, false, true);
+            playThroughNorthRack(window);
+            QTRY_VERIFY(status(window).startsWith(QStringLiteral("JACK: ")));
+            Peer attic("attic", serverName);
+            window.select("glass", "swell", app::Part::instrument);
+            QLineEdit* field = nullptr;
+            for (QLineEdit* each : window->findChildren<QLineEdit*>()) {
+                if (each->isVisible() && each->text() == QStringLiteral("North rack")) field = each;
+            }
+            QVERIFY(field != nullptr);
+            QTRY_VERIFY(app::portNames(window->document(), window->live(), false)
+                            .contains(QStringLiteral("attic:in")));
+            QTest::keyClick(field, Qt::Key_Down);
+            QTRY_VERIFY(field->completer()->popup()->isVisible());
+            field->completer()->popup()->close();
+            field->setFocus();
+            field->selectAll();
+            QTest::keyClicks(field, QStringLiteral("attic:in"));
+            QTest::keyClick(field, Qt::Key_Return);
+            QTRY_VERIFY2(window.instrument("glass").output.port == "attic",
+                         window.instrument("glass").output.port.c_str());
+            QTRY_VERIFY(attic.isConnected("Mellow Lever:attic", "attic:in"));
+            const io::Wire wire{"attic", "attic:in"};
+            const auto isKnown = [&wire](const std::vector<io::Wire>& wires) {
+                return std::find(wires.begin(), wires.end(), wire) != wires.end();
+            };
+            QTRY_VERIFY(isKnown(window->live().wires()));
+            // The same once more is the same port; and a name of one's own stays what it is.
+            const Ensemble& now = window.ensemble();
+            QCOMPARE(app::portFor("attic:in", window->live(), now, false).name, std::string("attic"));
+            QVERIFY(!app::portFor("attic:in", window->live(), now, false).wire);
+            QCOMPARE(app::portFor("Loft", window->live(), now, false).name, std::string("Loft"));
+            QVERIFY(!app::portFor("Loft", window->live(), now, false).wire);
+            path = QFileInfo(QSettings().fileName()).absolutePath().toStdString() + "/machine.json";
+            window->document().undoStack().undo();
+            QCOMPARE(window.instrument("glass").output.port, std::string("North rack"));
+        }
+        const auto table = io::readMachineTable(path);
+        QVERIFY(table);
+        QVERIFY(std::find(table->wires.begin(), table->wires.end(), io::Wire{"attic", "attic:in"}) !=
+                table->wires.end());
+        QVERIFY(std::filesystem::remove(path));
     }
 
     /// A finger on the pad moves what the hand leads to, out of a port; and so does who is chosen by a

@@ -5,6 +5,7 @@
 #include <csignal>
 
 #include "core/store/ensemble_json.h"
+#include "io/machine_table.h"
 #include "support/build.h"
 #include "support/jack.h"
 
@@ -139,6 +140,45 @@ class LiveTest : public QObject {
         QVERIFY(said.contains(QStringLiteral("out waiting   North rack\n")));
         QVERIFY(tool.process.waitForFinished(10000));
         QCOMPARE(tool.process.exitCode(), 0);
+    }
+
+    /// What was connected in the window, and what was silenced there, is so without it.
+    void whatTheMachineKnowsIsConnected() {
+        qputenv("XDG_CONFIG_HOME", folder_.path().toUtf8());
+        const auto tidy = qScopeGuard([] { qunsetenv("XDG_CONFIG_HOME"); });
+        io::MachineTable table;
+        table.wires = {{"North keys", "peer:out", true}, {"North rack", "peer:in", false}};
+        table.setFilter("North keys", io::PortFilter::unpacked(io::PortFilter{}.packed() & ~2U));
+        QVERIFY(io::writeMachineTable(io::machineTablePath(), table));
+        test::Peer peer("peer", server_->name());
+        table.wires.push_back({"North rack", "gone:in", false});
+        QVERIFY(io::writeMachineTable(io::machineTablePath(), table));
+        // A look at the ports connects nothing, so that nobody is sent anything.
+        Tool ports({QStringLiteral("ports"), file_}, server_->name());
+        QVERIFY(ports.said("gone").contains(
+            QStringLiteral("in  waiting   North keys\n      from peer:out\n"
+                           "out waiting   North rack\n      to peer:in\n      to gone:in (not here)\n")));
+        QVERIFY(ports.process.waitForFinished(10000));
+        QVERIFY(peer.received().empty());
+        Tool tool({QStringLiteral("run"), file_}, server_->name());
+        QVERIFY(tool.said("connected out").contains(QStringLiteral("connected in  North keys")));
+        peer.awaitWayTo(peer);
+        // Channel 2 is not heard on this machine.
+        peer.send({{3, {0xB1, 1, 20}}, {4, {0xB0, 1, 100}}});
+        QTRY_COMPARE(peer.received().size(), std::size_t{1});
+        QCOMPARE(peer.received()[0].bytes, (std::vector<std::uint8_t>{0xB0, 11, 100}));
+        tool.process.terminate();
+        QVERIFY(tool.process.waitForFinished(10000));
+        // A table that is none is said, and everything plays without it.
+        QFile broken(folder_.filePath(QStringLiteral("mellow-lever/machine.json")));
+        QVERIFY(broken.open(QIODevice::WriteOnly));
+        broken.write("[[[");
+        broken.close();
+        Tool without({QStringLiteral("ports"), file_}, server_->name());
+        QVERIFY(without.said("North rack").contains(QStringLiteral("in  waiting   North keys\n")));
+        QVERIFY(without.process.waitForFinished(10000));
+        QCOMPARE(without.process.exitCode(), 0);
+        QVERIFY(without.process.readAllStandardError().contains("machine.json"));
     }
 
     void withoutAServerItSaysSoAndPlaysOn() {

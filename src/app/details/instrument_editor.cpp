@@ -46,15 +46,14 @@ void addHandAndName(Form& form, At at) {
 
 template<class At>
 void addOutput(Form& form, At at, const Workspace& workspace) {
-    QLineEdit* port = form.text(
-        Form::tr("Plays to"),
+    QLineEdit* port = portField(
+        form, workspace, Form::tr("Plays to"), false,
         [at](const Ensemble& e) { return at(e) ? QString::fromStdString(at(e)->output.port) : QString(); },
-        [at](Ensemble& e, const QString& name) {
-            if (at(e) && !name.isEmpty()) at(e)->output.port = name.toStdString();
+        [at](Ensemble& e, const std::string& name) {
+            if (at(e) && !name.empty()) at(e)->output.port = name;
         });
     port->setToolTip(
-        Form::tr("practice-rack, or the name of a port of this program that you connect in Gear"));
-    offerPorts(*port, workspace, false);
+        Form::tr("practice-rack, a port that is there, or a name of your own that you connect in Gear"));
     form.number(
         Form::tr("Channel"), {}, {1, 16, 1, true, false},
         [at](const Ensemble& e) { return at(e) ? at(e)->output.channel : 1; },
@@ -80,14 +79,13 @@ void addOutput(Form& form, At at, const Workspace& workspace) {
 template<class At>
 void addInput(Form& form, At at, const Workspace& workspace) {
     form.section(Form::tr("Listens to"));
-    QLineEdit* port = form.text(
-        Form::tr("Port"),
+    QLineEdit* port = portField(
+        form, workspace, Form::tr("Port"), true,
         [at](const Ensemble& e) { return at(e) ? QString::fromStdString(at(e)->input.port) : QString(); },
-        [at](Ensemble& e, const QString& name) {
-            if (at(e)) at(e)->input.port = name.isEmpty() ? std::string(anyPort) : name.toStdString();
+        [at](Ensemble& e, const std::string& name) {
+            if (at(e)) at(e)->input.port = name.empty() ? std::string(anyPort) : name;
         });
-    port->setToolTip(Form::tr("any, practice-keys, or the name of a port of this program"));
-    offerPorts(*port, workspace, true);
+    port->setToolTip(Form::tr("any, practice-keys, a port that is there, or a name of your own"));
     form.choice(
         Form::tr("Channel"),
         [](const Ensemble&) {

@@ -1,9 +1,14 @@
 #include "app/details/port_offers.h"
 
+#include <QAbstractItemView>
+#include <QAction>
 #include <QCompleter>
 #include <QEvent>
+#include <QKeyEvent>
 #include <QStringListModel>
+#include <algorithm>
 
+#include "app/theme/theme.h"
 #include "app/words.h"
 
 namespace mellow::app {
@@ -25,6 +30,10 @@ class Filler : public QObject {
         completer->setCompletionMode(QCompleter::PopupCompletion);
         field_.setCompleter(completer);
         field_.installEventFilter(this);
+        list_ = field_.addAction(QIcon(), QLineEdit::TrailingPosition);
+        list_->setToolTip(Form::tr("What is there"));
+        showArrow();
+        connect(list_, &QAction::triggered, this, &Filler::offerAll);
         // What is chosen is as good as typed, and needs no Enter. The field takes the text in the same
         // signal.
         connect(
@@ -39,17 +48,28 @@ class Filler : public QObject {
  protected:
     bool eventFilter(QObject* watched, QEvent* event) override {
         if (event->type() == QEvent::FocusIn) names_.setStringList(portNames(document_, live_, input_));
-        // A second click shows all of them.
-        const bool asks = event->type() == QEvent::MouseButtonDblClick;
-        if (asks) {
-            field_.completer()->setCompletionPrefix({});
-            field_.completer()->complete();
-        }
-        return QObject::eventFilter(watched, event);
+        if (event->type() == QEvent::MouseButtonDblClick) offerAll();
+        if (event->type() == QEvent::StyleChange) showArrow();
+        const bool asks = event->type() == QEvent::KeyPress &&
+                          static_cast<QKeyEvent*>(event)->key() == Qt::Key_Down &&
+                          !field_.completer()->popup()->isVisible();
+        if (asks) offerAll();
+        return asks || QObject::eventFilter(watched, event);
     }
 
  private:
+    void showArrow() {
+        list_->setIcon(QIcon(QStringLiteral(":/icons/arrow-%1.svg").arg(theme().name.toLower())));
+    }
+    void offerAll() {
+        field_.setFocus();
+        names_.setStringList(portNames(document_, live_, input_));
+        field_.completer()->setCompletionPrefix({});
+        field_.completer()->complete();
+    }
+
     QLineEdit& field_;
+    QAction* list_ = nullptr;
     const Document& document_;
     const Live& live_;
     bool input_;
@@ -65,16 +85,65 @@ QStringList portNames(const Document& document, const Live& live, bool input) {
     const io::PortNames wishes = io::wishesOf(document.ensemble());
     for (const std::string& name : input ? wishes.inputs : wishes.outputs) names << toQt(name);
     for (const auto& [system, others] : live.others()) {
-        // JACK's ports are connected to; the sequencer's are what their names say.
-        if (system == "JACK") continue;
         for (const std::string& name : input ? others.inputs : others.outputs) names << toQt(name);
     }
     names.removeDuplicates();
     return names;
 }
 
-void offerPorts(QLineEdit& field, const Workspace& workspace, bool input) {
-    new Filler(field, workspace, input);
+namespace {
+
+/// "synth" of "synth:midi in", where it is the only one of that program; "midi in" elsewhere.
+std::string shortNameOf(const std::string& theirs, const std::vector<std::string>& all) {
+    const std::size_t colon = theirs.find(':');
+    if (colon == std::string::npos || colon == 0 || colon + 1 == theirs.size()) return theirs;
+    const auto ofThatProgram = std::count_if(all.begin(), all.end(), [&](const std::string& each) {
+        return each.compare(0, colon + 1, theirs, 0, colon + 1) == 0;
+    });
+    return ofThatProgram == 1 ? theirs.substr(0, colon) : theirs.substr(colon + 1);
+}
+
+}  // namespace
+
+PortChoice portFor(const std::string& typed, const Live& live, const Ensemble& ensemble, bool input) {
+    const io::PortNames wishes = io::wishesOf(ensemble);
+    const std::vector<std::string>& ours = input ? wishes.inputs : wishes.outputs;
+    const auto isOurs = [&ours](const std::string& name) {
+        return std::find(ours.begin(), ours.end(), name) != ours.end();
+    };
+    if (isOurs(typed)) return {typed, std::nullopt};
+    for (const auto& [system, others] : live.others()) {
+        // The sequencer's are what their names say.
+        if (system != "JACK") continue;
+        const std::vector<std::string>& there = input ? others.inputs : others.outputs;
+        if (std::find(there.begin(), there.end(), typed) == there.end()) continue;
+        for (const io::Wire& wire : live.wires()) {
+            if (wire.input == input && wire.theirs == typed && isOurs(wire.ours))
+                return {wire.ours, std::nullopt};
+        }
+        const std::string base = shortNameOf(typed, there);
+        std::string name = base;
+        for (int number = 2; isOurs(name); ++number) name = base + " " + std::to_string(number);
+        return {name, io::Wire{name, typed, input, system}};
+    }
+    return {typed, std::nullopt};
+}
+
+QLineEdit* portField(Form& form, const Workspace& workspace, const QString& label, bool input,
+                     std::function<QString(const Ensemble&)> read,
+                     std::function<void(Ensemble&, const std::string&)> write) {
+    Live& live = workspace.live;
+    QLineEdit* field = form.text(
+        label, std::move(read), [&live, input, write = std::move(write)](Ensemble& e, const QString& typed) {
+            const PortChoice choice = portFor(typed.toStdString(), live, e, input);
+            write(e, choice.name);
+            // Ours is there once the edit is played.
+            if (choice.wire)
+                QMetaObject::invokeMethod(
+                    &live, [&live, wire = *choice.wire] { live.connectPorts(wire); }, Qt::QueuedConnection);
+        });
+    new Filler(*field, workspace, input);
+    return field;
 }
 
 }  // namespace mellow::app

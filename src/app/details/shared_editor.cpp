@@ -28,13 +28,13 @@ void addTempo(Form& form, const Workspace& workspace) {
             [](const Ensemble& e) { return static_cast<int>(e.tempo.follow); },
             [](Ensemble& e, int follow) { e.tempo.follow = static_cast<Follow>(follow); })
         ->setObjectName(QStringLiteral("tempoFollows"));
-    QLineEdit* port = form.text(
-        Form::tr("Clock from"), [](const Ensemble& e) { return QString::fromStdString(e.tempo.port); },
-        [](Ensemble& e, const QString& name) {
-            e.tempo.port = name.isEmpty() ? std::string(anyPort) : name.toStdString();
+    QLineEdit* port = portField(
+        form, workspace, Form::tr("Clock from"), true,
+        [](const Ensemble& e) { return QString::fromStdString(e.tempo.port); },
+        [](Ensemble& e, const std::string& name) {
+            e.tempo.port = name.empty() ? std::string(anyPort) : name;
         });
     port->setToolTip(Form::tr("any, or the name of the port that the clock comes in through"));
-    offerPorts(*port, workspace, true);
     form.onlyWhen(port, [](const Ensemble& e) { return e.tempo.follow == Follow::clock; });
 }
 
@@ -69,23 +69,21 @@ void addController(Form& form, const Workspace& workspace, std::size_t place) {
         [at](Ensemble& e, const QString& name) {
             if (at(e)) at(e)->name = name.toStdString();
         });
-    QLineEdit* port = form.text(
-        Form::tr("Port"),
+    QLineEdit* port = portField(
+        form, workspace, Form::tr("Port"), true,
         [at](const Ensemble& e) { return at(e) ? QString::fromStdString(at(e)->port) : QString(); },
-        [at](Ensemble& e, const QString& name) {
-            if (at(e)) at(e)->port = name.isEmpty() ? std::string(anyPort) : name.toStdString();
+        [at](Ensemble& e, const std::string& name) {
+            if (at(e)) at(e)->port = name.empty() ? std::string(anyPort) : name;
         });
     port->setToolTip(Form::tr("any, practice-keys, the name of a port, or osc.udp://:PORT"));
-    offerPorts(*port, workspace, true);
-    QLineEdit* feedback = form.text(
-        Form::tr("Motors, lights"),
+    QLineEdit* feedback = portField(
+        form, workspace, Form::tr("Motors, lights"), false,
         [at](const Ensemble& e) { return at(e) ? QString::fromStdString(at(e)->feedback) : QString(); },
-        [at](Ensemble& e, const QString& name) {
-            if (at(e)) at(e)->feedback = name.toStdString();
+        [at](Ensemble& e, const std::string& name) {
+            if (at(e)) at(e)->feedback = name;
         });
     feedback->setToolTip(
         Form::tr("The port by which its motors and lights are told where its controls stand; empty: none"));
-    offerPorts(*feedback, workspace, false);
     addHandover(form, Form::tr("As usual"), at);
 }
 

@@ -224,6 +224,13 @@ void Session::rememberWires(const std::vector<Wire>& wires) {
     jack_.rememberWires(std::move(byJack));
 }
 
+void Session::heed(const MachineTable& table) {
+    for (const PortState& port : present()) {
+        if (port.input) setFilter(port.name, table.filter(port.name));
+        if (!port.input) setRate(port.name, table.rate(port.name));
+    }
+}
+
 std::vector<PortState> Session::present() const {
     std::vector<PortState> all;
     for (const Ports* ports : ports_) {

@@ -17,6 +17,7 @@
 
 #include "core/placing/left.h"
 #include "io/jack.h"
+#include "io/machine_table.h"
 #include "io/osc_link.h"
 #include "io/patchbay.h"
 #include "io/practice_rack.h"
@@ -174,6 +175,8 @@ class Session {
     [[nodiscard]] std::vector<Wire> wires() const;
     /// Connections that were there when the program last ran; before start().
     void rememberWires(const std::vector<Wire>& wires);
+    /// Ports that are there are heard and paced as the table says; anew after tend() told of others.
+    void heed(const MachineTable& table);
     /// Every port that is there.
     [[nodiscard]] std::vector<PortState> present() const;
 

@@ -69,15 +69,16 @@ QComboBox* makeFeedbackChoice(const Workspace& workspace, std::size_t controller
     names.removeDuplicates();
     for (const QString& name : names) choice->addItem(FeedbackRows::tr("are told by %1").arg(name), name);
     choice->setCurrentIndex(now.feedback.empty() ? 0 : choice->findData(toQt(now.feedback)));
-    QObject::connect(choice, &QComboBox::activated, choice,
-                     [&document = workspace.document, controller, choice](int index) {
-                         const std::string port = choice->itemData(index).toString().toStdString();
-                         document.edit(FeedbackRows::tr("Motors and lights"),
-                                       [controller, port](Ensemble& e) {
-                                           if (controller < e.controllers.size())
-                                               e.controllers[controller].feedback = port;
-                                       });
-                     });
+    QObject::connect(
+        choice, &QComboBox::activated, choice,
+        [&document = workspace.document, &live = workspace.live, controller, choice](int index) {
+            const PortChoice port =
+                portFor(choice->itemData(index).toString().toStdString(), live, document.ensemble(), false);
+            document.edit(FeedbackRows::tr("Motors and lights"), [controller, &port](Ensemble& e) {
+                if (controller < e.controllers.size()) e.controllers[controller].feedback = port.name;
+            });
+            if (port.wire) live.connectPorts(*port.wire);
+        });
     return choice;
 }
 

@@ -49,6 +49,12 @@ void Learn::start(What what) {
     emit began();
 }
 
+void Learn::startFor(const std::string& element, Axis axis) {
+    element_ = element;
+    axis_ = axis;
+    start(What::element);
+}
+
 void Learn::toggle() {
     if (!isOn_) return start();
     done_ ? next() : stop();
@@ -115,7 +121,8 @@ void Learn::begin() {
     madeChain_ = false;
     moves_ = 0;
     made_.reset();
-    place_ = selection_.now();
+    siblings_.clear();
+    place_ = what_ == What::element ? Selected{} : selection_.now();
     gesture_ = Document::newGesture();
     emit changed();
 }
@@ -123,6 +130,10 @@ void Learn::begin() {
 /// The next place; what stands on no page of chains is none.
 void Learn::follow() {
     if (!isOn_ || applying_) return;
+    if (what_ == What::element) {
+        if (!std::holds_alternative<DeskPlace>(selection_.address())) stop();
+        return;
+    }
     // What cannot be seen must not go on.
     if (!std::holds_alternative<Selected>(selection_.address())) return stop();
     if (selection_.now() == place_) return;
@@ -238,12 +249,32 @@ void Learn::apply(const learning::Candidate& candidate) {
     document_.edit(
         tr("Learn %1").arg(goal()),
         [&](Ensemble& e) {
-            what_ == What::target ? applyTarget(e, then, candidate) : applySource(e, then, candidate);
+            switch (what_) {
+                case What::target:
+                    return applyTarget(e, then, candidate);
+                case What::element:
+                    return applyElement(e, candidate);
+                case What::selected:
+                case What::chooser:
+                    return applySource(e, then, candidate);
+            }
         },
         gesture_);
     place_ = then;
-    selection_.set(then);
+    if (what_ != What::element) selection_.set(then);
     applying_ = false;
+}
+
+/// Siblings are made once; something surer moves them then.
+void Learn::applyElement(Ensemble& e, const learning::Candidate& candidate) {
+    const Source source = fitting(e, Source{}, candidate);
+    if (siblings_.empty()) siblings_ = followElement(e, element_, axis_, source);
+    for (const ChainOfOwner& each : siblings_) {
+        Chain* chain = chainOf(e, {each.owner, each.chain, Part::source, 0, 0});
+        if (chain == nullptr) continue;
+        chain->source = source;
+        chain->name = describe::madeName(e, *chain);
+    }
 }
 
 void Learn::applySource(Ensemble& e, Selected& then, const learning::Candidate& candidate) {
@@ -326,6 +357,10 @@ void Learn::applyTarget(Ensemble& e, Selected& then, const learning::Candidate& 
 
 QString Learn::goal() const {
     const Ensemble& ensemble = document_.ensemble();
+    if (what_ == What::element) {
+        const DeskElement* element = findElement(ensemble.desk, element_);
+        return tr("what moves “%1” too").arg(element == nullptr ? QString() : nameToShow(nameOf(*element)));
+    }
     if (what_ == What::target) {
         const Chain* led = chainOf(ensemble, place_);
         return led == nullptr ? tr("a target, and a chain to it")

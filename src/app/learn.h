@@ -1,10 +1,11 @@
 // Learning a source: a control is moved, and the chain follows it.
 //
 // Learning is for a place in the document: a chain's source, a second source, a chooser, or a chain that is
-// made when something moves. What is sure enough (core/learning) is taken at once, so that it can be heard
-// while the hand still moves, and taken back for what is surer; all of that is one undo step. Once the hand
-// rests, that place has learned, and whatever is played then changes nothing: the next place is begun by
-// selecting it, until learning is ended.
+// made when something moves; or for an element of the desk, whose chains a control then moves as well. What
+// is sure enough (core/learning) is taken at once, so that it can be heard while the hand still moves, and
+// taken back for what is surer; all of that is one undo step. Once the hand rests, that place has learned,
+// and whatever is played then changes nothing: the next place is begun by selecting it, until learning is
+// ended.
 #pragma once
 
 #include <QElapsedTimer>
@@ -18,6 +19,7 @@
 #include "app/selection.h"
 #include "app/touched.h"
 #include "core/learning/learner.h"
+#include "core/model/edit_desk.h"
 
 namespace mellow::app {
 
@@ -30,9 +32,12 @@ class Learn : public QObject {
     enum class What {
         selected,  ///< what the selection says: a source, a second source, or a chain that is to be made
         chooser,
-        target,  ///< where the selected branch, or one more branch of the selected chain, leads
+        target,   ///< where the selected branch, or one more branch of the selected chain, leads
+        element,  ///< what moves an element of the desk besides fingers
     };
     void start(What what = What::selected);
+    /// For an axis of an element, by its id, whose chains get siblings that a control moves.
+    void startFor(const std::string& element, Axis axis);
     void stop();
     /// Begins; where it has learned goes on with the next one; otherwise ends.
     void toggle();
@@ -76,6 +81,7 @@ class Learn : public QObject {
     void apply(const learning::Candidate& candidate);
     void applySource(Ensemble& ensemble, Selected& then, const learning::Candidate& candidate);
     void applyTarget(Ensemble& ensemble, Selected& then, const learning::Candidate& candidate);
+    void applyElement(Ensemble& ensemble, const learning::Candidate& candidate);
     [[nodiscard]] Source fitting(const Ensemble& ensemble, const Source& before,
                                  const learning::Candidate& candidate) const;
 
@@ -91,6 +97,9 @@ class Learn : public QObject {
     Selected place_;
     What what_ = What::selected;
     std::optional<TouchedParameter> made_;  ///< the parameter that was made for what was taken
+    std::string element_;                   ///< that is learned for
+    Axis axis_ = Axis::x;
+    std::vector<ChainOfOwner> siblings_;  ///< that were made for it
     Gesture gesture_ = 0;
     bool madeChain_ = false;
     bool isOn_ = false;

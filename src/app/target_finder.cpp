@@ -68,7 +68,8 @@ class TargetSearch {
                 .push_back({name,
                             has ? tr("%1 · reached already").arg(message) : message,
                             {},
-                            [this_ = *this, target] { this_.lead(target); }});
+                            [this_ = *this, target] { this_.lead({target}); },
+                            target});
         }
         if (const auto touched = workspace_.touched.last(); touched && typed.isEmpty())
             offerTouched(*touched, fresh);
@@ -93,19 +94,31 @@ class TargetSearch {
         found.insert(found.begin(), {nameToShow(nameOf(led, isShared(selected_))),
                                      tr("touched last"),
                                      {},
-                                     [this_ = *this, target] { this_.lead(target); }});
+                                     [this_ = *this, target] { this_.lead({target}); }});
     }
-    void lead(const std::string& target) const {
+
+ public:
+    /// Leads to all of them, as one edit; several that make a chain make one that leads to all.
+    void lead(const std::vector<std::string>& targets) const {
         Selected then = selected_;
         // Several chains all lead there; one selected branch is led there alone.
         const std::vector<Selected> all = workspace_.selection.everySelected();
         workspace_.document.edit(tr("Lead to a target"), [&](Ensemble& e) {
             for (Selected each : all) {
-                if (each != selected_) leadTo(e, each, use_, target);
+                if (each != selected_) leadToAll(e, each, targets);
             }
-            leadTo(e, then, use_, target);
+            leadToAll(e, then, targets);
         });
         all.size() > 1 ? workspace_.selection.setTogether(selected_, all) : workspace_.selection.set(then);
+    }
+
+ private:
+    void leadToAll(Ensemble& ensemble, Selected& selected, const std::vector<std::string>& targets) const {
+        TargetFor use = use_;
+        for (const std::string& target : targets) {
+            leadTo(ensemble, selected, use, target);
+            if (use == TargetFor::newChain) use = TargetFor::anotherBranch;
+        }
     }
     void make(const Parameter& parameter) const {
         Selected then = selected_;
@@ -154,8 +167,11 @@ void leadTo(Ensemble& ensemble, Selected& selected, TargetFor use, const std::st
 }
 
 void findTarget(Workspace& workspace, QWidget* at, TargetFor use) {
-    Finder::open(at, TargetSearch::tr("A target: a few letters of its name or number"),
-                 TargetSearch(workspace, use));
+    const TargetSearch search(workspace, use);
+    TakeAll takeAll;
+    if (use != TargetFor::selectedBranch)
+        takeAll = [search](const std::vector<std::string>& targets) { search.lead(targets); };
+    Finder::open(at, TargetSearch::tr("A target: a few letters of its name or number"), search, takeAll);
 }
 
 }  // namespace mellow::app

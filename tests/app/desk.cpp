@@ -597,6 +597,67 @@ class DeskTest : public QObject {
         desk.stage.goesBackAndForth();
     }
 
+    /// Several targets are ticked, and the element is called after the first; L has hardware move what it
+    /// moves, and the element goes along.
+    void anElementLedToSeveralAndMovedByHardware() {
+        Played desk("weather");
+        Arranging& layer = desk.arrange();
+        desk.stage.click("addDeskPage");
+        layer.draw(ElementKind::dial);
+        QTest::keyClick(&layer, Qt::Key_Return);
+        const std::string made = desk.stage.ensemble().desk.pages[3].elements[0].id;
+        // Without a target there is nothing to move.
+        desk.stage.key(Qt::Key_L);
+        QVERIFY(!desk.stage.window->learn().isOn());
+        desk.stage.key(Qt::Key_K, Qt::ControlModifier);
+        auto* words = desk.stage.finderWords();
+        QTest::keyClicks(words, QStringLiteral("glass harmonium"));
+        QCOMPARE(words->text(), QStringLiteral("glass harmonium"));
+        QTest::keyClick(words, Qt::Key_Down);
+        QTest::keyClick(words, Qt::Key_Space);
+        QTest::keyClick(words, Qt::Key_Down);
+        QTest::keyClick(words, Qt::Key_Space);
+        desk.stage.window.editsOnce([&] { QTest::keyClick(words, Qt::Key_Return); });
+        Stage::settle();
+        const ElementTargets targets = elementTargets(desk.stage.ensemble());
+        QCOMPARE(targets.at(made).size(), std::size_t{2});
+        const auto& parameters = desk.stage.window.instrument("glass").parameters;
+        QCOMPARE(desk.element(made).name, nameOf(parameters[1]));
+
+        const std::size_t chains = desk.stage.window.instrument("glass").chains.size();
+        desk.stage.key(Qt::Key_L);
+        QVERIFY(desk.stage.window->learn().isOn());
+        desk.stage.window.editsOnce([&] {
+            desk.stage.move(77, 127);
+            QTRY_VERIFY(desk.stage.window->learn().isDone());
+        });
+        desk.stage.key(Qt::Key_L);
+        QVERIFY(!desk.stage.window->learn().isOn());
+        QVERIFY(std::holds_alternative<DeskPlace>(desk.stage.window->selection().address()));
+        QCOMPARE(desk.stage.window.instrument("glass").chains.size(), chains + 2);
+        desk.stage.key(Qt::Key_F2);
+        desk.stage.send({0xB0, 77, 64});
+        QTRY_VERIFY(std::abs(desk.surface(made).position(Axis::x) - 64.0 / 127) < 0.01);
+        desk.surface(made).setSpokenValue(1);
+        QTRY_VERIFY(desk.surface(made).position(Axis::x) == 1);
+        desk.stage.goesBackAndForth();
+    }
+
+    /// What is copied comes onto another page, with chains of its own.
+    void elementsAreCopiedToAnotherPage() {
+        Played desk("weather");
+        Arranging& layer = desk.arrange();
+        layer.select({"thaw"});
+        desk.stage.key(Qt::Key_C, Qt::ControlModifier);
+        desk.stage.click("addDeskPage");
+        desk.stage.window.editsOnce([&] { desk.stage.key(Qt::Key_V, Qt::ControlModifier); });
+        const auto& page = desk.stage.ensemble().desk.pages[3];
+        QCOMPARE(page.elements.size(), std::size_t{1});
+        desk.stage.key(Qt::Key_F2);
+        desk.surface(page.elements[0].id).setSpokenValue(1);
+        QTRY_VERIFY(desk.witness.sent("drone", 0xB4, 72, 127));
+    }
+
     /// A document that comes from somewhere finds nothing open that was opened for another.
     void aDocumentOpensNothingToTheNetwork() {
         QTemporaryDir folder;

@@ -152,6 +152,30 @@ class MannersTest : public QObject {
         QTest::keyClick(words, Qt::Key_Escape);
     }
 
+    /// Space is a letter while one types, and ticks what an arrow went to; Enter takes all that is ticked.
+    void severalTargetsAreTicked() {
+        Stage stage(false);
+        stage.window.select("glass", "swell");
+        const std::size_t before = stage.window.chain("glass", "swell").branches.size();
+        stage.click("addTarget");
+        auto* words = stage.finderWords();
+        auto* found = stage.window->findChild<QListView*>(QStringLiteral("found"));
+        QTest::keyClick(words, Qt::Key_Space);
+        QTest::keyClick(words, Qt::Key_Down);
+        QTest::keyClick(words, Qt::Key_Down);
+        QTest::keyClick(words, Qt::Key_Space);
+        QCOMPARE(stage.shown("finderHint"), QStringLiteral("2 ticked; Enter takes all"));
+        const QString second = found->currentIndex().data().toString();
+        // Ticked stays ticked when other words are typed; a second Space takes it away.
+        QTest::keyClicks(words, second.left(3));
+        QVERIFY(stage.shown("finderHint").startsWith(QLatin1Char('2')));
+        words->clear();
+        stage.window.editsOnce([&] { QTest::keyClick(words, Qt::Key_Return); });
+        Stage::settle();
+        QCOMPARE(stage.window.chain("glass", "swell").branches.size(), before + 2);
+        stage.goesBackAndForth();
+    }
+
     void stepsBelowTheResponseAreTheTrunks() {
         Stage stage(false);
         stage.window.select("glass", "swell");

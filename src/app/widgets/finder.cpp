@@ -36,7 +36,22 @@ class FoundDelegate : public QStyledItemDelegate {
             painter->setBrush(t.raised);
             painter->drawRoundedRect(row, 6, 6);
         }
-        const QRectF inner = row.adjusted(scaled(8), 0, -scaled(8), 0);
+        QRectF inner = row.adjusted(scaled(8), 0, -scaled(8), 0);
+        if (const QVariant ticked = index.data(Qt::CheckStateRole); ticked.isValid()) {
+            const QRectF box(inner.left(), row.top() + (scaled(lineHeight) - scaled(12)) / 2.0, scaled(12),
+                             scaled(12));
+            const bool on = ticked.toInt() == Qt::Checked;
+            painter->setPen(QPen(on ? t.sky : t.dim, 1));
+            painter->setBrush(on ? QBrush(t.sky) : QBrush(Qt::NoBrush));
+            painter->drawRoundedRect(box, 3, 3);
+            if (on) {
+                painter->setPen(QPen(t.ground, scaled(2)));
+                painter->drawPolyline(QPolygonF{box.topLeft() + QPointF(scaled(3), scaled(6)),
+                                                box.topLeft() + QPointF(scaled(5), scaled(9)),
+                                                box.topLeft() + QPointF(scaled(9), scaled(3))});
+            }
+            inner.setLeft(box.right() + scaled(8));
+        }
         const QRectF line(inner.topLeft(), QSizeF(inner.width(), scaled(lineHeight)));
         painter->setFont(captionFont());
         painter->setPen(t.dim);
@@ -77,13 +92,31 @@ QVariant FinderModel::data(const QModelIndex& index, int role) const {
     if (role == Qt::DisplayRole) return found.text;
     if (role == detail) return found.detail;
     if (role == help || role == Qt::ToolTipRole) return found.help;
+    if (role == Qt::CheckStateRole && !ticked_.empty() && !found.key.empty())
+        return isTicked(found) ? Qt::Checked : Qt::Unchecked;
     if (role == Qt::AccessibleTextRole)
         return QStringList{found.text, found.detail, found.help}.join(QStringLiteral(", "));
     return {};
 }
 
-Finder::Finder(const QString& placeholder, Search search, QWidget* parent)
-    : QFrame(parent, Qt::Popup), search_(std::move(search)), words_(new QLineEdit), list_(new QListView) {
+void FinderModel::tick(const QModelIndex& index) {
+    if (!index.isValid() || at(index.row()).key.empty()) return;
+    const Found& found = at(index.row());
+    if (isTicked(found)) {
+        std::erase(ticked_, found.key);
+    } else {
+        ticked_.push_back(found.key);
+    }
+    emit dataChanged(this->index(0), this->index(rowCount() - 1));
+}
+
+Finder::Finder(const QString& placeholder, Search search, TakeAll takeAll, QWidget* parent)
+    : QFrame(parent, Qt::Popup),
+      search_(std::move(search)),
+      takeAll_(std::move(takeAll)),
+      words_(new QLineEdit),
+      list_(new QListView),
+      hint_(new QLabel) {
     setObjectName(QStringLiteral("finder"));
     setAttribute(Qt::WA_DeleteOnClose);
     setAttribute(Qt::WA_StyledBackground);
@@ -103,8 +136,15 @@ Finder::Finder(const QString& placeholder, Search search, QWidget* parent)
     list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     list_->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
     column->addWidget(list_);
+    hint_->setObjectName(QStringLiteral("finderHint"));
+    hint_->setProperty("role", "caption");
+    column->addWidget(hint_);
+    hint_->setVisible(takeAll_ != nullptr);
     connect(words_, &QLineEdit::textChanged, this, &Finder::look);
-    connect(list_, &QListView::clicked, this, &Finder::take);
+    connect(list_, &QListView::clicked, this, [this](const QModelIndex& at) {
+        const bool asks = (QGuiApplication::keyboardModifiers() & Qt::ControlModifier) != 0;
+        takeAll_ && (asks || !model_.ticked().empty()) ? tick(at) : take(at);
+    });
     setFixedWidth(scaled(wide));
     look();
     // As high as all of it is; what is typed then leaves less and moves nothing.
@@ -126,11 +166,25 @@ void Finder::look() {
         found.push_back({tr("Nothing is found for “%1”").arg(typed), {}, tr("Fewer letters find more."), {}});
     model_.show(std::move(found));
     list_->setCurrentIndex(model_.index(0));
+    walked_ = false;
+    sayTicked();
+}
+
+void Finder::tick(const QModelIndex& at) {
+    model_.tick(at);
+    sayTicked();
+}
+
+void Finder::sayTicked() {
+    const auto count = static_cast<int>(model_.ticked().size());
+    hint_->setText(count == 0 ? tr("Several: walk with the arrows, tick with Space")
+                              : tr("%n ticked; Enter takes all", nullptr, count));
 }
 
 bool Finder::eventFilter(QObject* watched, QEvent* event) {
     if (event->type() != QEvent::KeyPress) return QFrame::eventFilter(watched, event);
     const auto go = [this](int by) {
+        walked_ = true;
         const int last = std::max(0, model_.rowCount() - 1);
         list_->setCurrentIndex(model_.index(std::clamp(list_->currentIndex().row() + by, 0, last)));
         return true;
@@ -145,16 +199,27 @@ bool Finder::eventFilter(QObject* watched, QEvent* event) {
             return go(page);
         case Qt::Key_PageUp:
             return go(-page);
+        case Qt::Key_Space:
+            if (!takeAll_ || (!walked_ && !words_->text().isEmpty())) break;
+            tick(list_->currentIndex());
+            return true;
         case Qt::Key_Return:
         case Qt::Key_Enter:
             take(list_->currentIndex());
             return true;
         default:
-            return QFrame::eventFilter(watched, event);
+            break;
     }
+    return QFrame::eventFilter(watched, event);
 }
 
 void Finder::take(const QModelIndex& at) {
+    if (!model_.ticked().empty()) {
+        const auto act = takeAll_;
+        const std::vector<std::string> keys = model_.ticked();
+        close();
+        return act(keys);
+    }
     if (!at.isValid()) return;
     // What it does may open something else, which must not stand below this.
     const auto act = model_.at(at.row()).take;
@@ -163,8 +228,8 @@ void Finder::take(const QModelIndex& at) {
     act();
 }
 
-Finder* Finder::open(QWidget* at, const QString& placeholder, Search search) {
-    auto* finder = new Finder(placeholder, std::move(search), at->window());
+Finder* Finder::open(QWidget* at, const QString& placeholder, Search search, TakeAll takeAll) {
+    auto* finder = new Finder(placeholder, std::move(search), std::move(takeAll), at->window());
     finder->adjustSize();
     placePopup(*finder, *at);
     finder->show();

@@ -121,25 +121,53 @@ void leadElement(Ensemble& ensemble, const std::string& id, Axis axis, const std
     chains.push_back(std::move(chain));
 }
 
-void duplicateChainsOf(Ensemble& ensemble, std::string_view element, const std::string& copy) {
-    const auto inList = [&](std::vector<Chain>& chains) {
+namespace {
+
+/// Copies all chains that are moved so. change(Chain&) makes a copy another.
+template<class Moves, class Change>
+std::vector<ChainOfOwner> copyChains(Ensemble& ensemble, Moves&& moves, Change&& change) {
+    std::vector<ChainOfOwner> made;
+    const auto inList = [&](std::vector<Chain>& chains, const std::string& owner) {
         const std::vector<Chain> before = chains;
         for (const Chain& chain : before) {
-            if (chain.source.kind != SourceKind::desk || elementOf(chain.source) != element) continue;
+            if (!moves(chain.source)) continue;
             Chain another = chain;
             another.id = newId(chains, nameOf(chain));
-            another.source.values[0] = copy;
+            change(another);
+            made.push_back({owner, another.id});
             chains.push_back(std::move(another));
         }
     };
-    inList(ensemble.sharedChains);
+    inList(ensemble.sharedChains, std::string(sharedOwner));
     for (std::size_t i = 0; i < ensemble.instruments.size(); ++i) {
+        // What has none stays shared with the ensemble of before.
         const auto& chains = std::as_const(ensemble.instruments)[i].chains;
-        const bool any = std::any_of(chains.begin(), chains.end(), [&](const Chain& chain) {
-            return chain.source.kind == SourceKind::desk && elementOf(chain.source) == element;
-        });
-        if (any) inList(ensemble.instruments[i].chains);
+        const bool any = std::any_of(chains.begin(), chains.end(),
+                                     [&](const Chain& chain) { return moves(chain.source); });
+        if (any) inList(ensemble.instruments[i].chains, std::as_const(ensemble.instruments)[i].id);
     }
+    return made;
+}
+
+}  // namespace
+
+void duplicateChainsOf(Ensemble& ensemble, std::string_view element, const std::string& copy) {
+    copyChains(
+        ensemble,
+        [element](const Source& source) {
+            return source.kind == SourceKind::desk && elementOf(source) == element;
+        },
+        [&copy](Chain& another) { another.source.values[0] = copy; });
+}
+
+std::vector<ChainOfOwner> followElement(Ensemble& ensemble, std::string_view element, Axis axis,
+                                        const Source& source) {
+    return copyChains(
+        ensemble,
+        [element, axis](const Source& each) {
+            return each.kind == SourceKind::desk && elementOf(each) == element && axisOf(each) == axis;
+        },
+        [&source](Chain& another) { another.source = source; });
 }
 
 void renewElement(Ensemble& ensemble, std::size_t page, std::size_t place) {

@@ -42,6 +42,15 @@ void leadElement(Ensemble& ensemble, const std::string& element, Axis axis, cons
                  const std::string& target);
 /// Gives every chain that an element moves a copy that another moves.
 void duplicateChainsOf(Ensemble& ensemble, std::string_view element, const std::string& copy);
+/// A chain, by its owner (an instrument's id, or sharedOwner) and its id.
+struct ChainOfOwner {
+    std::string owner;
+    std::string chain;
+};
+/// Gives every chain that an axis of an element moves a copy that a source moves, behind the others. Says
+/// which were made.
+std::vector<ChainOfOwner> followElement(Ensemble& ensemble, std::string_view element, Axis axis,
+                                        const Source& source);
 /// Gives the element at a place a new id; chains that it moved follow it, unless an earlier one has the old
 /// id too.
 void renewElement(Ensemble& ensemble, std::size_t page, std::size_t place);

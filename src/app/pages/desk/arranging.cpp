@@ -11,8 +11,6 @@
 
 namespace mellow::app {
 
-namespace {
-
 QString nameOfKind(ElementKind kind) {
     switch (kind) {
         case ElementKind::pad:
@@ -30,8 +28,6 @@ QString nameOfKind(ElementKind kind) {
     }
     return {};
 }
-
-}  // namespace
 
 Arranging::Arranging(Workspace& workspace, DeskBoard& board)
     : QWidget(&board), workspace_(workspace), board_(board) {
@@ -138,14 +134,33 @@ void Arranging::removeSelected() {
     select({});
 }
 
-/// Copies have chains of their own that lead where those of the originals do.
 void Arranging::duplicateSelected() {
+    putCopies(tr("Duplicate elements"), selected_);
+}
+
+void Arranging::copySelected() {
+    if (selected_.empty()) return;
+    copied_ = selected_;
+    emit refused(
+        tr("%n element(s) copied; paste them on any page.", nullptr, static_cast<int>(copied_.size())));
+}
+
+void Arranging::paste() {
+    const bool any = std::any_of(copied_.begin(), copied_.end(), [this](const std::string& id) {
+        return findElement(workspace_.document.ensemble().desk, id) != nullptr;
+    });
+    if (!any) return emit refused(tr("Nothing is copied: select elements, then Ctrl+C."));
+    putCopies(tr("Paste elements"), copied_);
+}
+
+/// Copies have chains of their own that lead where those of the originals do.
+void Arranging::putCopies(const QString& words, const std::set<std::string>& of) {
     const DeskPage* page = board_.page();
-    if (page == nullptr || selected_.empty()) return;
+    if (page == nullptr || of.empty()) return;
     std::set<std::string> made;
     bool full = false;
-    workspace_.document.edit(tr("Duplicate elements"), [&, on = page->id](Ensemble& e) {
-        for (const std::string& id : selected_) {
+    workspace_.document.edit(words, [&, on = page->id](Ensemble& e) {
+        for (const std::string& id : of) {
             const DeskElement* original = findElement(std::as_const(e).desk, id);
             DeskPage* there = findById(e.desk.pages, on);
             if (original == nullptr || there == nullptr) continue;

@@ -13,6 +13,9 @@
 
 namespace mellow::app {
 
+/// What an element of a kind is called before anything else is known of it.
+QString nameOfKind(ElementKind kind);
+
 class Arranging : public QWidget {
     Q_OBJECT
 
@@ -27,6 +30,10 @@ class Arranging : public QWidget {
 
     void removeSelected();
     void duplicateSelected();
+    /// Remembers what is selected, for this window.
+    void copySelected();
+    /// Copies of what was copied come onto the page that is shown, with chains of their own.
+    void paste();
     enum class Edge { left, top, width, height };
     /// Gives all that are selected the edge or size of the first.
     void align(Edge edge);
@@ -52,6 +59,7 @@ class Arranging : public QWidget {
     [[nodiscard]] std::optional<std::map<std::string, GridPlace>> shifted(QPoint by, bool size) const;
     void shift(QPoint by, bool size);
     void make(const GridPlace& place);
+    void putCopies(const QString& words, const std::set<std::string>& of);
     void selectNext(int by);
     [[nodiscard]] std::vector<const DeskElement*> chosen() const;
 
@@ -59,6 +67,7 @@ class Arranging : public QWidget {
     DeskBoard& board_;
     ElementKind kind_ = ElementKind::slider;
     std::set<std::string> selected_;
+    std::set<std::string> copied_;
     Doing doing_ = Doing::nothing;
     QPoint from_;           ///< the square on which it began
     QPointF pressed_;       ///< where the button went down

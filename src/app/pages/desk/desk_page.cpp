@@ -173,6 +173,21 @@ void DeskPageView::buildActions() {
          tr("Copy what is selected, with its chains"), [this] {
              if (isArranging()) arranging_->duplicateSelected();
          });
+    made(tr("&Copy elements"), QKeySequence::Copy, tr("Copy what is selected, to paste it on any page"),
+         [this] {
+             if (isArranging()) arranging_->copySelected();
+         });
+    made(tr("&Paste elements"), QKeySequence::Paste, tr("Put copies on this page, with chains of their own"),
+         [this] {
+             if (isArranging()) arranging_->paste();
+         });
+    made(tr("Learn what &moves it"), QKeySequence(Qt::Key_L),
+         tr("Move a control: what the selected element moves is moved by it, too"), [this] { learn(); });
+    made(tr("&Lead to…"), QKeySequence(Qt::CTRL | Qt::Key_K), tr("Find what the selected element is to move"),
+         [this] {
+             if (isArranging() && details_ != nullptr && arranging_->selected().size() == 1)
+                 details_->findTarget(Axis::x, arranging_);
+         });
     made(tr("&Remove elements"), QKeySequence(Qt::Key_Delete), tr("Remove what is selected; its chains stay"),
          [this] {
              if (isArranging()) arranging_->removeSelected();
@@ -190,6 +205,18 @@ void DeskPageView::buildActions() {
            Arranging::Edge::width);
     aligns(tr("Same &height"), Qt::Key_H, tr("Give all that are selected the first one's height"),
            Arranging::Edge::height);
+}
+
+/// A control is learned for what an element leads to; the element shows where that brings it.
+void DeskPageView::learn() {
+    if (workspace_.learn.isOn()) return workspace_.learn.stop();
+    const auto& selected = arranging_->selected();
+    if (!isArranging() || selected.size() != 1)
+        return workspace_.tell(tr("Arrange (F2) and select one element; L then learns what moves it."));
+    const std::string& element = *selected.begin();
+    if (!elementTargets(workspace_.document.ensemble()).contains(element))
+        return workspace_.tell(tr("It leads nowhere yet: find a target first (Ctrl+K)."));
+    workspace_.learn.startFor(element, Axis::x);
 }
 
 std::vector<PageActions> DeskPageView::actions() const {

@@ -44,6 +44,7 @@ class DeskPageView : public Page {
     void buildActions();
     void follow();
     void buildChips();
+    void learn();
     void turnPage(int by);
     void addPage();
     void showWhole(bool whole);

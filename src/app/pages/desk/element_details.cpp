@@ -3,6 +3,7 @@
 
 #include <QVBoxLayout>
 
+#include "app/pages/desk/arranging.h"
 #include "app/pages/desk/element_targets.h"
 #include "app/pages/desk/surface.h"
 #include "app/theme/theme.h"
@@ -14,12 +15,6 @@
 namespace mellow::app {
 
 namespace {
-
-const QStringList& kindNames() {
-    static const QStringList names{Form::tr("Pad"),    Form::tr("Slider"),        Form::tr("Dial"),
-                                   Form::tr("Button"), Form::tr("Articulations"), Form::tr("Practice keys")};
-    return names;
-}
 
 /// What an element can be told, by its id.
 auto elementAt(std::string id) {
@@ -108,7 +103,7 @@ void ElementDetails::buildPage(Form& form) {
 
 void ElementDetails::buildElement(Form& form, const DeskElement& element) {
     const auto at = elementAt(element.id);
-    form.section(kindNames()[static_cast<int>(element.kind)]);
+    form.section(nameOfKind(element.kind));
     form.text(
             tr("Name"), [at](const Ensemble& e) { return at(e) ? toQt(nameOf(*at(e))) : QString(); },
             [at](Ensemble& e, const QString& name) {
@@ -204,32 +199,58 @@ void ElementDetails::addTargets(Form& form, const DeskElement& element) {
     }
 }
 
+namespace {
+
+/// "owner/target", as shared chains name them; the hand is the shared chains' own.
+std::string keyOf(const std::string& owner, const std::string& target) {
+    return owner == sharedOwner ? target : owner + "/" + target;
+}
+
+}  // namespace
+
 /// Every parameter of every instrument, those in hand first, and who is in hand.
 void ElementDetails::findTarget(Axis axis, QWidget* at) {
-    Finder::open(at, tr("Instrument and parameter"), [this, axis](const QString& typed) {
+    const auto search = [this, axis](const QString& typed) {
         std::vector<Found> found;
+        const auto offer = [&](const QString& text, const std::string& key) {
+            if (hasWords(text, typed))
+                found.push_back({text, {}, {}, [this, axis, key] { lead(axis, {key}); }, key});
+        };
         const Ensemble& ensemble = workspace_.document.ensemble();
         for (const bool inHand : {true, false}) {
             for (const Instrument& instrument : ensemble.instruments) {
                 if (workspace_.live.instrumentReading(instrument.id).inHand != inHand) continue;
-                for (const Parameter& parameter : instrument.parameters) {
-                    const QString text = nameToShow(nameOf(instrument) + " " + nameOf(parameter));
-                    if (!hasWords(text, typed)) continue;
-                    found.push_back({text, {}, {}, [this, axis, owner = instrument.id, id = parameter.id] {
-                                         workspace_.document.edit(tr("Lead an element"), [&](Ensemble& e) {
-                                             leadElement(e, element_, axis, owner, id);
-                                         });
-                                     }});
-                }
+                for (const Parameter& parameter : instrument.parameters)
+                    offer(nameToShow(nameOf(instrument) + " " + nameOf(parameter)),
+                          keyOf(instrument.id, parameter.id));
             }
         }
-        if (!ensemble.handOrder.empty() && hasWords(tr("Hand: who is in hand"), typed))
-            found.push_back({tr("Hand: who is in hand"), {}, {}, [this, axis] {
-                                 workspace_.document.edit(tr("Lead an element"), [&](Ensemble& e) {
-                                     leadElement(e, element_, axis, sharedOwner, std::string(handTarget));
-                                 });
-                             }});
+        if (!ensemble.handOrder.empty())
+            offer(tr("Hand: who is in hand"), keyOf(sharedOwner, std::string(handTarget)));
         return found;
+    };
+    Finder::open(at, tr("Instrument and parameter"), search,
+                 [this, axis](const std::vector<std::string>& keys) { lead(axis, keys); });
+}
+
+/// An element that nobody has named is called after the first that it leads to.
+void ElementDetails::lead(Axis axis, const std::vector<std::string>& targets) {
+    workspace_.document.edit(tr("Lead an element"), [&](Ensemble& e) {
+        for (const std::string& key : targets) {
+            const std::size_t slash = key.find('/');
+            const bool shared = slash == std::string::npos;
+            const std::string owner = shared ? std::string(sharedOwner) : key.substr(0, slash);
+            const std::string target = shared ? key : key.substr(slash + 1);
+            DeskElement* element = findElement(e.desk, element_);
+            if (element == nullptr) return;
+            const Parameter* parameter = nullptr;
+            if (const Instrument* led = findById(std::as_const(e).instruments, owner))
+                parameter = findById(led->parameters, target);
+            const bool unnamed = toQt(element->name) == nameOfKind(element->kind);
+            if (unnamed && parameter != nullptr && element->kind != ElementKind::pad)
+                element->name = nameOf(*parameter);
+            leadElement(e, element_, axis, owner, target);
+        }
     });
 }
 

@@ -17,13 +17,15 @@ class ElementDetails : public QWidget {
     explicit ElementDetails(Workspace& workspace);
     /// element: its id; empty: the page.
     void show(const std::string& page, const std::string& element, int selected);
+    /// Lets what an axis of the element is to move be found by typing, several at once too.
+    void findTarget(Axis axis, QWidget* at);
 
  private:
     void rebuild();
     void buildPage(Form& form);
     void buildElement(Form& form, const DeskElement& element);
     void addTargets(Form& form, const DeskElement& element);
-    void findTarget(Axis axis, QWidget* at);
+    void lead(Axis axis, const std::vector<std::string>& targets);
 
     Workspace& workspace_;
     QScrollArea* scroll_;

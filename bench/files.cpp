@@ -159,7 +159,7 @@ int main(int argc, char** argv) {
     std::printf("rows-ms %.0f\n", fastestSeconds(3, [&rows] {
                                       std::vector<Parameter> list;
                                       profiles::merge(
-                                          list, profiles::parametersIn(profiles::parseTable(rows)).things);
+                                          list, profiles::thingsIn<mellow::Parameter>(profiles::parseTable(rows)).things);
                                   }) * 1e3);
     const bool saved =
         static_cast<bool>(files::writeFile(folder + "/notes.mid", *smf::write(manyNotes(0)))) &&

@@ -12,11 +12,12 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     const std::string_view text(reinterpret_cast<const char*>(data), size);
     (void)profiles::parseMessage(text);
     const auto table = profiles::parseTable(text);
-    const auto said = profiles::parametersIn(table);
-    (void)profiles::controlsIn(table);
+    const auto said = profiles::thingsIn<mellow::Parameter>(table);
+    (void)profiles::thingsIn<mellow::ControllerControl>(table);
     const auto printed = profiles::tableOf(said.things);
     if (size < 20000) {
-        const auto again = profiles::parametersIn(profiles::parseTable(profiles::printCsv(printed)));
+        const auto again =
+            profiles::thingsIn<mellow::Parameter>(profiles::parseTable(profiles::printCsv(printed)));
         if (again.things.size() != said.things.size()) std::abort();
     }
     const auto named = profiles::parseNames(text);

@@ -1,6 +1,9 @@
 // Profiles in the Gear page: typed, pasted, filled, numbered, imported, exported, and written by walking
 // through a controller.
+#include <QCheckBox>
 #include <QClipboard>
+#include <QComboBox>
+#include <QDialog>
 #include <QDropEvent>
 #include <QMimeData>
 #include <QTableView>
@@ -116,19 +119,69 @@ class ProfilesTest : public QObject {
         const auto before = stage.ensemble().instruments[0].parameters.size();
         QGuiApplication::clipboard()->setText(QStringLiteral(
             "Name\tCC\tMin\tMax\tUnit\nCutoff\t40\t20\t20000\tHz\nRotor\t41\t\t\t\nOdd\tnothing\t\t\t\n"));
-        stage.window.editsOnce([&] { stage.click("pasteRows"); });
+        stage.window.editsOnce([&] {
+            stage.click("pasteRows");
+            stage.press("acceptTable");
+        });
         const auto& parameters = stage.ensemble().instruments[0].parameters;
         QCOMPARE(parameters.size(), before + 2);
         QCOMPARE(*parameters[before].display.high, 20000.0);
         QVERIFY(stage.window->noticeText().contains(QStringLiteral("row 4")));
         // Once more: the same rows again, and not beside them.
         stage.click("pasteRows");
+        QCOMPARE(stage.shown("tableSummary"), QStringLiteral("0 new · 0 changed · 2 as it is · 1 left out"));
+        stage.press("acceptTable");
         QCOMPARE(stage.ensemble().instruments[0].parameters.size(), before + 2);
         // A column alone is typed downwards from the cell.
         stage.select(static_cast<int>(before), 4, static_cast<int>(before));
         QGuiApplication::clipboard()->setText(QStringLiteral("kHz\nturns\n"));
         stage.window.editsOnce([&] { stage.click("pasteRows"); });
         QCOMPARE(stage.cell(static_cast<int>(before) + 1, 4), QStringLiteral("turns"));
+    }
+    /// Before anything is taken it is shown what each column is taken for, what is left out and what changes;
+    /// a range that changes carries along what leads there, where that is wished.
+    void whatIsPastedIsShownBefore() {
+        Stage stage;
+        stage.showInstrument();
+        stage.window->document().edit(QStringLiteral("chain"), [](Ensemble& e) {
+            Chain chain = newChain(e.instruments[0]);
+            chain.branches = {wholeBranch(e.instruments[0].parameters[0])};
+            e.instruments[0].chains = {chain};
+        });
+        const Ensemble before = stage.ensemble();
+        // Rows of the table itself, copied without titles, come back as they are.
+        stage.select(0, 0, 1);
+        stage.table().setFocus();
+        QTest::keyClick(&stage.table(), Qt::Key_C, Qt::ControlModifier);
+        stage.click("pasteRows");
+        QCOMPARE(stage.shown("tableSummary"), QStringLiteral("0 new · 0 changed · 2 as it is · 0 left out"));
+        stage.press("acceptTable");
+        QVERIFY(stage.ensemble() == before);
+        // Without titles, and in no order of ours: one says what the third column is.
+        const std::string name = nameOf(before.instruments[0].parameters[0]);
+        QGuiApplication::clipboard()->setText(
+            QStringLiteral("11\t%1\tabc\t10\nnothing\tOdd\tabc\t10\n").arg(toQt(name)));
+        stage.click("pasteRows");
+        auto* dialog = stage.window->findChild<QDialog*>(QStringLiteral("tableDialog"));
+        QVERIFY(stage.shown("tableSummary").endsWith(QStringLiteral("2 columns left out")));
+        QVERIFY(!dialog->findChild<QCheckBox*>(QStringLiteral("carryReaches"))->isVisible());
+        auto* to = dialog->findChild<QComboBox*>(QStringLiteral("tableColumn3"));
+        to->setCurrentIndex(4);
+        emit to->activated(4);
+        QCOMPARE(stage.shown("tableSummary"),
+                 QStringLiteral("0 new · 1 changed · 0 as it is · 1 left out · 1 column left out"));
+        QVERIFY(dialog->findChild<QCheckBox*>(QStringLiteral("carryReaches"))->isVisible());
+        QVERIFY(stage.ensemble() == before);
+        stage.window.editsOnce([&] { stage.press("acceptTable"); });
+        QCOMPARE(*stage.ensemble().instruments[0].parameters[0].display.high, 10.0);
+        QVERIFY(stage.ensemble().instruments[0].chains[0].branches[0].high == Level(10.0));
+        stage.window->document().undoStack().undo();
+        QVERIFY(stage.ensemble() == before);
+        // Left, it leaves everything.
+        stage.click("pasteRows");
+        QTest::keyClick(stage.window->findChild<QDialog*>(QStringLiteral("tableDialog")), Qt::Key_Escape);
+        test::Stage::settle();
+        QVERIFY(stage.ensemble() == before);
     }
     void cellsAreFilledAndRowsNumbered() {
         Stage stage;
@@ -168,6 +221,7 @@ class ProfilesTest : public QObject {
         stage.panel().removeRows();
         QVERIFY(stage.ensemble().instruments[0].parameters.empty());
         stage.panel().importFrom(csv);
+        stage.press("acceptTable");
         const auto& again = stage.ensemble().instruments[0].parameters;
         QCOMPARE(again.size(), before.size());
         for (std::size_t i = 0; i < before.size(); ++i) {
@@ -209,7 +263,10 @@ class ProfilesTest : public QObject {
         QCoreApplication::sendEvent(&*stage.window, &enter);
         QVERIFY(enter.isAccepted());
         QDropEvent drop(QPointF(300, 300), Qt::CopyAction, &dropped, Qt::LeftButton, Qt::NoModifier);
-        stage.window.editsOnce([&] { QCoreApplication::sendEvent(&*stage.window, &drop); });
+        stage.window.editsOnce([&] {
+            QCoreApplication::sendEvent(&*stage.window, &drop);
+            stage.press("acceptTable");
+        });
         QCOMPARE(stage.ensemble().instruments[0].parameters.back().name, std::string("Rasp"));
         QVERIFY(stage.panel().isVisible());
     }
@@ -224,6 +281,7 @@ class ProfilesTest : public QObject {
         QTest::keyClick(&stage.table(), Qt::Key_Delete);
         QCOMPARE(stage.ensemble().instruments[0].parameters.size(), before - 2);
         QTest::keyClick(&stage.table(), Qt::Key_V, Qt::ControlModifier);
+        stage.press("acceptTable");
         QCOMPARE(stage.ensemble().instruments[0].parameters.size(), before);
     }
 
@@ -277,6 +335,7 @@ class ProfilesTest : public QObject {
         stage.panel().show(ProfilePlace::articulations(stage.ensemble().instruments[0].id));
         QGuiApplication::clipboard()->setText(QStringLiteral("Name\tSelected by\nLong\tC0\nShort\tC#0\n"));
         stage.click("pasteRows");
+        stage.press("acceptTable");
         QCOMPARE(stage.model().rowCount(), 2);
         QCOMPARE(stage.cell(1, 1), QStringLiteral("Key C#0"));
         stage.window->document().edit(QStringLiteral("way"), [](Ensemble& e) {

@@ -94,7 +94,7 @@ class DoorsTest : public QObject {
                         random.of(numbers) + "," + random.bytes(3) + ",even," + random.bytes(5) + "," +
                         random.of(numbers) + "\n";
             }
-            auto said = profiles::parametersIn(profiles::parseTable(text));
+            auto said = profiles::thingsIn<Parameter>(profiles::parseTable(text));
             savedAndOpened(test::ensemble({withParameters(std::move(said.things))}),
                            "table " + std::to_string(i));
         }
@@ -169,7 +169,7 @@ class DoorsTest : public QObject {
         clock.start();
         std::string text = "Name,Message\n";
         for (int i = 0; i < 40000; ++i) text += "Swell,CC " + std::to_string(i % 128) + "\n";
-        auto said = profiles::parametersIn(profiles::parseTable(text));
+        auto said = profiles::thingsIn<Parameter>(profiles::parseTable(text));
         std::vector<Parameter> list;
         profiles::merge(list, std::move(said.things));
         QCOMPARE(list.size(), std::size_t{128});

@@ -85,12 +85,12 @@ class ProfilesTest : public QObject {
     void tablesAreTold() {
         QFETCH(QByteArray, text);
         QFETCH(QString, parameters);
-        const auto said = profiles::parametersIn(profiles::parseTable(text.toStdString()));
+        const auto said = profiles::thingsIn<Parameter>(profiles::parseTable(text.toStdString()));
         QCOMPARE(shown(said.things), parameters);
     }
     void aChartWithRangesIsRead() {
         const auto said =
-            profiles::parametersIn(profiles::parseTable("Name\tCC\tMin\tMax\tUnit\tLaw\tChoices\tDefault\n"
+            profiles::thingsIn<Parameter>(profiles::parseTable("Name\tCC\tMin\tMax\tUnit\tLaw\tChoices\tDefault\n"
                                                         "Cutoff\t74\t20\t20k\tHz\tlog\t\t1 kHz\n"
                                                         "Rotor\t80\t\t\t\t\tStop | Slow | Fast\tSlow\n"
                                                         "Odd\t81\tlow\t\t\t\t\t\n"
@@ -113,10 +113,10 @@ class ProfilesTest : public QObject {
             const Ensemble ensemble = world.ensemble();
             for (const Instrument& instrument : ensemble.instruments) {
                 const auto table = profiles::tableOf(instrument.parameters);
-                const auto again = profiles::parametersIn(profiles::parseTable(profiles::printCsv(table)));
+                const auto again = profiles::thingsIn<Parameter>(profiles::parseTable(profiles::printCsv(table)));
                 RC_ASSERT(again.things.size() == instrument.parameters.size());
                 RC_ASSERT(profiles::tableOf(again.things) == table);
-                const auto cells = profiles::parametersIn(profiles::parseTable(profiles::printCells(table)));
+                const auto cells = profiles::thingsIn<Parameter>(profiles::parseTable(profiles::printCells(table)));
                 RC_ASSERT(profiles::tableOf(cells.things) == table);
             }
         }));
@@ -275,7 +275,7 @@ class ProfilesTest : public QObject {
     /// A chart with titles in its own order, and one without any.
     void aChartOfArticulations() {
         const auto read = [](const char* text) {
-            const auto said = profiles::articulationsIn(profiles::parseTable(text));
+            const auto said = profiles::thingsIn<Articulation>(profiles::parseTable(text));
             QStringList words;
             for (const Articulation& each : said.things) {
                 words << QString::fromStdString(each.name + "=" + profiles::selectText(each.select) + "@" +

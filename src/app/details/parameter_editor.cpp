@@ -118,19 +118,23 @@ void addDisplay(Form& form, At at, const std::function<std::string(const Ensembl
             return std::find(wanted.begin(), wanted.end(), law) != wanted.end();
         };
     };
+    // A reach that lies outside then goes to the same place in the new range.
+    const auto bound = [at, owner](Ensemble& e, std::optional<double> Display::*end, double value) {
+        if (!at(e)) return;
+        const Parameter before = *at(e);
+        at(e)->display.*end = value;
+        const Parameter now = *at(e);
+        reuse::carryReaches(e, owner(e), before, now);
+    };
     NumberField* low = form.number(
         Form::tr("Shown from"), {}, {-1e6, 1e6, 1, false, false},
         [at](const Ensemble& e) { return at(e) ? rangeOf(*at(e)).low : 0; },
-        [at](Ensemble& e, double value) {
-            if (at(e)) at(e)->display.low = value;
-        });
+        [bound](Ensemble& e, double value) { bound(e, &Display::low, value); });
     form.onlyWhen(low, lawIs({Law::linear, Law::log}));
     NumberField* high = form.number(
         Form::tr("Shown to"), {}, {-1e6, 1e6, 1, false, false},
         [at](const Ensemble& e) { return at(e) ? rangeOf(*at(e)).high : 127; },
-        [at](Ensemble& e, double value) {
-            if (at(e)) at(e)->display.high = value;
-        });
+        [bound](Ensemble& e, double value) { bound(e, &Display::high, value); });
     form.onlyWhen(high, lawIs({Law::linear, Law::log, Law::decibel}));
     QLineEdit* unit = form.text(
         Form::tr("Unit"),

@@ -94,7 +94,7 @@ void Reuse::paste() {
     const auto part = store::parsePart(text.toStdString());
     if (part) return put(*part);
     // A table from a spreadsheet is parameters of the instrument.
-    const auto said = profiles::parametersIn(profiles::parseTable(text.toStdString()));
+    const auto said = profiles::thingsIn<mellow::Parameter>(profiles::parseTable(text.toStdString()));
     if (said.things.empty())
         return tell_(tr("What the clipboard holds is no part of an ensemble and no table: %1.")
                          .arg(toQt(part.problem().sentence())));

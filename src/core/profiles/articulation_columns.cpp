@@ -105,12 +105,9 @@ std::string lettersOf(std::string_view text) {
     return folded;
 }
 
-using Order = std::vector<std::optional<std::size_t>>;
-
-/// Which column each cell of a first row is the title of; nothing where fewer than two are.
-std::optional<Order> titled(const Row& cells) {
-    Order order;
-    std::size_t known = 0;
+/// Which column each cell of a first row is the title of; −1: none.
+std::vector<int> byTitles(const Row& cells) {
+    std::vector<int> places;
     for (const std::string& cell : cells) {
         const std::string word = lettersOf(cell);
         const auto isIt = [&](const Column<Articulation>& column) {
@@ -119,27 +116,26 @@ std::optional<Order> titled(const Row& cells) {
                        column.alsoCalled.end();
         };
         const auto found = std::find_if(all.begin(), all.end(), isIt);
-        order.push_back(found == all.end()
-                            ? std::nullopt
-                            : std::optional<std::size_t>(static_cast<std::size_t>(found - all.begin())));
-        if (found != all.end()) ++known;
+        places.push_back(found == all.end() ? -1 : static_cast<int>(found - all.begin()));
     }
-    return known >= 2 ? std::optional(order) : std::nullopt;
+    return places;
 }
 
-/// Without titles: the first cell that selects something, and the first that does not as the name.
-Order byLooks(const Row& cells) {
-    Order order(cells.size());
-    const auto selects = std::find_if(cells.begin(), cells.end(), [](const std::string& cell) {
-        return !cell.empty() && parseSelect(cell).has_value();
-    });
-    if (selects != cells.end()) order[static_cast<std::size_t>(selects - cells.begin())] = 1;
-    for (std::size_t c = 0; c < cells.size(); ++c) {
-        if (order[c] || cells[c].empty()) continue;
-        order[c] = 0;
-        break;
+/// Without titles: the first column that selects something in most rows, and the first other one as the name.
+std::vector<int> byLooks(const Table& table) {
+    std::vector<int> places;
+    std::vector<std::size_t> selects;
+    for (const Row& row : table) {
+        selects.resize(std::max(selects.size(), row.size()));
+        for (std::size_t c = 0; c < row.size(); ++c)
+            selects[c] += !row[c].empty() && parseSelect(row[c]) ? 1 : 0;
     }
-    return order;
+    places.assign(selects.size(), -1);
+    const auto most = std::max_element(selects.begin(), selects.end());
+    if (most != selects.end() && *most > 0) places[static_cast<std::size_t>(most - selects.begin())] = 1;
+    const auto name = std::find(places.begin(), places.end(), -1);
+    if (name != places.end()) *name = 0;
+    return places;
 }
 
 }  // namespace
@@ -148,23 +144,34 @@ std::span<const Column<Articulation>> articulationColumns() {
     return all;
 }
 
-Said<Articulation> articulationsIn(const Table& table) {
+template<>
+Understood understood<Articulation>(const Table& table) {
+    Understood how;
+    if (table.empty()) return how;
+    how.places = byTitles(table.front());
+    how.titled = std::count_if(how.places.begin(), how.places.end(), [](int p) { return p >= 0; }) >= 2;
+    if (!how.titled) how.places = byLooks(table);
+    return how;
+}
+
+template<>
+Said<Articulation> thingsIn<Articulation>(const Table& table, const Understood& how) {
     Said<Articulation> said;
-    const auto titles = table.empty() ? std::nullopt : titled(table.front());
-    for (std::size_t r = titles ? 1 : 0; r < table.size(); ++r) {
-        const Order order = titles ? *titles : byLooks(table[r]);
+    for (std::size_t r = how.titled ? 1 : 0; r < table.size(); ++r) {
         Articulation articulation;
         std::string complaint;
-        for (std::size_t c = 0; c < table[r].size() && c < order.size(); ++c) {
-            if (!order[c]) continue;
-            if (const auto wrong = all.at(*order[c]).set(articulation, table[r][c])) complaint = *wrong;
+        for (std::size_t c = 0; c < table[r].size() && c < how.places.size(); ++c) {
+            if (how.places[c] < 0) continue;
+            const auto& column = all.at(static_cast<std::size_t>(how.places[c]));
+            if (const auto wrong = column.set(articulation, table[r][c])) complaint = *wrong;
         }
         if (complaint.empty() && articulation.name.empty()) complaint = "there is no name";
-        if (complaint.empty()) {
-            said.things.push_back(std::move(articulation));
-        } else {
-            said.complaints.push_back("row " + std::to_string(r + 1) + ": " + complaint);
+        if (!complaint.empty()) {
+            said.complain(r, complaint);
+            continue;
         }
+        said.things.push_back(std::move(articulation));
+        said.rows.push_back(r);
     }
     return said;
 }

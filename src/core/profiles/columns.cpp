@@ -233,70 +233,103 @@ std::vector<int> byTitles(const Row& titles) {
     return places;
 }
 
-bool namesColumns(const std::vector<int>& places) {
-    return std::count_if(places.begin(), places.end(), [](int place) { return place >= 0; }) >= 2;
+std::size_t widthOf(const Table& table) {
+    std::size_t width = 0;
+    for (const Row& row : table) width = std::max(width, row.size());
+    return width;
 }
 
-/// Without titles: the first cell that is a message is the message, the first other one the name, and what
-/// follows is in the profile's order where the table is as wide.
+/// The columns of a thing, in the order in which a row's cells are put into it: a law and a unit are known
+/// before what is read by them; bounds come last but for the rest, which is read by all of them.
+constexpr std::array readingOrder{0, 1, 4, 5, 6, 2, 3, 7};
+
+/// Whether the rows have the profile's own columns, in order, as far as they go.
 template<class Thing>
-std::vector<int> byLooks(const Row& row) {
-    std::vector<int> places(row.size(), -1);
-    if (row.size() >= columns<Thing>().size()) {
-        for (std::size_t c = 0; c < columns<Thing>().size(); ++c) places[c] = static_cast<int>(c);
-        return places;
-    }
-    int message = -1;
-    int name = -1;
-    for (std::size_t c = 0; c < row.size(); ++c) {
-        if (message < 0 && parseMessage(row[c])) {
-            message = static_cast<int>(c);
-            places[c] = 1;
-        } else if (name < 0 && !row[c].empty()) {
-            name = static_cast<int>(c);
-            places[c] = 0;
+bool isInOrder(const Table& table) {
+    if (widthOf(table) < 2 || widthOf(table) > columns<Thing>().size()) return false;
+    return std::all_of(table.begin(), table.end(), [](const Row& cells) {
+        if (cells.size() < 2 || !parseMessage(cells[1])) return false;
+        Thing thing;
+        return std::all_of(readingOrder.begin(), readingOrder.end(), [&](int column) {
+            const auto c = static_cast<std::size_t>(column);
+            return c >= cells.size() || cells[c].empty() || !columns<Thing>()[c].set(thing, cells[c]);
+        });
+    });
+}
+
+/// The first column of messages in half of the rows, or else the one with most of them; and the first other
+/// one that holds words.
+std::vector<int> byLooks(const Table& table) {
+    std::vector<int> places(widthOf(table), -1);
+    std::vector<std::size_t> messages(places.size());
+    std::vector<std::size_t> words(places.size());
+    for (const Row& row : table) {
+        for (std::size_t c = 0; c < row.size(); ++c) {
+            if (row[c].empty()) continue;
+            ++(parseMessage(row[c]) ? messages : words)[c];
         }
+    }
+    auto message = std::find_if(messages.begin(), messages.end(),
+                                [&table](std::size_t count) { return 2 * count >= table.size(); });
+    if (message == messages.end()) message = std::max_element(messages.begin(), messages.end());
+    if (message == messages.end() || *message == 0) return places;
+    const auto at = static_cast<std::size_t>(message - messages.begin());
+    places[at] = 1;
+    const auto isName = [&](std::size_t c) { return c != at && words[c] > 0; };
+    for (std::size_t c = 0; c < places.size(); ++c) {
+        if (!isName(c)) continue;
+        places[c] = 0;
+        break;
     }
     return places;
 }
 
 template<class Thing>
-Said<Thing> read(const Table& table) {
+Understood understand(const Table& table) {
+    Understood how;
+    if (table.empty()) return how;
+    how.places = byTitles<Thing>(table.front());
+    const auto known = std::count_if(how.places.begin(), how.places.end(), [](int p) { return p >= 0; });
+    how.titled = known >= 2;
+    if (how.titled) {
+        how.places.resize(widthOf(table), -1);
+    } else if (isInOrder<Thing>(table) || widthOf(table) >= columns<Thing>().size()) {
+        how.places.assign(widthOf(table), -1);
+        for (std::size_t c = 0; c < std::min(columns<Thing>().size(), how.places.size()); ++c)
+            how.places[c] = static_cast<int>(c);
+    } else {
+        how.places = byLooks(table);
+    }
+    return how;
+}
+
+template<class Thing>
+Said<Thing> read(const Table& table, const Understood& how) {
     Said<Thing> said;
     FreshIds ids;
-    std::vector<int> places;
-    for (std::size_t r = 0; r < table.size(); ++r) {
+    for (std::size_t r = how.titled ? 1 : 0; r < table.size(); ++r) {
         const Row& cells = table[r];
-        if (r == 0) {
-            places = byTitles<Thing>(cells);
-            if (namesColumns(places)) continue;
-            places.clear();
-        }
-        const std::vector<int> here = places.empty() ? byLooks<Thing>(cells) : places;
-        const auto where = "row " + std::to_string(r + 1) + ": ";
         Thing thing;
         bool hasMessage = false;
         Complaint complaint;
-        // In the profile's order, so that a law and a unit are known before what is read by them; bounds come
-        // last but for the rest, which is read by all of them.
-        constexpr std::array order{0, 1, 4, 5, 6, 2, 3, 7};
-        for (const int column : order) {
+        for (const int column : readingOrder) {
             if (column >= static_cast<int>(columns<Thing>().size())) continue;
-            const auto at = std::find(here.begin(), here.end(), column);
-            const auto c = static_cast<std::size_t>(at - here.begin());
-            if (at == here.end() || c >= cells.size() || cells[c].empty()) continue;
+            const auto at = std::find(how.places.begin(), how.places.end(), column);
+            const auto c = static_cast<std::size_t>(at - how.places.begin());
+            if (at == how.places.end() || c >= cells.size() || cells[c].empty()) continue;
             const auto refused = columns<Thing>()[static_cast<std::size_t>(column)].set(thing, cells[c]);
             if (refused && !complaint) complaint = refused;
             if (column == 1 && !refused) hasMessage = true;
         }
-        if (complaint) said.complaints.push_back(where + *complaint);
+        if (complaint) said.complain(r, *complaint);
         if (!hasMessage) {
-            if (!complaint) said.complaints.push_back(where + "no cell of it names a message");
+            if (!complaint) said.complain(r, "no cell of it names a message");
             continue;
         }
         if (thing.name.empty()) thing.name = messageText(thing.message);
         thing.id = ids.make(thing.name);
         said.things.push_back(std::move(thing));
+        said.rows.push_back(r);
     }
     return said;
 }
@@ -351,11 +384,21 @@ std::span<const Column<ControllerControl>> controlColumns() {
     return all;
 }
 
-Said<Parameter> parametersIn(const Table& table) {
-    return read<Parameter>(table);
+template<>
+Understood understood<Parameter>(const Table& table) {
+    return understand<Parameter>(table);
 }
-Said<ControllerControl> controlsIn(const Table& table) {
-    return read<ControllerControl>(table);
+template<>
+Understood understood<ControllerControl>(const Table& table) {
+    return understand<ControllerControl>(table);
+}
+template<>
+Said<Parameter> thingsIn<Parameter>(const Table& table, const Understood& how) {
+    return read<Parameter>(table, how);
+}
+template<>
+Said<ControllerControl> thingsIn<ControllerControl>(const Table& table, const Understood& how) {
+    return read<ControllerControl>(table, how);
 }
 
 int merge(std::vector<Parameter>& list, std::vector<Parameter> things) {

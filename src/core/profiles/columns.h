@@ -47,29 +47,48 @@ inline std::span<const Column<Articulation>> columns<Articulation>() {
     return articulationColumns();
 }
 
+/// How a table of text is understood.
+struct Understood {
+    std::vector<int> places;  ///< for each of its columns the profile's; −1: left out
+    bool titled = false;      ///< its first row names columns
+    bool operator==(const Understood&) const = default;
+};
+/// By its first row, where that names two columns or more. Otherwise the columns are the profile's, in order,
+/// where every cell fits so; or else the first that holds messages is the message, and the first other one
+/// the name.
+template<class Thing>
+Understood understood(const Table& table);
+
 /// What a table of text says. Rows that name no message are left out, each with a complaint ("row 3: …").
 template<class Thing>
 struct Said {
     std::vector<Thing> things;
+    std::vector<std::size_t> rows;  ///< of the table, from 0: where each thing stands
     std::vector<std::string> complaints;
-};
-Said<Parameter> parametersIn(const Table& table);
-Said<ControllerControl> controlsIn(const Table& table);
-Said<Articulation> articulationsIn(const Table& table);
+    std::vector<std::size_t> complaintRows;
 
+    void complain(std::size_t row, const std::string& words) {
+        complaints.push_back("row " + std::to_string(row + 1) + ": " + words);
+        complaintRows.push_back(row);
+    }
+};
 template<class Thing>
-Said<Thing> thingsIn(const Table& table);
+Said<Thing> thingsIn(const Table& table, const Understood& how);
 template<>
-inline Said<Parameter> thingsIn<Parameter>(const Table& table) {
-    return parametersIn(table);
-}
+Understood understood<Parameter>(const Table& table);
 template<>
-inline Said<ControllerControl> thingsIn<ControllerControl>(const Table& table) {
-    return controlsIn(table);
-}
+Understood understood<ControllerControl>(const Table& table);
 template<>
-inline Said<Articulation> thingsIn<Articulation>(const Table& table) {
-    return articulationsIn(table);
+Understood understood<Articulation>(const Table& table);
+template<>
+Said<Parameter> thingsIn<Parameter>(const Table& table, const Understood& how);
+template<>
+Said<ControllerControl> thingsIn<ControllerControl>(const Table& table, const Understood& how);
+template<>
+Said<Articulation> thingsIn<Articulation>(const Table& table, const Understood& how);
+template<class Thing>
+Said<Thing> thingsIn(const Table& table) {
+    return thingsIn<Thing>(table, understood<Thing>(table));
 }
 
 /// The titles, then a row for each.

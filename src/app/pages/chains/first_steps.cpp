@@ -80,6 +80,12 @@ void FirstSteps::hideEvent(QHideEvent* event) {
     hide();
 }
 
+/// What wraps needs the height that it has at this width, also where there is little.
+void FirstSteps::resizeEvent(QResizeEvent* event) {
+    QFrame::resizeEvent(event);
+    if (const int height = heightForWidth(width()); height > 0) setMinimumHeight(height);
+}
+
 FirstSteps::Card FirstSteps::addCard(QWidget* row, const QString& title, const QString& words) {
     Card card;
     card.frame = new QFrame;

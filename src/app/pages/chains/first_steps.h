@@ -26,6 +26,7 @@ class FirstSteps : public QFrame {
 
  protected:
     void hideEvent(QHideEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
 
  private:
     struct Card {

@@ -2,10 +2,12 @@
 // written once for all.
 #include "app/pages/gear/profile_model.h"
 
+#include <algorithm>
 #include <memory>
 
 #include "app/words.h"
 #include "core/model/edit.h"
+#include "core/reuse/carrying.h"
 
 namespace mellow::app {
 
@@ -197,34 +199,113 @@ void ProfileModel::removeThings(const std::vector<std::size_t>& rows) {
 
 namespace {
 
-/// A table with a line of headings, taken into a profile. What could not be understood.
-template<class List>
-QStringList mergeInto(List& list, const profiles::Table& table) {
-    auto said = profiles::thingsIn<ThingOf<List>>(table);
-    profiles::merge(list, std::move(said.things));
-    QStringList complaints;
-    for (const std::string& complaint : said.complaints) complaints << toQt(complaint);
-    return complaints;
+/// Whether a chain leads to a parameter.
+bool isLedTo(const Ensemble& ensemble, const Instrument& instrument, const std::string& parameter) {
+    const auto leads = [](const Chain& chain, const std::string& target) {
+        return std::any_of(chain.branches.begin(), chain.branches.end(),
+                           [&target](const Branch& branch) { return branch.target == target; });
+    };
+    return std::any_of(instrument.chains.begin(), instrument.chains.end(),
+                       [&](const Chain& chain) { return leads(chain, parameter); }) ||
+           std::any_of(ensemble.sharedChains.begin(), ensemble.sharedChains.end(),
+                       [&](const Chain& chain) { return leads(chain, instrument.id + "/" + parameter); });
+}
+
+/// Puts things into a list as profiles::merge does; what reads as it did stays as it was written.
+template<class Thing>
+void mergeWhatDiffers(std::vector<Thing>& list, std::vector<Thing> things) {
+    const std::vector<Thing> before = list;
+    profiles::merge(list, std::move(things));
+    const auto readsAs = [](const Thing& one, const Thing& other) {
+        const auto columns = profiles::columns<Thing>();
+        return std::all_of(columns.begin(), columns.end(),
+                           [&](const auto& column) { return column.text(one) == column.text(other); });
+    };
+    for (std::size_t i = 0; i < before.size(); ++i) {
+        if (readsAs(before[i], list[i])) list[i] = before[i];
+    }
+}
+
+/// Parameters of an instrument that have another range than before and that chains lead to, as they were.
+std::vector<Parameter> withOtherRanges(const Ensemble& before, const Ensemble& now,
+                                       const ProfilePlace& place) {
+    std::vector<Parameter> changed;
+    const Instrument* old = findById(before.instruments, place.id);
+    const Instrument* instrument = findById(now.instruments, place.id);
+    if (place.of != ProfilePlace::Of::parameters || old == nullptr || instrument == nullptr) return changed;
+    for (const Parameter& was : old->parameters) {
+        const Parameter* is = findById(instrument->parameters, was.id);
+        if (is != nullptr && is->display != was.display && isLedTo(before, *old, was.id))
+            changed.push_back(was);
+    }
+    return changed;
 }
 
 }  // namespace
 
-std::optional<QStringList> ProfileModel::import(const profiles::Table& table, const QString& saying) {
-    const auto complaints = std::make_shared<QStringList>();
-    const auto take = [place = place_, table, complaints](Ensemble& e) {
-        *complaints = onList(e, place, [&](auto& list) { return mergeInto(list, table); });
-    };
-    const QString text = tr("Import %n row(s)", nullptr, static_cast<int>(table.size()));
-    return document_.editAside(text, saying, take) ? std::optional(*complaints) : std::nullopt;
+profiles::Understood ProfileModel::understood(const profiles::Table& table) const {
+    return onList(document_.ensemble(), place_,
+                  [&](auto& list) { return profiles::understood<ThingOf<decltype(list)>>(table); });
 }
 
-QStringList ProfileModel::paste(const profiles::Table& table, const QModelIndex& from) {
-    const bool oneColumn = !table.empty() && std::all_of(table.begin(), table.end(),
-                                                         [](const auto& row) { return row.size() == 1; });
+ProfileModel::Preview ProfileModel::preview(const profiles::Table& table,
+                                            const profiles::Understood& how) const {
+    using Becomes = RowToTake::Becomes;
+    Preview preview;
+    preview.rows.resize(table.size());
+    Ensemble after = document_.ensemble();
+    onList(after, place_, [&](auto& list) {
+        auto said = profiles::thingsIn<ThingOf<decltype(list)>>(table, how);
+        for (std::size_t i = 0; i < said.complaints.size(); ++i)
+            preview.rows[said.complaintRows[i]].words =
+                toQt(said.complaints[i]).section(QStringLiteral(": "), 1);
+        for (std::size_t i = 0; i < said.things.size(); ++i) {
+            const auto before = list;
+            mergeWhatDiffers(list, {said.things[i]});
+            preview.rows[said.rows[i]].becomes = list.size() > before.size() ? Becomes::aNewOne
+                                                 : list == before            ? Becomes::theSame
+                                                                             : Becomes::anotherOne;
+        }
+        return 0;
+    });
+    for (const Parameter& was : withOtherRanges(document_.ensemble(), after, place_)) {
+        const Parameter now =
+            *findById(findById(std::as_const(after).instruments, place_.id)->parameters, was.id);
+        Ensemble carried = after;
+        reuse::carryReaches(carried, place_.id, was, now);
+        preview.newRanges += carried == after ? 0 : 1;
+    }
+    return preview;
+}
+
+std::optional<QStringList> ProfileModel::take(const profiles::Table& table, const profiles::Understood& how,
+                                              bool carry, const QString& saying) {
+    const auto complaints = std::make_shared<QStringList>();
+    const auto change = [place = place_, table, how, carry, complaints](Ensemble& e) {
+        const Ensemble before = e;
+        *complaints = onList(e, place, [&](auto& list) {
+            auto said = profiles::thingsIn<ThingOf<decltype(list)>>(table, how);
+            mergeWhatDiffers(list, std::move(said.things));
+            QStringList words;
+            for (const std::string& complaint : said.complaints) words << toQt(complaint);
+            return words;
+        });
+        if (!carry) return;
+        for (const Parameter& was : withOtherRanges(before, e, place)) {
+            const Instrument* owner = findById(std::as_const(e).instruments, place.id);
+            const Parameter now = *findById(owner->parameters, was.id);
+            reuse::carryReaches(e, place.id, was, now);
+        }
+    };
+    const int rows = static_cast<int>(table.size()) - (how.titled ? 1 : 0);
+    const QString text = tr("Take in %n row(s)", nullptr, rows);
+    return document_.editAside(text, saying, change) ? std::optional(*complaints) : std::nullopt;
+}
+
+QStringList ProfileModel::pasteColumn(const profiles::Table& table, const QModelIndex& from) {
     return edit(tr("Paste %n row(s)", nullptr, static_cast<int>(table.size())), [&](Ensemble& e) {
         return onList(e, place_, [&](auto& list) {
             using Thing = ThingOf<decltype(list)>;
-            if (!oneColumn) return mergeInto(list, table);
             QStringList complaints;
             // One column is typed downwards, row by row; rows that are not there are made.
             const auto first = static_cast<std::size_t>(std::max(0, from.row()));

@@ -37,11 +37,24 @@ class ProfileModel : public QAbstractTableModel {
 
     void addRow();
     void removeThings(const std::vector<std::size_t>& rows);
-    /// Puts a table of text in: a column's width of it from a cell on, anything wider as rows of their own.
-    /// Returns what was wrong with it, a sentence each.
-    QStringList paste(const profiles::Table& table, const QModelIndex& from);
-    /// Takes in a whole table with a line of headings, aside. Complaints; nothing where a person left it.
-    std::optional<QStringList> import(const profiles::Table& table, const QString& saying);
+    /// Types a table of one column downwards from a cell. Returns what was wrong with it, a sentence each.
+    QStringList pasteColumn(const profiles::Table& table, const QModelIndex& from);
+    /// How a table of text would be taken in.
+    [[nodiscard]] profiles::Understood understood(const profiles::Table& table) const;
+    /// What would become of a row of it.
+    struct RowToTake {
+        enum class Becomes { aNewOne, anotherOne, theSame, nothing } becomes = Becomes::nothing;
+        QString words;  ///< why it is nothing, or what of it is not understood
+    };
+    struct Preview {
+        std::vector<RowToTake> rows;  ///< a title's is nothing, without words
+        int newRanges = 0;            ///< of parameters, in which some reach has no place
+    };
+    [[nodiscard]] Preview preview(const profiles::Table& table, const profiles::Understood& how) const;
+    /// Takes it in, aside. carry: reaches that do not fit a new range go to the same place in it. Complaints;
+    /// nothing where a person left it.
+    std::optional<QStringList> take(const profiles::Table& table, const profiles::Understood& how, bool carry,
+                                    const QString& saying);
     /// The cells of some rows, or all of them with titles.
     [[nodiscard]] profiles::Table table(const std::vector<std::size_t>& rows) const;
     [[nodiscard]] profiles::Table wholeTable() const;

@@ -11,9 +11,12 @@
 #include <QKeyEvent>
 #include <QMenu>
 #include <QVBoxLayout>
+#include <algorithm>
+#include <memory>
 #include <set>
 
 #include "app/aside.h"
+#include "app/pages/gear/table_dialog.h"
 #include "app/reuse/reuse.h"
 #include "app/theme/theme.h"
 #include "app/words.h"
@@ -342,7 +345,21 @@ void ProfilePanel::copyRows() {
 void ProfilePanel::paste() {
     const QString text = QGuiApplication::clipboard()->text();
     if (text.trimmed().isEmpty()) return workspace_.tell(tr("The clipboard holds no text to paste."));
-    tellAll(model_->paste(profiles::parseTable(text.toStdString()), table_->currentIndex()));
+    profiles::Table table = profiles::parseTable(text.toStdString());
+    const bool oneColumn =
+        std::all_of(table.begin(), table.end(), [](const auto& row) { return row.size() == 1; });
+    if (oneColumn) return tellAll(model_->pasteColumn(table, table_->currentIndex()));
+    takeIn(tr("Paste rows"), std::move(table));
+}
+
+/// What is understood is shown before.
+void ProfilePanel::takeIn(const QString& title, profiles::Table table) {
+    if (controller() == nullptr && instrument() == nullptr)
+        return workspace_.tell(tr("Choose first whose profile the table is."));
+    const auto all = std::make_shared<const profiles::Table>(std::move(table));
+    TableDialog::ask(window(), title, *model_, *all, [this, title, all](const auto& how, bool carry) {
+        if (const auto complaints = model_->take(*all, how, carry, title)) tellAll(*complaints);
+    });
 }
 
 void ProfilePanel::fillDown() {
@@ -387,10 +404,10 @@ void ProfilePanel::importFrom(const QString& path) {
     if (isNames(path)) return importNames(path, text);
     if (controller() == nullptr && instrument() == nullptr)
         return workspace_.tell(tr("Choose first whose profile the table is."));
-    const auto table = doneUnlessLeft({saying}, [text = text] { return profiles::parseTable(text); });
+    auto table = doneUnlessLeft({saying}, [text = text] { return profiles::parseTable(text); });
     if (!table) return;
     if (table->empty()) return workspace_.tell(tr("%1 holds no table.").arg(path));
-    if (const auto complaints = model_->import(*table, saying)) tellAll(*complaints);
+    takeIn(saying, std::move(*table));
 }
 
 /// The controls of the document's only device join the instrument that is shown; several become instruments.

@@ -54,6 +54,7 @@ class ProfilePanel : public QWidget {
  private:
     void follow();
     void fillChoice();
+    void takeIn(const QString& title, profiles::Table table);
     void importNames(const QString& path, const std::string& text);
     [[nodiscard]] std::vector<std::size_t> rows() const;
     [[nodiscard]] bool isOfArticulations() const;

@@ -226,6 +226,23 @@ void mergeWhatDiffers(std::vector<Thing>& list, std::vector<Thing> things) {
     }
 }
 
+/// "To 127 → 10" for each cell that reads otherwise.
+template<class Thing>
+QStringList changesBetween(const std::vector<Thing>& before, const std::vector<Thing>& after) {
+    QStringList changes;
+    for (std::size_t i = 0; i < before.size(); ++i) {
+        if (before[i] == after[i]) continue;
+        for (const auto& column : profiles::columns<Thing>()) {
+            const std::string was = column.text(before[i]);
+            const std::string is = column.text(after[i]);
+            if (was != is)
+                changes
+                    << QStringLiteral("%1 %2 → %3").arg(toQt(column.title), nameToShow(was), nameToShow(is));
+        }
+    }
+    return changes;
+}
+
 /// Parameters of an instrument that have another range than before and that chains lead to, as they were.
 std::vector<Parameter> withOtherRanges(const Ensemble& before, const Ensemble& now,
                                        const ProfilePlace& place) {
@@ -262,9 +279,11 @@ ProfileModel::Preview ProfileModel::preview(const profiles::Table& table,
         for (std::size_t i = 0; i < said.things.size(); ++i) {
             const auto before = list;
             mergeWhatDiffers(list, {said.things[i]});
-            preview.rows[said.rows[i]].becomes = list.size() > before.size() ? Becomes::aNewOne
-                                                 : list == before            ? Becomes::theSame
-                                                                             : Becomes::anotherOne;
+            RowToTake& row = preview.rows[said.rows[i]];
+            row.becomes = list.size() > before.size() ? Becomes::aNewOne
+                          : list == before            ? Becomes::theSame
+                                                      : Becomes::anotherOne;
+            row.changes = changesBetween(before, list).join(QStringLiteral(", "));
         }
         return 0;
     });

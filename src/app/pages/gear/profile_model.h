@@ -44,7 +44,8 @@ class ProfileModel : public QAbstractTableModel {
     /// What would become of a row of it.
     struct RowToTake {
         enum class Becomes { aNewOne, anotherOne, theSame, nothing } becomes = Becomes::nothing;
-        QString words;  ///< why it is nothing, or what of it is not understood
+        QString words;    ///< why it is nothing, or what of it is not understood
+        QString changes;  ///< of another one: its cells before and after
     };
     struct Preview {
         std::vector<RowToTake> rows;  ///< a title's is nothing, without words

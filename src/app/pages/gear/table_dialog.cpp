@@ -52,6 +52,7 @@ TableDialog::TableDialog(const QString& title, ProfileModel& model, profiles::Ta
     shown_->verticalHeader()->hide();
     shown_->horizontalHeader()->hide();
     shown_->verticalHeader()->setDefaultSectionSize(scaled(rowHeight));
+    shown_->setMinimumHeight(scaled(4 * rowHeight));
     column->addWidget(shown_, 1);
     summary_->setObjectName(QStringLiteral("tableSummary"));
     summary_->setWordWrap(true);
@@ -80,6 +81,8 @@ void TableDialog::fill() {
     const int columns = static_cast<int>(how_.places.size());
     shown_->setColumnCount(columns + 1);
     shown_->setRowCount(static_cast<int>(table_.size()) + 1);
+    constexpr int listsHeight = 40;
+    shown_->setRowHeight(0, scaled(listsHeight));
     for (int c = 0; c < columns; ++c) {
         auto* choice = new QComboBox;
         choice->setObjectName(QStringLiteral("tableColumn%1").arg(c));
@@ -124,12 +127,13 @@ void TableDialog::follow() {
     const ProfileModel::Preview preview = model_.preview(table_, how_);
     std::array<int, 4> counts{};
     for (std::size_t r = 0; r < preview.rows.size(); ++r) {
-        const auto& [becomes, words] = preview.rows[r];
+        const auto& [becomes, words, changes] = preview.rows[r];
         const bool isTitle = how_.titled && r == 0;
         const bool isNothing = becomes == Becomes::nothing;
         if (!isTitle) ++counts.at(static_cast<std::size_t>(becomes));
         const std::array said{tr("new"), tr("changed"), tr("as it is"), tr("left out")};
         QString what = isTitle ? tr("titles") : said.at(static_cast<std::size_t>(becomes));
+        if (!changes.isEmpty()) what += QStringLiteral(": ") + changes;
         if (!words.isEmpty()) what += QStringLiteral(": ") + words;
         const int row = static_cast<int>(r) + 1;
         for (int c = 0; c <= last; ++c) {
@@ -146,10 +150,10 @@ void TableDialog::follow() {
     }
     QStringList parts;
     const auto count = [&](Becomes becomes) { return counts.at(static_cast<std::size_t>(becomes)); };
-    parts << tr("%n new", nullptr, count(Becomes::aNewOne))
-          << tr("%n changed", nullptr, count(Becomes::anotherOne))
-          << tr("%n as it is", nullptr, count(Becomes::theSame))
-          << tr("%n left out", nullptr, count(Becomes::nothing));
+    if (const int n = count(Becomes::aNewOne); n > 0) parts << tr("%n new", nullptr, n);
+    if (const int n = count(Becomes::anotherOne); n > 0) parts << tr("%n changed", nullptr, n);
+    if (const int n = count(Becomes::theSame); n > 0) parts << tr("%n as it is", nullptr, n);
+    if (const int n = count(Becomes::nothing); n > 0) parts << tr("%n row(s) left out", nullptr, n);
     const auto out = std::count(how_.places.begin(), how_.places.end(), -1);
     if (out > 0) parts << tr("%n column(s) left out", nullptr, static_cast<int>(out));
     if (table_.size() < rows_) parts << tr("the first %1 of %2 rows are shown").arg(table_.size()).arg(rows_);

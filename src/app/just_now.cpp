@@ -99,15 +99,23 @@ class LineDelegate : public QStyledItemDelegate {
         painter->drawText(row.adjusted(0, 0, -2, 0), Qt::AlignRight | Qt::AlignVCenter, number);
         QRectF text = row.adjusted(scaled(20), 0, -numberWidth - scaled(10), 0);
         painter->setFont(bodyFont());
-        const QString name = painter->fontMetrics().elidedText(
-            index.data(Qt::DisplayRole).toString(), Qt::ElideRight, static_cast<int>(text.width()));
+        // Whose it is is said on every line, also beside a long name.
+        constexpr double mostOfDetail = 0.45;
+        const QString detail = index.data(JustNowModel::detail).toString();
+        const double detailWidth =
+            detail.isEmpty() ? 0
+                             : std::min(QFontMetricsF(captionFont()).horizontalAdvance(detail) + scaled(8),
+                                        text.width() * mostOfDetail);
+        const QString name =
+            painter->fontMetrics().elidedText(index.data(Qt::DisplayRole).toString(), Qt::ElideRight,
+                                              static_cast<int>(text.width() - detailWidth));
         painter->drawText(text, Qt::AlignLeft | Qt::AlignVCenter, name);
         text.setLeft(text.left() + painter->fontMetrics().horizontalAdvance(name) + scaled(6));
         painter->setFont(captionFont());
         painter->setPen(t.dim);
-        painter->drawText(text, Qt::AlignLeft | Qt::AlignVCenter,
-                          painter->fontMetrics().elidedText(index.data(JustNowModel::detail).toString(),
-                                                            Qt::ElideRight, static_cast<int>(text.width())));
+        painter->drawText(
+            text, Qt::AlignLeft | Qt::AlignVCenter,
+            painter->fontMetrics().elidedText(detail, Qt::ElideRight, static_cast<int>(text.width())));
         painter->restore();
     }
 };

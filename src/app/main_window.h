@@ -15,6 +15,7 @@
 #include "app/header.h"
 #include "app/page.h"
 #include "app/putting.h"
+#include "app/reading_order.h"
 #include "app/strip.h"
 #include "app/takes/take_store.h"
 #include "app/takes/take_work.h"
@@ -74,6 +75,7 @@ class MainWindow : public QMainWindow {
     void dropEvent(QDropEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
     bool event(QEvent* event) override;
+    bool focusNextPrevChild(bool next) override { return focusByReading(*this, next); }
     void paintEvent(QPaintEvent* event) override;
 
  private:

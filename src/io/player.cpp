@@ -200,6 +200,11 @@ void Player::setFilter(engine::PortId port, const PortFilter& filter) {
     if (before != word) letGo(port);
 }
 
+bool Player::isHeard(engine::PortId port, midi::Bytes message) const {
+    const auto& filter = filters_[port % filters_.size()];
+    return PortFilter::unpacked(filter.load(std::memory_order_relaxed)).lets(message);
+}
+
 void Player::letGo(engine::PortId port) {
     order({Command::Kind::letGo, port});
 }
@@ -312,6 +317,7 @@ void Player::playEvent(engine::PortId port, engine::Time time, midi::Bytes bytes
 void Player::obey(const Command& command, const engine::Sink& sink) {
     switch (command.kind) {
         case Command::Kind::message:
+            if (!isHeard(command.port, command.message.bytes())) break;
             playEvent(command.port, engine_.now(), command.message.bytes(), From::hands, sink);
             break;
         case Command::Kind::move:
@@ -659,8 +665,7 @@ void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const
     for (Command command; commands_.pop(command);) obey(command, sink);
     for (OscMessage message; oscIn_.pop(message);) playNumber(message, From::hands, sink);
     for (const Incoming& event : incoming) {
-        const auto& filter = filters_[event.port % filters_.size()];
-        if (!PortFilter::unpacked(filter.load(std::memory_order_relaxed)).lets(event.bytes)) continue;
+        if (!isHeard(event.port, event.bytes)) continue;
         takeUntil(event.time, sink);
         if (!loops_.hears(event.time, event.port, event.bytes)) {
             cutLoop(sink);

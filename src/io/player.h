@@ -275,6 +275,7 @@ class Player {
     void shareNames();
     void wake();
     void collectRetired();
+    [[nodiscard]] bool isHeard(engine::PortId port, midi::Bytes message) const;
     void obey(const Command& command, const engine::Sink& sink);
     std::unique_ptr<PlayingTake> playable(std::shared_ptr<const Take> take, const TakeRun& run);
     void orderTake(Command::Kind kind, std::unique_ptr<PlayingTake> playing);

@@ -15,6 +15,7 @@
 #include "support/build.h"
 #include "support/jack.h"
 #include "support/window.h"
+#include "support/witness.h"
 
 using namespace mellow;
 using namespace mellow::app;
@@ -171,6 +172,42 @@ class GearTest : public QObject {
         QTRY_COMPARE(Machine().table().filter("Wind stick port").channels, std::uint16_t{0xFFFD});
         stage.named<QPushButton>(QStringLiteral("2"))->click();
         QTRY_COMPARE(Machine().table().filter("Wind stick port"), io::PortFilter{});
+    }
+
+    /// The practice keys are silenced as any port is; what they hold ends.
+    void thePracticeKeysAreSilenced() {
+        Stage stage;
+        stage.window->document().edit(
+            QStringLiteral("rack"), [](Ensemble& e) { e.instruments[0].output.port = io::practiceRackPort; });
+        test::Witness witness(stage.window);
+        const auto press = [&stage](std::uint8_t status) {
+            stage.window->live().send(midi::shortOf(std::vector<std::uint8_t>{status, 60, 90}));
+        };
+        // What comes while a document is being replaced is heard by nobody.
+        QVERIFY(QTest::qWaitFor([&] { return press(0x80), !witness.in.empty(); }));
+        press(0x90);
+        QTRY_VERIFY(witness.sent("one", 0x90, 60, 90));
+        stage.click(true, "practice-keys");
+        QCheckBox* heard = nullptr;
+        for (QCheckBox* box : stage.window.pageOf<PortDetails>().findChildren<QCheckBox*>()) {
+            if (box->text() == QStringLiteral("Hear it")) heard = box;
+        }
+        QVERIFY(heard != nullptr);
+        heard->click();
+        QTRY_VERIFY(witness.sent("one", 0x80, 60));
+        witness.out.clear();
+        press(0x90);
+        press(0x80);
+        // What comes behind it, through another port, is heard.
+        stage.window->live().sendTo("Wind stick port", midi::shortOf(std::vector<std::uint8_t>{0xB0, 1, 90}));
+        QTRY_VERIFY(witness.sent("one", 0xB0, 11, 90));
+        QVERIFY(!witness.sent("one", 0x90, 60));
+        for (QCheckBox* box : stage.window.pageOf<PortDetails>().findChildren<QCheckBox*>()) {
+            if (box->text() == QStringLiteral("Hear it")) box->click();
+        }
+        press(0x90);
+        QTRY_VERIFY(witness.sent("one", 0x90, 60, 90));
+        press(0x80);
     }
 
     void whatAnInstrumentIsToldWhenItIsConnected() {

@@ -180,7 +180,7 @@ class HouseTest : public QObject {
         Stage::settle();
         const auto chain = [&]() -> const Chain& { return stage.ensemble().instruments[0].chains[0]; };
         QCOMPARE(chain().branches.size(), 2U);
-        // Tab goes round through everything that can be reached, painted parts too.
+        // Tab goes round through everything that can be reached, painted parts too, as one reads.
         std::set<QWidget*> reached;
         QWidget* start = &stage.window.page();
         start->setFocus();

@@ -95,8 +95,10 @@ class LayoutTest : public QObject {
         }
         window.page().chains().setFocus();
         std::set<QWidget*> reached;
+        std::vector<const QWidget*> order;
         for (int i = 0; i < 60; ++i) {
-            reached.insert(QApplication::focusWidget());
+            if (reached.insert(QApplication::focusWidget()).second)
+                order.push_back(QApplication::focusWidget());
             QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
         }
         QVERIFY(reached.contains(&window.page().lever().sourceRail()));
@@ -104,6 +106,26 @@ class LayoutTest : public QObject {
         QVERIFY(reached.contains(&window.page().lever().picture()));
         QVERIFY(reached.contains(&window->practiceKeys().keyboard()));
         QVERIFY(reached.contains(window.find<QPushButton>("silence")));
+        // As one reads: chains, source, steps, response, targets, details, and the practice keys at the end.
+        const auto placeOf = [&order](const QWidget* widget) {
+            return std::find(order.begin(), order.end(), widget) - order.begin();
+        };
+        const QWidget* chip = nullptr;
+        for (const QWidget* each : order) {
+            if (chip == nullptr && each->parentWidget()->objectName() == QStringLiteral("chips")) chip = each;
+        }
+        QVERIFY(chip != nullptr);
+        const QWidget* detail = nullptr;
+        for (const QWidget* each : order) {
+            if (detail == nullptr && window.details().isAncestorOf(each)) detail = each;
+        }
+        QVERIFY(detail != nullptr);
+        const std::array<const QWidget*, 7> read{
+            &window.page().chains(),           &window.page().lever().sourceRail(),    chip,
+            &window.page().lever().picture(),  window.page().lever().targetRails()[0], detail,
+            &window->practiceKeys().keyboard()};
+        for (std::size_t i = 1; i < read.size(); ++i)
+            QVERIFY2(placeOf(read[i - 1]) < placeOf(read[i]), qPrintable(QString::number(i)));
         for (const QWidget* widget : reached) {
             const bool named = !widget->accessibleName().isEmpty() ||
                                qobject_cast<const QAbstractButton*>(widget) != nullptr ||

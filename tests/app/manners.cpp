@@ -1,13 +1,16 @@
 // Who has the keyboard and the wheel: what is open, what was clicked, and otherwise the hands.
 #include "app/manners.h"
 
+#include <QApplication>
 #include <QComboBox>
 #include <QLineEdit>
 #include <QListView>
 #include <QScrollArea>
 #include <QSignalSpy>
+#include <QTableView>
 
 #include "app/pages/chains/chain_list.h"
+#include "app/pages/gear/profile_panel.h"
 #include "app/pages/takes/takes_page.h"
 #include "app/widgets/number_field.h"
 #include "support/stage.h"
@@ -174,6 +177,60 @@ class MannersTest : public QObject {
         Stage::settle();
         QCOMPARE(stage.window.chain("glass", "swell").branches.size(), before + 2);
         stage.goesBackAndForth();
+    }
+
+    /// A chain that follows what is touched wears a ribbon that locks it; a rail, a row of a profile and the
+    /// shortcut inside a number are touches and acts as any.
+    void whatIsTouchedIsFollowedAndSeen() {
+        Stage stage(false);
+        stage.window.select("glass", "swell", app::Part::branch, 0);
+        auto* ribbon = stage.window->findChild<QPushButton*>(QStringLiteral("followRibbon"));
+        QVERIFY(!ribbon->isVisible());
+        // While a number is being typed, too.
+        NumberField* field = nullptr;
+        for (NumberField* each : stage.window->findChildren<NumberField*>()) {
+            if (each->isVisible()) field = each;
+        }
+        QVERIFY(field != nullptr);
+        field->setFocus();
+        QTest::keyClick(field, Qt::Key_F, Qt::ControlModifier);
+        QVERIFY(ribbon->isVisible());
+        stage.window->showPage(3);
+        stage.click("showProfile");
+        auto& panel = *stage.window->findChild<ProfilePanel*>();
+        panel.show(ProfilePlace::parameters("glass"));
+        auto* table = panel.findChild<QTableView*>(QStringLiteral("profileTable"));
+        const auto& parameters = stage.window.instrument("glass").parameters;
+        const std::size_t row = parameters.size() - 1;
+        table->scrollTo(table->model()->index(static_cast<int>(row), 0));
+        QTest::mouseClick(table->viewport(), Qt::LeftButton, {},
+                          table->visualRect(table->model()->index(static_cast<int>(row), 0)).center());
+        QCOMPARE(stage.window.chain("glass", "swell").branches[0].target, parameters[row].id);
+        stage.window->showPage(0);
+        QVERIFY(ribbon->isVisible());
+        QVERIFY(ribbon->text().contains(toQt(nameOf(parameters[row]))));
+        stage.click("followRibbon");
+        QVERIFY(!ribbon->isVisible());
+        QVERIFY(!stage.window->touched().follower());
+        // A rail is touched by picking it.
+        stage.window.select("glass", "swell", app::Part::source);
+        auto* rail = stage.window.page().lever().targetRails()[1];
+        QTest::mouseClick(rail, Qt::LeftButton, {}, rail->gripPoint(Rail::Grip::high).toPoint());
+        QCOMPARE(stage.window->touched().last()->parameter,
+                 stage.window.chain("glass", "swell").branches[1].target);
+    }
+
+    /// What is added is seen, and its name is what is typed next.
+    void aNewParameterIsNamed() {
+        Stage stage(false);
+        stage.window.select("glass", {}, app::Part::instrument);
+        stage.click("addParameter");
+        Stage::settle();
+        auto* name = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+        QVERIFY(name != nullptr);
+        QTest::keyClicks(name, QStringLiteral("Frost"));
+        QTest::keyClick(name, Qt::Key_Return);
+        QCOMPARE(stage.window.instrument("glass").parameters.back().name, std::string("Frost"));
     }
 
     void stepsBelowTheResponseAreTheTrunks() {

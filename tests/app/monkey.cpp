@@ -17,6 +17,7 @@
 #include <map>
 #include <random>
 
+#include "app/theme/theme.h"
 #include "core/store/ensemble_json.h"
 #include "support/random_ensemble.h"
 #include "support/stage.h"
@@ -73,8 +74,8 @@ class Ringing : public QObject {
 
 class Monkey : public QObject {
  public:
-    Monkey(Stage& stage, std::uint32_t seed, int acts)
-        : stage_(stage), random_(seed), left_(acts), ringing_(stage) {
+    Monkey(Stage& stage, std::uint32_t seed, int acts, double fonts)
+        : stage_(stage), random_(seed), left_(acts), fonts_(fonts), ringing_(stage) {
         remember();
         connect(&stage.window->document(), &app::Document::replaced, this, [this] { replaced_ = true; });
         connect(&stage.window->document(), &app::Document::changed, this, [this] { ++edits; });
@@ -223,6 +224,9 @@ class Monkey : public QObject {
         }
         static const std::array sizes{QSize(1100, 700), QSize(1280, 800), QSize(1920, 1080)};
         if (!stage_.window->isFullScreen()) stage_.window->resize(sizes[static_cast<std::size_t>(draw(3))]);
+        if (draw(3) == 0 && QApplication::activePopupWidget() == nullptr &&
+            QApplication::activeModalWidget() == nullptr)
+            app::applyTheme(*qApp, draw(2) == 0 ? app::linenTheme() : app::duskTheme(), fonts_);
     }
 
     Qt::KeyboardModifiers modifiers() {
@@ -317,6 +321,7 @@ class Monkey : public QObject {
     Stage& stage_;
     std::mt19937 random_;
     int left_;
+    double fonts_;  ///< their scale, which a window keeps
     Ringing ringing_;
     std::string first_;
     std::function<void()> done_;
@@ -338,13 +343,15 @@ class MonkeyTest : public QObject {
  private slots:
     void anythingGoes_data() {
         QTest::addColumn<int>("world");
-        QTest::newRow("the demo") << 0;
-        QTest::newRow("a random document") << 1;
-        QTest::newRow("another") << 2;
+        QTest::addColumn<double>("fonts");
+        QTest::newRow("the demo") << 0 << 1.0;
+        QTest::newRow("a random document") << 1 << 1.25;
+        QTest::newRow("another") << 2 << 0.9;
     }
     void anythingGoes() {
         QFETCH(int, world);
-        Stage stage(world == 0);
+        QFETCH(double, fonts);
+        Stage stage(world == 0, fonts);
         if (world == 0) {
             stage.window->openDemo();
         } else {
@@ -354,7 +361,7 @@ class MonkeyTest : public QObject {
         stage.window.answer = app::MainWindow::Answer::discard;
         stage.window.savePath = stage.window.folder.filePath(QStringLiteral("monkey.lever"));
         const auto seed = static_cast<std::uint32_t>(number("MELLOW_SEED", 1) * 3 + world);
-        Monkey monkey(stage, seed, number("MELLOW_ACTS", 1500));
+        Monkey monkey(stage, seed, number("MELLOW_ACTS", 1500), fonts);
         monkey.run();
         QVERIFY2(monkey.problems.isEmpty(), qPrintable(monkey.problems.join(QLatin1Char('\n'))));
         const QString did =

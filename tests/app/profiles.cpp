@@ -81,10 +81,23 @@ class ProfilesTest : public QObject {
         for (const int value : {64, 90, 127, 90, 64, 30, 0, 30, 64})
             stage.send({0xB0, 22, static_cast<std::uint8_t>(value)});
         QVERIFY(written(4));
+        QVERIFY(stage.shown("walkText").contains(QStringLiteral("which rests in the middle")));
+        // Buttons in quick succession, and pads on the drums' channel: each is heard.
+        for (const std::uint8_t number : {60, 61, 62}) {
+            stage.send({0xB0, number, 127});
+            stage.send({0xB0, number, 0});
+        }
+        QVERIFY(written(7));
+        for (const std::uint8_t pad : {36, 38, 36}) stage.send({0x99, pad, 90});
+        QVERIFY(written(9));
+        QCOMPARE(stage.controls()[4].message.number, 60);
+        QCOMPARE(stage.controls()[6].message.number, 62);
+        QCOMPARE(stage.controls()[7].message.kind, MessageKind::note);
+        QCOMPARE(stage.controls()[8].message.number, 38);
         // What is there already is pointed at, and not written twice.
         stage.move(21);
         QTRY_VERIFY(stage.shown("walkText").startsWith(QStringLiteral("CC 21")));
-        QCOMPARE(stage.controls().size(), 4U);
+        QCOMPARE(stage.controls().size(), 9U);
         stage.click("walkThrough");
         QCOMPARE(stage.controls()[0].message.number, 21);
         QCOMPARE(stage.controls()[1].message.kind, MessageKind::bend);

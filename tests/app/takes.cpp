@@ -116,6 +116,16 @@ class TakesPageTest : public QObject {
         stage.page().band().showInstrument("drone");
         QTRY_VERIFY(!stage.view().rows().results().lanes.empty() &&
                     stage.view().rows().results().lanes[0].instrument == "drone");
+        // A click on a lane's name touches what it is of.
+        const TakeRow* lane = nullptr;
+        for (const TakeRow& each : stage.view().rows().rows()) {
+            if (lane == nullptr && each.kind == TakeRow::Kind::result) lane = &each;
+        }
+        const QRect place = stage.view().laneRect(lane->key);
+        QTest::mouseClick(&stage.view(), Qt::LeftButton, {}, {30, place.center().y()});
+        QCOMPARE(stage.window->touched().last()->instrument, std::string("drone"));
+        QCOMPARE(stage.window->touched().last()->parameter,
+                 stage.view().rows().results().lanes[lane->place].parameter);
         // Left and right stay away, and come back with another page.
         QVERIFY(!stage.window->ensembleList().isVisible());
         stage.window->showPage(0);

@@ -13,7 +13,7 @@ struct Stage {
     Window window;
     int acts = 0;  ///< clicks, keys, what was typed, and controls that were moved
 
-    explicit Stage(bool empty = true) {
+    explicit Stage(bool empty = true, double fonts = 1.0) : window({1280, 800}, fonts) {
         if (empty) {
             window->newEnsemble();
         } else {

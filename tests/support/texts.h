@@ -24,7 +24,9 @@ inline QString cutOff(const QWidget* widget) {
         if (wanted.width() > label->width() || wanted.height() > label->height() + 1)
             return labelOf(label) + QLatin1Char(' ') + label->text();
     }
-    if (const auto* button = qobject_cast<const QAbstractButton*>(widget)) {
+    // A mark inside a field, without words, has the room that the field gives it.
+    if (const auto* button = qobject_cast<const QAbstractButton*>(widget);
+        button != nullptr && qobject_cast<const QLineEdit*>(widget->parentWidget()) == nullptr) {
         const QSize wanted = button->minimumSizeHint();
         if (wanted.width() > button->width() + 1 || wanted.height() > button->height() + 1)
             return labelOf(button) + QLatin1Char(' ') + button->text();

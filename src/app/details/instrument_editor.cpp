@@ -3,6 +3,7 @@
 
 #include "app/details/editors.h"
 #include "app/details/port_offers.h"
+#include "io/practice_rack.h"
 #include "io/practice_sound.h"
 
 namespace mellow::app {
@@ -24,6 +25,40 @@ void setInHand(Ensemble& e, const std::string& id, bool in) {
     } else {
         e.inHand = std::move(ids);
     }
+}
+
+/// Whether a name is a word, or that with a number that tells it from others.
+bool isCalledAfter(const std::string& name, const std::string& word) {
+    if (name.compare(0, word.size(), word) != 0) return false;
+    const std::string rest = name.substr(word.size());
+    return rest.empty() || (rest.size() > 1 && rest[0] == ' ' &&
+                            rest.find_first_not_of("0123456789", 1) == std::string::npos);
+}
+
+/// An instrument that nobody has named is called after what it has now. before: what it had.
+void nameAfter(Ensemble& e, Instrument& instrument, const std::string& before, const std::string& now) {
+    const bool made = isCalledAfter(instrument.name, "New instrument") ||
+                      (!before.empty() && isCalledAfter(instrument.name, before));
+    if (!made || now.empty() || now == before) return;
+    const auto isTaken = [&](const std::string& name) {
+        return std::any_of(e.instruments.begin(), e.instruments.end(), [&](const Instrument& each) {
+            return each.id != instrument.id && each.name == name;
+        });
+    };
+    instrument.name = now;
+    for (int number = 2; isTaken(instrument.name); ++number)
+        instrument.name = now + " " + std::to_string(number);
+}
+
+std::string soundName(int program) {
+    const auto& names = io::soundNames();
+    return program >= 0 && program < static_cast<int>(names.size()) ? names[static_cast<std::size_t>(program)]
+                                                                    : std::string();
+}
+
+/// A port inside the program says nothing about who is behind it.
+std::string speakingPort(const std::string& port) {
+    return port == io::practiceRackPort ? std::string() : port;
 }
 
 template<class At>
@@ -50,7 +85,10 @@ void addOutput(Form& form, At at, const Workspace& workspace) {
         form, workspace, Form::tr("Plays to"), false,
         [at](const Ensemble& e) { return at(e) ? QString::fromStdString(at(e)->output.port) : QString(); },
         [at](Ensemble& e, const std::string& name) {
-            if (at(e) && !name.empty()) at(e)->output.port = name;
+            if (!at(e) || name.empty()) return;
+            const std::string before = speakingPort(at(e)->output.port);
+            at(e)->output.port = name;
+            nameAfter(e, *at(e), before, speakingPort(name));
         });
     port->setToolTip(
         Form::tr("practice-rack, a port that is there, or a name of your own that you connect in Gear"));
@@ -69,7 +107,10 @@ void addOutput(Form& form, At at, const Workspace& workspace) {
         },
         [at](const Ensemble& e) { return at(e) ? io::practiceSound(*at(e)) : 0; },
         [at](Ensemble& e, int program) {
-            if (at(e)) io::setPracticeSound(*at(e), program);
+            if (!at(e)) return;
+            const std::string before = soundName(io::practiceSound(*at(e)));
+            io::setPracticeSound(*at(e), program);
+            nameAfter(e, *at(e), before, soundName(program));
         });
     form.onlyWhen(sound, [at](const Ensemble& e) {
         return at(e) && at(e)->output.port == io::practiceRackPort && at(e)->output.channel != 10;

@@ -15,7 +15,7 @@ Form* makeStepEditor(const Workspace& context, const StepKind& kind) {
     };
     form->help(toQt(kind.help));
     for (std::size_t i = 0; i < kind.fields.size(); ++i) {
-        addField(
+        QWidget* field = addField(
             *form, kind.fields[i],
             [at, i](auto& e) {
                 auto* step = at(e);
@@ -23,6 +23,7 @@ Form* makeStepEditor(const Workspace& context, const StepKind& kind) {
                 return step != nullptr ? &step->values[i] : Value{};
             },
             true);
+        if (kind.fields[i].type == Field::Type::text) field->setObjectName(QStringLiteral("stepText"));
     }
     if (kind.namesSource) {
         form->section(Form::tr("Second source"));

@@ -43,6 +43,11 @@ GiveDialog::GiveDialog(const Ensemble& ensemble, const Selected& chain, QWidget*
     go->setDefault(true);
     go->setEnabled(false);
     buttons->addButton(tr("Cancel"), QDialogButtonBox::RejectRole);
+    auto* all = buttons->addButton(tr("Tick all"), QDialogButtonBox::ActionRole);
+    all->setObjectName(QStringLiteral("giveAll"));
+    connect(all, &QPushButton::clicked, list, [list] {
+        for (int i = 0; i < list->count(); ++i) list->item(i)->setCheckState(Qt::Checked);
+    });
     column->addWidget(buttons);
     connect(list, &QListWidget::itemChanged, this, [list, go] {
         bool any = false;

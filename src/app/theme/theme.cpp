@@ -107,6 +107,7 @@ QToolButton::menu-indicator, QPushButton::menu-indicator { image: none; width: 0
 QPushButton#silence { background: transparent; border: 1px solid %clay; color: %clay; border-radius: %12; padding: %4 %16; }
 QPushButton#silence:hover, QPushButton#silence:focus { background: %raised; }
 QPushButton[role="chip"] { border: 1px solid %line; background: %ground; }
+QPushButton[role="ribbon"] { border: 1px solid %honey; border-left: %4 solid %honey; background: %ground; padding-left: %8; }
 QPushButton[role="chip"]:checked { border: 1px solid %sky; background: %raised; }
 QPushButton[role="add"] { color: %dim; border: 1px dashed %dim; background: transparent; padding: %4 %6; }
 QPushButton[role="page"] { background: transparent; color: %dim; border: none; border-bottom: %3 solid transparent;

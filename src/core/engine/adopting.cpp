@@ -208,6 +208,7 @@ void Engine::carryChain(const Program& old, std::uint32_t index) {
         carry(old.state.chainLive[place].control, state().chainLive[index].control);
     carry(old.state.chainLive[place].result, state().chainLive[index].result);
     carry(old.state.chainLive[place].stepsUp, state().chainLive[index].stepsUp);
+    carry(old.state.chainLive[place].other, state().chainLive[index].other);
     if (chain.chosen) {
         const double q = state().ears[chain.firstEar + chain.earCount - 1].position;
         state().chainLive[index].fed.store(static_cast<int>(chosenBranch(chain, q)),

@@ -235,11 +235,19 @@ void Engine::goOn(std::uint32_t index, std::optional<double> position, std::size
     runBranches(index, position, moment, sink);
 }
 
-/// Leaves for the window which of the trunk's steps stand above the middle.
+/// Leaves for the window which of the trunk's steps stand above the middle, and what the first second source
+/// says.
 void Engine::showSteps(std::uint32_t index) {
     const PlanChain& chain = plan().chains[index];
     constexpr std::size_t shown = 32;
     std::uint32_t up = 0;
+    const auto joins = [](const Step& step) { return step.kind->namesSource; };
+    const auto joined = std::find_if(chain.steps().begin(), chain.steps().end(), joins);
+    if (joined != chain.steps().end()) {
+        const auto place = static_cast<std::size_t>(joined - chain.steps().begin());
+        state().chainLive[index].other.store(
+            static_cast<float>(state().steps[chain.firstState + place].other), std::memory_order_relaxed);
+    }
     for (std::size_t i = 0; i < std::min(chain.steps().size(), shown); ++i) {
         const StepState& step = state().steps[chain.firstState + i];
         if (chain.steps()[i].kind->remembers() && step.started && step.output >= 0.5) up |= 1U << i;

@@ -62,6 +62,7 @@ struct ChainLive {
     /// Of the first 32 steps of the trunk that are on: a bit for each that remembers and stands above the
     /// middle, as a gate or latch does that is on.
     std::atomic<std::uint32_t> stepsUp{0};
+    std::atomic<float> other{-1};  ///< where the trunk's first second source stands; −1 before anything ran
 };
 struct BranchLive {
     std::atomic<float> value{-1};  ///< the raw position an evaluated chain last sent a target to; −1 before

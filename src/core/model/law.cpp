@@ -107,12 +107,27 @@ double displayValue(const Range& range, double q) {
     return 0;
 }
 
+namespace {
+
+/// Whether only whole numbers are shown: of what is counted in hundreds, and of what has so few places, from
+/// one whole number to another, that each of them is one, as a drawbar has.
+bool showsWhole(const Range& range) {
+    constexpr double manyPlaces = 100;
+    constexpr double fewest = 4;
+    constexpr double fewPlaces = 9;
+    const double span = std::abs(range.high - range.low);
+    const bool counted = range.law == Law::linear && span >= fewest && span <= fewPlaces &&
+                         std::floor(range.low) == range.low && std::floor(range.high) == range.high;
+    return range.unit.empty() && (span >= manyPlaces || counted);
+}
+
+}  // namespace
+
 std::string displayText(const Range& range, double q) {
     if (!flawOf(range).empty()) return "?";
     if (range.law == Law::choices) return range.choices[nearestChoice(range, q)];
     const double value = displayValue(range, q);
-    const bool whole = range.unit.empty() && std::abs(range.high - range.low) >= 100;
-    return text::withUnit(whole ? std::round(value) : value, range.unit);
+    return text::withUnit(showsWhole(range) ? std::round(value) : value, range.unit);
 }
 
 std::string levelText(const Range& range, const Level& level) {
@@ -138,9 +153,8 @@ Level levelAt(const Range& range, double q) {
     const double value = displayValue(range, clampPosition(q));
     if (!std::isfinite(value)) return std::string("-inf");
     const double size = std::max(std::abs(value), std::abs(range.high - range.low) / 100);
-    const double grain = range.unit.empty() && std::abs(range.high - range.low) >= 100
-                             ? 1.0
-                             : std::pow(10.0, std::floor(std::log10(std::max(size, 1e-9))) - 2);
+    const double grain =
+        showsWhole(range) ? 1.0 : std::pow(10.0, std::floor(std::log10(std::max(size, 1e-9))) - 2);
     // Dividing by a whole number keeps 0.1-like grains free of binary tails.
     return grain < 1 ? std::round(value * std::round(1 / grain)) / std::round(1 / grain)
                      : std::round(value / grain) * grain;

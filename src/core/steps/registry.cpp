@@ -5,6 +5,7 @@
 #include <array>
 #include <cmath>
 #include <iterator>
+#include <utility>
 
 #include "core/model/scale.h"
 #include "core/text/numbers.h"
@@ -81,9 +82,15 @@ void shapePositions(const Step& step, std::span<double> positions) {
     for (double& p : positions) p = clampPosition(p);
 }
 
-double settledPosition(std::span<const Step> steps, double p) {
+double settledPosition(std::span<const Step> steps, double p, double other) {
     for (const Step& step : steps) {
         if (!step.on) continue;
+        if (step.kind->namesSource && other >= 0) {
+            StepState state;
+            state.other = std::exchange(other, -1);
+            step.kind->take(step, state, p, 0);
+            p = clampPosition(state.output);
+        }
         if (step.kind->shape != nullptr) p = shapePosition(step, p);
         if (step.kind->settled != nullptr) p = clampPosition(step.kind->settled(step, p));
     }

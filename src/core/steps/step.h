@@ -104,8 +104,9 @@ void shapePositions(const Step& step, std::span<double> positions);
 /// The steps that are on, in order.
 std::vector<Step> stepsThatAreOn(const std::vector<Step>& steps);
 
-/// Where steps take a position in the end, those with memory included.
-double settledPosition(std::span<const Step> steps, double p);
+/// Where steps take a position in the end, those with memory included. other: where the second source of the
+/// first step that has one stands; −1: nothing is known of it, and what joins changes nothing.
+double settledPosition(std::span<const Step> steps, double p, double other = -1);
 
 /// γ(b) = 8^b, the exponent behind `bend`.
 double bendExponent(double amount);

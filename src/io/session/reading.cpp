@@ -49,11 +49,18 @@ ChainReading readingOf(const engine::Program& program, const std::string& instru
         reading.position = reading.spoken ? source : ear.rest;
     }
     reading.stepsUp = live.stepsUp.load(std::memory_order_relaxed);
+    for (std::uint32_t e = 0; e < compiled->earCount && reading.other < 0; ++e) {
+        const engine::Ear& second = program.plan.ears[compiled->firstEar + e];
+        if (second.role != engine::Role::combine) continue;
+        const float stands = live.other.load(std::memory_order_relaxed);
+        reading.other = stands < 0 ? second.rest : stands;
+    }
     // Steps that the player may be evaluating have memory of their own; the written ones are nobody's.
     const std::span<const Step> settling =
         compiled->isEvaluated() ? compiled->body->written->steps : compiled->steps();
-    reading.result = reading.spoken && compiled->isEvaluated() ? live.result.load(std::memory_order_relaxed)
-                                                               : settledPosition(settling, reading.position);
+    reading.result = reading.spoken && compiled->isEvaluated()
+                         ? live.result.load(std::memory_order_relaxed)
+                         : settledPosition(settling, reading.position, reading.other);
     for (std::uint32_t b = 0; b < compiled->branchCount; ++b)
         reading.values.push_back(engine::presentPosition(program, *compiled, b, raw));
     return reading;

@@ -19,6 +19,7 @@ struct ChainReading {
     double position = 0;  ///< the source's position
     double control = -1;  ///< where a control stands that has not caught up with it; −1: none waits
     double result = 0;    ///< the position behind the trunk
+    double other = -1;    ///< the position of the trunk's first second source; −1 where it has none
     int fed = -1;         ///< the branch that a chooser has chosen; −1: all are fed
     std::uint32_t stepsUp =
         0;  ///< a bit for each of the trunk's steps that are on: a gate or latch that is up

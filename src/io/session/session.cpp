@@ -225,6 +225,7 @@ void Session::rememberWires(const std::vector<Wire>& wires) {
 }
 
 void Session::heed(const MachineTable& table) {
+    setFilter(practiceKeysPort, table.filter(practiceKeysPort));
     for (const PortState& port : present()) {
         if (port.input) setFilter(port.name, table.filter(port.name));
         if (!port.input) setRate(port.name, table.rate(port.name));

@@ -86,7 +86,9 @@ class ChainDelegate : public QStyledItemDelegate {
         painter.setPen(Qt::NoPen);
         painter.setBrush(t.ground);
         painter.drawRoundedRect(places.picture, 5, 5);
-        paintResponse(painter, places.picture.adjusted(4, 5, -4, -5), chain.steps,
+        std::vector<Step> shown = chain.steps;
+        if (allFall(chain)) shown.push_back(makeStep(*findStepKind("reverse")));
+        paintResponse(painter, places.picture.adjusted(4, 5, -4, -5), shown,
                       reading.runs ? t.mint : blend(t.ground, t.mint, 0.45), 1.8);
         painter.setFont(bodyFont());
         painter.setPen(reading.runs ? t.ink : t.dim);
@@ -154,6 +156,19 @@ class ChainDelegate : public QStyledItemDelegate {
             painter.drawRoundedRect(QRectF(meter.left(), meter.bottom() - height, meter.width(), height), 3,
                                     3);
         }
+    }
+
+    /// Whether all that it leads to goes down while the hand goes up.
+    [[nodiscard]] bool allFall(const Chain& chain) const {
+        const auto falls = [this](const Branch& branch) {
+            const Target target = targetOf(model_.document().ensemble(), model_.instrument(), branch.target);
+            if (!target.exists()) return false;
+            const Range range = rangeOf(target);
+            const auto low = rawPosition(range, branch.low);
+            const auto high = rawPosition(range, branch.high);
+            return low && high && *low > *high;
+        };
+        return !chain.branches.empty() && std::all_of(chain.branches.begin(), chain.branches.end(), falls);
     }
 
     [[nodiscard]] QString targetNames(const Chain& chain) const {

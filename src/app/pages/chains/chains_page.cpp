@@ -70,6 +70,13 @@ ChainsPage::ChainsPage(Workspace& workspace, QWidget* parent)
     connect(&selection_, &Selection::changed, this, [this] {
         follow();
         followFindings();
+        // Of many targets the one that is chosen is seen, once it has its place.
+        QMetaObject::invokeMethod(
+            this,
+            [this] {
+                if (QWidget* rail = lever_->chosenRail()) scroll_->ensureWidgetVisible(rail, scaled(20), 0);
+            },
+            Qt::QueuedConnection);
     });
     buildActions();
     qApp->installEventFilter(this);

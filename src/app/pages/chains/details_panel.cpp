@@ -341,6 +341,18 @@ void DetailsPanel::buildInstrument() {
             Instrument* instrument = instrumentOf(e, context_.selection.now());
             if (instrument != nullptr) instrument->parameters.push_back(newParameter(*instrument));
         });
+        // What was made is seen, and its name is what one types next.
+        QMetaObject::invokeMethod(
+            this,
+            [this] {
+                auto* name =
+                    parameter_ < 0 || forms_.empty() ? nullptr : forms_.back()->findChild<QLineEdit*>();
+                if (name == nullptr) return;
+                scroll_->ensureWidgetVisible(forms_.back());
+                name->setFocus(Qt::OtherFocusReason);
+                name->selectAll();
+            },
+            Qt::QueuedConnection);
     });
     if (parameter_ >= 0) {
         auto* remove = toolButton(tr("Remove"), tr("Remove the parameter and the branches that lead to it"),

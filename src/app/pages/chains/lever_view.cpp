@@ -15,6 +15,7 @@
 
 #include "app/details/editors.h"
 #include "app/quiet.h"
+#include "app/reading_order.h"
 #include "app/target_finder.h"
 #include "app/theme/theme.h"
 #include "app/widgets/popover.h"
@@ -66,6 +67,7 @@ LeverView::LeverView(Workspace& workspace, QWidget* parent)
       live_(workspace.live),
       sentence_(new FewLines(2, FewLines::Role::body, this)),
       quiet_(new FewLines(1, FewLines::Role::caption, this)),
+      ribbon_(new QPushButton(this)),
       findings_(new FindingsView(workspace.document)),
       body_(new QWidget(this)),
       empty_(new QWidget(this)),
@@ -85,10 +87,19 @@ LeverView::LeverView(Workspace& workspace, QWidget* parent)
     column->addWidget(sentence_);
     quiet_->setObjectName(QStringLiteral("quiet"));
     column->addWidget(quiet_);
+    ribbon_->setObjectName(QStringLiteral("followRibbon"));
+    ribbon_->setProperty("role", "ribbon");
+    ribbon_->setToolTip(
+        tr("The chain leads to whatever is touched: a target’s rail, a row of a parameter, a "
+           "lane, or the instrument’s own panel. A click locks it where it is (Ctrl+F)."));
+    connect(ribbon_, &QPushButton::clicked, this, [this] { workspace_.touched.setFollower(std::nullopt); });
+    connect(&workspace_.touched, &Touched::changed, this, &LeverView::showRibbon);
     buildEmpty();
     column->addWidget(empty_, 1);
     column->addWidget(body_, 1);
+    column->addWidget(ribbon_, 0, Qt::AlignLeft);
     column->addWidget(chips_);
+    readBehind(*chips_, *source_);
     // Below, where what comes moves nothing that is under the hand.
     column->addWidget(findings_);
 
@@ -100,6 +111,7 @@ LeverView::LeverView(Workspace& workspace, QWidget* parent)
     head->addStretch(1);
     head->addWidget(figures_);
     chips_->setLayout(chipRow_);
+    chips_->setObjectName(QStringLiteral("chips"));
     response->setSpacing(scaled(6));
     response->addSpacing(scaled(8));
     response->addLayout(head);
@@ -181,6 +193,14 @@ void LeverView::showSelectedParameter() {
     if (!isBranch || now.index >= static_cast<int>(targets_.size()))
         return workspace_.hint(tr("Select a target first; then its parameter can be changed."));
     showParameter(*targets_[static_cast<std::size_t>(now.index)]);
+}
+
+QWidget* LeverView::chosenRail() const {
+    const Selected& now = selection_.now();
+    const bool isBranch = now.part == Part::branch || now.part == Part::branchStep;
+    return isBranch && now.index < static_cast<int>(targets_.size())
+               ? targets_[static_cast<std::size_t>(now.index)]
+               : nullptr;
 }
 
 /// Name, message, range, unit, law and rest of the parameter to which the selected branch leads.
@@ -282,6 +302,7 @@ void LeverView::rebuild() {
     quiet_->setVisible(chain != nullptr);
     empty_->setVisible(chain == nullptr);
     showQuiet();
+    showRibbon();
     if (chain == nullptr) return showEmpty();
     showSentence();
     const Selected& selected = selection_.now();
@@ -330,6 +351,34 @@ void LeverView::showFindings() {
         return finding.place.instrument == owner && finding.place.chain == place;
     });
     keepHeight();
+}
+
+/// A chain that follows what is touched wears it, and is locked where it is by a click.
+void LeverView::showRibbon() {
+    const auto& follower = workspace_.touched.follower();
+    const Selected& now = selection_.now();
+    const bool follows = follower && follower->instrument == now.instrument && follower->chain == now.chain &&
+                         !now.chain.empty();
+    if (follows) {
+        const auto last = workspace_.touched.last();
+        const Instrument* owner =
+            last ? findById(document_.ensemble().instruments, last->instrument) : nullptr;
+        const Parameter* touched = owner == nullptr ? nullptr : findById(owner->parameters, last->parameter);
+        ribbon_->setText(touched == nullptr
+                             ? tr("Follows what is touched · lock")
+                             : tr("Follows what is touched: %1 · lock").arg(nameToShow(nameOf(*touched))));
+    }
+    ribbon_->setVisible(follows);
+}
+
+/// The parameter of a branch is what was touched last.
+void LeverView::touch(int branch) {
+    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
+    if (chain == nullptr || branch >= static_cast<int>(chain->branches.size())) return;
+    const Target target = targetOf(document_.ensemble(), instrumentOf(document_.ensemble(), selection_.now()),
+                                   chain->branches[static_cast<std::size_t>(branch)].target);
+    if (target.parameter != nullptr && target.instrument != nullptr)
+        workspace_.touched.touch({target.instrument->id, target.parameter->id});
 }
 
 /// What checks say comes below, and the rails stay where they are: all of it is scrolled to.
@@ -396,8 +445,19 @@ void LeverView::pickStep(QWidget* at) {
     const Selected& selected = selection_.now();
     if (selected.part == Part::step && selected.index < static_cast<int>(behind.size()))
         behind.erase(behind.begin() + selected.index + 1, behind.end());
-    StepPicker::open(at, std::move(behind),
-                     [this](const StepKind& kind) { workspace_.actions.addStep(kind); });
+    StepPicker::open(at, std::move(behind), [this](const StepKind& kind) {
+        workspace_.actions.addStep(kind);
+        QMetaObject::invokeMethod(this, &LeverView::typeIntoStep, Qt::QueuedConnection);
+    });
+}
+
+/// A step that is words, as a formula is, is typed next.
+void LeverView::typeIntoStep() {
+    for (QLineEdit* field : window()->findChildren<QLineEdit*>(QStringLiteral("stepText"))) {
+        if (!field->isVisible()) continue;
+        field->setFocus(Qt::OtherFocusReason);
+        field->selectAll();
+    }
 }
 
 void LeverView::addTarget(QWidget* at) {
@@ -414,7 +474,10 @@ void LeverView::rebuildTargets(const Chain& chain) {
         for (std::size_t b = 0; b < chain.branches.size(); ++b) {
             auto* rail = new Rail(Rail::Side::target);
             const int branch = static_cast<int>(b);
-            connect(rail, &Rail::picked, this, [this, branch] { pickBranch(branch); });
+            connect(rail, &Rail::picked, this, [this, branch] {
+                pickBranch(branch);
+                touch(branch);
+            });
             connect(rail, &Rail::parameterAsked, this, [this, rail] { showParameter(*rail); });
             connect(rail, &Rail::moved, this,
                     [this, branch](double low, double high, Gesture g) { moveTarget(branch, low, high, g); });
@@ -505,7 +568,8 @@ void LeverView::refresh() {
     showSource(*chain, reading);
     for (std::size_t b = 0; b < targets_.size() && b < chain->branches.size(); ++b)
         showTarget(b, instrument, *chain, reading);
-    const double goal = settledPosition(chain->steps, reading.position);
+    const double goal = settledPosition(chain->steps, reading.position, reading.other);
+    picture_->showOther(reading.other);
     picture_->showDot(reading.position, reading.result, trails(chain->steps) ? goal : reading.result,
                       reading.stepsUp, reading.spoken, reading.runs);
     showChipStates(*chain, reading);

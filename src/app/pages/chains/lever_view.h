@@ -40,6 +40,8 @@ class LeverView : public QWidget {
     void addTarget(QWidget* at);
     /// Opens the parameter of the selected target, to be changed.
     void showSelectedParameter();
+    /// The rail of the target that is selected, or nullptr.
+    [[nodiscard]] QWidget* chosenRail() const;
     /// While held, the state before the newest edit is shown and played.
     void showBefore(bool held);
 
@@ -67,6 +69,9 @@ class LeverView : public QWidget {
     void shareWidth();
     void showSentence();
     void keepHeight();
+    void showRibbon();
+    void typeIntoStep();
+    void touch(int branch);
     void pickBranch(int branch);
     void showParameter(const Rail& rail);
     void showQuiet();
@@ -93,7 +98,8 @@ class LeverView : public QWidget {
     Selection& selection_;
     Live& live_;
     FewLines* sentence_;
-    FewLines* quiet_;  ///< why the chain does not speak
+    FewLines* quiet_;      ///< why the chain does not speak
+    QPushButton* ribbon_;  ///< of a chain that follows what is touched
     FindingsView* findings_;
     int openHeight_ = 0;                    ///< of rails and response, while checks say nothing
     std::tuple<bool, bool, double> state_;  ///< the chain runs, and has spoken, and where a control waits

@@ -24,13 +24,13 @@ constexpr double trails = 0.012;  // a distance from the goal that can be seen
 }  // namespace
 
 void paintResponse(QPainter& painter, const QRectF& rect, const std::vector<Step>& steps, const QColor& color,
-                   double width) {
+                   double width, double other) {
     QPainterPath path;
     const int count = std::max(24, static_cast<int>(rect.width()));
     for (int i = 0; i <= count; ++i) {
         const double x = static_cast<double>(i) / count;
         const QPointF point(rect.left() + x * rect.width(),
-                            rect.bottom() - settledPosition(steps, x) * rect.height());
+                            rect.bottom() - settledPosition(steps, x, other) * rect.height());
         if (i == 0) {
             path.moveTo(point);
         } else {
@@ -53,6 +53,13 @@ QSize ResponsePicture::sizeHint() const {
 }
 QSize ResponsePicture::minimumSizeHint() const {
     return {scaled(56), scaled(60)};
+}
+
+void ResponsePicture::showOther(double other) {
+    constexpr double seen = 0.002;
+    if (std::abs(other - other_) < seen) return;
+    other_ = other;
+    repaintAll();
 }
 
 QRectF ResponsePicture::plot() const {
@@ -242,18 +249,36 @@ void ResponsePicture::paintStill(QPainter& painter) const {
         painter.drawLine(toWidget(0, static_cast<double>(i) / lines),
                          toWidget(1, static_cast<double>(i) / lines));
     }
-    if (before_ != steps_) paintResponse(painter, whole, before_, blend(t.ground, t.ink, 0.35), 1.2);
+    if (before_ != steps_) paintResponse(painter, whole, before_, blend(t.ground, t.ink, 0.35), 1.2, other_);
     const Step* own = selectedStep();
+    if (own != nullptr && own->kind->namesSource && other_ >= 0) paintBothHands(painter, whole);
     const bool overlay =
         own != nullptr && own->kind->shape != nullptr && steps_.size() > 1 && !handles().empty();
     if (overlay) paintResponse(painter, whole, {*own}, blend(t.ground, t.sky, 0.8), 1.5);
-    paintResponse(painter, whole, steps_, active_ ? t.mint : blend(t.ground, t.mint, 0.45), 2.4);
+    paintResponse(painter, whole, steps_, active_ ? t.mint : blend(t.ground, t.mint, 0.45), 2.4, other_);
     painter.restore();
     if (zoom_ > 1) {
         painter.setFont(captionFont());
         painter.setPen(t.dim);
         painter.drawText(area.adjusted(0, 2, -4, 0), Qt::AlignRight | Qt::AlignBottom,
                          tr("%1× · 0 shows all").arg(zoom_, 0, 'g', 2));
+    }
+}
+
+/// What comes of the first hand while the other is at either end of its travel.
+void ResponsePicture::paintBothHands(QPainter& painter, const QRectF& whole) const {
+    const Theme& t = theme();
+    painter.setFont(captionFont());
+    for (const int end : {0, 1}) {
+        paintResponse(painter, whole, steps_, blend(t.ground, t.honey, 0.6), 1.2, end);
+        const double at = end == 0 ? 0.12 : 0.88;
+        const QPointF place = toWidget(at, settledPosition(steps_, at, end));
+        const QString words = end == 0 ? tr("other at rest") : tr("other full");
+        const double width = painter.fontMetrics().horizontalAdvance(words) + scaled(6);
+        QRectF label(end == 0 ? place.x() : place.x() - width, place.y() - scaled(16), width, scaled(14));
+        label.moveTop(std::clamp(label.top(), whole.top(), whole.bottom() - label.height()));
+        painter.setPen(t.dim);
+        painter.drawText(label, Qt::AlignCenter, words);
     }
 }
 

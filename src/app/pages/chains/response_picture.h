@@ -19,9 +19,10 @@
 
 namespace mellow::app {
 
-/// Paints the curve of a trunk into a rectangle. Also used at small size in lists.
+/// Paints the curve of a trunk into a rectangle. Also used at small size in lists. other: where the first
+/// second source stands; −1: nothing is known of it.
 void paintResponse(QPainter& painter, const QRectF& rect, const std::vector<Step>& steps, const QColor& color,
-                   double width);
+                   double width, double other = -1);
 
 class ResponsePicture : public QWidget, public SpokenValue {
     Q_OBJECT
@@ -33,6 +34,8 @@ class ResponsePicture : public QWidget, public SpokenValue {
     explicit ResponsePicture(QWidget* parent = nullptr);
 
     void showSteps(const std::vector<Step>& steps, int selected);
+    /// Where the first second source stands: the curve is the one that it makes. −1: there is none.
+    void showOther(double other);
     /// How the steps were before the newest edit; empty: as now.
     void showBefore(const std::vector<Step>& steps);
     /// goal: where the result is going. stepsUp: a bit for each step that is on and stands above the middle.
@@ -78,6 +81,7 @@ class ResponsePicture : public QWidget, public SpokenValue {
     [[nodiscard]] const Step* bandedStep() const;
     void paintBands(QPainter& painter) const;
     void paintDot(QPainter& painter) const;
+    void paintBothHands(QPainter& painter, const QRectF& whole) const;
     [[nodiscard]] int handleAt(const QPointF& place) const;
     void moveHandle(std::size_t handle, Point to, Gesture gesture);
     void keepDotInView();
@@ -86,6 +90,7 @@ class ResponsePicture : public QWidget, public SpokenValue {
     std::vector<Step> steps_;
     std::vector<Step> before_;
     int selected_ = -1;
+    double other_ = -1;
     Point dot_;
     double goal_ = 0;
     std::uint32_t stepsUp_ = 0;

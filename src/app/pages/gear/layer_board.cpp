@@ -7,7 +7,10 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <limits>
+#include <vector>
 
 #include "app/theme/theme.h"
 #include "app/words.h"
@@ -318,25 +321,63 @@ void LayerBoard::paintKeys(QPainter& painter) const {
     painter.drawRect(all);
 }
 
+namespace {
+
+/// What tells the layers apart besides where they are: how they are hatched and outlined.
+struct LayerLook {
+    Qt::BrushStyle hatch;
+    Qt::PenStyle outline;
+};
+
+LayerLook lookOf(int line) {
+    static constexpr std::array hatches{Qt::BDiagPattern, Qt::FDiagPattern,     Qt::HorPattern,
+                                        Qt::VerPattern,   Qt::DiagCrossPattern, Qt::CrossPattern};
+    static constexpr std::array outlines{Qt::SolidLine, Qt::DashLine, Qt::DotLine, Qt::DashDotLine};
+    const auto at = static_cast<std::size_t>(line);
+    return {hatches.at(at % hatches.size()), outlines.at(at % outlines.size())};
+}
+
+QBrush hatched(const LayerLook& look, bool chosen) {
+    QColor color = theme().mint;
+    color.setAlphaF(chosen ? 0.75F : 0.4F);
+    return {color, look.hatch};
+}
+
+/// Whether an edge of a layer runs through a label.
+bool crosses(const QRectF& layer, const QRectF& label) {
+    return layer.intersects(label) && !layer.contains(label);
+}
+
+}  // namespace
+
 void LayerBoard::paintLayers(QPainter& painter) const {
     const Theme& t = theme();
     for (const bool chosen : {false, true}) {
         int place = 0;
+        std::vector<Area> before;
         for (const std::string& id : shown_) {
             const int line = place++;
             const Instrument* layer = instrument(id);
-            if (layer == nullptr || (id == selected_) != chosen) continue;
-            const QRectF rect = rectOf(layering::areaOf(*layer)).adjusted(0.5, 0.5, -0.5, -0.5);
-            QColor fill = blend(t.raised, t.mint, line % 2 == 0 ? 0.22 : 0.4);
-            fill.setAlphaF(chosen ? 0.78F : 0.55F);
+            if (layer == nullptr) continue;
+            const Area area = layering::areaOf(*layer);
+            // Layers in one and the same place are seen one inside the other.
+            const double inset = 0.5 + scaled(3) * std::count(before.begin(), before.end(), area);
+            before.push_back(area);
+            if ((id == selected_) != chosen) continue;
+            const QRectF rect = rectOf(area).adjusted(inset, inset, -inset, -inset);
+            const LayerLook look = lookOf(line);
+            QColor fill = blend(t.raised, t.mint, 0.15);
+            fill.setAlphaF(chosen ? 0.7F : 0.4F);
+            painter.setPen(Qt::NoPen);
             painter.setBrush(fill);
-            painter.setPen(QPen(chosen ? t.sky : t.mint, chosen ? 2 : 1));
+            painter.drawRoundedRect(rect, 4, 4);
+            painter.setBrush(hatched(look, chosen));
+            painter.setPen(QPen(chosen ? t.sky : t.mint, chosen ? 2 : 1.5, look.outline));
             painter.drawRoundedRect(rect, 4, 4);
         }
     }
 }
 
-/// How loud each of two is over their overlap, as curves that cross.
 void LayerBoard::paintFades(QPainter& painter) const {
     const Theme& t = theme();
     for (const layering::Fade& fade : layering::fadesOf(workspace_.document.ensemble())) {
@@ -363,34 +404,70 @@ void LayerBoard::paintFades(QPainter& painter) const {
     }
 }
 
-/// One below the other, so that those of layers in one place can all be read, and on a ground of their own,
-/// so that no curve crosses them.
+/// Each at a place of its own, where no edge of another runs through it if there is such a place, on a ground
+/// of its own, and with a sample of how its layer is hatched.
 void LayerBoard::paintNames(QPainter& painter) const {
     const Theme& t = theme();
-    const double high = QFontMetricsF(bodyFont()).height();
+    std::vector<QRectF> taken;
     int place = 0;
     for (const std::string& id : shown_) {
         const int line = place++;
         const Instrument* layer = instrument(id);
         if (layer == nullptr) continue;
-        const QRectF rect = rectOf(layering::areaOf(*layer)).adjusted(scaled(4), scaled(3), -scaled(4), -2);
-        const QFont font = id == selected_ ? bodyFont() : captionFont();
+        const bool chosen = id == selected_;
+        const QRectF rect =
+            rectOf(layering::areaOf(*layer)).adjusted(scaled(6), scaled(6), -scaled(6), -scaled(6));
+        const QFont font = chosen ? bodyFont() : captionFont();
         const QFontMetricsF metrics(font);
+        const double sample = metrics.height() - scaled(6);
+        const double around = sample + scaled(14);
         const QString name =
-            metrics.elidedText(nameToShow(nameOf(*layer)), Qt::ElideRight, rect.width() - scaled(8));
-        const int lines = std::max(1, static_cast<int>(rect.height() / high));
-        // In the middle, where neighbours fade the least.
-        const double width = metrics.horizontalAdvance(name) + scaled(8);
-        const QRectF label(rect.center().x() - width / 2, rect.top() + line % lines * high, width, high);
+            metrics.elidedText(nameToShow(nameOf(*layer)), Qt::ElideRight, rect.width() - around);
+        const QRectF label = labelPlace(
+            rect, {std::min(metrics.horizontalAdvance(name) + around, rect.width()), metrics.height()},
+            taken);
+        taken.push_back(label);
         QColor under = t.panel;
-        under.setAlphaF(0.82F);
+        under.setAlphaF(0.9F);
         painter.setPen(Qt::NoPen);
         painter.setBrush(under);
         painter.drawRoundedRect(label, 3, 3);
+        painter.setPen(QPen(chosen ? t.sky : t.mint, 1));
+        painter.setBrush(hatched(lookOf(line), true));
+        painter.drawRect(QRectF(label.left() + scaled(4), label.center().y() - sample / 2, sample, sample));
         painter.setFont(font);
         painter.setPen(t.ink);
-        painter.drawText(label, Qt::AlignCenter, name);
+        painter.drawText(label.adjusted(sample + scaled(8), 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, name);
     }
+}
+
+/// Where in a layer a label of a size covers no other and is crossed by the fewest edges; the middle above is
+/// the best.
+QRectF LayerBoard::labelPlace(const QRectF& within, const QSizeF& size,
+                              const std::vector<QRectF>& taken) const {
+    constexpr std::array across{0.5, 0.0, 1.0, 0.25, 0.75};
+    constexpr int covered = 100;
+    QRectF best(within.topLeft(), size);
+    int least = std::numeric_limits<int>::max();
+    const int lines = std::max(1, static_cast<int>(within.height() / size.height()));
+    for (int line = 0; line < lines; ++line) {
+        for (const double share : across) {
+            const QRectF label(QPointF(within.left() + share * (within.width() - size.width()),
+                                       within.top() + line * size.height()),
+                               size);
+            const auto covers = std::count_if(
+                taken.begin(), taken.end(), [&label](const QRectF& each) { return each.intersects(label); });
+            const auto crossed = std::count_if(shown_.begin(), shown_.end(), [&](const std::string& id) {
+                const Instrument* other = instrument(id);
+                return other != nullptr && crosses(rectOf(layering::areaOf(*other)), label);
+            });
+            const int cost = covered * static_cast<int>(covers) + static_cast<int>(crossed);
+            if (cost >= least) continue;
+            least = cost;
+            best = label;
+        }
+    }
+    return best;
 }
 
 void LayerBoard::paintStruck(QPainter& painter) const {

@@ -70,6 +70,8 @@ class LayerBoard : public QWidget {
     void paintLayers(QPainter& painter) const;
     void paintFades(QPainter& painter) const;
     void paintNames(QPainter& painter) const;
+    [[nodiscard]] QRectF labelPlace(const QRectF& within, const QSizeF& size,
+                                    const std::vector<QRectF>& taken) const;
     void paintStruck(QPainter& painter) const;
 
     Workspace& workspace_;

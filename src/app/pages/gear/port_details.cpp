@@ -97,7 +97,7 @@ void PortDetails::rebuild() {
     const PortName port{place.input, place.port};
     title_->setText(port.name.empty() ? tr("Ports") : titleOf(workspace_.document.ensemble(), port));
     if (!port.name.empty()) {
-        if (port.input && port.name != io::practiceKeysPort) addHeard(port);
+        if (port.input) addHeard(port);
         addFeedback(port);
         if (port.input) addZones(port);
         if (!port.input) addInstruments(port);
@@ -133,6 +133,7 @@ void PortDetails::addHeard(const PortName& port) {
     addChoice(
         tr("Hear it"), tr("Off: nothing of it is heard, on this machine"),
         [](const PortFilter& f) { return !f.silenced; }, [](PortFilter& f, bool on) { f.silenced = !on; });
+    if (port.name == io::practiceKeysPort) return;  // They have one channel, and send nothing else.
     addChoice(
         tr("Clock"), tr("MIDI clock, start, continue and stop"), [](const PortFilter& f) { return f.clock; },
         [](PortFilter& f, bool on) { f.clock = on; });

@@ -171,8 +171,12 @@ ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
         follow();
         if (switchLearning_->isOn()) table_->selectRow(static_cast<int>(switchLearning_->row()));
     });
-    // A click on an articulation tries it.
+    // A click on a parameter touches it; one on an articulation tries it.
     connect(table_, &QTableView::clicked, this, [this](const QModelIndex& at) {
+        if (model_->place().of == ProfilePlace::Of::parameters && instrument() != nullptr &&
+            at.row() < static_cast<int>(instrument()->parameters.size()))
+            workspace_.touched.touch(
+                {instrument()->id, instrument()->parameters[static_cast<std::size_t>(at.row())].id});
         if (isOfArticulations() && !switchLearning_->isOn())
             workspace_.live.choose(model_->place().id, static_cast<std::size_t>(at.row()));
     });

@@ -1,5 +1,7 @@
 #include "app/pages/gear/walk_through.h"
 
+#include <algorithm>
+
 #include "app/words.h"
 #include "core/describe/names.h"
 #include "core/learning/heard_as.h"
@@ -55,9 +57,20 @@ void WalkThrough::hear(const io::Happening& happening) {
     if (controller == nullptr) return stop();
     const std::string& port = live_.portName(happening.port);
     if (controller->port != anyPort && controller->port != port) return;
-    // A key is no control of a profile unless nothing else is meant by it, which a walk cannot know.
-    if (midi::isNoteOn(happening.message.bytes()) || midi::isNoteOff(happening.message.bytes())) return;
-    learner_.hear(port, happening.time, happening.message.bytes());
+    const midi::Bytes bytes = happening.message.bytes();
+    // A key is no control of a profile unless nothing else is meant by it, which a walk cannot know; but pads
+    // speak on the drums' channel, where nobody plays keys. One strike is one pad.
+    constexpr int channelOfPads = 9;
+    if (midi::isNoteOn(bytes) && midi::channelOf(bytes) == channelOfPads) return notePad(bytes[1]);
+    if (midi::isNoteOn(bytes) || midi::isNoteOff(bytes)) return;
+    learner_.hear(port, happening.time, bytes);
+}
+
+void WalkThrough::notePad(int key) {
+    Message message;
+    message.kind = MessageKind::note;
+    message.number = key;
+    write(message, {}, [&message](const ControllerControl& there) { return there.message == message; });
 }
 
 /// What is sure enough is written down once it rests.
@@ -71,30 +84,47 @@ void WalkThrough::consider() {
     }
     if (rest_.elapsed() < atRestAfter) return;
     note(candidates.front());
+    // Buttons that were pressed one after the other, quicker than each could rest.
+    std::vector<const learning::Candidate*> pressed;
+    for (const learning::Candidate& each : candidates) {
+        const bool isButton =
+            each.heard.shape == midi::Shape::momentary || each.heard.shape == midi::Shape::latching;
+        if (isButton && each.sure >= learning::Learner::enough) pressed.push_back(&each);
+    }
+    std::stable_sort(pressed.begin(), pressed.end(), [](const auto* one, const auto* other) {
+        return one->heard.first < other->heard.first;
+    });
+    for (const learning::Candidate* each : pressed) note(*each);
     learner_.begin();
     rest_.invalidate();
     stood_ = 0;
 }
 
 void WalkThrough::note(const learning::Candidate& candidate) {
+    write(messageOf(candidate.source, controlKinds()),
+          restsInTheMiddle(candidate.heard) ? std::optional(Rest::middle) : std::nullopt,
+          [&candidate](const ControllerControl& there) {
+              return isHeardAs(sourceOf(there.message), candidate.heard);
+          });
+}
+
+/// Points at the control that isIt() knows, or writes one that sends a message.
+void WalkThrough::write(const Message& message, std::optional<Rest> rest,
+                        const std::function<bool(const ControllerControl&)>& isIt) {
     document_.edit(
         tr("Walk through a controller"),
         [&](Ensemble& e) {
             Controller* controller = findById(e.controllers, controller_);
             if (controller == nullptr) return;
             auto& controls = controller->controls;
-            for (std::size_t i = 0; i < controls.size(); ++i) {
-                const Source there = sourceOf(controls[i].message);
-                if (!isHeardAs(there, candidate.heard)) continue;
-                last_ = i;
-                return;
-            }
+            const auto there = std::find_if(controls.begin(), controls.end(), isIt);
+            last_ = static_cast<std::size_t>(there - controls.begin());
+            if (there != controls.end()) return;
             ControllerControl control;
-            control.message = messageOf(candidate.source, controlKinds());
+            control.message = message;
             control.name = describe::madeName(control.message);
             control.id = newId(controls, control.name);
-            if (restsInTheMiddle(candidate.heard)) control.rest = Rest::middle;
-            last_ = controls.size();
+            control.rest = rest;
             controls.push_back(std::move(control));
             ++added_;
         },
@@ -109,8 +139,11 @@ QString WalkThrough::says() const {
     const QString name = nameToShow(nameOf(*controller));
     if (!last_ || *last_ >= controller->controls.size())
         return tr("Move each control of “%1” once, and let it rest.").arg(name);
+    const ControllerControl& last = controller->controls[*last_];
+    const bool inTheMiddle = last.message.kind == MessageKind::bend || last.rest == Rest::middle;
+    const QString said = nameToShow(nameOf(last));
     return tr("%1. %n new so far; move the next one.", nullptr, added_)
-        .arg(nameToShow(nameOf(controller->controls[*last_])));
+        .arg(inTheMiddle ? tr("%1, which rests in the middle").arg(said) : said);
 }
 
 }  // namespace mellow::app

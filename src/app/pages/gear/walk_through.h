@@ -38,6 +38,9 @@ class WalkThrough : public QObject {
     void hear(const io::Happening& happening);
     void consider();
     void note(const learning::Candidate& candidate);
+    void notePad(int key);
+    void write(const Message& message, std::optional<Rest> rest,
+               const std::function<bool(const ControllerControl&)>& isIt);
 
     Document& document_;
     Live& live_;

@@ -255,6 +255,10 @@ void TakeView::pressInLane(const QPoint& at, Qt::KeyboardModifiers modifiers) {
 }
 
 void TakeView::clickGutter(const TakeRow& row, Qt::KeyboardModifiers modifiers) {
+    if (row.kind == TakeRow::Kind::result) {
+        const ResultLane& lane = rows_.results().lanes[row.place];
+        return workspace_.touched.touch({lane.instrument, lane.parameter});
+    }
     if (row.kind != TakeRow::Kind::hand) return;
     const Subject subject = rows_.lanes().lanes[row.place].subject;
     std::set<Subject> chosen;

@@ -1,0 +1,270 @@
+// Whole jobs of a composer in the window, from an empty ensemble or an instrument that is there, with every
+// act counted: a key, a click, a drag, what is typed into a field, a control that is moved. A job that needs
+// more acts than it may is a fault, as is one that does something else on its way.
+#include <QComboBox>
+#include <QListView>
+#include <QTableView>
+
+#include "app/draw_dialog.h"
+#include "app/library_folder.h"
+#include "app/pages/chains/chain_list.h"
+#include "app/pages/desk/desk_page.h"
+#include "app/reuse/keep_dialog.h"
+#include "app/reuse/run_dialog.h"
+#include "core/checks/check.h"
+#include "support/build.h"
+#include "support/stage.h"
+#include "support/witness.h"
+
+using namespace mellow;
+using namespace mellow::app;
+
+namespace {
+
+struct Stage : test::Stage {
+    using test::Stage::Stage;
+
+    /// Moves a control while something learns, until that has learned.
+    void learn(int number) {
+        move(number, 127);
+        if (!QTest::qWaitFor([this] { return window->learn().isDone(); })) qFatal("nothing was learned");
+    }
+    /// What is typed into a field, with Enter.
+    void type(QWidget* field, const QString& text) {
+        ++acts;
+        test::type(field, text);
+        settle();
+    }
+    const Instrument& first() { return ensemble().instruments[0]; }
+    void took(int most) { QVERIFY2(acts <= most, qPrintable(QStringLiteral("%1 acts").arg(acts))); }
+    int troubles() {
+        const auto findings = check(ensemble());
+        return static_cast<int>(std::count_if(findings.begin(), findings.end(), [](const Finding& each) {
+            return each.severity == Severity::trouble;
+        }));
+    }
+};
+
+/// An instrument with as many parameters, on control changes from 20 on.
+Instrument manyParameters(const std::string& id, int count) {
+    Instrument one = test::instrument(id);
+    one.parameters.clear();
+    for (int i = 0; i < count; ++i) {
+        Parameter parameter = test::ccParameter("p-" + std::to_string(i + 1), 20 + i);
+        parameter.name = "Frost " + std::to_string(i + 1);
+        one.parameters.push_back(parameter);
+    }
+    return one;
+}
+
+}  // namespace
+
+class JobsTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    void initTestCase() { QStandardPaths::setTestModeEnabled(true); }
+    void init() { std::filesystem::remove_all(libraryFolder()); }
+
+    /// Two instruments; the wheel leads to expression on one, and is switched off and on while one plays.
+    void oneOfTwoInstruments() {
+        Stage stage;
+        test::Witness witness(stage.window);
+        stage.key(Qt::Key_N, Qt::ControlModifier | Qt::ShiftModifier);
+        stage.key(Qt::Key_N, Qt::ControlModifier | Qt::ShiftModifier);
+        stage.key(Qt::Key_L);
+        stage.learn(1);
+        stage.key(Qt::Key_Escape);
+        const std::string id = stage.ensemble().instruments[1].id;
+        QCOMPARE(stage.ensemble().instruments[1].chains.size(), 1U);
+        QVERIFY(stage.first().chains.empty());
+        ++stage.acts;
+        stage.send({0x90, 60, 100});
+        QTRY_VERIFY(witness.sent(id, 0x91, 60, 100));
+        stage.move(1, 100);
+        QTRY_VERIFY(witness.sent(id, 0xB1, 11, 100));
+        stage.key(Qt::Key_M, Qt::ControlModifier);
+        QVERIFY(!stage.ensemble().instruments[1].chains[0].on);
+        QVERIFY(!witness.sent(id, 0x81, 60));
+        stage.key(Qt::Key_M, Qt::ControlModifier);
+        stage.move(1, 50);
+        QTRY_VERIFY(witness.sent(id, 0xB1, 11, 50));
+        stage.took(12);
+        QCOMPARE(stage.troubles(), 0);
+    }
+
+    /// Two knobs reach twenty-four parameters: one walks through them, the other sets the one it stands at.
+    void twoKnobsForTwentyFour() {
+        Stage stage;
+        stage.window->document().edit(QStringLiteral("given"),
+                                      [](Ensemble& e) { e.instruments = {manyParameters("frost", 24)}; });
+        stage.window.select("frost", {}, app::Part::instrument);
+        test::Witness witness(stage.window);
+        stage.key(Qt::Key_U, Qt::ControlModifier | Qt::ShiftModifier);
+        const auto number = [&](const char* name) {
+            return stage.window->findChild<SourcePick*>(QLatin1String(name))->source().number;
+        };
+        stage.move(70, 127);
+        QTRY_COMPARE(number("knobChooses"), 70);
+        stage.move(71, 127);
+        QTRY_COMPARE(number("knobSets"), 71);
+        stage.press("makeTwoKnobs");
+        QCOMPARE(stage.first().chains.at(0).branches.size(), 24U);
+        // The last one is chosen and set.
+        stage.send({0xB0, 70, 127});
+        stage.send({0xB0, 71, 30});
+        QTRY_VERIFY(witness.sent("frost", 0xB0, 43, 30));
+        stage.took(10);
+        QCOMPARE(stage.troubles(), 0);
+    }
+
+    /// Eight sliders and a knob are learned in a row, each for the next parameter, and all are turned round.
+    void nineLearnedInARow() {
+        Stage stage;
+        stage.window->document().edit(QStringLiteral("given"),
+                                      [](Ensemble& e) { e.instruments = {manyParameters("frost", 12)}; });
+        stage.window.select("frost", {}, app::Part::instrument);
+        test::Witness witness(stage.window);
+        for (int i = 0; i < 9; ++i) {
+            stage.key(Qt::Key_L);
+            stage.learn(80 + i);
+        }
+        stage.key(Qt::Key_Escape);
+        QCOMPARE(stage.first().chains.size(), 9U);
+        for (std::size_t i = 0; i < 9; ++i) {
+            QCOMPARE(stage.first().chains[i].source.number, 80 + static_cast<int>(i));
+            QCOMPARE(stage.first().chains[i].branches.at(0).target, "p-" + std::to_string(i + 1));
+        }
+        stage.key(Qt::Key_A, Qt::ControlModifier);
+        stage.key(Qt::Key_R, Qt::ControlModifier | Qt::ShiftModifier);
+        stage.send({0xB0, 88, 20});
+        QTRY_VERIFY(witness.sent("frost", 0xB0, 28, 107));
+        stage.took(22);
+        QCOMPARE(stage.troubles(), 0);
+    }
+
+    /// One wheel to three effects, recorded, and a range changed afterwards: the take plays the new one.
+    void recordedAndChangedAfterwards() {
+        Stage stage;
+        stage.window->document().edit(QStringLiteral("given"),
+                                      [](Ensemble& e) { e.instruments = {manyParameters("frost", 3)}; });
+        stage.window.select("frost", {}, app::Part::instrument);
+        stage.key(Qt::Key_L);
+        stage.learn(1);
+        stage.key(Qt::Key_Escape);
+        stage.key(Qt::Key_T, Qt::ControlModifier);
+        auto* words = stage.finderWords();
+        for (const Qt::Key key : {Qt::Key_Space, Qt::Key_Down, Qt::Key_Space, Qt::Key_Return}) {
+            ++stage.acts;
+            QTest::keyClick(words, key);
+        }
+        test::Stage::settle();
+        QCOMPARE(stage.first().chains.at(0).branches.size(), 3U);
+        stage.key(Qt::Key_F3);
+        stage.move(1, 127);
+        stage.key(Qt::Key_F3);
+        QTRY_COMPARE(stage.ensemble().takes.size(), 1U);
+        // The range is changed at the rail, by typing.
+        auto* rail = stage.window.page().lever().targetRails()[2];
+        ++stage.acts;
+        QTest::mouseDClick(rail, Qt::LeftButton, {}, rail->numberRect(Rail::Grip::high).center().toPoint());
+        auto* field = stage.window->findChild<QLineEdit*>(QStringLiteral("gripEditor"));
+        QVERIFY(field != nullptr);
+        stage.type(field, QStringLiteral("63"));
+        QVERIFY(stage.first().chains.at(0).branches[2].high == Level(63.0));
+        test::Witness witness(stage.window);
+        stage.key(Qt::Key_Space);
+        QTRY_VERIFY_WITH_TIMEOUT(witness.sent("frost", 0xB0, 20, 125), 15000);
+        QVERIFY(witness.sent("frost", 0xB0, 22, 62));
+        QVERIFY(!witness.sent("frost", 0xB0, 22, 125));
+        stage.took(20);
+        QCOMPARE(stage.troubles(), 0);
+    }
+
+    /// Pressure is divided and limited, kept in the library, and used in another document.
+    void keptAndUsedElsewhere() {
+        Stage stage;
+        stage.window->document().edit(QStringLiteral("given"),
+                                      [](Ensemble& e) { e.instruments = {manyParameters("frost", 1)}; });
+        stage.window.select("frost", {}, app::Part::instrument);
+        stage.key(Qt::Key_L);
+        ++stage.acts;
+        for (std::uint8_t value = 0; value < 127; value += 2) stage.send({0xD0, value});
+        QTRY_VERIFY(stage.window->learn().isDone());
+        const auto step = [&stage](const QString& name) {
+            stage.key(Qt::Key_E, Qt::ControlModifier);
+            ++stage.acts;
+            auto* words = stage.window->findChild<QLineEdit*>(QStringLiteral("stepWords"));
+            QTest::keyClicks(words, name);
+            QTest::keyClick(words, Qt::Key_Return);
+            test::Stage::settle();
+        };
+        step(QStringLiteral("formula"));
+        // What a formula does is typed where one is.
+        auto* formula = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+        QVERIFY(formula != nullptr);
+        stage.type(formula, QStringLiteral("x/1.5"));
+        step(QStringLiteral("limit"));
+        QCOMPARE(stage.first().chains.at(0).steps.size(), 2U);
+        QCOMPARE(std::get<std::string>(stage.first().chains[0].steps[0].values[0]), std::string("x/1.5"));
+        stage.window.select("frost", stage.first().chains[0].id);
+        ++stage.acts;
+        stage.key(Qt::Key_K, Qt::ControlModifier);
+        stage.press("acceptKeep");
+        stage.key(Qt::Key_N, Qt::ControlModifier);
+        stage.key(Qt::Key_N, Qt::ControlModifier | Qt::ShiftModifier);
+        stage.key(Qt::Key_L, Qt::ControlModifier);
+        stage.take(QStringLiteral("pressure"));
+        if (auto* accept = stage.window->findChild<QPushButton*>(QStringLiteral("acceptMatches")))
+            if (accept->isVisible()) stage.press("acceptMatches");
+        QCOMPARE(stage.first().chains.size(), 1U);
+        QCOMPARE(stage.first().chains[0].steps.size(), 2U);
+        stage.took(16);
+    }
+
+    /// Eight basses led by one knob, drawn, put to rest, and undone.
+    void eightBassesByOneKnob() {
+        Stage stage;
+        stage.window->document().edit(QStringLiteral("given"), [](Ensemble& e) {
+            e.instruments.clear();
+            for (int i = 0; i < 8; ++i) {
+                Instrument bass = manyParameters("bass-" + std::to_string(i + 1), 2);
+                bass.output.channel = i + 1;
+                e.instruments.push_back(bass);
+            }
+        });
+        const Ensemble before = stage.ensemble();
+        stage.window.select("bass-1", {}, app::Part::instrument);
+        test::Witness witness(stage.window);
+        stage.key(Qt::Key_L);
+        stage.learn(74);
+        stage.key(Qt::Key_Escape);
+        // Given to the other seven.
+        stage.key(Qt::Key_G, Qt::ControlModifier);
+        stage.press("giveAll");
+        stage.press("acceptGive");
+        if (auto* matches = stage.window->findChild<QPushButton*>(QStringLiteral("acceptMatches")))
+            if (matches->isVisible()) stage.press("acceptMatches");
+        for (const Instrument& bass : stage.ensemble().instruments) QCOMPARE(bass.chains.size(), 1U);
+        stage.send({0xB0, 74, 99});
+        QTRY_VERIFY(witness.sent("bass-8", 0xB7, 20, 99));
+        stage.key(Qt::Key_F9);
+        auto* draws = stage.window->findChild<DrawDialog*>();
+        QVERIFY(draws != nullptr);
+        ++stage.acts;
+        draws->findChild<QComboBox*>(QStringLiteral("drawScope"))->setCurrentIndex(2);
+        stage.press("draw");
+        stage.press("drawClose");
+        const std::size_t drawn = witness.out.size();
+        stage.key(Qt::Key_F7, Qt::ShiftModifier);
+        QTRY_VERIFY(witness.out.size() > drawn);
+        QTRY_VERIFY(witness.sent("bass-8", 0xB7, 20, 0));
+        while (stage.window->document().undoStack().canUndo() && stage.ensemble() != before)
+            stage.key(Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(stage.ensemble() == before);
+        stage.took(30);
+    }
+};
+
+QTEST_MAIN(JobsTest)
+#include "jobs.moc"

@@ -188,12 +188,11 @@ class GearTest : public QObject {
         press(0x90);
         QTRY_VERIFY(witness.sent("one", 0x90, 60, 90));
         stage.click(true, "practice-keys");
-        QCheckBox* heard = nullptr;
-        for (QCheckBox* box : stage.window.pageOf<PortDetails>().findChildren<QCheckBox*>()) {
-            if (box->text() == QStringLiteral("Hear it")) heard = box;
-        }
-        QVERIFY(heard != nullptr);
-        heard->click();
+        const auto heard = [&stage] { return stage.named<QCheckBox>(QStringLiteral("Hear it")); };
+        QTRY_VERIFY(heard() != nullptr);
+        // It has one channel and no clock.
+        QVERIFY(stage.named<QCheckBox>(QStringLiteral("Clock")) == nullptr);
+        heard()->click();
         QTRY_VERIFY(witness.sent("one", 0x80, 60));
         witness.out.clear();
         press(0x90);
@@ -202,9 +201,7 @@ class GearTest : public QObject {
         stage.window->live().sendTo("Wind stick port", midi::shortOf(std::vector<std::uint8_t>{0xB0, 1, 90}));
         QTRY_VERIFY(witness.sent("one", 0xB0, 11, 90));
         QVERIFY(!witness.sent("one", 0x90, 60));
-        for (QCheckBox* box : stage.window.pageOf<PortDetails>().findChildren<QCheckBox*>()) {
-            if (box->text() == QStringLiteral("Hear it")) box->click();
-        }
+        heard()->click();
         press(0x90);
         QTRY_VERIFY(witness.sent("one", 0x90, 60, 90));
         press(0x80);

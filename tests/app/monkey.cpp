@@ -286,6 +286,9 @@ class Monkey : public QObject {
         if (has == nullptr) has = &*stage_.window;
         const bool field = types(has);
         inFields += field ? 1 : 0;
+        // What was played before is heard before.
+        if (field) awaitTheHeard();
+        if (QApplication::focusWidget() != has && field) return;
         const int before = ringing_.played;
         static const QString letters = QStringLiteral("asdfghjkl12,.x");
         const QPointer<QWidget> typed = has;
@@ -294,6 +297,19 @@ class Monkey : public QObject {
         QCoreApplication::processEvents(QEventLoop::ExcludeUserInputEvents);
         if (field && typed && QApplication::focusWidget() == typed && ringing_.played != before)
             problems << QStringLiteral("typing in %1 played").arg(test::labelOf(typed));
+    }
+
+    void awaitTheHeard() {
+        bool came = false;
+        const auto heard =
+            connect(&stage_.window->live(), &app::Live::happened, this, [&](const io::Happening& happening) {
+                came = came || (!happening.out && happening.message.data[1] == 119);
+            });
+        looks_ = true;
+        stage_.send({0xBF, 119, 1});
+        (void)QTest::qWaitFor([&came] { return came; }, 2000);
+        looks_ = false;
+        disconnect(heard);
     }
 
     void shortcut() {

@@ -58,8 +58,8 @@ bool keepsKeys(const QObject* watched) {
     return types(watched) || QApplication::activePopupWidget() != nullptr;
 }
 
-void closeOnEscape(QWidget& widget) {
-    widget.setProperty(closes, true);
+void closeOnEscape(QWidget& widget, std::function<void()> close) {
+    widget.setProperty(closes, QVariant::fromValue(std::move(close)));
 }
 
 Manners::Manners(QWidget& window) : QObject(&window), window_(window) {
@@ -68,9 +68,9 @@ Manners::Manners(QWidget& window) : QObject(&window), window_(window) {
 
 bool Manners::closeWhatEscapeCloses() {
     for (QWidget* each : window_.findChildren<QWidget*>()) {
-        if (!each->isVisible() || !each->property(closes).toBool()) continue;
-        QKeyEvent escape(QEvent::KeyPress, Qt::Key_Escape, Qt::NoModifier);
-        QCoreApplication::sendEvent(each, &escape);
+        const auto close = each->property(closes).value<std::function<void()>>();
+        if (!each->isVisible() || !close) continue;
+        close();
         return true;
     }
     return false;

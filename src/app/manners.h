@@ -9,6 +9,7 @@
 #include <QObject>
 #include <QPointer>
 #include <QWidget>
+#include <functional>
 
 namespace mellow::app {
 
@@ -16,8 +17,9 @@ namespace mellow::app {
 /// has the keyboard.
 bool keepsKeys(const QObject* watched);
 
-/// Marks a widget that is there for a moment, and that Esc closes. It gets the key.
-void closeOnEscape(QWidget& widget);
+/// Marks a widget that is there for a moment, and that Esc closes.
+/// close: closes it, wherever the keyboard is.
+void closeOnEscape(QWidget& widget, std::function<void()> close);
 
 /// Holds for one window and all that is in it, for as long as it lives; what is a window of its own (a
 /// dialog) keeps its own focus.

@@ -249,6 +249,43 @@ class TakesPageTest : public QObject {
         QVERIFY(std::abs(static_cast<double>(stage.work().span().from) - 20e6) <= 2 * pixel);
     }
 
+    /// What is tidied while one records is what is shown, not what is stored; and nothing of it is changed
+    /// yet.
+    void tidyingWhileRecording() {
+        Stage stage;
+        stage.work().toggleRecord();
+        for (int value = 0; value < 100; ++value)
+            stage.window->live().send(midi::make(midi::controlChange, 0, 1, value));
+        QTRY_VERIFY(stage.work().take() != stage.work().stored() && !stage.work().lanes()->lanes.empty());
+        stage.work().chooseLanes({stage.work().lanes()->lanes[0].subject});
+        stage.window.click("take-smooth");
+        QVERIFY(stage.window.find<QPushButton>("tidyMake")->isVisible());
+        const Ensemble before = stage.window.ensemble();
+        stage.window.click("tidyMake");
+        QVERIFY(stage.window.ensemble() == before);
+        stage.work().endNow();
+    }
+
+    /// Esc closes what is open above a take, wherever the keyboard is, and ends no note by that.
+    void escapeClosesTheNumbers() {
+        Stage stage;
+        stage.work().chooseLanes(
+            {stage.view().rows().lanes().lanes[stage.row(QStringLiteral("Mod wheel")).place].subject});
+        stage.window.click("take-smooth");
+        QVERIFY(stage.page().strip().isVisible());
+        int ended = 0;
+        connect(&stage.window->live(), &Live::happened, this, [&ended](const io::Happening& happening) {
+            const auto& data = happening.message.data;
+            ended += happening.out && (data[0] & 0xF0) == 0xB0 && data[1] == 120 ? 1 : 0;
+        });
+        stage.window.menu(QStringLiteral("Silence all"));
+        QVERIFY(!stage.page().strip().isVisible());
+        stage.window->live().send(midi::make(midi::controlChange, 0, 1, 33));
+        QSignalSpy heard(&stage.window->live(), &Live::happened);
+        QTRY_VERIFY(heard.count() > 0);
+        QCOMPARE(ended, 0);
+    }
+
     void smoothedAndUndone() {
         Stage stage;
         const auto before = stage.work().take();

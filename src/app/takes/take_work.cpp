@@ -560,7 +560,7 @@ bool TakeWork::keepJustPlayed() {
 }
 
 void TakeWork::edit(const QString& text, const std::vector<LaneEdit>& edits) {
-    if (!edits.empty()) change(text, withEdits(*stored(), edits));
+    if (!edits.empty()) change(text, withEdits(*take(), edits));
 }
 
 bool TakeWork::change(const QString& text, Take made) {
@@ -672,10 +672,11 @@ const TakeLane* TakeWork::laneOf(const Subject& subject) const {
 
 std::vector<LaneStretch> TakeWork::stretches() const {
     std::vector<LaneStretch> all;
-    const TimeSpan span = span_.empty() ? TimeSpan{0, stored()->length + 1} : span_;
+    // Lanes are those of what is shown, which while one records is not what is stored.
+    const TimeSpan span = span_.empty() ? TimeSpan{0, take()->length + 1} : span_;
     for (const Subject& subject : chosenLanes_) {
         const TakeLane* lane = laneOf(subject);
-        if (lane != nullptr) all.push_back(stretchOf(*stored(), *lane, span.from, span.to));
+        if (lane != nullptr) all.push_back(stretchOf(*take(), *lane, span.from, span.to));
     }
     return all;
 }

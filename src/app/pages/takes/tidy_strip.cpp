@@ -16,7 +16,7 @@ TidyStrip::TidyStrip(TakeWork& work, TakeView& view, QWidget* parent)
       said_(new ElidedLabel),
       make_(new QPushButton(tr("Make it"))) {
     setObjectName(QStringLiteral("tidyStrip"));
-    closeOnEscape(*this);
+    closeOnEscape(*this, [this] { close(); });
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(scaled(14), 0, scaled(14), 0);
     row->setSpacing(scaled(8));

@@ -2,8 +2,12 @@
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QElapsedTimer>
+#include <QScreen>
 #include <QSettings>
+#include <algorithm>
 #include <cstdio>
+#include <memory>
+#include <vector>
 
 #include "app/application.h"
 #include "app/end_signals.h"
@@ -74,6 +78,27 @@ void open(MainWindow& window, const Wishes& wishes) {
     if (!wishes.hands.isEmpty()) window.openHands(wishes.hands);
 }
 
+/// Where the desktop's scale leaves less than the smallest window needs, it is shown smaller by as much.
+/// Known only once there is an application, and taken up by the next.
+std::unique_ptr<Application> makeApplication(int& argc, char** argv) {
+    constexpr QSizeF least(1100, 700);
+    // An application takes its own words away and keeps the others for as long as it lives.
+    static std::vector<char*> words(argv, argv + argc + 1);
+    static int count = argc;
+    auto application = std::make_unique<Application>(count, words.data());
+    const QScreen* screen = QGuiApplication::primaryScreen();
+    if (screen == nullptr || screen->devicePixelRatio() <= 1) return application;
+    const QSizeF room = screen->availableGeometry().size();
+    const double fits = std::min(room.width() / least.width(), room.height() / least.height());
+    if (fits >= 1) return application;
+    const double wished = qEnvironmentVariableIsSet("QT_SCALE_FACTOR")
+                              ? qEnvironmentVariable("QT_SCALE_FACTOR").toDouble()
+                              : 1.0;
+    qputenv("QT_SCALE_FACTOR", QByteArray::number(wished * std::max(fits, 1 / screen->devicePixelRatio())));
+    application.reset();
+    return std::make_unique<Application>(argc, argv);
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -81,7 +106,8 @@ int main(int argc, char** argv) {
     sinceStart.start();
     qputenv("JACK_NO_START_SERVER", "1");
     EndSignals::hold();
-    Application application(argc, argv);
+    const auto made = makeApplication(argc, argv);
+    Application& application = *made;
     const EndSignals ends;
     QApplication::setApplicationName(QStringLiteral("Mellow Lever"));
     QApplication::setOrganizationName(QStringLiteral("mellow-lever"));
@@ -94,7 +120,8 @@ int main(int argc, char** argv) {
     options.soundCard = wishes.sound;
     if (!wishes.soundfont.isEmpty()) options.soundfont = wishes.soundfont.toStdString();
     MainWindow window(options);
-    if (!settings.contains(QStringLiteral("window/geometry"))) window.resize(1280, 800);
+    if (!settings.contains(QStringLiteral("window/geometry")))
+        window.resize(QSize(1280, 800).boundedTo(window.screen()->availableGeometry().size()));
     QObject::connect(&application, &Application::gaveUp, &window.live(), &Live::troubled);
     open(window, wishes);
     QObject::connect(&window, &MainWindow::painted, &window, [&] {

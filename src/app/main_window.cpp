@@ -392,8 +392,9 @@ QWidget* MainWindow::buildRight() {
     auto* right = new QWidget;
     right->setObjectName(QStringLiteral("rightPanel"));
     right->setAttribute(Qt::WA_StyledBackground);
-    right->setMinimumWidth(scaled(276));
     auto* column = new QVBoxLayout(right);
+    // At least so wide, and wider where what is in it needs it.
+    column->addStrut(scaled(276));
     column->setContentsMargins(scaled(14), scaled(10), scaled(4), scaled(6));
     column->setSpacing(scaled(6));
     auto* parts = new QSplitter(Qt::Vertical);

@@ -109,6 +109,7 @@ QPushButton#silence:hover, QPushButton#silence:focus { background: %raised; }
 QPushButton[role="chip"] { border: 1px solid %line; background: %ground; }
 QPushButton[role="ribbon"] { border: 1px solid %honey; border-left: %4 solid %honey; background: %ground; padding-left: %8; }
 QPushButton[role="chip"]:checked { border: 1px solid %sky; background: %raised; }
+QPushButton[role="addSmall"] { color: %dim; border: 1px dashed %dim; background: transparent; padding: %4 0; }
 QPushButton[role="add"] { color: %dim; border: 1px dashed %dim; background: transparent; padding: %4 %6; }
 QPushButton[role="page"] { background: transparent; color: %dim; border: none; border-bottom: %3 solid transparent;
   border-radius: 0; padding: %14 %4 %9 %4; margin: 0 %3; min-height: %20; }

@@ -32,21 +32,33 @@ void FlowLayout::setGeometry(const QRect& rect) {
 }
 
 int FlowLayout::arrange(const QRect& rect, bool move) const {
-    int x = rect.x();
     int y = rect.y();
-    int rowHeight = 0;
-    for (QLayoutItem* item : items_) {
-        const QSize size = item->sizeHint();
-        if (x > rect.x() && x + size.width() > rect.right() + 1) {
-            x = rect.x();
-            y += rowHeight + gap_;
-            rowHeight = 0;
+    for (auto first = items_.begin(); first != items_.end();) {
+        int x = rect.x();
+        int height = 0;
+        auto end = first;
+        for (; end != items_.end(); ++end) {
+            const QSize size = (*end)->sizeHint();
+            if ((*end)->isEmpty()) continue;
+            if (x > rect.x() && x + size.width() > rect.right() + 1) break;
+            x += size.width() + gap_;
+            height = std::max(height, size.height());
         }
-        if (move) item->setGeometry({QPoint(x, y), size});
-        x += size.width() + gap_;
-        rowHeight = std::max(rowHeight, size.height());
+        if (move) place(first, end, {rect.x(), y}, height);
+        if (height > 0) y += height + gap_;
+        first = end;
     }
-    return y + rowHeight - rect.y();
+    return std::max(0, y - gap_ - rect.y());
+}
+
+/// A row's items stand in its middle.
+void FlowLayout::place(Items::const_iterator first, Items::const_iterator end, QPoint at, int height) const {
+    for (auto item = first; item != end; ++item) {
+        if ((*item)->isEmpty()) continue;
+        const QSize size = (*item)->sizeHint();
+        (*item)->setGeometry({at + QPoint(0, (height - size.height()) / 2), size});
+        at.rx() += size.width() + gap_;
+    }
 }
 
 }  // namespace mellow::app

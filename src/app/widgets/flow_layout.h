@@ -22,9 +22,11 @@ class FlowLayout : public QLayout {
     void setGeometry(const QRect& rect) override;
 
  private:
+    using Items = std::vector<QLayoutItem*>;
     int arrange(const QRect& rect, bool move) const;
+    void place(Items::const_iterator first, Items::const_iterator end, QPoint at, int height) const;
 
-    std::vector<QLayoutItem*> items_;
+    Items items_;
     int gap_;
 };
 

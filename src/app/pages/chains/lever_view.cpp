@@ -488,7 +488,7 @@ void LeverView::rebuildTargets(const Chain& chain) {
             targets_.push_back(rail);
         }
         auto* add = new QPushButton(chain.branches.empty() ? tr("+ Target") : QStringLiteral("+"));
-        add->setProperty("role", "add");
+        add->setProperty("role", chain.branches.empty() ? "add" : "addSmall");
         add->setObjectName(QStringLiteral("addTarget"));
         if (!chain.branches.empty()) add->setFixedWidth(scaled(26));
         add->setToolTip(tr("Lead the chain to one more target"));

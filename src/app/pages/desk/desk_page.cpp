@@ -26,7 +26,7 @@ DeskPageView::DeskPageView(Workspace& workspace, QWidget* parent)
       board_(new DeskBoard(workspace)),
       arranging_(new Arranging(workspace, *board_)),
       bar_(new QWidget),
-      chips_(new QHBoxLayout),
+      chips_(new FlowLayout(scaled(6))),
       chipGroup_(new QButtonGroup(this)),
       tools_(new QWidget),
       arrange_(new QPushButton(tr("Arrange"))),
@@ -66,16 +66,14 @@ void DeskPageView::buildBar() {
     auto* row = new QHBoxLayout(bar_);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(scaled(6));
-    chips_->setSpacing(scaled(6));
-    row->addLayout(chips_);
+    row->addLayout(chips_, 1);
     auto* add = new QPushButton(QStringLiteral("+"));
     add->setObjectName(QStringLiteral("addDeskPage"));
     add->setProperty("role", "add");
     add->setToolTip(tr("Add a page"));
     add->setAccessibleName(tr("Add a page"));
     connect(add, &QPushButton::clicked, this, &DeskPageView::addPage);
-    row->addWidget(add);
-    row->addStretch(1);
+    chips_->addWidget(add);
     arrange_->setObjectName(QStringLiteral("arrange"));
     arrange_->setCheckable(true);
     arrange_->setToolTip(tr("Draw, move and size elements (F2)"));
@@ -88,9 +86,8 @@ void DeskPageView::buildBar() {
 }
 
 void DeskPageView::buildTools() {
-    auto* row = new QHBoxLayout(tools_);
-    row->setContentsMargins(0, 0, 0, 0);
-    row->setSpacing(scaled(6));
+    auto* row = new FlowLayout(scaled(6));
+    tools_->setLayout(row);
     auto* draws = new QLabel(tr("Draw a"));
     draws->setProperty("role", "section");
     row->addWidget(draws);
@@ -115,7 +112,6 @@ void DeskPageView::buildTools() {
         });
         row->addWidget(chip);
     }
-    row->addStretch(1);
     auto* fillWith = new QPushButton(tr("Fill with…"));
     fillWith->setObjectName(QStringLiteral("fillWith"));
     fillWith->setToolTip(tr("Lay out a run for what is in hand, with its chains"));
@@ -272,6 +268,8 @@ void DeskPageView::follow() {
 
 void DeskPageView::buildChips() {
     const auto& pages = workspace_.document.ensemble().desk.pages;
+    // Behind them stays what adds one.
+    QLayoutItem* add = chips_->takeAt(chips_->count() - 1);
     while (chips_->count() > static_cast<int>(pages.size())) {
         QLayoutItem* item = chips_->takeAt(chips_->count() - 1);
         chipGroup_->removeButton(static_cast<QAbstractButton*>(item->widget()));
@@ -293,6 +291,7 @@ void DeskPageView::buildChips() {
         });
         chips_->addWidget(chip);
     }
+    chips_->addItem(add);
     for (std::size_t i = 0; i < pages.size(); ++i) {
         auto* chip = static_cast<QPushButton*>(chips_->itemAt(static_cast<int>(i))->widget());
         chip->setText(nameToShow(nameOf(pages[i])));

@@ -2,7 +2,6 @@
 #pragma once
 
 #include <QButtonGroup>
-#include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
 #include <map>
@@ -11,6 +10,7 @@
 #include "app/pages/desk/arranging.h"
 #include "app/pages/desk/desk_board.h"
 #include "app/pages/desk/element_details.h"
+#include "app/widgets/flow_layout.h"
 
 namespace mellow::app {
 
@@ -58,7 +58,7 @@ class DeskPageView : public Page {
     Arranging* arranging_;
     ElementDetails* details_ = nullptr;
     QWidget* bar_;
-    QHBoxLayout* chips_;
+    FlowLayout* chips_;  ///< a button for each page, and one that adds one
     QButtonGroup* chipGroup_;
     QWidget* tools_;
     QPushButton* arrange_;

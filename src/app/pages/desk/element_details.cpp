@@ -26,7 +26,7 @@ auto elementAt(std::string id) {
 ElementDetails::ElementDetails(Workspace& workspace) : workspace_(workspace), scroll_(new QScrollArea) {
     setObjectName(QStringLiteral("elementDetails"));
     auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
+    column->setContentsMargins(0, 0, scaled(8), 0);
     scroll_->setWidgetResizable(true);
     scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     column->addWidget(scroll_);

@@ -12,6 +12,18 @@ namespace mellow::app {
 
 namespace {
 
+/// As many of the names in a title as fit a width, and the others.
+std::pair<QString, QString> brokenTitle(const QString& title, int width) {
+    const QFontMetrics metrics(bodyFont());
+    const QString between = QStringLiteral(", ");
+    if (metrics.horizontalAdvance(title) <= width) return {title, {}};
+    for (qsizetype at = title.lastIndexOf(between); at > 0; at = title.lastIndexOf(between, at - 1)) {
+        const QString first = title.left(at + 1);
+        if (metrics.horizontalAdvance(first) <= width) return {first, title.mid(at + between.size())};
+    }
+    return {title, {}};
+}
+
 constexpr int cardHeight = 74;
 constexpr int gap = 8;
 constexpr double middleShare = 0.2;  // of the width, for threads
@@ -137,8 +149,10 @@ void PortBoard::paintCard(QPainter& painter, const PortCard& card, const QRect& 
         painter.drawText(area, Qt::AlignTop | Qt::AlignLeft,
                          painter.fontMetrics().elidedText(text, Qt::ElideRight, area.width()));
     };
-    write(0, bodyFont(), silenced ? t.dim : t.ink, card.title, noteWidth);
-    write(1, captionFont(), t.dim, card.where, 0);
+    // Names that do not fit beside the note go on in the second line, before where the port is.
+    const auto [first, rest] = brokenTitle(card.title, inner.width() - noteWidth);
+    write(0, bodyFont(), silenced ? t.dim : t.ink, first, noteWidth);
+    write(1, captionFont(), t.dim, rest.isEmpty() ? card.where : tr("%1 · %2").arg(rest, card.where), 0);
     write(2, captionFont(), waits ? concern : silenced ? t.dim : t.ink, card.sentence, 0);
 }
 

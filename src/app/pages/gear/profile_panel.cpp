@@ -19,6 +19,7 @@
 #include "app/pages/gear/table_dialog.h"
 #include "app/reuse/reuse.h"
 #include "app/theme/theme.h"
+#include "app/widgets/flow_layout.h"
 #include "app/words.h"
 #include "core/files/files.h"
 #include "core/model/edit.h"
@@ -70,13 +71,12 @@ ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(scaled(6));
-    auto* head = new QHBoxLayout;
+    auto* head = new FlowLayout(scaled(6));
     choice_->setObjectName(QStringLiteral("profile"));
     choice_->setAccessibleName(tr("Profile"));
     choice_->setToolTip(tr("Whose profile: a controller’s controls, or an instrument’s parameters"));
     choice_->setSizeAdjustPolicy(QComboBox::AdjustToContents);
     head->addWidget(choice_);
-    head->addStretch(1);
     const auto add = [&](const QString& text, const QString& tip, const char* name, auto act) {
         auto* button = new QPushButton(text);
         button->setToolTip(tip);

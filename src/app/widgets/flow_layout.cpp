@@ -3,6 +3,7 @@
 #include "app/widgets/flow_layout.h"
 
 #include <algorithm>
+#include <utility>
 
 namespace mellow::app {
 
@@ -23,12 +24,15 @@ QLayoutItem* FlowLayout::takeAt(int index) {
 QSize FlowLayout::minimumSize() const {
     QSize size;
     for (const QLayoutItem* item : items_) size = size.expandedTo(item->minimumSize());
-    return size;
+    return size.expandedTo({0, height_});
 }
 
 void FlowLayout::setGeometry(const QRect& rect) {
     QLayout::setGeometry(rect);
     arrange(rect, true);
+    // As many rows as there are at this width are what is needed at least.
+    const int height = heightForWidth(rect.width());
+    if (std::exchange(height_, height) != height) update();
 }
 
 int FlowLayout::arrange(const QRect& rect, bool move) const {

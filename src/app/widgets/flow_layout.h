@@ -28,6 +28,7 @@ class FlowLayout : public QLayout {
 
     Items items_;
     int gap_;
+    int height_ = 0;  ///< of its rows at the width that it has
 };
 
 }  // namespace mellow::app

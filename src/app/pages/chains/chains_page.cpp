@@ -19,6 +19,7 @@
 #include "app/reuse/run_dialog.h"
 #include "app/target_finder.h"
 #include "app/theme/theme.h"
+#include "app/widgets/elided_label.h"
 
 namespace mellow::app {
 
@@ -34,7 +35,7 @@ ChainsPage::ChainsPage(Workspace& workspace, QWidget* parent)
       document_(workspace.document),
       selection_(workspace.selection),
       title_(new QLabel),
-      summary_(new QLabel),
+      summary_(new ElidedLabel),
       add_(new QPushButton(tr("Add chain"))),
       list_(new ChainList(workspace.document, workspace.selection, workspace.live)),
       scroll_(new QScrollArea),

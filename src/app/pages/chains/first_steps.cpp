@@ -29,9 +29,9 @@ FirstSteps::FirstSteps(Workspace& workspace, QWidget* parent)
     head->addWidget(away);
     column->addLayout(head);
     auto* row = new QWidget;
-    auto* cards = new QHBoxLayout(row);
-    cards->setContentsMargins(0, 0, 0, 0);
-    cards->setSpacing(scaled(10));
+    row_ = new QBoxLayout(QBoxLayout::LeftToRight, row);
+    row_->setContentsMargins(0, 0, 0, 0);
+    row_->setSpacing(scaled(10));
     column->addWidget(row);
     const auto button = [this](const Card& card, const QString& text, const QString& tip, const char* name,
                                auto act) {
@@ -80,9 +80,21 @@ void FirstSteps::hideEvent(QHideEvent* event) {
     hide();
 }
 
-/// What wraps needs the height that it has at this width, also where there is little.
+QSize FirstSteps::minimumSizeHint() const {
+    int widest = 0;
+    for (const Card& card : cards_) widest = std::max(widest, card.frame->minimumSizeHint().width());
+    return {widest + 2 * scaled(16), QFrame::minimumSizeHint().height()};
+}
+
+/// What wraps needs the height that it has at this width, also where there is little; where three cards find
+/// no room beside one another they stand below, and say no more than what is to be done.
 void FirstSteps::resizeEvent(QResizeEvent* event) {
     QFrame::resizeEvent(event);
+    int beside = 2 * scaled(16) + 2 * scaled(10);
+    for (const Card& card : cards_) beside += card.frame->minimumSizeHint().width();
+    const bool fits = beside <= width();
+    row_->setDirection(fits ? QBoxLayout::LeftToRight : QBoxLayout::TopToBottom);
+    for (const Card& card : cards_) card.words->setVisible(fits);
     if (const int height = heightForWidth(width()); height > 0) setMinimumHeight(height);
 }
 

@@ -5,6 +5,7 @@
 // done.
 #pragma once
 
+#include <QBoxLayout>
 #include <QFrame>
 #include <QLabel>
 #include <QPushButton>
@@ -23,6 +24,8 @@ class FirstSteps : public QFrame {
 
     /// The step that is to be done next, 1 to 3; 0: all are done.
     [[nodiscard]] int next() const;
+    /// As wide as its widest card: they can stand one below the other.
+    [[nodiscard]] QSize minimumSizeHint() const override;
 
  protected:
     void hideEvent(QHideEvent* event) override;
@@ -42,6 +45,7 @@ class FirstSteps : public QFrame {
 
     Workspace& workspace_;
     std::array<Card, 3> cards_;
+    QBoxLayout* row_;  ///< of the cards
     LevelBar* meter_;
     bool began_ = false;  ///< the ensemble was empty, and the steps are not done
     bool moved_ = false;

@@ -55,6 +55,8 @@ Header::Header(const QStringList& pages, Transport* transport, QWidget* parent)
     row->setSizeConstraint(QLayout::SetNoConstraint);
     title_->setObjectName(QStringLiteral("ensembleTitle"));
     title_->setProperty("role", "title");
+    title_->setCursor(Qt::IBeamCursor);
+    title_->installEventFilter(this);
     hand_->setObjectName(QStringLiteral("whoIsInHand"));
     hand_->setProperty("role", "caption");
     auto* names = new QVBoxLayout;
@@ -140,7 +142,8 @@ void Header::showTroubles(int troubles) {
 
 void Header::showTitle(const QString& title, const QString& path) {
     titleText_ = title;
-    title_->setToolTip(title + QLatin1Char('\n') + (path.isEmpty() ? tr("Not saved yet") : path));
+    title_->setToolTip(title + QLatin1Char('\n') + (path.isEmpty() ? tr("Not saved yet") : path) +
+                       QLatin1Char('\n') + tr("A click names it anew"));
     fit();
 }
 
@@ -211,6 +214,11 @@ void Header::changeEvent(QEvent* event) {
     if (event->type() != QEvent::StyleChange) return;
     paintMarks();
     fit();
+}
+
+bool Header::eventFilter(QObject* watched, QEvent* event) {
+    if (watched == title_ && event->type() == QEvent::MouseButtonRelease) emit titleAsked(title_);
+    return QWidget::eventFilter(watched, event);
 }
 
 /// Fonts are known now.

@@ -42,11 +42,14 @@ class Header : public QWidget {
     void silenceAsked();
     void tempoTapped();
     void checksAsked();
+    /// The title was clicked: another is wished for.
+    void titleAsked(QWidget* title);
 
  protected:
     void resizeEvent(QResizeEvent* event) override;
     void changeEvent(QEvent* event) override;
     void showEvent(QShowEvent* event) override;
+    bool eventFilter(QObject* watched, QEvent* event) override;
 
  private:
     MovingText* addRate(bool pointed, const QString& tip);

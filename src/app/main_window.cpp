@@ -33,6 +33,7 @@
 #include "app/takes/unsaved_dialog.h"
 #include "app/theme/theme.h"
 #include "app/versions_dialog.h"
+#include "app/widgets/popover.h"
 #include "app/words.h"
 #include "core/files/files.h"
 #include "core/store/ensemble_json.h"
@@ -274,6 +275,7 @@ void MainWindow::connectAll() {
     connect(header_, &Header::silenceAsked, this, &MainWindow::silence);
     connect(header_, &Header::tempoTapped, this, &MainWindow::tapTempo);
     connect(header_, &Header::checksAsked, this, &MainWindow::showChecks);
+    connect(header_, &Header::titleAsked, this, &MainWindow::nameEnsemble);
     connect(&document_, &Document::findingsChanged, this, [this] {
         const auto& findings = document_.findings();
         header_->showTroubles(
@@ -603,6 +605,27 @@ void MainWindow::openDemo() {
 
 void MainWindow::newEnsemble() {
     if (files_->begin()) selection_.set({});
+}
+
+/// Where its name is shown.
+void MainWindow::nameEnsemble(QWidget* at) {
+    if (document_.isReadOnly()) return;
+    auto* open = new Popover(this);
+    open->setAccessibleName(tr("The ensemble’s name"));
+    auto* field = new QLineEdit(toQt(document_.ensemble().title));
+    field->setObjectName(QStringLiteral("ensembleName"));
+    field->setAccessibleName(tr("The ensemble’s name"));
+    field->setMinimumWidth(scaled(260));
+    connect(field, &QLineEdit::returnPressed, open, [this, open, field] {
+        const std::string name = field->text().trimmed().toStdString();
+        if (!name.empty() && name != document_.ensemble().title)
+            document_.edit(tr("Name the ensemble"), [&name](Ensemble& e) { e.title = name; });
+        open->close();
+    });
+    open->column()->addWidget(field);
+    open->openAt(*at, at->rect());
+    field->setFocus();
+    field->selectAll();
 }
 
 void MainWindow::refreshTitle() {

@@ -107,6 +107,7 @@ class MainWindow : public QMainWindow {
     void putPart(const QString& path);
     bool takenByPage(const QString& path);
     void followSelection();
+    void nameEnsemble(QWidget* at);
     void refreshTitle();
     void useTheme(const QString& name, double scale);
 

@@ -220,6 +220,45 @@ class MannersTest : public QObject {
                  stage.window.chain("glass", "swell").branches[1].target);
     }
 
+    /// The ensemble and its controllers are named where their names are shown; an instrument that nobody has
+    /// named is called after its sound or its port.
+    void namesAreTypedWhereTheyAreShown() {
+        Stage stage(false);
+        QTest::mouseClick(stage.window.find<QLabel>("ensembleTitle"), Qt::LeftButton);
+        auto* name = stage.window->findChild<QLineEdit*>(QStringLiteral("ensembleName"));
+        QVERIFY(name != nullptr && name->hasFocus());
+        QTest::keyClicks(name, QStringLiteral("Winter observatory"));
+        stage.window.editsOnce([&] { QTest::keyClick(name, Qt::Key_Return); });
+        QCOMPARE(stage.ensemble().title, std::string("Winter observatory"));
+        Stage::settle();
+        stage.window->selection().go(GearPlace{true, "practice-keys"});
+        QTRY_VERIFY(stage.window->findChild<QLineEdit*>(QStringLiteral("controllerName0")) != nullptr);
+        auto* controller = stage.window->findChild<QLineEdit*>(QStringLiteral("controllerName0"));
+        controller->setFocus();
+        controller->selectAll();
+        QTest::keyClicks(controller, QStringLiteral("Frosted keys"));
+        QTest::keyClick(controller, Qt::Key_Return);
+        QCOMPARE(stage.ensemble().controllers[0].name, std::string("Frosted keys"));
+
+        stage.window->showPage(0);
+        stage.key(Qt::Key_N, Qt::ControlModifier | Qt::ShiftModifier);
+        const auto& made = [&]() -> const Instrument& {
+            return stage.ensemble().instruments[stage.ensemble().instruments.size() - 1];
+        };
+        QComboBox* sound = nullptr;
+        for (QComboBox* each : stage.window.details().findChildren<QComboBox*>()) {
+            if (each->isVisible() && each->count() == 128) sound = each;
+        }
+        QVERIFY(sound != nullptr);
+        sound->setCurrentIndex(73);
+        emit sound->activated(73);
+        QCOMPARE(made().name, sound->itemText(73).toStdString());
+        sound->setCurrentIndex(40);
+        emit sound->activated(40);
+        QCOMPARE(made().name, sound->itemText(40).toStdString());
+        stage.goesBackAndForth();
+    }
+
     /// What is added is seen, and its name is what is typed next.
     void aNewParameterIsNamed() {
         Stage stage(false);

@@ -95,7 +95,8 @@ void FirstSteps::resizeEvent(QResizeEvent* event) {
     const bool fits = beside <= width();
     row_->setDirection(fits ? QBoxLayout::LeftToRight : QBoxLayout::TopToBottom);
     for (const Card& card : cards_) card.words->setVisible(fits);
-    if (const int height = heightForWidth(width()); height > 0) setMinimumHeight(height);
+    layout()->activate();
+    setMinimumHeight(hasHeightForWidth() ? heightForWidth(width()) : sizeHint().height());
 }
 
 FirstSteps::Card FirstSteps::addCard(QWidget* row, const QString& title, const QString& words) {

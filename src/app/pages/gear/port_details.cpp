@@ -97,6 +97,7 @@ void PortDetails::rebuild() {
     const PortName port{place.input, place.port};
     title_->setText(port.name.empty() ? tr("Ports") : titleOf(workspace_.document.ensemble(), port));
     if (!port.name.empty()) {
+        if (port.input) addNames(port);
         if (port.input) addHeard(port);
         addFeedback(port);
         if (port.input) addZones(port);
@@ -114,6 +115,27 @@ QLabel* PortDetails::addText(const QString& text, const char* role) {
     label->setWordWrap(true);
     column_->addWidget(label);
     return label;
+}
+
+/// Who plays there is named where it is seen.
+void PortDetails::addNames(const PortName& port) {
+    const auto& controllers = workspace_.document.ensemble().controllers;
+    for (std::size_t i = 0; i < controllers.size(); ++i) {
+        if (controllers[i].port != port.name) continue;
+        auto* field = new QLineEdit(nameToShow(nameOf(controllers[i])));
+        field->setObjectName(QStringLiteral("controllerName%1").arg(i));
+        field->setAccessibleName(tr("The controller’s name"));
+        field->setToolTip(tr("What the controller is called"));
+        connect(field, &QLineEdit::editingFinished, this, [this, field, i] {
+            if (!field->isModified()) return;
+            field->setModified(false);
+            const std::string name = field->text().trimmed().toStdString();
+            workspace_.document.edit(tr("Name a controller"), [&name, i](Ensemble& e) {
+                if (i < e.controllers.size()) e.controllers[i].name = name;
+            });
+        });
+        column_->addWidget(field);
+    }
 }
 
 void PortDetails::addHeard(const PortName& port) {

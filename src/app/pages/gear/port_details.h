@@ -25,6 +25,7 @@ class PortDetails : public QWidget {
  private:
     void follow();
     void rebuild();
+    void addNames(const PortName& port);
     void addHeard(const PortName& port);
     void addConnections(const PortName& port);
     void addWireChoice(const io::Wire& wire, const std::vector<io::Wire>& wires, bool there);

@@ -9,7 +9,10 @@
 #include "app/library_folder.h"
 #include "app/pages/chains/chain_list.h"
 #include "app/pages/desk/desk_page.h"
+#include "app/pages/desk/surface.h"
+#include "app/pages/gear/profile_panel.h"
 #include "app/reuse/keep_dialog.h"
+#include "app/reuse/reuse.h"
 #include "app/reuse/run_dialog.h"
 #include "core/checks/check.h"
 #include "support/build.h"
@@ -173,12 +176,70 @@ class JobsTest : public QObject {
         stage.type(field, QStringLiteral("63"));
         QVERIFY(stage.first().chains.at(0).branches[2].high == Level(63.0));
         test::Witness witness(stage.window);
+        // What was played before has been told of.
+        stage.send({0xBF, 119, 1});
+        QTRY_VERIFY(witness.came(0xBF, 119));
+        witness.out.clear();
         stage.key(Qt::Key_Space);
         QTRY_VERIFY_WITH_TIMEOUT(witness.sent("frost", 0xB0, 20, 125), 15000);
         QVERIFY(witness.sent("frost", 0xB0, 22, 62));
         QVERIFY(!witness.sent("frost", 0xB0, 22, 125));
         stage.took(20);
         QCOMPARE(stage.troubles(), 0);
+    }
+
+    /// Nine on the desk, moved by hardware too; then the instrument and the hardware are exchanged.
+    void nineOnTheDeskWithHardware() {
+        Stage stage;
+        for (const std::string name : {"Nine sliders", "Nine-drawbar organ"}) {
+            const library::Shelf shelf = wholeLibrary();
+            for (const library::Item& item : shelf.items) {
+                if (item.part.name == name) stage.window->reuse().put(item.part);
+            }
+        }
+        const std::string organ = stage.first().id;
+        stage.window->document().edit(QStringLiteral("given"),
+                                      [](Ensemble& e) { e.instruments[0].chains.clear(); });
+        stage.window.select(organ, {}, app::Part::instrument);
+        test::Witness witness(stage.window);
+        stage.acts = 0;
+        stage.key(Qt::Key_2, Qt::ControlModifier);
+        stage.click("addDeskPage");
+        QTRY_VERIFY(stage.window->live().instrumentReading(organ).inHand);
+        stage.acts += 2;  // Fill with…, sliders.
+        stage.window->findChild<QAction*>(QStringLiteral("fillSliders"))->trigger();
+        stage.key(Qt::Key_F2);
+        const auto elements = [&] { return stage.ensemble().desk.pages[0].elements.size(); };
+        QVERIFY(elements() >= 9);
+        const std::string drawbar = stage.ensemble().desk.pages[0].elements[0].id;
+        stage.key(Qt::Key_1, Qt::ControlModifier);
+        stage.key(Qt::Key_U, Qt::ControlModifier);
+        stage.move(70);
+        auto* run = stage.window->findChild<RunDialog*>();
+        QTRY_COMPARE(run->findChild<SourcePick*>()->source().number, 70);
+        stage.press("makeRun");
+        stage.send({0xB0, 70, 64});
+        QTRY_VERIFY(witness.sent(organ, 0xB0, 70, 64) || witness.sent(organ, 0xB1, 70, 64));
+        auto* surface = stage.window.pageOf<DeskPageView>().board().surface(drawbar);
+        QVERIFY(surface != nullptr);
+        stage.key(Qt::Key_2, Qt::ControlModifier);
+        QTRY_VERIFY(std::abs(surface->position(Axis::x) - 64.0 / 127) < 0.02);
+        stage.key(Qt::Key_1, Qt::ControlModifier);
+        stage.key(Qt::Key_W, Qt::ControlModifier | Qt::ShiftModifier);
+        stage.take(QStringLiteral("orchestral"));
+        stage.press("acceptMatches");
+        QCOMPARE(stage.first().name, std::string("Orchestral strings"));
+        stage.key(Qt::Key_4, Qt::ControlModifier);
+        stage.click("showProfile");
+        stage.window->findChild<ProfilePanel*>()->show(
+            ProfilePlace::controls(stage.ensemble().controllers[0].id));
+        ++stage.acts;  // The choice of the profile.
+        stage.key(Qt::Key_W, Qt::ControlModifier | Qt::ShiftModifier);
+        stage.take(QStringLiteral("four pedals"));
+        stage.press("acceptMatches");
+        QCOMPARE(stage.ensemble().controllers[0].controls.size(), 4U);
+        stage.took(24);
+        stage.goesBackAndForth();
     }
 
     /// Pressure is divided and limited, kept in the library, and used in another document.

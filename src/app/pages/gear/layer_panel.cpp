@@ -2,13 +2,13 @@
 // written anywhere.
 #include "app/pages/gear/layer_panel.h"
 
-#include <QHBoxLayout>
 #include <QMenu>
 #include <QSignalBlocker>
 #include <QVBoxLayout>
 #include <algorithm>
 
 #include "app/theme/theme.h"
+#include "app/widgets/flow_layout.h"
 #include "app/words.h"
 #include "core/describe/heard.h"
 #include "core/model/resolve.h"
@@ -40,7 +40,7 @@ LayerPanel::LayerPanel(Workspace& workspace, QWidget* parent)
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(scaled(6));
-    auto* head = new QHBoxLayout;
+    auto* head = new FlowLayout(scaled(6));
     choice_->setObjectName(QStringLiteral("layersOf"));
     choice_->setAccessibleName(tr("Whose layers"));
     choice_->setToolTip(tr("Whose layers are drawn"));
@@ -48,7 +48,6 @@ LayerPanel::LayerPanel(Workspace& workspace, QWidget* parent)
     head->addWidget(choice_);
     words_->setObjectName(QStringLiteral("layerWords"));
     words_->setProperty("role", "caption");
-    head->addWidget(words_, 1);
     sideBySide_->setObjectName(QStringLiteral("sideBySide"));
     sideBySide_->setToolTip(tr("Share the keys out among these layers, in their order"));
     connect(sideBySide_, &QPushButton::clicked, this, [this] { spread(Along::keys); });
@@ -73,6 +72,7 @@ LayerPanel::LayerPanel(Workspace& workspace, QWidget* parent)
     fade_->setMenu(fades);
     head->addWidget(fade_);
     column->addLayout(head);
+    column->addWidget(words_);
     column->addWidget(board_, 1);
     empty_->setAlignment(Qt::AlignCenter);
     empty_->setWordWrap(true);

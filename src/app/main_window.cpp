@@ -43,6 +43,8 @@ namespace mellow::app {
 
 namespace {
 
+constexpr int leastLeft = 178;  // px, of what stands on the left, without its margins
+
 constexpr double plainFonts = 1.0;
 constexpr double largeFonts = 1.25;
 
@@ -201,7 +203,6 @@ void MainWindow::buildCenter() {
     columns_->setHandleWidth(1);
     columns_->setChildrenCollapsible(false);
     left_ = new QStackedWidget;
-    left_->setMinimumWidth(scaled(190));
     ensembleSide_ = buildLeft();
     left_->addWidget(ensembleSide_);
     for (QWidget* left : lefts_) {
@@ -365,6 +366,7 @@ QWidget* MainWindow::onLeft(QWidget* widget) {
     widget->setObjectName(QStringLiteral("leftPanel"));
     widget->setAttribute(Qt::WA_StyledBackground);
     widget->layout()->setContentsMargins(scaled(6), scaled(10), scaled(6), scaled(6));
+    if (auto* column = qobject_cast<QBoxLayout*>(widget->layout())) column->addStrut(scaled(leastLeft));
     return widget;
 }
 
@@ -374,6 +376,7 @@ QWidget* MainWindow::buildLeft() {
     left->setAttribute(Qt::WA_StyledBackground);
     auto* column = new QVBoxLayout(left);
     column->setContentsMargins(scaled(6), scaled(10), scaled(6), scaled(6));
+    column->addStrut(scaled(leastLeft));
     auto* head = new QHBoxLayout;
     auto* title = new QLabel(tr("Ensemble"));
     title->setProperty("role", "section");

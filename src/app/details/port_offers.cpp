@@ -5,6 +5,7 @@
 #include <QCompleter>
 #include <QEvent>
 #include <QKeyEvent>
+#include <QPainter>
 #include <QStringListModel>
 #include <algorithm>
 
@@ -59,7 +60,18 @@ class Filler : public QObject {
 
  private:
     void showArrow() {
-        list_->setIcon(QIcon(QStringLiteral(":/icons/arrow-%1.svg").arg(theme().name.toLower())));
+        // As large as that of a list, in the middle of the place that a field has for a mark.
+        constexpr int place = 16;
+        constexpr int size = 10;
+        const double ratio = field_.devicePixelRatioF();
+        QPixmap mark(QSize(place, place) * ratio);
+        mark.setDevicePixelRatio(ratio);
+        mark.fill(Qt::transparent);
+        QPainter painter(&mark);
+        QIcon(QStringLiteral(":/icons/arrow-%1.svg").arg(theme().name.toLower()))
+            .paint(&painter, QRect((place - size) / 2, (place - size) / 2, size, size));
+        painter.end();
+        list_->setIcon(QIcon(mark));
     }
     void offerAll() {
         field_.setFocus();

@@ -11,6 +11,7 @@
 #include "app/reuse/reuse.h"
 #include "app/tablet_dialog.h"
 #include "app/theme/theme.h"
+#include "app/widgets/elided_label.h"
 #include "app/words.h"
 
 namespace mellow::app {
@@ -36,7 +37,7 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
       activity_(new PortActivity(workspace.live, this)),
       board_(new PortBoard),
       threads_(new ElidedLabel),
-      tableTitle_(new QLabel),
+      tableTitle_(new ElidedLabel),
       controls_(new ControlsModel(workspace.document, *activity_, this)),
       table_(new QTableView),
       profile_(new ProfilePanel(workspace)),
@@ -51,6 +52,7 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     column->setSpacing(scaled(8));
     // Titles stand above the board's columns.
     auto* head = new QHBoxLayout;
+    head->setSpacing(scaled(12));
     head->setSpacing(0);
     const auto addTitle = [head](const QString& title, const QString& caption) {
         auto* part = new QWidget;
@@ -102,7 +104,7 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     layered_->setToolTip(tr("Which keys and velocities each instrument plays, drawn over a keyboard"));
     traffic_->setChecked(true);
     tabs->addSpacing(scaled(8));
-    tabs->addWidget(tableTitle_);
+    tabs->addWidget(tableTitle_, 1000);
     tabs->addStretch(1);
     auto* tablets = new QPushButton(tr("Tablets…"));
     tablets->setObjectName(QStringLiteral("showTablets"));

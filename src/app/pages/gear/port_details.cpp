@@ -26,6 +26,7 @@ PortDetails::PortDetails(Workspace& workspace, const PortActivity& activity, QWi
     outer->setContentsMargins(0, 0, 0, 0);
     title_->setProperty("role", "title");
     title_->setWordWrap(true);
+    title_->setContentsMargins(0, 0, scaled(10), 0);
     outer->addWidget(title_);
     auto* scroll = new QScrollArea;
     scroll->setWidgetResizable(true);

@@ -30,6 +30,7 @@ class Filler : public QObject {
         completer->setFilterMode(Qt::MatchContains);
         completer->setCompletionMode(QCompleter::PopupCompletion);
         field_.setCompleter(completer);
+        completer->popup()->setObjectName(QStringLiteral("offers"));
         field_.installEventFilter(this);
         list_ = field_.addAction(QIcon(), QLineEdit::TrailingPosition);
         list_->setToolTip(Form::tr("What is there"));

@@ -109,6 +109,9 @@ QPushButton#silence:hover, QPushButton#silence:focus { background: %raised; }
 QPushButton[role="chip"] { border: 1px solid %line; background: %ground; }
 QPushButton[role="ribbon"] { border: 1px solid %honey; border-left: %4 solid %honey; background: %ground; padding-left: %8; }
 QPushButton[role="chip"]:checked { border: 1px solid %sky; background: %raised; }
+QListView#offers { background: %raised; color: %ink; border: 1px solid %line; padding: %4; }
+QListView#offers::item { padding: %4 %6; border-radius: %4; }
+QListView#offers::item:selected, QListView#offers::item:hover { background: %ground; color: %ink; }
 QPushButton[role="addSmall"] { color: %dim; border: 1px dashed %dim; background: transparent; padding: %4 0; }
 QPushButton[role="add"] { color: %dim; border: 1px dashed %dim; background: transparent; padding: %4 %6; }
 QPushButton[role="page"] { background: transparent; color: %dim; border: none; border-bottom: %3 solid transparent;
@@ -142,7 +145,7 @@ QRadioButton { spacing: %8; background: transparent; }
 QRadioButton::indicator { width: %14; height: %14; border: 1px solid %dim; border-radius: %8; background: %ground; }
 QRadioButton::indicator:checked { background: %sky; border: %4 solid %ground; }
 QRadioButton:focus { color: %sky; }
-QComboBox QListView, QListView#completions { background: %raised; color: %ink; border: 1px solid %line; }
+QComboBox QListView { background: %raised; color: %ink; border: 1px solid %line; }
 QSlider::groove:horizontal { height: %4; background: %line; border-radius: %2; }
 QSlider::handle:horizontal { width: %14; height: %14; margin: -%5 0; border-radius: %6; background: %sky; }
 QSlider::handle:horizontal:focus { background: %ink; }

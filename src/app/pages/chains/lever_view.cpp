@@ -97,8 +97,12 @@ LeverView::LeverView(Workspace& workspace, QWidget* parent)
     buildEmpty();
     column->addWidget(empty_, 1);
     column->addWidget(body_, 1);
-    column->addWidget(ribbon_, 0, Qt::AlignLeft);
-    column->addWidget(chips_);
+    // Beside the steps, where it comes and goes and moves nothing.
+    auto* foot = new QHBoxLayout;
+    foot->setSpacing(scaled(8));
+    foot->addWidget(chips_, 1);
+    foot->addWidget(ribbon_, 0, Qt::AlignRight | Qt::AlignTop);
+    column->addLayout(foot);
     readBehind(*chips_, *source_);
     // Below, where what comes moves nothing that is under the hand.
     column->addWidget(findings_);
@@ -377,6 +381,10 @@ void LeverView::touch(int branch) {
     if (chain == nullptr || branch >= static_cast<int>(chain->branches.size())) return;
     const Target target = targetOf(document_.ensemble(), instrumentOf(document_.ensemble(), selection_.now()),
                                    chain->branches[static_cast<std::size_t>(branch)].target);
+    // The chain that follows is not led about by its own rails.
+    const auto& follower = workspace_.touched.follower();
+    const Selected& now = selection_.now();
+    if (follower && follower->instrument == now.instrument && follower->chain == now.chain) return;
     if (target.parameter != nullptr && target.instrument != nullptr)
         workspace_.touched.touch({target.instrument->id, target.parameter->id});
 }

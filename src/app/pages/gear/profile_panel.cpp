@@ -155,6 +155,7 @@ ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
     empty_->setAlignment(Qt::AlignCenter);
     empty_->setProperty("role", "help");
     empty_->setObjectName(QStringLiteral("profileEmpty"));
+    empty_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Ignored);
     column->addWidget(empty_, 1);
     connect(choice_, &QComboBox::activated, this, [this](int chosen) {
         if (chosen >= 0 && chosen < static_cast<int>(places_.size()))

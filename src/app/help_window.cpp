@@ -4,6 +4,9 @@
 #include <QFile>
 #include <QHBoxLayout>
 #include <QMenu>
+#include <QUrl>
+#include <algorithm>
+#include <array>
 
 #include "app/page.h"
 #include "app/theme/theme.h"
@@ -12,6 +15,27 @@
 namespace mellow::app {
 
 namespace {
+
+/// What of a picture of the whole window a page shows, at its full size.
+struct Detail {
+    const char* name;
+    QRect rect;
+};
+constexpr std::array details{Detail{"chains", {209, 332, 762, 340}}, Detail{"steps", {462, 62, 760, 460}},
+                             Detail{"learn", {280, 0, 780, 190}},    Detail{"desk", {209, 90, 780, 440}},
+                             Detail{"takes", {0, 90, 780, 460}},     Detail{"gear", {209, 90, 770, 290}}};
+
+/// Text whose pictures are details.
+class HelpText : public QTextBrowser {
+ public:
+    QVariant loadResource(int type, const QUrl& name) override {
+        const auto found = std::find_if(details.begin(), details.end(), [&name](const Detail& each) {
+            return name.path() == QStringLiteral("/help/%1.png").arg(QLatin1String(each.name));
+        });
+        if (found == details.end()) return QTextBrowser::loadResource(type, name);
+        return QImage(QLatin1Char(':') + name.path()).copy(found->rect);
+    }
+};
 
 QString cell(const QString& text) {
     return QStringLiteral("<td style=\"padding-right:24px\">%1</td>").arg(text.toHtmlEscaped());
@@ -37,7 +61,7 @@ void addEntries(const QMenu& menu, QString& rows) {
 }  // namespace
 
 HelpWindow::HelpWindow(QMenuBar& menus, QWidget* window)
-    : QDialog(window), menus_(menus), list_(new QListWidget), text_(new QTextBrowser) {
+    : QDialog(window), menus_(menus), list_(new QListWidget), text_(new HelpText) {
     setObjectName(QStringLiteral("helpWindow"));
     setWindowTitle(tr("Help"));
     setAttribute(Qt::WA_DeleteOnClose);
@@ -61,7 +85,7 @@ HelpWindow::HelpWindow(QMenuBar& menus, QWidget* window)
     connect(list_, &QListWidget::currentItemChanged, this, [this](const QListWidgetItem* now) {
         if (now != nullptr) showPage(now->data(Qt::UserRole).toString());
     });
-    resize(scaled(860), scaled(620));
+    resize(scaled(1000), scaled(680));
 }
 
 void HelpWindow::showPage(const QString& id) {

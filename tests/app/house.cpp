@@ -100,6 +100,11 @@ class HouseTest : public QObject {
             const QString id = QString::fromLatin1(pageRows()[page].id);
             QVERIFY2(helpText(stage).size() > 400, qPrintable(id));
             QVERIFY(helpText(stage).startsWith(pageRows()[page].title()));
+            // Its picture is a detail that finds room in the text.
+            auto* text = help(stage).findChild<QTextBrowser*>();
+            const QImage picture = qvariant_cast<QImage>(text->document()->resource(
+                QTextDocument::ImageResource, QUrl(QStringLiteral("qrc:/help/%1.png").arg(id))));
+            QVERIFY(!picture.isNull() && picture.width() <= text->viewport()->width());
             help(stage).close();
             Stage::settle();
         }

@@ -29,9 +29,9 @@ FirstSteps::FirstSteps(Workspace& workspace, QWidget* parent)
     head->addWidget(away);
     column->addLayout(head);
     auto* row = new QWidget;
-    row_ = new QBoxLayout(QBoxLayout::LeftToRight, row);
-    row_->setContentsMargins(0, 0, 0, 0);
-    row_->setSpacing(scaled(10));
+    auto* cards = new QHBoxLayout(row);
+    cards->setContentsMargins(0, 0, 0, 0);
+    cards->setSpacing(scaled(10));
     column->addWidget(row);
     const auto button = [this](const Card& card, const QString& text, const QString& tip, const char* name,
                                auto act) {
@@ -86,15 +86,20 @@ QSize FirstSteps::minimumSizeHint() const {
     return {widest + 2 * scaled(16), QFrame::minimumSizeHint().height()};
 }
 
-/// What wraps needs the height that it has at this width, also where there is little; where three cards find
-/// no room beside one another they stand below, and say no more than what is to be done.
 void FirstSteps::resizeEvent(QResizeEvent* event) {
     QFrame::resizeEvent(event);
+    shareRoom();
+}
+
+/// Where three cards find no room beside one another, only the one is there that says what is to be done now.
+/// What wraps needs the height that it has at this width, also where there is little.
+void FirstSteps::shareRoom() {
     int beside = 2 * scaled(16) + 2 * scaled(10);
     for (const Card& card : cards_) beside += card.frame->minimumSizeHint().width();
     const bool fits = beside <= width();
-    row_->setDirection(fits ? QBoxLayout::LeftToRight : QBoxLayout::TopToBottom);
-    for (const Card& card : cards_) card.words->setVisible(fits);
+    const int now = next() == 0 ? static_cast<int>(cards_.size()) : next();
+    for (int i = 0; i < static_cast<int>(cards_.size()); ++i)
+        cards_.at(static_cast<std::size_t>(i)).frame->setVisible(fits || i + 1 == now);
     layout()->activate();
     setMinimumHeight(hasHeightForWidth() ? heightForWidth(width()) : sizeHint().height());
 }
@@ -152,6 +157,7 @@ void FirstSteps::follow() {
         frame->style()->unpolish(frame);
         frame->style()->polish(frame);
     }
+    shareRoom();
 }
 
 void FirstSteps::followValue() {

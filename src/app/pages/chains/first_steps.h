@@ -5,7 +5,6 @@
 // done.
 #pragma once
 
-#include <QBoxLayout>
 #include <QFrame>
 #include <QLabel>
 #include <QPushButton>
@@ -24,7 +23,7 @@ class FirstSteps : public QFrame {
 
     /// The step that is to be done next, 1 to 3; 0: all are done.
     [[nodiscard]] int next() const;
-    /// As wide as its widest card: they can stand one below the other.
+    /// As wide as its widest card: one alone can be shown.
     [[nodiscard]] QSize minimumSizeHint() const override;
 
  protected:
@@ -41,11 +40,11 @@ class FirstSteps : public QFrame {
     Card addCard(QWidget* row, const QString& title, const QString& words);
     void follow();
     void followValue();
+    void shareRoom();
     [[nodiscard]] const Chain* firstChain(std::string& owner) const;
 
     Workspace& workspace_;
     std::array<Card, 3> cards_;
-    QBoxLayout* row_;  ///< of the cards
     LevelBar* meter_;
     bool began_ = false;  ///< the ensemble was empty, and the steps are not done
     bool moved_ = false;

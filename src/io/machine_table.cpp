@@ -37,7 +37,9 @@ void readPorts(const Json& ports, MachineTable& table) {
     constexpr std::uint32_t fastest = 1'000'000'000;
     for (const auto& [name, each] : ports.items()) {
         if (!each.is_object()) continue;
-        if (each.contains("heard")) table.setFilter(name, PortFilter::unpacked(wholeOf(each, "heard")));
+        const auto heard = each.find("heard");
+        if (heard != each.end() && heard->is_number_unsigned())
+            table.setFilter(name, PortFilter::unpacked(wholeOf(each, "heard")));
         table.setRate(name, static_cast<int>(std::min(wholeOf(each, "bytesASecond"), fastest)));
     }
 }

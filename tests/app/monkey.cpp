@@ -77,8 +77,11 @@ class Monkey : public QObject {
     Monkey(Stage& stage, std::uint32_t seed, int acts, double fonts)
         : stage_(stage), random_(seed), left_(acts), fonts_(fonts), ringing_(stage) {
         remember();
-        connect(&stage.window->document(), &app::Document::replaced, this, &Monkey::remember);
-        connect(&stage.window->document(), &app::Document::changed, this, [this] { ++edits; });
+        connect(&stage.window->document(), &app::Document::changed, this, [this](const Change& change) {
+            ++edits;
+            // Another document; what is brought back into it can be undone already.
+            if (change.everything) remember();
+        });
     }
 
     void run() {

@@ -266,6 +266,39 @@ class ReuseTest : public QObject {
         QCOMPARE(std::get<double>(chains.back().branches[0].low), 8.0);
         QCOMPARE(std::get<double>(chains.back().branches[0].high), 0.0);
     }
+    /// The head of a column ticks all that fall, and none again; asking for more than there are says why not.
+    void aRunSaysWhyItEndsAndItsHeadTicksAll() {
+        Stage stage;
+        stage.window->reuse().put(fromLibrary("Nine-drawbar organ"));
+        stage.key(Qt::Key_U, Qt::ControlModifier);
+        auto* dialog = stage.window->findChild<RunDialog*>();
+        auto* table = dialog->findChild<QTableView*>(QStringLiteral("runRows"));
+        dialog->findChild<QSpinBox*>(QStringLiteral("runCount"))->setValue(3);
+        const auto falling = [table] {
+            int count = 0;
+            for (int row = 0; row < table->model()->rowCount(); ++row) {
+                const QModelIndex at = table->model()->index(row, RunModel::falls);
+                count += at.data(Qt::CheckStateRole).toInt() == Qt::Checked ? 1 : 0;
+            }
+            return count;
+        };
+        const auto clickHead = [table] {
+            QHeaderView* head = table->horizontalHeader();
+            QTest::mouseClick(head->viewport(), Qt::LeftButton, {},
+                              {head->sectionViewportPosition(RunModel::falls) + 10, head->height() / 2});
+        };
+        clickHead();
+        QCOMPARE(falling(), 3);
+        clickHead();
+        QCOMPARE(falling(), 0);
+        auto* why = dialog->findChild<QLabel*>(QStringLiteral("whyRunEnds"));
+        QVERIFY(!why->isVisible() || why->text().isEmpty());
+        dialog->findChild<QSpinBox*>(QStringLiteral("runCount"))->setValue(40);
+        QVERIFY2(why->isVisible() && why->text().startsWith(QStringLiteral("Only ")),
+                 qPrintable(why->text()));
+        QVERIFY(table->model()->rowCount() < 40);
+    }
+
     void twoKnobsAreMadeByMovingThem() {
         Stage stage;
         stage.window->reuse().put(fromLibrary("Nine-drawbar organ"));
@@ -424,6 +457,25 @@ class ReuseTest : public QObject {
     }
 
     // Swaps.
+
+    /// The first becomes the first, the second the second, whatever they are called.
+    void whatIsSwappedGoesInOrder() {
+        Stage stage;
+        stage.window->reuse().put(fromLibrary("Nine-drawbar organ"));
+        stage.key(Qt::Key_W, Qt::ControlModifier | Qt::ShiftModifier);
+        stage.take(QStringLiteral("orchestral"));
+        stage.press("matchInOrder");
+        auto* table = stage.window->findChild<QTableView*>(QStringLiteral("matches"));
+        QVERIFY(table != nullptr);
+        std::vector<QString> led;
+        for (int row = 0; row < 3; ++row)
+            led.push_back(table->model()->index(row, MatchModel::becomes).data().toString());
+        stage.press("acceptMatches");
+        const auto& parameters = stage.ensemble().instruments[0].parameters;
+        for (std::size_t i = 0; i < 3; ++i)
+            QVERIFY2(led[i].startsWith(toQt(nameOf(parameters[i]))), qPrintable(led[i]));
+        stage.goesBackAndForth();
+    }
 
     void anInstrumentIsSwappedInFourActs() {
         Stage stage;

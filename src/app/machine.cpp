@@ -31,6 +31,9 @@ void Machine::change(const std::function<void(io::MachineTable&)>& how) {
     how(table_);
     writer_.start([path = path_, how] {
         auto table = io::readMachineTable(path);
+        // What cannot be read is kept beside the new one.
+        std::error_code error;
+        if (!table) std::filesystem::rename(path, path.string() + ".unread", error);
         io::MachineTable now = table ? *table : io::MachineTable{};
         how(now);
         if (!table || now != *table) (void)io::writeMachineTable(path, now);

@@ -63,7 +63,7 @@ class Jack : public Clock, public Ports {
 
     /// Connections that are kept: those that are there, and those whose other end is gone for now.
     [[nodiscard]] std::vector<Wire> wires() const { return wiring_.wires(); }
-    void rememberWires(std::vector<Wire> wires) { wiring_.remember(std::move(wires)); }
+    void rememberWires(const std::vector<Wire>& wires) { wiring_.remember(wires); }
 
     /// The client's name in the JACK graph, once started.
     [[nodiscard]] std::string clientName() const;

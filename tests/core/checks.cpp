@@ -647,6 +647,32 @@ class ChecksTest : public QObject {
     }
 
     /// The mend fits what was found.
+    /// Key switches among the keys that are played move below them, in their order, and nothing is left to
+    /// say.
+    void keySwitchesMoveOutOfTheWay() {
+        Ensemble e = ensemble({instrument("one")});
+        e.instruments[0].input.lowKey = 36;
+        e.instruments[0].input.highKey = 96;
+        e.instruments[0].articulations = {keySwitch("long", 41), keySwitch("short", 40)};
+        const auto findings = check(e);
+        const auto found = std::find_if(findings.begin(), findings.end(), [](const Finding& each) {
+            return each.problem.what.find("key switches") != std::string::npos;
+        });
+        QVERIFY(found != findings.end());
+        const auto move = std::find_if(found->mends.begin(), found->mends.end(), [](const Mend& each) {
+            return each.name.find("Move the switches") == 0;
+        });
+        QVERIFY(move != found->mends.end());
+        move->edit(e);
+        const auto number = [&e](std::size_t place) {
+            return e.instruments[0].articulations[place].select.at(0).number;
+        };
+        QVERIFY(number(0) < 36 && number(1) < 36);
+        QCOMPARE(number(0), number(1) + 1);
+        for (const Finding& each : check(e))
+            QVERIFY2(each.problem.what.find("key switches") == std::string::npos, each.problem.what.c_str());
+    }
+
     void mendsSayWhatTheyDo_data() {
         QTest::addColumn<std::function<void(Ensemble&)>>("harm");
         QTest::addColumn<QStringList>("offers");

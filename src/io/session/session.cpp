@@ -221,7 +221,7 @@ void Session::rememberWires(const std::vector<Wire>& wires) {
             alsa_.lead(wire);
         }
     }
-    jack_.rememberWires(std::move(byJack));
+    jack_.rememberWires(byJack);
 }
 
 void Session::heed(const MachineTable& table) {

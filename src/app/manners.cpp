@@ -58,8 +58,8 @@ bool keepsKeys(const QObject* watched) {
     return types(watched) || QApplication::activePopupWidget() != nullptr;
 }
 
-void closeOnEscape(QWidget& widget, std::function<void()> close) {
-    widget.setProperty(closes, QVariant::fromValue(std::move(close)));
+void closeOnEscape(QWidget& widget, const std::function<void()>& close) {
+    widget.setProperty(closes, QVariant::fromValue(close));
 }
 
 Manners::Manners(QWidget& window) : QObject(&window), window_(window) {

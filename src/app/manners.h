@@ -19,7 +19,7 @@ bool keepsKeys(const QObject* watched);
 
 /// Marks a widget that is there for a moment, and that Esc closes.
 /// close: closes it, wherever the keyboard is.
-void closeOnEscape(QWidget& widget, std::function<void()> close);
+void closeOnEscape(QWidget& widget, const std::function<void()>& close);
 
 /// Holds for one window and all that is in it, for as long as it lives; what is a window of its own (a
 /// dialog) keeps its own focus.

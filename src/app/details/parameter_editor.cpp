@@ -120,10 +120,11 @@ void addDisplay(Form& form, At at, const std::function<std::string(const Ensembl
     };
     // A reach that lies outside then goes to the same place in the new range.
     const auto bound = [at, owner](Ensemble& e, std::optional<double> Display::*end, double value) {
-        if (!at(e)) return;
-        const Parameter before = *at(e);
-        at(e)->display.*end = value;
-        const Parameter now = *at(e);
+        auto* changed = at(e);
+        if (changed == nullptr) return;
+        const Parameter before = *changed;
+        changed->display.*end = value;
+        const Parameter now = *changed;
         reuse::carryReaches(e, owner(e), before, now);
     };
     NumberField* low = form.number(

@@ -1,6 +1,7 @@
 #include "app/pages/chains/first_steps.h"
 
 #include <QHBoxLayout>
+#include <QStyle>
 #include <QVBoxLayout>
 
 #include "app/reuse/reuse.h"

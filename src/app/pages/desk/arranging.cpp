@@ -206,7 +206,7 @@ void Arranging::align(Edge edge) {
 void Arranging::selectNext(int by) {
     const DeskPage* page = board_.page();
     if (page == nullptr || page->elements.empty()) return;
-    const auto count = static_cast<int>(page->elements.size());
+    const int count = std::max(1, static_cast<int>(page->elements.size()));
     int at = by > 0 ? -1 : 0;
     for (int i = 0; i < count; ++i) {
         if (selected_.contains(page->elements[static_cast<std::size_t>(i)].id)) at = i;

@@ -15,6 +15,7 @@
 #include "app/reuse/reuse.h"
 #include "app/reuse/run_dialog.h"
 #include "core/checks/check.h"
+#include "core/model/edit.h"
 #include "support/build.h"
 #include "support/stage.h"
 #include "support/witness.h"
@@ -240,6 +241,80 @@ class JobsTest : public QObject {
         QCOMPARE(stage.ensemble().controllers[0].controls.size(), 4U);
         stage.took(24);
         stage.goesBackAndForth();
+    }
+
+    /// Four articulations by a control that rests in the middle, dynamics by another, the same for a choir;
+    /// and key switches that lie among the keys that are played are moved out of the way.
+    void articulationsDynamicsAndAChoir() {
+        Stage stage;
+        stage.window->document().edit(QStringLiteral("given"), [](Ensemble& e) {
+            Instrument strings = test::instrument("strings");
+            strings.input.lowKey = 36;
+            strings.input.highKey = 96;
+            for (int i = 0; i < 4; ++i) {
+                Articulation way;
+                way.id = "way-" + std::to_string(i);
+                way.name = std::array{"Long", "Short", "Trembling", "Muted"}.at(static_cast<std::size_t>(i));
+                Select key;
+                key.kind = SelectKind::note;
+                key.number = 40 + i;
+                way.select = {key};
+                strings.articulations.push_back(way);
+            }
+            Parameter way;
+            way.id = "way";
+            way.name = "Way of playing";
+            way.message.kind = MessageKind::articulation;
+            strings.parameters.insert(strings.parameters.begin(), way);
+            nameArticulations(strings);
+            e.instruments = {strings, test::instrument("choir", 2)};
+            e.instruments[1].input.lowKey = 60;
+        });
+        stage.window.select("strings", {}, app::Part::instrument);
+        test::Witness witness(stage.window);
+        stage.key(Qt::Key_L);
+        ++stage.acts;
+        for (int value = 0; value < 16384; value += 256)
+            stage.send(
+                {0xE0, static_cast<std::uint8_t>(value % 128), static_cast<std::uint8_t>(value / 128)});
+        QTRY_VERIFY(stage.window->learn().isDone());
+        stage.key(Qt::Key_L);
+        stage.learn(2);
+        stage.key(Qt::Key_Escape);
+        QCOMPARE(stage.first().chains.size(), 2U);
+        QCOMPARE(stage.first().chains[0].branches.at(0).target, std::string("way"));
+        QCOMPARE(stage.first().chains[1].branches.at(0).target, std::string("expression"));
+        stage.send({0xE0, 0, 0});
+        QTRY_COMPARE(stage.window->live().instrumentReading("strings").articulation, 0);
+        stage.send({0xE0, 127, 127});
+        QTRY_COMPARE(stage.window->live().instrumentReading("strings").articulation, 3);
+        // The dynamics for the choir, too.
+        stage.key(Qt::Key_G, Qt::ControlModifier);
+        stage.press("giveAll");
+        stage.press("acceptGive");
+        if (auto* matches = stage.window->findChild<QPushButton*>(QStringLiteral("acceptMatches")))
+            if (matches->isVisible()) stage.press("acceptMatches");
+        QCOMPARE(stage.ensemble().instruments[1].chains.size(), 1U);
+        stage.send({0xB0, 2, 77});
+        QTRY_VERIFY(witness.sent("choir", 0xB1, 11, 77));
+        // The clash.
+        stage.key(Qt::Key_F4);
+        QPushButton* cure = nullptr;
+        const auto look = [&] {
+            for (QPushButton* each : stage.window->findChildren<QPushButton*>()) {
+                if (each->isVisible() && each->text().startsWith(QStringLiteral("Move the switches")))
+                    cure = each;
+            }
+            return cure != nullptr;
+        };
+        QVERIFY(QTest::qWaitFor(look));
+        ++stage.acts;
+        cure->click();
+        QVERIFY(stage.first().articulations[0].select.at(0).number < 36);
+        stage.send({0xE0, 0, 0});
+        QTRY_COMPARE(stage.window->live().instrumentReading("strings").articulation, 0);
+        stage.took(26);
+        QCOMPARE(stage.troubles(), 0);
     }
 
     /// Pressure is divided and limited, kept in the library, and used in another document.

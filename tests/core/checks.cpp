@@ -673,6 +673,18 @@ class ChecksTest : public QObject {
             QVERIFY2(each.problem.what.find("key switches") == std::string::npos, each.problem.what.c_str());
     }
 
+    /// Of the cures that one finding offers no two are called the same.
+    void curesAreToldApart() {
+        for (std::uint32_t seed = 1; seed <= 60; ++seed) {
+            for (const Finding& finding : check(RandomWorld(seed).ensemble())) {
+                std::set<std::string> names;
+                for (const Mend& mend : finding.mends)
+                    QVERIFY2(names.insert(mend.name).second,
+                             (finding.problem.sentence() + ": " + mend.name).c_str());
+            }
+        }
+    }
+
     void mendsSayWhatTheyDo_data() {
         QTest::addColumn<std::function<void(Ensemble&)>>("harm");
         QTest::addColumn<QStringList>("offers");

@@ -3,6 +3,7 @@
 // more acts than it may is a fault, as is one that does something else on its way.
 #include <QComboBox>
 #include <QListView>
+#include <QSpinBox>
 #include <QTableView>
 
 #include "app/draw_dialog.h"
@@ -241,6 +242,66 @@ class JobsTest : public QObject {
         QCOMPARE(stage.ensemble().controllers[0].controls.size(), 4U);
         stage.took(24);
         stage.goesBackAndForth();
+    }
+
+    /// Eighteen drawbars in one run, three buttons that share a number, a control through five choices, and a
+    /// knob that is two switches at once.
+    void drawbarsButtonsAndSwitches() {
+        Stage stage;
+        stage.window->document().edit(QStringLiteral("given"), [](Ensemble& e) {
+            Instrument organ = manyParameters("organ", 18);
+            const auto add = [&organ](const std::string& name, std::vector<std::string> choices) {
+                Parameter one = test::ccParameter(name, 80 + static_cast<int>(organ.parameters.size()) - 18);
+                one.name = name;
+                one.display.law = Law::choices;
+                one.display.choices = std::move(choices);
+                organ.parameters.push_back(one);
+            };
+            add("Rotor", {"still", "slow", "fast"});
+            add("Stop", {"flute", "reed", "string", "glass", "tin"});
+            add("Drive", {"off", "on"});
+            add("Echo", {"off", "on"});
+            e.instruments = {organ};
+        });
+        stage.window.select("organ", {}, app::Part::instrument);
+        test::Witness witness(stage.window);
+        stage.key(Qt::Key_U, Qt::ControlModifier);
+        stage.move(20);
+        auto* run = stage.window->findChild<RunDialog*>();
+        QTRY_COMPARE(run->findChild<SourcePick*>()->source().number, 20);
+        ++stage.acts;
+        run->findChild<QSpinBox*>(QStringLiteral("runCount"))->setValue(18);
+        stage.press("makeRun");
+        QCOMPARE(stage.first().chains.size(), 18U);
+        // The instrument again, for what is new.
+        ++stage.acts;
+        stage.window.select("organ", {}, app::Part::instrument);
+        for (const int number : {102, 103, 104}) {
+            stage.key(Qt::Key_L);
+            stage.learn(number);
+        }
+        stage.key(Qt::Key_Escape);
+        stage.key(Qt::Key_T, Qt::ControlModifier);
+        stage.take(QStringLiteral("echo"));
+        QCOMPARE(stage.first().chains.size(), 21U);
+        const Chain& knob = stage.first().chains[20];
+        QCOMPARE(knob.branches.size(), 2U);
+        QCOMPARE(knob.branches[0].target, std::string("Drive"));
+        QCOMPARE(knob.branches[1].target, std::string("Echo"));
+        stage.send({0xB0, 37, 99});
+        QTRY_VERIFY(witness.sent("organ", 0xB0, 37, 99));
+        // Three buttons on one number.
+        for (const auto& [sent, chosen] : {std::pair{127, 127}, std::pair{64, 64}, std::pair{0, 0}}) {
+            stage.send({0xB0, 102, static_cast<std::uint8_t>(sent)});
+            QTRY_VERIFY(witness.sent("organ", 0xB0, 80, chosen));
+        }
+        // Five choices: a quarter of the way is the second.
+        stage.send({0xB0, 103, 32});
+        QTRY_VERIFY(witness.sent("organ", 0xB0, 81, 32));
+        stage.send({0xB0, 104, 127});
+        QTRY_VERIFY(witness.sent("organ", 0xB0, 82, 127) && witness.sent("organ", 0xB0, 83, 127));
+        stage.took(30);
+        QCOMPARE(stage.troubles(), 0);
     }
 
     /// Four articulations by a control that rests in the middle, dynamics by another, the same for a choir;

@@ -38,6 +38,8 @@ class Learn : public QObject {
     void start(What what = What::selected);
     /// For an axis of an element, by its id, whose chains get siblings that a control moves.
     void startFor(const std::string& element, Axis axis);
+    /// That is learned for, while an element is.
+    [[nodiscard]] Axis axis() const { return axis_; }
     void stop();
     /// Begins; where it has learned goes on with the next one; otherwise ends.
     void toggle();

@@ -530,6 +530,8 @@ void MainWindow::buildFileMenu() {
     auto* file = menus_->addMenu(tr("&File"));
     add(file, tr("&New ensemble"), QKeySequence::New, tr("Begin an empty ensemble"),
         [this] { newEnsemble(); });
+    add(file, tr("Na&me the ensemble…"), {}, tr("Change its name, which the header shows"),
+        [this] { nameEnsemble(header_); });
     add(file, tr("New from a &template…"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_N),
         tr("Begin with an ensemble of your own making"), [this] { files_->findTemplate(header_); });
     add(file, tr("&Open…"), QKeySequence::Open, tr("Open an ensemble"), [this] { files_->open(); });

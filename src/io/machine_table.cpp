@@ -1,10 +1,11 @@
-// The file is JSON that a person can read: {"wires": [{"ours", "theirs", "input", "by"}], "ports": {NAME:
-// {"heard": word, "bytesASecond"}}}. What is not understood in it is passed over.
+// The file is JSON that a person can read: {"wires": [{"ours", "theirs", "way", "by"}], "ports": {NAME:
+// {"heard": packed, "bytesASecond"}}}. What is not understood in it is passed over.
 #include "io/machine_table.h"
 
 #include <algorithm>
 #include <cstdlib>
 #include <nlohmann/json.hpp>
+#include <optional>
 
 #include "core/files/files.h"
 
@@ -19,9 +20,12 @@ std::string textOf(const Json& object, const char* key) {
     return found != object.end() && found->is_string() ? found->get<std::string>() : std::string();
 }
 
-std::uint32_t wholeOf(const Json& object, const char* key) {
+/// Up to a limit; nothing where it is no whole number.
+std::optional<std::uint32_t> wholeOf(const Json& object, const char* key) {
+    constexpr std::uint64_t most = 1'000'000'000;
     const auto found = object.find(key);
-    return found != object.end() && found->is_number_unsigned() ? found->get<std::uint32_t>() : 0;
+    if (found == object.end() || !found->is_number_unsigned()) return std::nullopt;
+    return static_cast<std::uint32_t>(std::min(found->get<std::uint64_t>(), most));
 }
 
 void readWires(const Json& list, MachineTable& table) {
@@ -34,13 +38,10 @@ void readWires(const Json& list, MachineTable& table) {
 }
 
 void readPorts(const Json& ports, MachineTable& table) {
-    constexpr std::uint32_t fastest = 1'000'000'000;
     for (const auto& [name, each] : ports.items()) {
         if (!each.is_object()) continue;
-        const auto heard = each.find("heard");
-        if (heard != each.end() && heard->is_number_unsigned())
-            table.setFilter(name, PortFilter::unpacked(wholeOf(each, "heard")));
-        table.setRate(name, static_cast<int>(std::min(wholeOf(each, "bytesASecond"), fastest)));
+        if (const auto heard = wholeOf(each, "heard")) table.setFilter(name, PortFilter::unpacked(*heard));
+        table.setRate(name, static_cast<int>(wholeOf(each, "bytesASecond").value_or(0)));
     }
 }
 

@@ -12,6 +12,7 @@
 
 #include "core/engine/compile.h"
 #include "core/midi/controls.h"
+#include "core/model/led.h"
 #include "core/takes/chase.h"
 
 namespace mellow::io {
@@ -45,16 +46,6 @@ Player::Player(engine::Time begins) : filters_(engine::Hands::portCount), engine
 Player::~Player() = default;
 
 namespace {
-
-bool isLedTo(const Ensemble& ensemble, const Instrument& owner, const std::string& parameter) {
-    const auto leads = [](const std::vector<Chain>& chains, const std::string& target) {
-        return std::any_of(chains.begin(), chains.end(), [&target](const Chain& chain) {
-            return std::any_of(chain.branches.begin(), chain.branches.end(),
-                               [&target](const Branch& branch) { return branch.target == target; });
-        });
-    };
-    return leads(owner.chains, parameter) || leads(ensemble.sharedChains, owner.id + "/" + parameter);
-}
 
 /// Parameters of placements to which nothing leads, those that there are. What waits may be about one to
 /// which something leads again by now: that knows better.

@@ -19,6 +19,7 @@
 #include "app/widgets/practice_keys.h"
 #include "core/files/files.h"
 #include "core/model/edit_desk.h"
+#include "core/model/visit.h"
 #include "core/store/ensemble_json.h"
 #include "support/build.h"
 #include "support/stage.h"
@@ -641,6 +642,35 @@ class DeskTest : public QObject {
         desk.surface(made).setSpokenValue(1);
         QTRY_VERIFY(desk.surface(made).position(Axis::x) == 1);
         desk.stage.goesBackAndForth();
+    }
+
+    /// A pad learns across first, then up.
+    void aPadLearnsAxisByAxis() {
+        Played desk;
+        Arranging& layer = desk.arrange();
+        layer.select({"weather-hand"});
+        const auto moved = [&desk](int number) {
+            int count = 0;
+            forEachChain(desk.stage.ensemble(), [&](const Chain& chain, const Instrument*) {
+                count += chain.source.kind == SourceKind::cc && chain.source.number == number ? 1 : 0;
+            });
+            return count;
+        };
+        const auto led = [&desk](Axis axis) {
+            const ElementTargets all = elementTargets(desk.stage.ensemble());
+            const auto& targets = all.at("weather-hand");
+            return static_cast<int>(std::count_if(targets.begin(), targets.end(),
+                                                  [axis](const auto& each) { return each.axis == axis; }));
+        };
+        for (const auto& [axis, number] : {std::pair{Axis::x, 102}, std::pair{Axis::y, 103}}) {
+            desk.stage.key(Qt::Key_L);
+            QVERIFY(desk.stage.window->learn().isOn());
+            QCOMPARE(desk.stage.window->learn().axis(), axis);
+            desk.stage.move(number, 127);
+            QTRY_VERIFY(desk.stage.window->learn().isDone());
+            QVERIFY(moved(number) > 0);
+            QCOMPARE(moved(number), led(axis));
+        }
     }
 
     /// What is copied comes onto another page, with chains of its own.

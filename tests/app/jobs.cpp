@@ -29,6 +29,12 @@ namespace {
 struct Stage : test::Stage {
     using test::Stage::Stage;
 
+    /// The ensemble is one instrument, which is selected.
+    void given(const Instrument& one) {
+        window->document().edit(QStringLiteral("given"), [&one](Ensemble& e) { e.instruments = {one}; });
+        window.select(one.id, {}, app::Part::instrument);
+    }
+
     /// Moves a control while something learns, until that has learned.
     void learn(int number) {
         move(number, 127);
@@ -101,9 +107,7 @@ class JobsTest : public QObject {
     /// Two knobs reach twenty-four parameters: one walks through them, the other sets the one it stands at.
     void twoKnobsForTwentyFour() {
         Stage stage;
-        stage.window->document().edit(QStringLiteral("given"),
-                                      [](Ensemble& e) { e.instruments = {manyParameters("frost", 24)}; });
-        stage.window.select("frost", {}, app::Part::instrument);
+        stage.given(manyParameters("frost", 24));
         test::Witness witness(stage.window);
         stage.key(Qt::Key_U, Qt::ControlModifier | Qt::ShiftModifier);
         const auto number = [&](const char* name) {
@@ -126,9 +130,7 @@ class JobsTest : public QObject {
     /// Eight sliders and a knob are learned in a row, each for the next parameter, and all are turned round.
     void nineLearnedInARow() {
         Stage stage;
-        stage.window->document().edit(QStringLiteral("given"),
-                                      [](Ensemble& e) { e.instruments = {manyParameters("frost", 12)}; });
-        stage.window.select("frost", {}, app::Part::instrument);
+        stage.given(manyParameters("frost", 12));
         test::Witness witness(stage.window);
         for (int i = 0; i < 9; ++i) {
             stage.key(Qt::Key_L);
@@ -151,9 +153,7 @@ class JobsTest : public QObject {
     /// One wheel to three effects, recorded, and a range changed afterwards: the take plays the new one.
     void recordedAndChangedAfterwards() {
         Stage stage;
-        stage.window->document().edit(QStringLiteral("given"),
-                                      [](Ensemble& e) { e.instruments = {manyParameters("frost", 3)}; });
-        stage.window.select("frost", {}, app::Part::instrument);
+        stage.given(manyParameters("frost", 3));
         stage.key(Qt::Key_L);
         stage.learn(1);
         stage.key(Qt::Key_Escape);
@@ -381,9 +381,7 @@ class JobsTest : public QObject {
     /// Pressure is divided and limited, kept in the library, and used in another document.
     void keptAndUsedElsewhere() {
         Stage stage;
-        stage.window->document().edit(QStringLiteral("given"),
-                                      [](Ensemble& e) { e.instruments = {manyParameters("frost", 1)}; });
-        stage.window.select("frost", {}, app::Part::instrument);
+        stage.given(manyParameters("frost", 1));
         stage.key(Qt::Key_L);
         ++stage.acts;
         for (std::uint8_t value = 0; value < 127; value += 2) stage.send({0xD0, value});

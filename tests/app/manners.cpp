@@ -236,7 +236,13 @@ class MannersTest : public QObject {
         auto* controller = stage.window->findChild<QLineEdit*>(QStringLiteral("controllerName0"));
         controller->setFocus();
         controller->selectAll();
-        QTest::keyClicks(controller, QStringLiteral("Frosted keys"));
+        QTest::keyClicks(controller, QStringLiteral("Frosted "));
+        // What changes elsewhere meanwhile does not throw the field.
+        stage.window->document().edit(QStringLiteral("elsewhere"),
+                                      [](Ensemble& e) { e.controllers[1].name = "Iced pedals"; });
+        Stage::settle();
+        QCOMPARE(QApplication::focusWidget(), controller);
+        QTest::keyClicks(controller, QStringLiteral("keys"));
         QTest::keyClick(controller, Qt::Key_Return);
         QCOMPARE(stage.ensemble().controllers[0].name, std::string("Frosted keys"));
 

@@ -3,6 +3,7 @@
 
 #include "app/details/editors.h"
 #include "app/details/port_offers.h"
+#include "core/model/fresh_name.h"
 #include "io/practice_rack.h"
 #include "io/practice_sound.h"
 
@@ -45,9 +46,7 @@ void nameAfter(Ensemble& e, Instrument& instrument, const std::string& before, c
             return each.id != instrument.id && each.name == name;
         });
     };
-    instrument.name = now;
-    for (int number = 2; isTaken(instrument.name); ++number)
-        instrument.name = now + " " + std::to_string(number);
+    instrument.name = freshName(now, isTaken);
 }
 
 std::string soundName(int program) {

@@ -11,6 +11,7 @@
 
 #include "app/theme/theme.h"
 #include "app/words.h"
+#include "core/model/fresh_name.h"
 
 namespace mellow::app {
 
@@ -134,9 +135,7 @@ PortChoice portFor(const std::string& typed, const Live& live, const Ensemble& e
             if (wire.input == input && wire.theirs == typed && isOurs(wire.ours))
                 return {wire.ours, std::nullopt};
         }
-        const std::string base = shortNameOf(typed, there);
-        std::string name = base;
-        for (int number = 2; isOurs(name); ++number) name = base + " " + std::to_string(number);
+        const std::string name = freshName(shortNameOf(typed, there), isOurs);
         return {name, io::Wire{name, typed, input, system}};
     }
     return {typed, std::nullopt};

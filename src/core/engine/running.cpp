@@ -241,18 +241,14 @@ void Engine::showSteps(std::uint32_t index) {
     const PlanChain& chain = plan().chains[index];
     constexpr std::size_t shown = 32;
     std::uint32_t up = 0;
-    const auto joins = [](const Step& step) { return step.kind->namesSource; };
-    const auto joined = std::find_if(chain.steps().begin(), chain.steps().end(), joins);
-    if (joined != chain.steps().end()) {
-        const auto place = static_cast<std::size_t>(joined - chain.steps().begin());
-        state().chainLive[index].other.store(
-            static_cast<float>(state().steps[chain.firstState + place].other), std::memory_order_relaxed);
-    }
+    float other = -1;
     for (std::size_t i = 0; i < std::min(chain.steps().size(), shown); ++i) {
         const StepState& step = state().steps[chain.firstState + i];
+        if (chain.steps()[i].kind->namesSource && other < 0) other = static_cast<float>(step.other);
         if (chain.steps()[i].kind->remembers() && step.started && step.output >= 0.5) up |= 1U << i;
     }
     state().chainLive[index].stepsUp.store(up, std::memory_order_relaxed);
+    state().chainLive[index].other.store(other, std::memory_order_relaxed);
 }
 
 /// True when a branch of a chain, by its place in it, is one that the fan feeds now.

@@ -11,6 +11,7 @@
 
 #include "core/midi/message.h"
 #include "core/model/edit_hands.h"
+#include "core/model/fresh_name.h"
 #include "core/model/law.h"
 #include "core/model/resolve.h"
 #include "core/model/visit.h"
@@ -82,11 +83,7 @@ std::string countedName(const List& list, std::string wanted) {
         return std::any_of(list.begin(), list.end(),
                            [&name](const auto& each) { return nameOf(each) == name; });
     };
-    if (!taken(wanted)) return wanted;
-    for (int number = 2;; ++number) {
-        const std::string counted = wanted + " " + std::to_string(number);
-        if (!taken(counted)) return counted;
-    }
+    return freshName(wanted, taken);
 }
 
 }  // namespace

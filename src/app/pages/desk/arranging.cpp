@@ -101,7 +101,7 @@ std::optional<std::map<std::string, GridPlace>> Arranging::shifted(QPoint by, bo
 void Arranging::shift(QPoint by, bool size) {
     if (by.isNull() || selected_.empty()) return;
     const auto places = shifted(by, size);
-    if (!places) return emit refused(tr("There is no room there."));
+    if (!places) return emit says(tr("There is no room there."));
     workspace_.document.edit(size ? tr("Size elements") : tr("Move elements"), [&](Ensemble& e) {
         for (const auto& [id, place] : *places) {
             if (DeskElement* element = findElement(e.desk, id)) element->place = place;
@@ -112,7 +112,7 @@ void Arranging::shift(QPoint by, bool size) {
 void Arranging::make(const GridPlace& place) {
     const DeskPage* page = board_.page();
     if (page == nullptr) return;
-    if (!isFree(*page, place)) return emit refused(tr("There is no room there."));
+    if (!isFree(*page, place)) return emit says(tr("There is no room there."));
     std::string made;
     workspace_.document.edit(tr("Add an element"), [&, on = page->id](Ensemble& e) {
         DeskPage* there = findById(e.desk.pages, on);
@@ -141,15 +141,14 @@ void Arranging::duplicateSelected() {
 void Arranging::copySelected() {
     if (selected_.empty()) return;
     copied_ = selected_;
-    emit refused(
-        tr("%n element(s) copied; paste them on any page.", nullptr, static_cast<int>(copied_.size())));
+    emit says(tr("%n element(s) copied; paste them on any page.", nullptr, static_cast<int>(copied_.size())));
 }
 
 void Arranging::paste() {
     const bool any = std::any_of(copied_.begin(), copied_.end(), [this](const std::string& id) {
         return findElement(workspace_.document.ensemble().desk, id) != nullptr;
     });
-    if (!any) return emit refused(tr("Nothing is copied: select elements, then Ctrl+C."));
+    if (!any) return emit says(tr("Nothing is copied: select elements, then Ctrl+C."));
     putCopies(tr("Paste elements"), copied_);
 }
 
@@ -175,7 +174,7 @@ void Arranging::putCopies(const QString& words, const std::set<std::string>& of)
             duplicateChainsOf(e, id, copy.id);
         }
     });
-    if (full) emit refused(tr("There is no room for a copy on this page."));
+    if (full) emit says(tr("There is no room for a copy on this page."));
     if (!made.empty()) select(made);
 }
 
@@ -193,7 +192,7 @@ void Arranging::align(Edge edge) {
         const bool clear = std::none_of(places.begin(), places.end(),
                                         [&](const auto& each) { return overlap(each.second, place); });
         if (!clear || !isFree(others, place))
-            return emit refused(tr("They would cover one another or something else."));
+            return emit says(tr("They would cover one another or something else."));
         places[element->id] = place;
     }
     workspace_.document.edit(tr("Align elements"), [&](Ensemble& e) {
@@ -292,7 +291,7 @@ void Arranging::keyPressEvent(QKeyEvent* event) {
             if (page == nullptr) return;
             const auto [width, height] = usualSize(kind_);
             const auto place = freePlace(*page, std::min(width, page->columns), std::min(height, page->rows));
-            if (!place) return emit refused(tr("There is no room for it on this page."));
+            if (!place) return emit says(tr("There is no room for it on this page."));
             return make(*place);
         }
         default:

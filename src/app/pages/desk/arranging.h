@@ -40,7 +40,8 @@ class Arranging : public QWidget {
 
  signals:
     void selectionChanged();
-    void refused(const QString& why);
+    /// What was done, or why it cannot be.
+    void says(const QString& sentence);
 
  protected:
     void paintEvent(QPaintEvent* event) override;

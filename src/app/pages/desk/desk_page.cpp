@@ -7,6 +7,7 @@
 #include <QLineEdit>
 #include <QMenu>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "app/hand_list.h"
 #include "app/manners.h"
@@ -59,7 +60,7 @@ DeskPageView::DeskPageView(Workspace& workspace, QWidget* parent)
         details_->show(shownPage(), selected.size() == 1 ? *selected.begin() : std::string(),
                        static_cast<int>(selected.size()));
     });
-    connect(arranging_, &Arranging::refused, this, [this](const QString& why) { said_->setText(why); });
+    connect(arranging_, &Arranging::says, said_, &QLabel::setText);
 }
 
 void DeskPageView::buildBar() {
@@ -205,14 +206,25 @@ void DeskPageView::buildActions() {
 
 /// A control is learned for what an element leads to; the element shows where that brings it.
 void DeskPageView::learn() {
-    if (workspace_.learn.isOn()) return workspace_.learn.stop();
+    Learn& learn = workspace_.learn;
     const auto& selected = arranging_->selected();
+    if (learn.isOn() && (!learn.isDone() || selected.size() != 1)) return learn.stop();
     if (!isArranging() || selected.size() != 1)
         return workspace_.tell(tr("Arrange (F2) and select one element; L then learns what moves it."));
     const std::string& element = *selected.begin();
-    if (!elementTargets(workspace_.document.ensemble()).contains(element))
+    const ElementTargets targets = elementTargets(workspace_.document.ensemble());
+    const auto its = targets.find(element);
+    if (its == targets.end())
         return workspace_.tell(tr("It leads nowhere yet: find a target first (Ctrl+K)."));
-    workspace_.learn.startFor(element, Axis::x);
+    // A pad is learned axis by axis, those that lead somewhere.
+    for (int axis = learn.isOn() ? static_cast<int>(learn.axis()) + 1 : 0; axis < static_cast<int>(axisCount);
+         ++axis) {
+        const bool leads = std::any_of(its->second.begin(), its->second.end(), [axis](const auto& each) {
+            return each.axis == static_cast<Axis>(axis);
+        });
+        if (leads) return learn.startFor(element, static_cast<Axis>(axis));
+    }
+    learn.stop();
 }
 
 std::vector<PageActions> DeskPageView::actions() const {

@@ -11,6 +11,7 @@
 #include "app/words.h"
 #include "core/model/edit.h"
 #include "core/model/edit_desk.h"
+#include "core/model/resolve.h"
 
 namespace mellow::app {
 
@@ -237,18 +238,14 @@ void ElementDetails::findTarget(Axis axis, QWidget* at) {
 void ElementDetails::lead(Axis axis, const std::vector<std::string>& targets) {
     workspace_.document.edit(tr("Lead an element"), [&](Ensemble& e) {
         for (const std::string& key : targets) {
-            const std::size_t slash = key.find('/');
-            const bool shared = slash == std::string::npos;
-            const std::string owner = shared ? std::string(sharedOwner) : key.substr(0, slash);
-            const std::string target = shared ? key : key.substr(slash + 1);
+            const Target led = targetOf(std::as_const(e), nullptr, key);
             DeskElement* element = findElement(e.desk, element_);
-            if (element == nullptr) return;
-            const Parameter* parameter = nullptr;
-            if (const Instrument* led = findById(std::as_const(e).instruments, owner))
-                parameter = findById(led->parameters, target);
+            if (element == nullptr || !led.exists()) return;
+            const bool own = led.parameter != nullptr;  // An instrument's, and no shared chain's.
+            const std::string owner = own ? led.instrument->id : std::string(sharedOwner);
+            const std::string target = own ? led.parameter->id : key;
             const bool unnamed = toQt(element->name) == nameOfKind(element->kind);
-            if (unnamed && parameter != nullptr && element->kind != ElementKind::pad)
-                element->name = nameOf(*parameter);
+            if (unnamed && own && element->kind != ElementKind::pad) element->name = nameOf(*led.parameter);
             leadElement(e, element_, axis, owner, target);
         }
     });

@@ -1,13 +1,15 @@
 // Rows are made anew where what they stand for is other than before; that is said by one text.
 #include "app/pages/gear/port_details.h"
-#include "app/network_choice.h"
 
+#include <QApplication>
 #include <QComboBox>
 #include <QGridLayout>
+#include <QLineEdit>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QSignalBlocker>
 
+#include "app/network_choice.h"
 #include "app/pages/gear/feedback_rows.h"
 #include "app/pages/gear/zone_rows.h"
 #include "app/theme/theme.h"
@@ -82,6 +84,9 @@ void PortDetails::showEvent(QShowEvent* event) {
 /// Edits made on another page cost nothing here.
 void PortDetails::follow() {
     if (!isVisible()) return;
+    // What is being typed here is finished first, and then comes back as an edit.
+    const auto* typed = qobject_cast<const QLineEdit*>(QApplication::focusWidget());
+    if (typed != nullptr && typed->isModified() && body_->isAncestorOf(typed)) return;
     QString now = fingerprint();
     if (now == shown_ && column_ != nullptr) return;
     shown_ = std::move(now);

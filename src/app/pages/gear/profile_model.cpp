@@ -7,6 +7,7 @@
 
 #include "app/words.h"
 #include "core/model/edit.h"
+#include "core/model/led.h"
 #include "core/reuse/carrying.h"
 
 namespace mellow::app {
@@ -198,18 +199,6 @@ void ProfileModel::removeThings(const std::vector<std::size_t>& rows) {
 }
 
 namespace {
-
-/// Whether a chain leads to a parameter.
-bool isLedTo(const Ensemble& ensemble, const Instrument& instrument, const std::string& parameter) {
-    const auto leads = [](const Chain& chain, const std::string& target) {
-        return std::any_of(chain.branches.begin(), chain.branches.end(),
-                           [&target](const Branch& branch) { return branch.target == target; });
-    };
-    return std::any_of(instrument.chains.begin(), instrument.chains.end(),
-                       [&](const Chain& chain) { return leads(chain, parameter); }) ||
-           std::any_of(ensemble.sharedChains.begin(), ensemble.sharedChains.end(),
-                       [&](const Chain& chain) { return leads(chain, instrument.id + "/" + parameter); });
-}
 
 /// Puts things into a list as profiles::merge does; what reads as it did stays as it was written.
 template<class Thing>

@@ -1,4 +1,4 @@
-// Of a long table only the first rows are shown; all of it is taken.
+// Of a long table only the first rows are looked at and shown; all of it is taken.
 #include "app/pages/gear/table_dialog.h"
 
 #include <QCheckBox>
@@ -9,6 +9,8 @@
 #include <QPushButton>
 #include <QTableWidget>
 #include <QVBoxLayout>
+#include <algorithm>
+#include <array>
 
 #include "app/theme/theme.h"
 #include "app/words.h"
@@ -22,11 +24,12 @@ constexpr int rowHeight = 30;
 
 }  // namespace
 
-TableDialog::TableDialog(const QString& title, ProfileModel& model, profiles::Table table, QWidget* window)
+TableDialog::TableDialog(const QString& title, ProfileModel& model, const profiles::Table& table,
+                         QWidget* window)
     : QDialog(window),
       model_(model),
-      table_(std::move(table)),
-      rows_(table_.size()),
+      table_(table.begin(), table.begin() + static_cast<std::ptrdiff_t>(std::min(table.size(), mostShown))),
+      rows_(table.size()),
       how_(model.understood(table_)),
       shown_(new QTableWidget),
       summary_(new QLabel),
@@ -35,7 +38,6 @@ TableDialog::TableDialog(const QString& title, ProfileModel& model, profiles::Ta
     setObjectName(QStringLiteral("tableDialog"));
     setWindowTitle(title);
     setAttribute(Qt::WA_DeleteOnClose);
-    if (table_.size() > mostShown) table_.resize(mostShown);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(scaled(16), scaled(14), scaled(16), scaled(14));
     column->setSpacing(scaled(10));
@@ -164,8 +166,8 @@ void TableDialog::follow() {
 }
 
 TableDialog* TableDialog::ask(QWidget* window, const QString& title, ProfileModel& model,
-                              profiles::Table table, Accepted accepted) {
-    auto* dialog = new TableDialog(title, model, std::move(table), window);
+                              const profiles::Table& table, Accepted accepted) {
+    auto* dialog = new TableDialog(title, model, table, window);
     connect(dialog, &QDialog::accepted, window, [dialog, accepted = std::move(accepted)] {
         accepted(dialog->how_, dialog->carry_->isChecked());
     });

@@ -24,11 +24,11 @@ class TableDialog : public QDialog {
     using Accepted = std::function<void(const profiles::Understood& how, bool carry)>;
 
     /// Asks, above a window. title: what is taken in.
-    static TableDialog* ask(QWidget* window, const QString& title, ProfileModel& model, profiles::Table table,
-                            Accepted accepted);
+    static TableDialog* ask(QWidget* window, const QString& title, ProfileModel& model,
+                            const profiles::Table& table, Accepted accepted);
 
  private:
-    TableDialog(const QString& title, ProfileModel& model, profiles::Table table, QWidget* window);
+    TableDialog(const QString& title, ProfileModel& model, const profiles::Table& table, QWidget* window);
     void fill();
     void choose(int column, int place);
     void follow();

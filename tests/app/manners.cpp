@@ -241,7 +241,7 @@ class MannersTest : public QObject {
         stage.window->document().edit(QStringLiteral("elsewhere"),
                                       [](Ensemble& e) { e.controllers[1].name = "Iced pedals"; });
         Stage::settle();
-        QCOMPARE(QApplication::focusWidget(), controller);
+        QCOMPARE(stage.window->findChild<QLineEdit*>(QStringLiteral("controllerName0")), controller);
         QTest::keyClicks(controller, QStringLiteral("keys"));
         QTest::keyClick(controller, Qt::Key_Return);
         QCOMPARE(stage.ensemble().controllers[0].name, std::string("Frosted keys"));

@@ -1,13 +1,13 @@
 // Rows are made anew where what they stand for is other than before; that is said by one text.
 #include "app/pages/gear/port_details.h"
 
-#include <QApplication>
 #include <QComboBox>
 #include <QGridLayout>
 #include <QLineEdit>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QSignalBlocker>
+#include <algorithm>
 
 #include "app/network_choice.h"
 #include "app/pages/gear/feedback_rows.h"
@@ -85,8 +85,9 @@ void PortDetails::showEvent(QShowEvent* event) {
 void PortDetails::follow() {
     if (!isVisible()) return;
     // What is being typed here is finished first, and then comes back as an edit.
-    const auto* typed = qobject_cast<const QLineEdit*>(QApplication::focusWidget());
-    if (typed != nullptr && typed->isModified() && body_->isAncestorOf(typed)) return;
+    const auto fields = body_->findChildren<const QLineEdit*>();
+    if (std::any_of(fields.begin(), fields.end(), [](const auto* field) { return field->isModified(); }))
+        return;
     QString now = fingerprint();
     if (now == shown_ && column_ != nullptr) return;
     shown_ = std::move(now);

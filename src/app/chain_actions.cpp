@@ -111,15 +111,14 @@ void ChainActions::addBranch() {
 namespace {
 
 /// A step as it is when it is added: one that works at once.
-Step firstOf(const StepKind& kind) {
-    Step step = makeStep(kind);
-    if (kind.name == std::string_view("formula")) step.values = {std::string("x")};
+Step working(Step step) {
+    if (step == makeStep(*findStepKind("formula"))) step.values = {std::string("x")};
     return step;
 }
 
 }  // namespace
 
-void ChainActions::addStep(const StepKind& kind, Into into) {
+void ChainActions::addStep(const Step& step, Into into) {
     const Selected now = selection_.now();
     Selected then = now;
     edit(tr("Add a step"), [&](Ensemble& e) {
@@ -130,9 +129,9 @@ void ChainActions::addStep(const StepKind& kind, Into into) {
         const bool behind = now.part == (branch != nullptr ? Part::branchStep : Part::step);
         const int selected = now.part == Part::step ? now.index : now.inner;
         const int place = behind && holds(steps, selected) ? selected + 1 : static_cast<int>(steps.size());
-        Step step = firstOf(kind);
-        if (step.with) step.with = ccSource(e, *chain);
-        steps.insert(steps.begin() + place, step);
+        Step added = working(step);
+        if (added.with) added.with = ccSource(e, *chain);
+        steps.insert(steps.begin() + place, std::move(added));
         then.part = branch != nullptr ? Part::branchStep : Part::step;
         (branch != nullptr ? then.inner : then.index) = place;
     });

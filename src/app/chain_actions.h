@@ -22,7 +22,7 @@ class ChainActions : public QObject {
     /// Where a step goes that is added.
     enum class Into { trunk, branch };
     /// Adds a step behind the selected one of the trunk, or of the selected branch, or at the end there.
-    void addStep(const StepKind& kind, Into into = Into::trunk);
+    void addStep(const Step& step, Into into = Into::trunk);
 
     // On what is selected: the step or branch, else the chain, else the instrument; on all that is selected
     // together, as one edit.

@@ -115,6 +115,8 @@ class Live : public QObject {
     [[nodiscard]] io::PortFilter filter(const std::string& port) const;
     void setFilter(const std::string& port, const io::PortFilter& filter);
     /// How fast the wire of an output port is here, in bytes a second; 0: as fast as it can.
+    /// Why nothing is known of this machine's ports; empty when it is.
+    [[nodiscard]] const QString& machineTrouble() const { return machine_.trouble(); }
     [[nodiscard]] int rate(const std::string& port) const { return machine_.table().rate(port); }
     void setRate(const std::string& port, int bytesASecond);
     /// How full a paced wire was in the last second, 0 to 1.

@@ -21,7 +21,11 @@ QString keyOf(const QString& port, const char* what) {
 Machine::Machine() : path_(QFileInfo(settings_.fileName()).absolutePath().toStdString() + "/machine.json") {
     writer_.setMaxThreadCount(1);
     if (QFileInfo::exists(toQt(path_.string()))) {
-        if (const auto read = io::readMachineTable(path_)) table_ = *read;
+        if (const auto read = io::readMachineTable(path_)) {
+            table_ = *read;
+        } else {
+            trouble_ = toQt(read.problem().sentence());
+        }
     } else if (io::MachineTable before = fromSettings(); before != io::MachineTable{}) {
         change([&before](io::MachineTable& table) { table = before; });
     }

@@ -21,6 +21,8 @@ class Machine {
     Machine& operator=(const Machine&) = delete;
 
     [[nodiscard]] const io::MachineTable& table() const { return table_; }
+    /// Why the file could not be read as the program began, and what becomes of it; empty when it could.
+    [[nodiscard]] const QString& trouble() const { return trouble_; }
     /// Changes it here and in the file.
     void change(const std::function<void(io::MachineTable&)>& how);
 
@@ -46,6 +48,7 @@ class Machine {
     QSettings settings_;
     std::filesystem::path path_;
     io::MachineTable table_;
+    QString trouble_;
     QThreadPool writer_;  ///< one thread; what it has begun is finished before this goes
 };
 

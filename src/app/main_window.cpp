@@ -126,6 +126,7 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
     showTempo();
     header_->showHand({});
     followSelection();
+    if (!live_.machineTrouble().isEmpty()) notice_->say(live_.machineTrouble());
 }
 
 /// Pages speak to what is a member here, and are told when the window is not active any more; so it goes from

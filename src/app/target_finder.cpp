@@ -43,6 +43,11 @@ bool isReached(const Chain* chain, const std::string& target) {
                                            [&](const Branch& branch) { return branch.target == target; });
 }
 
+bool isReached(const std::vector<Chain>* chains, const std::string& target) {
+    return chains != nullptr && std::any_of(chains->begin(), chains->end(),
+                                            [&](const Chain& chain) { return isReached(&chain, target); });
+}
+
 class TargetSearch {
     Q_DECLARE_TR_FUNCTIONS(TargetSearch)
 
@@ -54,7 +59,10 @@ class TargetSearch {
         const Ensemble& ensemble = workspace_.document.ensemble();
         const Instrument* instrument = instrumentOf(ensemble, selected_);
         const Chain* chain = chainOf(ensemble, selected_);
+        const std::vector<Chain>* chains = chainsOf(ensemble, selected_);
+        // What nothing moves comes first, what this chain moves already last.
         std::vector<Found> fresh;
+        std::vector<Found> moved;
         std::vector<Found> reached;
         for (const std::string& target : targetsFor(ensemble, instrument)) {
             const Target led = targetOf(ensemble, instrument, target);
@@ -64,13 +72,19 @@ class TargetSearch {
                                         : tr("tie line");
             if (!hasWords(name + QLatin1Char(' ') + message, typed)) continue;
             const bool has = isReached(chain, target);
-            (has ? reached : fresh)
+            const bool others = !has && isReached(chains, target);
+            (has      ? reached
+             : others ? moved
+                      : fresh)
                 .push_back({name,
-                            has ? tr("%1 · reached already").arg(message) : message,
+                            has      ? tr("%1 · reached already").arg(message)
+                            : others ? tr("%1 · another chain moves it").arg(message)
+                                     : message,
                             {},
                             [this_ = *this, target] { this_.lead({target}); },
                             target});
         }
+        fresh.insert(fresh.end(), moved.begin(), moved.end());
         if (const auto touched = workspace_.touched.last(); touched && typed.isEmpty())
             offerTouched(*touched, fresh);
         fresh.insert(fresh.end(), reached.begin(), reached.end());
@@ -83,18 +97,16 @@ class TargetSearch {
     }
 
  private:
-    /// What was touched last stands first.
+    /// What was touched last stands first, unless the chain leads there already.
     void offerTouched(const TouchedParameter& touched, std::vector<Found>& found) const {
+        if (!isShared(selected_) && touched.instrument != selected_.instrument) return;
         const std::string target =
             isShared(selected_) ? touched.instrument + "/" + touched.parameter : touched.parameter;
-        if (!isShared(selected_) && touched.instrument != selected_.instrument) return;
-        const Ensemble& ensemble = workspace_.document.ensemble();
-        const Target led = targetOf(ensemble, instrumentOf(ensemble, selected_), target);
-        if (!led.exists()) return;
-        found.insert(found.begin(), {nameToShow(nameOf(led, isShared(selected_))),
-                                     tr("touched last"),
-                                     {},
-                                     [this_ = *this, target] { this_.lead({target}); }});
+        const auto at = std::find_if(found.begin(), found.end(),
+                                     [&target](const Found& each) { return each.key == target; });
+        if (at == found.end()) return;
+        at->detail = tr("%1 · touched last").arg(at->detail);
+        std::rotate(found.begin(), at, at + 1);
     }
 
  public:

@@ -40,10 +40,35 @@ struct Stage : test::Stage {
         move(number, 127);
         if (!QTest::qWaitFor([this] { return window->learn().isDone(); })) qFatal("nothing was learned");
     }
+    /// Moves a control no faster than the window sees it.
+    void moveInTime(int number) {
+        ++acts;
+        QSignalSpy seen(&window->live(), &app::Live::happened);
+        for (int value = 0; value <= 125; value += 5) {
+            const auto before = seen.count();
+            send({0xB0, static_cast<std::uint8_t>(number), static_cast<std::uint8_t>(value)});
+            if (!QTest::qWaitFor([&] { return seen.count() > before; })) qFatal("nothing was heard");
+        }
+    }
     /// What is typed into a field, with Enter.
     void type(QWidget* field, const QString& text) {
         ++acts;
         test::type(field, text);
+        settle();
+    }
+    /// A step of the selected branch, its numbers typed behind its name.
+    void typeBranchStep(const QString& typed) {
+        click("addBranchStep");
+        ++acts;
+        auto* words = window->findChild<QLineEdit*>(QStringLiteral("stepWords"));
+        QTest::keyClicks(words, typed);
+        QTest::keyClick(words, Qt::Key_Return);
+        settle();
+    }
+    void pickRail(std::size_t branch) {
+        ++acts;
+        auto* rail = window.page().lever().targetRails()[branch];
+        QTest::mouseClick(rail, Qt::LeftButton, {}, QPoint(rail->width() / 2, 12));
         settle();
     }
     const Instrument& first() { return ensemble().instruments[0]; }
@@ -288,6 +313,10 @@ class JobsTest : public QObject {
         QCOMPARE(knob.branches.size(), 2U);
         QCOMPARE(knob.branches[0].target, std::string("Drive"));
         QCOMPARE(knob.branches[1].target, std::string("Echo"));
+        // Each comes on at its own place.
+        stage.typeBranchStep(QStringLiteral("gate 70"));
+        stage.pickRail(0);
+        stage.typeBranchStep(QStringLiteral("gate 30"));
         stage.send({0xB0, 37, 99});
         QTRY_VERIFY(witness.sent("organ", 0xB0, 37, 99));
         // Three buttons on one number.
@@ -298,8 +327,14 @@ class JobsTest : public QObject {
         // Five choices: a quarter of the way is the second.
         stage.send({0xB0, 103, 32});
         QTRY_VERIFY(witness.sent("organ", 0xB0, 81, 32));
-        stage.send({0xB0, 104, 127});
-        QTRY_VERIFY(witness.sent("organ", 0xB0, 82, 127) && witness.sent("organ", 0xB0, 83, 127));
+        stage.send({0xB0, 104, 0});
+        QTRY_VERIFY(witness.sent("organ", 0xB0, 82, 0) && witness.sent("organ", 0xB0, 83, 0));
+        witness.out.clear();
+        stage.send({0xB0, 104, 64});
+        QTRY_VERIFY(witness.sent("organ", 0xB0, 82, 127));
+        QVERIFY(!witness.sent("organ", 0xB0, 83, 127));
+        stage.send({0xB0, 104, 100});
+        QTRY_VERIFY(witness.sent("organ", 0xB0, 83, 127));
         stage.took(30);
         QCOMPARE(stage.troubles(), 0);
     }
@@ -382,10 +417,12 @@ class JobsTest : public QObject {
     void keptAndUsedElsewhere() {
         Stage stage;
         stage.given(manyParameters("frost", 1));
+        test::Witness witness(stage.window);
         stage.key(Qt::Key_L);
         ++stage.acts;
         for (std::uint8_t value = 0; value < 127; value += 2) stage.send({0xD0, value});
         QTRY_VERIFY(stage.window->learn().isDone());
+        stage.key(Qt::Key_Escape);
         const auto step = [&stage](const QString& name) {
             stage.key(Qt::Key_E, Qt::ControlModifier);
             ++stage.acts;
@@ -394,27 +431,84 @@ class JobsTest : public QObject {
             QTest::keyClick(words, Qt::Key_Return);
             test::Stage::settle();
         };
-        step(QStringLiteral("formula"));
-        // What a formula does is typed where one is.
-        auto* formula = qobject_cast<QLineEdit*>(QApplication::focusWidget());
-        QVERIFY(formula != nullptr);
-        stage.type(formula, QStringLiteral("x/1.5"));
-        step(QStringLiteral("limit"));
+        step(QStringLiteral("formula x/1.5"));
+        step(QStringLiteral("limit 0 50"));
         QCOMPARE(stage.first().chains.at(0).steps.size(), 2U);
+        stage.send({0xD0, 30});
+        QTRY_VERIFY(witness.sent("frost", 0xB0, 20, 20));
+        stage.send({0xD0, 127});
+        QTRY_VERIFY(witness.sent("frost", 0xB0, 20, 64));
         QCOMPARE(std::get<std::string>(stage.first().chains[0].steps[0].values[0]), std::string("x/1.5"));
         stage.window.select("frost", stage.first().chains[0].id);
         ++stage.acts;
         stage.key(Qt::Key_K, Qt::ControlModifier);
         stage.press("acceptKeep");
         stage.key(Qt::Key_N, Qt::ControlModifier);
-        stage.key(Qt::Key_N, Qt::ControlModifier | Qt::ShiftModifier);
         stage.key(Qt::Key_L, Qt::ControlModifier);
         stage.take(QStringLiteral("pressure"));
-        if (auto* accept = stage.window->findChild<QPushButton*>(QStringLiteral("acceptMatches")))
-            if (accept->isVisible()) stage.press("acceptMatches");
+        // With what it leads to, since there was no instrument.
+        QCOMPARE(stage.ensemble().instruments.size(), 1U);
         QCOMPARE(stage.first().chains.size(), 1U);
         QCOMPARE(stage.first().chains[0].steps.size(), 2U);
-        stage.took(16);
+        const std::string made = stage.first().id;
+        witness.out.clear();
+        stage.send({0xD0, 126});
+        QTRY_VERIFY(witness.sent(made, 0xB0, 20, 64));
+        stage.took(14);
+        QCOMPARE(stage.troubles(), 0);
+    }
+
+    /// A pad's two ways across and two up and down lead to five targets, each from the middle on; it is
+    /// recorded, smoothed, and compared with what it was.
+    void fourWaysOfAPad() {
+        Stage stage;
+        stage.given(manyParameters("frost", 5));
+        test::Witness witness(stage.window);
+        // An axis each: across, then up and down.
+        stage.key(Qt::Key_L);
+        stage.learn(12);
+        stage.key(Qt::Key_L);
+        stage.learn(13);
+        // Two for up, one for down.
+        stage.key(Qt::Key_T, Qt::ControlModifier);
+        auto* finder = stage.finderWords();
+        for (const Qt::Key key : {Qt::Key_Space, Qt::Key_Down, Qt::Key_Space, Qt::Key_Return}) {
+            ++stage.acts;
+            QTest::keyClick(finder, key);
+        }
+        test::Stage::settle();
+        QCOMPARE(stage.first().chains.size(), 2U);
+        QCOMPARE(stage.first().chains[1].branches.size(), 3U);
+        stage.typeBranchStep(QStringLiteral("window 50 0"));
+        stage.pickRail(1);
+        stage.typeBranchStep(QStringLiteral("window 50 100"));
+        stage.pickRail(0);
+        stage.typeBranchStep(QStringLiteral("window 50 100"));
+        // Across: one to each side.
+        ++stage.acts;
+        stage.window.select("frost", stage.first().chains[0].id);
+        stage.key(Qt::Key_T, Qt::ControlModifier);
+        stage.take(QStringLiteral("frost 5"));
+        stage.typeBranchStep(QStringLiteral("window 50 0"));
+        stage.pickRail(0);
+        stage.typeBranchStep(QStringLiteral("window 50 100"));
+        stage.key(Qt::Key_F3);
+        stage.moveInTime(12);
+        stage.moveInTime(13);
+        stage.key(Qt::Key_F3);
+        QTRY_COMPARE(stage.ensemble().takes.size(), 1U);
+        for (const auto& [number, value] : {std::pair{20, 123}, {21, 123}, {22, 123}, {23, 127}, {24, 127}})
+            QTRY_VERIFY2(witness.sent("frost", 0xB0, number, value), qPrintable(QString::number(number)));
+        stage.key(Qt::Key_3, Qt::ControlModifier);
+        stage.click("bandMark");
+        stage.key(Qt::Key_S, Qt::ControlModifier | Qt::AltModifier);
+        stage.click("tidyMake");
+        const auto difference = [&stage] {
+            return stage.window->findChild<QLabel*>(QStringLiteral("bandDifference"))->text();
+        };
+        QTRY_VERIFY2(difference().contains(QStringLiteral("Frost")), qPrintable(difference()));
+        stage.took(34);
+        QCOMPARE(stage.troubles(), 0);
     }
 
     /// Eight basses led by one knob, drawn, put to rest, and undone.

@@ -112,7 +112,7 @@ class LearningTest : public QObject {
         stage.move(1);
         QTRY_VERIFY(stage.learn().isDone());
         const auto chain = [&]() -> const Chain& { return stage.ensemble().instruments[0].chains[0]; };
-        stage.window->actions().addStep(*findStepKind("combine"));
+        stage.window->actions().addStep(makeStep(*findStepKind("combine")));
         QVERIFY(stage.shown("learnGoal").contains(QStringLiteral("second source")));
         stage.move(2);
         QTRY_COMPARE(chain().steps.at(0).with->number, 2);

@@ -308,6 +308,23 @@ class TakesPageTest : public QObject {
         QVERIFY(*stage.work().take() == *before);
     }
 
+    /// With nothing chosen all lanes are tidied, and seen to be chosen meanwhile.
+    void tidyingWithoutAChoice() {
+        Stage stage;
+        stage.work().chooseLanes({});
+        const auto before = stage.work().take();
+        stage.window.click("take-thin");
+        QCOMPARE(stage.work().chosenLanes().size(), stage.work().lanes()->lanes.size());
+        stage.window.click("tidyLeave");
+        QVERIFY(stage.work().chosenLanes().empty());
+        QCOMPARE(stage.work().take(), before);
+        stage.window.click("take-thin");
+        test::type(stage.page().strip().field(0), QStringLiteral("4"));
+        stage.window.click("tidyMake");
+        QVERIFY(stage.work().take()->events.size() < before->events.size());
+        QVERIFY(stage.work().chosenLanes().empty());
+    }
+
     void thinningSaysHowManyGo() {
         Stage stage;
         stage.work().chooseLanes(

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/steps/step.h"
+#include "core/steps/typed.h"
 #include "support/build.h"
 
 using namespace mellow;
@@ -53,6 +54,44 @@ class StepsTest : public QObject {
         QCOMPARE(shapePosition(step("window", {0.75, 0.25}), 0.25), 1.0);
         QCOMPARE(shapePosition(step("window", {0.5, 0.5}), 0.5), 1.0);
         QCOMPARE(shapePosition(step("window", {0.5, 0.5}), 0.499), 0.0);
+    }
+
+    /// A name, and what its numbers are to be.
+    void typed() {
+        const auto made = [](const char* kind, const char* text) {
+            return stepAsTyped(*findStepKind(kind), typedStep(text));
+        };
+        QCOMPARE(typedStep("dead zone 50 10").words, std::string("dead zone"));
+        QCOMPARE(typedStep("s-curve 1/2").words, std::string("s-curve"));
+        QCOMPARE(typedStep("smooth 200 ms 1.5 s").values, (std::vector<std::string>{"200 ms", "1.5 s"}));
+        QVERIFY(*made("limit", "limit 0 70") == step("limit", {0.0, 0.7}));
+        QVERIFY(*made("limit", "limit 10% 70%") == step("limit", {0.1, 0.7}));
+        QVERIFY(*made("window", "window 50 0") == step("window", {0.5, 0.0}));
+        QVERIFY(*made("bend", "bend -0.5") == step("bend", {-0.5}));
+        QVERIFY(*made("bend", "bend \u22120.5") == step("bend", {-0.5}));
+        QCOMPARE(numberOf(*made("smooth", "smooth 200 ms 1.5 s"), 1), 1500.0);
+        QCOMPARE(textOf(*made("formula", "formula min(x, 1 - x)"), 0), std::string("min(x, 1 - x)"));
+        QVERIFY(*made("smooth", "smooth") == makeStep(*findStepKind("smooth")));
+        // More than it has, beyond what it takes, and no numbers.
+        for (const char* text :
+             {"limit 1 2 3", "limit 70 0", "limit 0 101", "limit 1x", "limit 1/0", "limit -"})
+            QVERIFY2(!made("limit", text), text);
+        QVERIFY(!made("reverse", "reverse 3"));
+        QVERIFY(!made("formula", "formula 1+"));
+        QVERIFY(!made("levels", "levels 1"));
+    }
+
+    /// Whatever is typed is no step or one that can run.
+    void typedAnything() {
+        QVERIFY(rc::check([] {
+            const auto text = *rc::gen::container<std::string>(
+                rc::gen::elementOf(std::string("limt 0123456789.-+*/()%xk\xE2\x88\x92")));
+            for (const StepKind* kind : stepKinds()) {
+                const auto made = stepAsTyped(*kind, typedStep(text));
+                const bool canRun = !made || *made == makeStep(*kind) || flawOf(*made).empty();
+                RC_ASSERT(canRun);
+            }
+        }));
     }
 
     /// What a step says of itself, and what it says is wrong with it, at the values where that changes.

@@ -120,6 +120,7 @@ void Reuse::put(const mellow::Part& part) {
     }
     if (!part.steps.empty()) return putSteps(part);
     const Ensemble& ensemble = document_.ensemble();
+    if (ensemble.instruments.empty() && !isShared(selection_.now())) return putWithInstrument(part);
     if (chainsOf(ensemble, selection_.now()) == nullptr)
         return tell_(tr("Select an instrument first: chains belong to one."));
     if (part.chains.empty() && part.branches.empty()) {
@@ -141,6 +142,25 @@ void Reuse::put(const mellow::Part& part) {
     MatchDialog::ask(window_, tr("Targets of what is pasted"),
                      tr("Not every target is here. Say what each becomes."), tr("Paste"), {table},
                      [act](const std::vector<MatchTable>& tables) { act(tables.front().matches); });
+}
+
+/// Where there is no instrument yet, there comes one that has what the chains lead to.
+void Reuse::putWithInstrument(const mellow::Part& part) {
+    if (part.chains.empty() && part.parameters.empty())
+        return tell_(tr("Select a chain first: a branch belongs to one."));
+    Selected then;
+    document_.edit(tr("Paste with a new instrument"), [&](Ensemble& e) {
+        Instrument made = newInstrument(e);
+        made.parameters.clear();
+        if (part.chains.empty()) profiles::merge(made.parameters, part.parameters);
+        then = {made.id, {}, Part::instrument, 0, 0};
+        e.instruments.push_back(std::move(made));
+        reuse::Matches matches = reuse::proposal(e, then.instrument, part);
+        for (reuse::Match& match : matches) match.make = !match.to;
+        const auto ids = reuse::putChains(e, then.instrument, part, matches);
+        if (!ids.empty()) then = {then.instrument, ids.front(), Part::source, 0, 0};
+    });
+    selection_.set(then);
 }
 
 void Reuse::putChains(const mellow::Part& part, const reuse::Matches& matches) {

@@ -53,6 +53,7 @@ class Reuse : public QObject {
     void swapControllerFor(const std::string& controller, const Controller& other);
 
  private:
+    void putWithInstrument(const mellow::Part& part);
     void putChains(const mellow::Part& part, const reuse::Matches& matches);
     void putBranches(const mellow::Part& part, const reuse::Matches& matches);
     void putSteps(const mellow::Part& part);

@@ -82,25 +82,35 @@ class CardDelegate : public QStyledItemDelegate {
 
 }  // namespace
 
-StepKindModel::StepKindModel(std::vector<Step> behind, QObject* parent) : QAbstractListModel(parent) {
-    std::vector<Step> on = stepsThatAreOn(behind);
-    prepare(on);
-    for (const StepKind* kind : stepKinds()) all_.push_back({kind, exampleOf(*kind, on, points)});
+StepKindModel::StepKindModel(std::vector<Step> behind, QObject* parent)
+    : QAbstractListModel(parent), behind_(stepsThatAreOn(behind)) {
+    prepare(behind_);
+    for (const StepKind* kind : stepKinds())
+        all_.push_back({makeStep(*kind), exampleOf(*kind, behind_, points)});
     shown_ = all_;
 }
 
-void StepKindModel::find(const QString& words) {
+void StepKindModel::find(const QString& typed) {
+    const TypedStep meant = typedStep(typed.toStdString());
+    const QString words = toQt(meant.words);
     const QStringList wanted = words.split(QLatin1Char(' '), Qt::SkipEmptyParts);
-    beginResetModel();
-    shown_.clear();
-    std::copy_if(all_.begin(), all_.end(), std::back_inserter(shown_), [&wanted](const Entry& entry) {
-        const QString text = toQt(entry.kind->label) + QLatin1Char(' ') + toQt(entry.kind->help);
+    const auto hasAll = [&wanted](const StepKind& kind) {
+        const QString text = toQt(kind.label) + QLatin1Char(' ') + toQt(kind.help);
         return std::all_of(wanted.begin(), wanted.end(),
                            [&text](const QString& word) { return text.contains(word, Qt::CaseInsensitive); });
-    });
-    const QString typed = words.trimmed();
-    std::stable_sort(shown_.begin(), shown_.end(), [&typed](const Entry& one, const Entry& other) {
-        return rankOf(toQt(one.kind->label), typed) < rankOf(toQt(other.kind->label), typed);
+    };
+    beginResetModel();
+    shown_.clear();
+    for (const Entry& entry : all_) {
+        if (!hasAll(*entry.step.kind)) continue;
+        if (meant.rest.empty()) {
+            shown_.push_back(entry);
+        } else if (const auto step = stepAsTyped(*entry.step.kind, meant)) {
+            shown_.push_back({*step, exampleOf(*step, behind_, points), true});
+        }
+    }
+    std::stable_sort(shown_.begin(), shown_.end(), [&words](const Entry& one, const Entry& other) {
+        return rankOf(toQt(one.step.kind->label), words) < rankOf(toQt(other.step.kind->label), words);
     });
     endResetModel();
 }
@@ -113,9 +123,17 @@ QVariant StepKindModel::data(const QModelIndex& index, int role) const {
     if (!index.isValid() || index.row() >= rowCount()) return {};
     const StepKind& at = kind(index.row());
     if (role == Qt::DisplayRole) return toQt(at.label);
-    if (role == help || role == Qt::ToolTipRole) return toQt(at.help);
-    if (role == Qt::AccessibleTextRole) return toQt(at.label) + QStringLiteral(": ") + toQt(at.help);
+    if (role == help || role == Qt::ToolTipRole) return whatItDoes(index.row());
+    if (role == Qt::AccessibleTextRole)
+        return toQt(at.label) + QStringLiteral(": ") + whatItDoes(index.row());
     return {};
+}
+
+/// Its sentence; with values that were typed, what they come to.
+QString StepKindModel::whatItDoes(int row) const {
+    const bool hasValues = shown_[static_cast<std::size_t>(row)].hasValues;
+    const QString phrase = hasValues ? toQt(kind(row).phrase(step(row), {})) : QString();
+    return phrase.isEmpty() ? toQt(kind(row).help) : phrase;
 }
 
 StepPicker::StepPicker(std::vector<Step> behind, QWidget* parent)
@@ -127,7 +145,9 @@ StepPicker::StepPicker(std::vector<Step> behind, QWidget* parent)
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(scaled(10), scaled(10), scaled(10), scaled(10));
     words_->setObjectName(QStringLiteral("stepWords"));
-    words_->setPlaceholderText(tr("What should the step do? Type to find one, Enter to take it"));
+    words_->setPlaceholderText(
+        tr("What should the step do? Type to find one, with numbers if you like (limit 0 70), Enter to take "
+           "it"));
     words_->installEventFilter(this);
     column->addWidget(words_);
     list_->setObjectName(QStringLiteral("stepKinds"));
@@ -153,7 +173,9 @@ StepPicker::StepPicker(std::vector<Step> behind, QWidget* parent)
     nothing->hide();
     connect(words_, &QLineEdit::textChanged, this, [this, nothing](const QString& words) {
         model_.find(words);
-        nothing->setText(tr("No step is called or does “%1”. Fewer letters find more.").arg(words.trimmed()));
+        nothing->setText(tr("No step is called or does “%1”, or none takes these numbers. Fewer letters "
+                            "find more.")
+                             .arg(words.trimmed()));
         nothing->setVisible(model_.rowCount() == 0);
         begin();
     });
@@ -194,16 +216,15 @@ bool StepPicker::eventFilter(QObject* watched, QEvent* event) {
 
 void StepPicker::take(const QModelIndex& at) {
     if (!at.isValid()) return;
-    const StepKind& kind = model_.kind(at.row());
-    emit chosen(kind);
+    const Step step = model_.step(at.row());
+    emit chosen(step);
     close();
 }
 
-StepPicker* StepPicker::open(QWidget* at, std::vector<Step> behind,
-                             std::function<void(const StepKind&)> chosen) {
+StepPicker* StepPicker::open(QWidget* at, std::vector<Step> behind, std::function<void(const Step&)> chosen) {
     auto* picker = new StepPicker(std::move(behind), at->window());
     connect(picker, &StepPicker::chosen, at,
-            [chosen = std::move(chosen)](const StepKind& kind) { chosen(kind); });
+            [chosen = std::move(chosen)](const Step& step) { chosen(step); });
     picker->adjustSize();
     placePopup(*picker, *at);
     picker->show();

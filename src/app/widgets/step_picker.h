@@ -1,5 +1,6 @@
 // Choosing a kind of step by what it would do: a small picture of each behind the steps that are there
-// already, and a sentence. Letters find by name and sentence, arrows walk, Enter takes.
+// already, and a sentence. Letters find by name and sentence, numbers behind them are the step's ("limit 0
+// 70"), arrows walk, Enter takes.
 #pragma once
 
 #include <QAbstractListModel>
@@ -10,6 +11,7 @@
 #include <vector>
 
 #include "core/steps/example.h"
+#include "core/steps/typed.h"
 
 namespace mellow::app {
 
@@ -21,9 +23,11 @@ class StepKindModel : public QAbstractListModel {
 
     /// behind: the steps that the new one would stand behind.
     explicit StepKindModel(std::vector<Step> behind, QObject* parent = nullptr);
-    /// Shows those whose name or sentence has all of the words.
-    void find(const QString& words);
-    [[nodiscard]] const StepKind& kind(int row) const { return *shown_[static_cast<std::size_t>(row)].kind; }
+    /// Shows those whose name or sentence has all of the words, and which take what is typed behind them.
+    void find(const QString& typed);
+    /// As it would be added.
+    [[nodiscard]] const Step& step(int row) const { return shown_[static_cast<std::size_t>(row)].step; }
+    [[nodiscard]] const StepKind& kind(int row) const { return *step(row).kind; }
     [[nodiscard]] const StepExample& example(int row) const {
         return shown_[static_cast<std::size_t>(row)].example;
     }
@@ -33,9 +37,13 @@ class StepKindModel : public QAbstractListModel {
 
  private:
     struct Entry {
-        const StepKind* kind;
+        Step step;
         StepExample example;
+        bool hasValues = false;  ///< that were typed
     };
+    [[nodiscard]] QString whatItDoes(int row) const;
+
+    std::vector<Step> behind_;
     std::vector<Entry> all_;
     std::vector<Entry> shown_;
 };
@@ -46,12 +54,11 @@ class StepPicker : public QFrame {
  public:
     explicit StepPicker(std::vector<Step> behind, QWidget* parent = nullptr);
 
-    /// Opens one at a widget. chosen: called with the kind that a person takes, if any.
-    static StepPicker* open(QWidget* at, std::vector<Step> behind,
-                            std::function<void(const StepKind&)> chosen);
+    /// Opens one at a widget. chosen: called with the step that a person takes, if any.
+    static StepPicker* open(QWidget* at, std::vector<Step> behind, std::function<void(const Step&)> chosen);
 
  signals:
-    void chosen(const mellow::StepKind& kind);
+    void chosen(const mellow::Step& step);
 
  protected:
     bool eventFilter(QObject* watched, QEvent* event) override;

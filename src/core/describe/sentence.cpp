@@ -160,7 +160,8 @@ std::string sourceName(const Ensemble& ensemble, const Source& source) {
 std::string stepLabel(const Step& step, int sourceMax) {
     std::string label(step.kind->label);
     if (!step.on) return label + " (off)";
-    if (step.kind->name == "window") {
+    // Both ends count.
+    if (step.kind->name == "window" || step.kind->name == "limit") {
         const std::string phrase = step.kind->phrase(step, {sourceMax, ""});
         return label + " " + (phrase.empty() ? "all" : phrase);
     }

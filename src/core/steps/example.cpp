@@ -13,10 +13,8 @@ constexpr Microseconds gestureLasts = 600'000;
 constexpr Microseconds grid = 1000;
 constexpr double cues = 5;  // notes that begin during the gesture
 
-Step exampleStep(const StepKind& kind) {
-    Step step = makeStep(kind);
-    if (kind.example != nullptr) step.values = kind.example();
-    std::vector<Step> ready{std::move(step)};
+Step prepared(const Step& step) {
+    std::vector<Step> ready{step};
     prepare(ready);
     return std::move(ready.front());
 }
@@ -57,7 +55,14 @@ void overTime(const Step& step, std::span<const Step> behind, std::size_t count,
 }  // namespace
 
 StepExample exampleOf(const StepKind& kind, std::span<const Step> behind, std::size_t count) {
-    const Step step = exampleStep(kind);
+    Step step = makeStep(kind);
+    if (kind.example != nullptr) step.values = kind.example();
+    return exampleOf(step, behind, count);
+}
+
+StepExample exampleOf(const Step& asIs, std::span<const Step> behind, std::size_t count) {
+    const Step step = prepared(asIs);
+    const StepKind& kind = *step.kind;
     StepExample example;
     const bool isStateless = kind.shape != nullptr || kind.take == nullptr || kind.namesSource;
     example.overTime = !isStateless && (kind.recalls || kind.settled == nullptr);

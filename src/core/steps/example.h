@@ -16,8 +16,10 @@ struct StepExample {
     std::vector<double> after;   ///< what it makes of it
 };
 
-/// A kind with values that show best what it does, behind other steps. count: of points, evenly spread.
-/// A second source stands in the middle.
+/// What a step does behind other steps. count: of points, evenly spread. A second source stands in the
+/// middle.
+StepExample exampleOf(const Step& step, std::span<const Step> behind, std::size_t count);
+/// The same of a kind with values that show best what it does.
 StepExample exampleOf(const StepKind& kind, std::span<const Step> behind, std::size_t count);
 
 }  // namespace mellow

@@ -436,8 +436,8 @@ void DetailsPanel::addBranchSteps() {
     connect(add, &QPushButton::clicked, this, [this, add] {
         const Branch* now = branchOf(context_.document.ensemble(), context_.selection.now());
         if (now == nullptr) return;
-        StepPicker::open(add, now->steps, [this](const StepKind& kind) {
-            context_.actions.addStep(kind, ChainActions::Into::branch);
+        StepPicker::open(add, now->steps, [this](const Step& step) {
+            context_.actions.addStep(step, ChainActions::Into::branch);
         });
     });
     column_->addWidget(add);

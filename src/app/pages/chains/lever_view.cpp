@@ -453,13 +453,14 @@ void LeverView::pickStep(QWidget* at) {
     const Selected& selected = selection_.now();
     if (selected.part == Part::step && selected.index < static_cast<int>(behind.size()))
         behind.erase(behind.begin() + selected.index + 1, behind.end());
-    StepPicker::open(at, std::move(behind), [this](const StepKind& kind) {
-        workspace_.actions.addStep(kind);
+    StepPicker::open(at, std::move(behind), [this](const Step& step) {
+        workspace_.actions.addStep(step);
+        if (step != makeStep(*step.kind)) return;
         QMetaObject::invokeMethod(this, &LeverView::typeIntoStep, Qt::QueuedConnection);
     });
 }
 
-/// A step that is words, as a formula is, is typed next.
+/// A step that is words, as a formula is, is typed next, unless it has been already.
 void LeverView::typeIntoStep() {
     for (QLineEdit* field : window()->findChildren<QLineEdit*>(QStringLiteral("stepText"))) {
         if (!field->isVisible()) continue;

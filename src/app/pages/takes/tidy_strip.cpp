@@ -1,6 +1,8 @@
 #include "app/pages/takes/tidy_strip.h"
 
 #include <QKeyEvent>
+#include <set>
+#include <utility>
 
 #include "app/manners.h"
 #include "app/theme/theme.h"
@@ -71,14 +73,24 @@ void TidyStrip::open(const TidyOp& op) {
         });
     }
     show();
+    choseAll_ = work_.chosenLanes().empty();
+    if (choseAll_) chooseAllLanes();
     refresh();
     if (!fields_.empty()) fields_.front()->setFocus(Qt::OtherFocusReason);
     emit opened(QString::fromLatin1(op.id));
 }
 
+/// Who has chosen nothing means all that the hands did.
+void TidyStrip::chooseAllLanes() {
+    std::set<Subject> all;
+    for (const TakeLane& lane : work_.lanes()->lanes) all.insert(lane.subject);
+    work_.chooseLanes(all);
+}
+
 void TidyStrip::close() {
     if (op_ == nullptr) return;
     op_ = nullptr;
+    if (std::exchange(choseAll_, false)) work_.chooseLanes({});
     for (QWidget* field : fields_) field->deleteLater();
     for (QWidget* label : labels_) label->deleteLater();
     fields_.clear();

@@ -39,11 +39,13 @@ class TidyStrip : public QWidget {
 
  private:
     void refresh();
+    void chooseAllLanes();
     [[nodiscard]] std::vector<LaneEdit> edits() const;
 
     TakeWork& work_;
     TakeView& view_;
     const TidyOp* op_ = nullptr;
+    bool choseAll_ = false;  ///< since nothing was; it is nothing again when this closes
     std::map<std::string, std::vector<double>> remembered_;  ///< numbers by stroke
     QLabel* title_;
     QHBoxLayout* numbers_;

@@ -369,12 +369,38 @@ class ReuseTest : public QObject {
         stage.window->actions().addInstrument();
         const std::size_t before = stage.ensemble().instruments[0].parameters.size();
         QGuiApplication::clipboard()->setText(QStringLiteral("Cutoff\t40\nDrive\tNRPN 7\n"));
-        stage.window.editsOnce([&] { stage.key(Qt::Key_V, Qt::ControlModifier); });
+        // What is understood is shown before.
+        stage.key(Qt::Key_V, Qt::ControlModifier);
+        QCOMPARE(stage.window->findChild<QLabel*>(QStringLiteral("tableSummary"))->text(),
+                 QStringLiteral("2 new"));
+        QCOMPARE(stage.ensemble().instruments[0].parameters.size(), before);
+        stage.window.editsOnce([&] { stage.press("acceptTable"); });
         QCOMPARE(stage.ensemble().instruments[0].parameters.size(), before + 2);
         QCOMPARE(stage.ensemble().instruments[0].parameters.back().message.number, 7);
         QGuiApplication::clipboard()->setText(QStringLiteral("what is this"));
         stage.key(Qt::Key_V, Qt::ControlModifier);
         QVERIFY(stage.window->noticeText().contains(QStringLiteral("no part of an ensemble")));
+    }
+    /// Where there is no instrument yet, what is pasted brings its own.
+    void pastedIntoAnEmptyEnsemble() {
+        Stage stage(false);
+        stage.window.select("glass", "swell");
+        const Chain swell = stage.window.chain("glass", "swell");
+        stage.key(Qt::Key_C, Qt::ControlModifier);
+        stage.window->newEnsemble();
+        stage.window.editsOnce([&] { stage.key(Qt::Key_V, Qt::ControlModifier); });
+        QCOMPARE(stage.ensemble().instruments.size(), 1U);
+        const Instrument& made = stage.ensemble().instruments[0];
+        QCOMPARE(made.chains.size(), 1U);
+        QCOMPARE(made.chains[0].branches.size(), swell.branches.size());
+        for (const Branch& branch : made.chains[0].branches)
+            QVERIFY2(findById(made.parameters, branch.target) != nullptr, branch.target.c_str());
+        QCOMPARE(stage.window->selection().now().chain, made.chains[0].id);
+        // And a table of parameters.
+        stage.window->newEnsemble();
+        QGuiApplication::clipboard()->setText(QStringLiteral("Cutoff\t40\nDrive\tNRPN 7\n"));
+        stage.window.editsOnce([&] { stage.key(Qt::Key_V, Qt::ControlModifier); });
+        QCOMPARE(stage.ensemble().instruments[0].parameters.size(), 2U);
     }
     void aChainIsGivenToOthers() {
         Stage stage(false);

@@ -258,6 +258,7 @@ class ModelTest : public QObject {
         QCOMPARE(describe::stepLabel(levels, 127), std::string("Levels 5"));
         QCOMPARE(describe::stepLabel(makeStep(*findStepKind("hold")), 127), std::string("Hold"));
         QCOMPARE(describe::stepLabel(makeStep(*findStepKind("reverse")), 127), std::string("Reverse"));
+        QCOMPARE(describe::stepLabel(test::step("limit", {0.1, 0.7}), 0), std::string("Limit 10 %–70 %"));
         levels.on = false;
         QCOMPARE(describe::stepLabel(levels, 127), std::string("Levels (off)"));
     }

@@ -8,6 +8,8 @@
 #include "app/reuse/give_dialog.h"
 #include "app/reuse/keep_dialog.h"
 #include "app/reuse/match_dialog.h"
+#include "app/reuse/profile_model.h"
+#include "app/reuse/table_dialog.h"
 #include "app/widgets/finder.h"
 #include "app/words.h"
 #include "core/describe/sentence.h"
@@ -94,13 +96,24 @@ void Reuse::paste() {
     const auto part = store::parsePart(text.toStdString());
     if (part) return put(*part);
     // A table from a spreadsheet is parameters of the instrument.
-    const auto said = profiles::thingsIn<mellow::Parameter>(profiles::parseTable(text.toStdString()));
+    profiles::Table rows = profiles::parseTable(text.toStdString());
+    const auto said = profiles::thingsIn<mellow::Parameter>(rows);
     if (said.things.empty())
         return tell_(tr("What the clipboard holds is no part of an ensemble and no table: %1.")
                          .arg(toQt(part.problem().sentence())));
+    const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
+    if (instrument != nullptr) return takeTable(instrument->id, std::move(rows));
     mellow::Part table;
     table.parameters = said.things;
     put(table);
+}
+
+/// What is understood of it is shown before.
+void Reuse::takeTable(const std::string& instrument, profiles::Table table) {
+    auto* model = new ProfileModel(document_, this);
+    model->show(ProfilePlace::parameters(instrument));
+    auto* dialog = TableDialog::takeIn(window_, tr("Paste parameters"), *model, std::move(table), tell_);
+    connect(dialog, &QDialog::finished, model, &QObject::deleteLater);
 }
 
 void Reuse::put(const mellow::Part& part) {

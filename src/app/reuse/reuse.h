@@ -11,6 +11,7 @@
 #include "app/selection.h"
 #include "core/library/shelf.h"
 #include "core/model/part.h"
+#include "core/profiles/columns.h"
 #include "core/reuse/matching.h"
 
 namespace mellow::app {
@@ -53,6 +54,7 @@ class Reuse : public QObject {
     void swapControllerFor(const std::string& controller, const Controller& other);
 
  private:
+    void takeTable(const std::string& instrument, profiles::Table table);
     void putWithInstrument(const mellow::Part& part);
     void putChains(const mellow::Part& part, const reuse::Matches& matches);
     void putBranches(const mellow::Part& part, const reuse::Matches& matches);

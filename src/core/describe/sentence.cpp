@@ -160,10 +160,14 @@ std::string sourceName(const Ensemble& ensemble, const Source& source) {
 std::string stepLabel(const Step& step, int sourceMax) {
     std::string label(step.kind->label);
     if (!step.on) return label + " (off)";
-    // Both ends count.
-    if (step.kind->name == "window" || step.kind->name == "limit") {
+    if (step.kind->name == "window") {
         const std::string phrase = step.kind->phrase(step, {sourceMax, ""});
         return label + " " + (phrase.empty() ? "all" : phrase);
+    }
+    if (step.kind->name == "limit") {
+        const PhraseContext context{sourceMax, ""};
+        return label + " " + placeText(numberOf(step, 0), context) + text::dash +
+               placeText(numberOf(step, 1), context);
     }
     // The first number says most; a drawn response or a switch has none.
     if (step.kind->fields.empty()) return label;

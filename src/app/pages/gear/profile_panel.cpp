@@ -16,8 +16,8 @@
 #include <set>
 
 #include "app/aside.h"
-#include "app/pages/gear/table_dialog.h"
 #include "app/reuse/reuse.h"
+#include "app/reuse/table_dialog.h"
 #include "app/theme/theme.h"
 #include "app/widgets/flow_layout.h"
 #include "app/words.h"
@@ -325,12 +325,7 @@ std::vector<std::size_t> ProfilePanel::rows() const {
 }
 
 void ProfilePanel::tellAll(const QStringList& complaints) {
-    if (complaints.isEmpty()) return;
-    constexpr qsizetype most = 2;
-    QString words = complaints.mid(0, most).join(QStringLiteral("; "));
-    if (complaints.size() > most)
-        words += tr("; and %n more", nullptr, static_cast<int>(complaints.size() - most));
-    workspace_.tell(words + QLatin1Char('.'));
+    if (!complaints.isEmpty()) workspace_.tell(TableDialog::listed(complaints));
 }
 
 void ProfilePanel::removeRows() {
@@ -361,10 +356,7 @@ void ProfilePanel::paste() {
 void ProfilePanel::takeIn(const QString& title, profiles::Table table) {
     if (controller() == nullptr && instrument() == nullptr)
         return workspace_.tell(tr("Choose first whose profile the table is."));
-    const auto all = std::make_shared<const profiles::Table>(std::move(table));
-    TableDialog::ask(window(), title, *model_, *all, [this, title, all](const auto& how, bool carry) {
-        if (const auto complaints = model_->take(*all, how, carry, title)) tellAll(*complaints);
-    });
+    TableDialog::takeIn(window(), title, *model_, std::move(table), workspace_.tell);
 }
 
 void ProfilePanel::fillDown() {

@@ -6,9 +6,9 @@
 #include <QPushButton>
 #include <QTableView>
 
-#include "app/pages/gear/profile_model.h"
 #include "app/pages/gear/switch_learning.h"
 #include "app/pages/gear/walk_through.h"
+#include "app/reuse/profile_model.h"
 #include "app/workspace.h"
 
 namespace mellow::app {

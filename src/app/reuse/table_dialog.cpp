@@ -1,5 +1,5 @@
 // Of a long table only the first rows are looked at and shown; all of it is taken.
-#include "app/pages/gear/table_dialog.h"
+#include "app/reuse/table_dialog.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -11,6 +11,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 #include <array>
+#include <memory>
 
 #include "app/theme/theme.h"
 #include "app/words.h"
@@ -165,11 +166,21 @@ void TableDialog::follow() {
                         static_cast<int>(preview.rows.size()) - (how_.titled ? 1 : 0));
 }
 
-TableDialog* TableDialog::ask(QWidget* window, const QString& title, ProfileModel& model,
-                              const profiles::Table& table, Accepted accepted) {
-    auto* dialog = new TableDialog(title, model, table, window);
-    connect(dialog, &QDialog::accepted, window, [dialog, accepted = std::move(accepted)] {
-        accepted(dialog->how_, dialog->carry_->isChecked());
+QString TableDialog::listed(const QStringList& complaints) {
+    constexpr qsizetype most = 2;
+    QString words = complaints.mid(0, most).join(QStringLiteral("; "));
+    if (complaints.size() > most)
+        words += tr("; and %n more", nullptr, static_cast<int>(complaints.size() - most));
+    return words + QLatin1Char('.');
+}
+
+TableDialog* TableDialog::takeIn(QWidget* window, const QString& title, ProfileModel& model,
+                                 profiles::Table table, std::function<void(const QString&)> complain) {
+    const auto all = std::make_shared<const profiles::Table>(std::move(table));
+    auto* dialog = new TableDialog(title, model, *all, window);
+    connect(dialog, &QDialog::accepted, &model, [dialog, title, all, &model, complain] {
+        const auto complaints = model.take(*all, dialog->how_, dialog->carry_->isChecked(), title);
+        if (complaints && !complaints->isEmpty()) complain(listed(*complaints));
     });
     dialog->open();
     return dialog;

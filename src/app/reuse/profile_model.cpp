@@ -1,6 +1,6 @@
 // Whether it is of controls, parameters or articulations is asked in one place, onList(): everything else is
 // written once for all.
-#include "app/pages/gear/profile_model.h"
+#include "app/reuse/profile_model.h"
 
 #include <algorithm>
 #include <memory>

@@ -7,7 +7,7 @@
 #include <QDialog>
 #include <functional>
 
-#include "app/pages/gear/profile_model.h"
+#include "app/reuse/profile_model.h"
 
 class QCheckBox;
 class QLabel;
@@ -20,12 +20,12 @@ class TableDialog : public QDialog {
     Q_OBJECT
 
  public:
-    /// carry: reaches that do not fit a new range go to the same place in it.
-    using Accepted = std::function<void(const profiles::Understood& how, bool carry)>;
-
-    /// Asks, above a window. title: what is taken in.
-    static TableDialog* ask(QWidget* window, const QString& title, ProfileModel& model,
-                            const profiles::Table& table, Accepted accepted);
+    /// Asks, above a window, and takes it in as was said. title: what is taken in. complain: is told what was
+    /// not understood, as one sentence.
+    static TableDialog* takeIn(QWidget* window, const QString& title, ProfileModel& model,
+                               profiles::Table table, std::function<void(const QString&)> complain);
+    /// The first complaints, and how many more there are.
+    static QString listed(const QStringList& complaints);
 
  private:
     TableDialog(const QString& title, ProfileModel& model, const profiles::Table& table, QWidget* window);

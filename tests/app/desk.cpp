@@ -1,8 +1,10 @@
 // The Desk page: fingers, pens, mouse and keys on its surfaces, who is in hand, and arranging.
+#include "app/library_folder.h"
 #include "app/pages/desk/desk_page.h"
 
 #include <lo/lo.h>
 
+#include <QClipboard>
 #include <QPointingDevice>
 #include <QSignalSpy>
 #include <QTabletEvent>
@@ -582,6 +584,34 @@ class DeskTest : public QObject {
         QTRY_COMPARE(desk.surface("rasp").readout(Axis::x).value, QStringLiteral("95"));
     }
 
+    /// Elements are a part like chains: kept in the library, or copied as text, they come into another
+    /// ensemble as they are.
+    void elementsInAnotherEnsemble() {
+        std::filesystem::remove_all(libraryFolder());
+        Played desk;
+        Arranging& layer = desk.arrange();
+        layer.select({"rasp", "weather-hand"});
+        const DeskElement rasp = desk.element("rasp");
+        desk.stage.key(Qt::Key_C, Qt::ControlModifier);
+        QVERIFY(QGuiApplication::clipboard()->text().contains(QStringLiteral("\"rasp\"")));
+        layer.select({"rasp"});
+        desk.stage.key(Qt::Key_K, Qt::ControlModifier);
+        desk.stage.press("acceptKeep");
+        desk.stage.window->newEnsemble();
+        desk.stage.key(Qt::Key_2, Qt::ControlModifier);
+        desk.stage.window.editsOnce([&] { desk.stage.key(Qt::Key_V, Qt::ControlModifier); });
+        const auto& pages = desk.stage.ensemble().desk.pages;
+        QCOMPARE(pages.size(), std::size_t{1});
+        QCOMPARE(pages[0].elements.size(), std::size_t{2});
+        desk.stage.window.editsOnce([&] {
+            desk.stage.key(Qt::Key_L, Qt::ControlModifier);
+            desk.stage.take(QString::fromStdString(nameOf(rasp)));
+        });
+        const DeskElement& found = desk.stage.ensemble().desk.pages[0].elements.at(2);
+        QCOMPARE(found.name, nameOf(rasp));
+        QVERIFY(found.kind == rasp.kind && found.id != rasp.id && found.rest == rasp.rest);
+    }
+
     /// What is selected while arranging is led to a target by typing.
     void leadingAnElement() {
         Played desk("weather");
@@ -610,7 +640,7 @@ class DeskTest : public QObject {
         // Without a target there is nothing to move.
         desk.stage.key(Qt::Key_L);
         QVERIFY(!desk.stage.window->learn().isOn());
-        desk.stage.key(Qt::Key_K, Qt::ControlModifier);
+        desk.stage.key(Qt::Key_T, Qt::ControlModifier);
         auto* words = desk.stage.finderWords();
         QTest::keyClicks(words, QStringLiteral("glass harmonium"));
         QCOMPARE(words->text(), QStringLiteral("glass harmonium"));

@@ -1,5 +1,6 @@
 // The whole house: the first steps, help, shortcuts, templates, a screen of double scale.
 #include <QListWidget>
+#include <QSplitter>
 #include <QTextBrowser>
 #include <QTextDocument>
 
@@ -12,6 +13,7 @@
 #include "app/widgets/level_bar.h"
 #include "core/store/ensemble_json.h"
 #include "support/stage.h"
+#include "support/texts.h"
 
 using namespace mellow;
 using namespace mellow::app;
@@ -77,6 +79,20 @@ class HouseTest : public QObject {
         QCOMPARE(steps(stage).next(), 0);
         QCOMPARE(stage.acts, 3);
     }
+    /// Its words have the height that they need, whether one card is shown or three, and whatever it was
+    /// before.
+    void firstStepsFitAtAnyWidth() {
+        Stage stage(true, 1.25);
+        auto* columns = stage.window->findChild<QSplitter*>();
+        for (const int width : {1920, 1100, 1500, 1100, 1280, 1700, 1000, 1920}) {
+            stage.window->resize(width, 700);
+            for (const int left : {180, width / 4}) {
+                columns->setSizes({left, width - 2 * left, left});
+                QTRY_COMPARE_WITH_TIMEOUT(test::faults(*stage.window), QStringList(), 1000);
+            }
+        }
+    }
+
     void firstStepsTickThemselvesOffHoweverTheyAreDone() {
         Stage stage;
         stage.key(Qt::Key_L);

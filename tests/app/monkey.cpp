@@ -13,6 +13,7 @@
 #include <QMenu>
 #include <QScrollBar>
 #include <QSlider>
+#include <QSplitter>
 #include <QTimer>
 #include <map>
 #include <random>
@@ -218,7 +219,8 @@ class Monkey : public QObject {
             (void)QTest::qWaitFor([this] { return test::faults(*stage_.window).isEmpty(); }, 1000);
             looks_ = false;
             for (const QString& fault : test::faults(*stage_.window)) {
-                if (!problems.contains(fault)) problems << fault;
+                const auto known = [&fault](const QString& each) { return each.startsWith(fault); };
+                if (std::none_of(problems.begin(), problems.end(), known)) problems << fault + where();
             }
         }
         static const std::array sizes{QSize(1100, 700), QSize(1280, 800), QSize(1920, 1080)};
@@ -226,6 +228,18 @@ class Monkey : public QObject {
         if (draw(3) == 0 && QApplication::activePopupWidget() == nullptr &&
             QApplication::activeModalWidget() == nullptr)
             app::applyTheme(*qApp, draw(2) == 0 ? app::linenTheme() : app::duskTheme(), fonts_);
+    }
+
+    /// How the window is just now, to see it again.
+    QString where() {
+        QStringList columns;
+        for (const int width : stage_.window->findChild<QSplitter*>()->sizes())
+            columns << QString::number(width);
+        return QStringLiteral("\n    at %1×%2, columns %3, %4 acts left")
+            .arg(stage_.window->width())
+            .arg(stage_.window->height())
+            .arg(columns.join(QLatin1Char(' ')))
+            .arg(left_);
     }
 
     Qt::KeyboardModifiers modifiers() {

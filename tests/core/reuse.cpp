@@ -7,6 +7,7 @@
 #include "core/files/files.h"
 #include "core/library/shelf.h"
 #include "core/model/edit.h"
+#include "core/model/edit_desk.h"
 #include "core/reuse/parts.h"
 #include "core/reuse/runs.h"
 #include "core/store/ensemble_json.h"
@@ -72,6 +73,31 @@ class ReuseTest : public QObject {
     Q_OBJECT
 
  private slots:
+    /// Elements of the desk find places where there are any, and ids of their own.
+    void elements() {
+        Ensemble ensemble;
+        ensemble.desk.pages.push_back(newDeskPage(ensemble, "Rain"));
+        DeskPage& page = ensemble.desk.pages[0];
+        page.columns = 4;
+        page.rows = 2;
+        for (const int column : {0, 2}) {
+            DeskElement dial = newElement(ensemble, ElementKind::dial, "Drizzle");
+            dial.place = {column, 0, 2, 1};
+            ensemble.desk.pages[0].elements.push_back(dial);
+        }
+        const Part part = reuse::takeElements(ensemble, {"drizzle", "drizzle-2"});
+        QCOMPARE(part.elements.size(), std::size_t{2});
+        QCOMPARE(library::contents(part), std::string("2 desk elements"));
+        const auto read = store::parsePart(store::printPart(part));
+        QVERIFY(read && *read == part);
+        QCOMPARE(reuse::putElements(ensemble, ensemble.desk.pages[0].id, part),
+                 (std::vector<std::string>{"drizzle-3", "drizzle-4"}));
+        // The page is full, and there is no other.
+        QVERIFY(reuse::putElements(ensemble, ensemble.desk.pages[0].id, part).empty());
+        QVERIFY(reuse::putElements(ensemble, "nowhere", part).empty());
+        QCOMPARE(ensemble.desk.pages[0].elements.size(), std::size_t{4});
+    }
+
     void anyPartIsTextAndBack() {
         QVERIFY(rc::check("print then parse", [] {
             test::RandomWorld world(

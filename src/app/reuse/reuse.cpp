@@ -14,6 +14,7 @@
 #include "app/words.h"
 #include "core/describe/sentence.h"
 #include "core/model/edit.h"
+#include "core/model/edit_desk.h"
 #include "core/profiles/columns.h"
 #include "core/reuse/parts.h"
 #include "core/store/part_json.h"
@@ -132,6 +133,7 @@ void Reuse::put(const mellow::Part& part) {
         return;
     }
     if (!part.steps.empty()) return putSteps(part);
+    if (!part.elements.empty()) return putElements(part);
     const Ensemble& ensemble = document_.ensemble();
     if (ensemble.instruments.empty() && !isShared(selection_.now())) return putWithInstrument(part);
     if (chainsOf(ensemble, selection_.now()) == nullptr)
@@ -199,6 +201,23 @@ void Reuse::putBranches(const mellow::Part& part, const reuse::Matches& matches)
             then = {then.instrument, then.chain, Part::branch, place, 0};
         });
     selection_.set(then);
+}
+
+/// Onto the page of the desk that was shown last.
+void Reuse::putElements(const mellow::Part& part) {
+    std::string page = selection_.on<DeskPlace>().page;
+    std::size_t made = 0;
+    document_.edit(tr("Put %n element(s) on the desk", nullptr, static_cast<int>(part.elements.size())),
+                   [&](Ensemble& e) {
+                       if (e.desk.pages.empty())
+                           e.desk.pages.push_back(newDeskPage(e, tr("New page").toStdString()));
+                       if (findById(e.desk.pages, page) == nullptr) page = e.desk.pages.front().id;
+                       made = reuse::putElements(e, page, part).size();
+                   });
+    selection_.amend(DeskPlace{page});
+    if (made < part.elements.size())
+        tell_(tr("There is no room for %n element(s) on this page of the desk.", nullptr,
+                 static_cast<int>(part.elements.size() - made)));
 }
 
 void Reuse::putSteps(const mellow::Part& part) {

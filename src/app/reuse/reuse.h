@@ -58,6 +58,7 @@ class Reuse : public QObject {
     void putWithInstrument(const mellow::Part& part);
     void putChains(const mellow::Part& part, const reuse::Matches& matches);
     void putBranches(const mellow::Part& part, const reuse::Matches& matches);
+    void putElements(const mellow::Part& part);
     void putSteps(const mellow::Part& part);
     [[nodiscard]] std::string owner() const;
 

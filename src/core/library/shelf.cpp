@@ -47,6 +47,7 @@ Kind kindOf(const Part& part) {
     if (!part.chains.empty()) return Kind::chains;
     if (!part.branches.empty()) return Kind::branches;
     if (!part.steps.empty()) return Kind::steps;
+    if (!part.elements.empty()) return Kind::elements;
     return part.parameters.empty() ? Kind::mixed : Kind::parameters;
 }
 
@@ -69,6 +70,7 @@ std::string contents(const Part& part) {
         words += (words.empty() ? "" : ", ") + std::to_string(part.branches.size()) +
                  (part.branches.size() == 1 ? " branch" : " branches");
     count(words, part.steps.size(), "step");
+    count(words, part.elements.size(), "desk element");
     return words;
 }
 

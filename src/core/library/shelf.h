@@ -18,7 +18,7 @@ namespace mellow::library {
 /// The ending of an item's file.
 inline constexpr std::string_view ending = ".lever-part";
 
-enum class Kind { instrument, controller, chains, branches, steps, parameters, mixed };
+enum class Kind { instrument, controller, chains, branches, steps, elements, parameters, mixed };
 
 struct Item {
     std::filesystem::path path;  ///< empty: it came with the program

@@ -468,6 +468,7 @@ struct Keys<Part> {
         Key{"chains", &Part::chains},
         Key{"branches", &Part::branches},
         Key{"steps", &Part::steps},
+        Key{"elements", &Part::elements},
         Key{"parameters", &Part::parameters},
         Key{"articulations", &Part::articulations},
         Key{"usedControllers", &Part::usedControllers},

@@ -1,7 +1,7 @@
 // A part: what is taken out of an ensemble to be used again.
 //
 // What is copied, what is given to another instrument and what lies in the library are one thing: some
-// instruments, controllers, chains, branches or steps, and beside them as much of their surroundings as they
+// instruments, controllers, chains, branches, steps or elements of the desk, and beside them as much of their surroundings as they
 // need to be understood elsewhere: the parameters that chains lead to, the controllers and tie lines that
 // sources name. As text it is JSON like the document's, with a name and a sentence where it lies in a
 // library.
@@ -23,6 +23,7 @@ struct Part {
     std::vector<Chain> chains;
     std::vector<Branch> branches;
     std::vector<Step> steps;
+    std::vector<DeskElement> elements;
     // What they refer to. A parameter's id is written as a branch's target would be.
     std::vector<Parameter> parameters;
     std::vector<Articulation> articulations;  ///< which those of them choose that choose one
@@ -34,7 +35,7 @@ struct Part {
     /// Whether there is anything in it to use.
     [[nodiscard]] bool isEmpty() const {
         return instruments.empty() && controllers.empty() && chains.empty() && branches.empty() &&
-               steps.empty() && parameters.empty();
+               steps.empty() && elements.empty() && parameters.empty();
     }
 };
 

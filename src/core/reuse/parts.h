@@ -6,6 +6,7 @@
 // the same, or becomes the message itself, so that it works at once. Ids are made anew where they are taken.
 #pragma once
 
+#include <set>
 #include <string>
 #include <vector>
 
@@ -24,6 +25,8 @@ Part takeController(const Ensemble& ensemble, const std::string& id, bool chains
 Part takeChains(const Ensemble& ensemble, const std::string& owner, const std::vector<std::string>& ids);
 Part takeBranches(const Ensemble& ensemble, const std::string& owner, const std::vector<Branch>& branches);
 Part takeSteps(const Ensemble& ensemble, const std::vector<Step>& steps);
+/// As they are, without chains: what an element moves is another ensemble's affair.
+Part takeElements(const Ensemble& ensemble, const std::set<std::string>& ids);
 
 /// What the chains and branches of a part lead to, matched to what an owner has.
 Matches proposal(const Ensemble& ensemble, const std::string& owner, const Part& part);
@@ -37,6 +40,8 @@ std::vector<std::string> putChains(Ensemble& ensemble, const std::string& owner,
 std::vector<Branch> putBranches(Ensemble& ensemble, const std::string& owner, const Part& part,
                                 const Matches& matches);
 std::vector<Step> putSteps(Ensemble& ensemble, const Part& part);
+/// Onto a page of the desk, where there is room for them. Returns the ids of those that found some.
+std::vector<std::string> putElements(Ensemble& ensemble, const std::string& page, const Part& part);
 /// At the end, on a free channel where its own is taken. Returns the new ids.
 std::vector<std::string> putInstruments(Ensemble& ensemble, const Part& part);
 /// At the end, or in the place of one of the same name and controls. Returns their ids.

@@ -3,6 +3,7 @@
 #include <iterator>
 
 #include "core/model/edit.h"
+#include "core/model/edit_desk.h"
 #include "core/model/law.h"
 #include "core/model/resolve.h"
 #include "core/model/visit.h"
@@ -190,6 +191,21 @@ std::vector<Step> putSteps(Ensemble& ensemble, const Part& part) {
     std::vector<Step> steps = part.steps;
     Fitter(ensemble, part).fit(steps);
     return steps;
+}
+
+std::vector<std::string> putElements(Ensemble& ensemble, const std::string& page, const Part& part) {
+    std::vector<std::string> ids;
+    for (DeskElement element : part.elements) {
+        element.id = newElement(ensemble, element.kind, element.name.empty() ? element.id : element.name).id;
+        DeskPage* there = findById(ensemble.desk.pages, page);
+        const auto place =
+            there == nullptr ? std::nullopt : freePlace(*there, element.place[2], element.place[3]);
+        if (!place) continue;
+        element.place = *place;
+        ids.push_back(element.id);
+        there->elements.push_back(std::move(element));
+    }
+    return ids;
 }
 
 std::vector<std::string> putInstruments(Ensemble& ensemble, const Part& part) {

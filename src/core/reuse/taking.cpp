@@ -141,6 +141,14 @@ Part takeBranches(const Ensemble& ensemble, const std::string& owner, const std:
     return part;
 }
 
+Part takeElements(const Ensemble& ensemble, const std::set<std::string>& ids) {
+    Part part;
+    forEachElement(ensemble.desk, [&](const DeskElement& element) {
+        if (ids.contains(element.id)) part.elements.push_back(element);
+    });
+    return part;
+}
+
 Part takeSteps(const Ensemble& ensemble, const std::vector<Step>& steps) {
     Part part;
     part.steps = steps;

@@ -19,6 +19,7 @@ FirstSteps::FirstSteps(Workspace& workspace, QWidget* parent)
     auto* head = new QHBoxLayout;
     auto* title = new QLabel(tr("From nothing to a moving meter"));
     title->setProperty("role", "title");
+    title->setWordWrap(true);
     head->addWidget(title, 1);
     auto* away = new QPushButton(tr("Put away"));
     away->setObjectName(QStringLiteral("firstAway"));
@@ -81,6 +82,13 @@ void FirstSteps::hideEvent(QHideEvent* event) {
     hide();
 }
 
+/// What is inside has changed its mind about its height: other words, other fonts, other cards.
+bool FirstSteps::event(QEvent* event) {
+    const bool done = QFrame::event(event);
+    if (event->type() == QEvent::LayoutRequest) needRoom();
+    return done;
+}
+
 QSize FirstSteps::minimumSizeHint() const {
     int widest = 0;
     for (const Card& card : cards_) widest = std::max(widest, card.frame->minimumSizeHint().width());
@@ -101,6 +109,10 @@ void FirstSteps::shareRoom() {
     const int now = next() == 0 ? static_cast<int>(cards_.size()) : next();
     for (int i = 0; i < static_cast<int>(cards_.size()); ++i)
         cards_.at(static_cast<std::size_t>(i)).frame->setVisible(fits || i + 1 == now);
+    needRoom();
+}
+
+void FirstSteps::needRoom() {
     layout()->activate();
     setMinimumHeight(hasHeightForWidth() ? heightForWidth(width()) : sizeHint().height());
 }

@@ -27,6 +27,7 @@ class FirstSteps : public QFrame {
     [[nodiscard]] QSize minimumSizeHint() const override;
 
  protected:
+    bool event(QEvent* event) override;
     void hideEvent(QHideEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
 
@@ -41,6 +42,7 @@ class FirstSteps : public QFrame {
     void follow();
     void followValue();
     void shareRoom();
+    void needRoom();
     [[nodiscard]] const Chain* firstChain(std::string& owner) const;
 
     Workspace& workspace_;

@@ -1,13 +1,17 @@
 #include "app/pages/desk/arranging.h"
 
 #include <QApplication>
+#include <QClipboard>
 #include <QKeyEvent>
 #include <QPainter>
 #include <QPainterPath>
 #include <algorithm>
 
+#include "app/reuse/reuse.h"
 #include "app/theme/theme.h"
 #include "app/words.h"
+#include "core/reuse/parts.h"
+#include "core/store/part_json.h"
 
 namespace mellow::app {
 
@@ -141,14 +145,27 @@ void Arranging::duplicateSelected() {
 void Arranging::copySelected() {
     if (selected_.empty()) return;
     copied_ = selected_;
+    copiedText_ = toQt(store::printPart(reuse::takeElements(workspace_.document.ensemble(), copied_)));
+    QGuiApplication::clipboard()->setText(copiedText_);
     emit says(tr("%n element(s) copied; paste them on any page.", nullptr, static_cast<int>(copied_.size())));
 }
 
+void Arranging::keepSelected() {
+    if (selected_.empty()) return emit says(tr("Select the elements to keep."));
+    mellow::Part part = reuse::takeElements(workspace_.document.ensemble(), selected_);
+    if (part.elements.size() == 1) part.name = nameOf(part.elements.front());
+    workspace_.reuse.keep(std::move(part));
+}
+
 void Arranging::paste() {
+    // What was copied elsewhere, or of another ensemble, comes without chains.
+    if (QGuiApplication::clipboard()->text() != copiedText_) return workspace_.reuse.paste();
     const bool any = std::any_of(copied_.begin(), copied_.end(), [this](const std::string& id) {
         return findElement(workspace_.document.ensemble().desk, id) != nullptr;
     });
-    if (!any) return emit says(tr("Nothing is copied: select elements, then Ctrl+C."));
+    if (!any && copiedText_.isEmpty())
+        return emit says(tr("Nothing is copied: select elements, then Ctrl+C."));
+    if (!any) return workspace_.reuse.paste();
     putCopies(tr("Paste elements"), copied_);
 }
 

@@ -30,10 +30,12 @@ class Arranging : public QWidget {
 
     void removeSelected();
     void duplicateSelected();
-    /// Remembers what is selected, for this window.
+    /// What is selected, as text that any ensemble takes.
     void copySelected();
-    /// Copies of what was copied come onto the page that is shown, with chains of their own.
+    /// Copies of what was copied come onto the page that is shown; here, with chains of their own.
     void paste();
+    /// Keeps what is selected in the library.
+    void keepSelected();
     enum class Edge { left, top, width, height };
     /// Gives all that are selected the edge or size of the first.
     void align(Edge edge);
@@ -69,6 +71,7 @@ class Arranging : public QWidget {
     ElementKind kind_ = ElementKind::slider;
     std::set<std::string> selected_;
     std::set<std::string> copied_;
+    QString copiedText_;  ///< as which they are in the clipboard
     Doing doing_ = Doing::nothing;
     QPoint from_;           ///< the square on which it began
     QPointF pressed_;       ///< where the button went down

@@ -11,6 +11,7 @@
 
 #include "app/hand_list.h"
 #include "app/manners.h"
+#include "app/reuse/reuse.h"
 #include "app/tablet_dialog.h"
 #include "app/theme/theme.h"
 #include "app/words.h"
@@ -170,8 +171,8 @@ void DeskPageView::buildActions() {
          tr("Copy what is selected, with its chains"), [this] {
              if (isArranging()) arranging_->duplicateSelected();
          });
-    made(tr("&Copy elements"), QKeySequence::Copy, tr("Copy what is selected, to paste it on any page"),
-         [this] {
+    made(tr("&Copy elements"), QKeySequence::Copy,
+         tr("Copy what is selected, as text that any ensemble takes"), [this] {
              if (isArranging()) arranging_->copySelected();
          });
     made(tr("&Paste elements"), QKeySequence::Paste, tr("Put copies on this page, with chains of their own"),
@@ -180,7 +181,14 @@ void DeskPageView::buildActions() {
          });
     made(tr("Learn what &moves it"), QKeySequence(Qt::Key_L),
          tr("Move a control: what the selected element moves is moved by it, too"), [this] { learn(); });
-    made(tr("&Lead to…"), QKeySequence(Qt::CTRL | Qt::Key_K), tr("Find what the selected element is to move"),
+    made(tr("&Keep in the library…"), QKeySequence(Qt::CTRL | Qt::Key_K),
+         tr("Keep the selected elements, to be used in other ensembles"), [this] {
+             if (isArranging()) arranging_->keepSelected();
+         });
+    made(tr("&From the library…"), QKeySequence(Qt::CTRL | Qt::Key_L),
+         tr("Find elements, an instrument or a controller by typing"),
+         [this] { workspace_.reuse.find(this); });
+    made(tr("L&ead to…"), QKeySequence(Qt::CTRL | Qt::Key_T), tr("Find what the selected element is to move"),
          [this] {
              if (isArranging() && details_ != nullptr && arranging_->selected().size() == 1)
                  details_->findTarget(Axis::x, arranging_);
@@ -215,7 +223,7 @@ void DeskPageView::learn() {
     const ElementTargets targets = elementTargets(workspace_.document.ensemble());
     const auto its = targets.find(element);
     if (its == targets.end())
-        return workspace_.tell(tr("It leads nowhere yet: find a target first (Ctrl+K)."));
+        return workspace_.tell(tr("It leads nowhere yet: find a target first (Ctrl+T)."));
     // A pad is learned axis by axis, those that lead somewhere.
     for (int axis = learn.isOn() ? static_cast<int>(learn.axis()) + 1 : 0; axis < static_cast<int>(axisCount);
          ++axis) {

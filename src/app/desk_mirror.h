@@ -33,12 +33,4 @@ class DeskMirror : public QObject {
     QTimer later_;                              ///< until fingers that could not be told have left
 };
 
-/// A line of the sheet that says which address does what.
-struct DeskAddress {
-    QString address;
-    QString element;
-    QString moves;
-};
-QList<DeskAddress> deskAddresses(const Ensemble& ensemble);
-
 }  // namespace mellow::app

@@ -82,10 +82,9 @@ QString askSavePath(QWidget* parent, const QString& suggestion) {
 
 }  // namespace
 
-Files::Files(Document& document, TakeStore& takes, Keeper& keeper, NoticeBar& notice, QWidget* window)
+Files::Files(Document& document, Keeper& keeper, NoticeBar& notice, QWidget* window)
     : QObject(window),
       document_(document),
-      takes_(takes),
       keeper_(keeper),
       notice_(notice),
       window_(window),
@@ -327,7 +326,10 @@ bool Files::saveTo(const QString& path) {
                     [this] { saveAs(); });
         return false;
     }
-    auto saved = takes_.carryTo(path);
+    Outcome saved = Done{};
+    for (Beside* beside : beside_) {
+        if (saved) saved = beside->carryTo(path);
+    }
     if (saved) saved = document_.save(path);
     if (!saved) {
         if (!document_.path().isEmpty()) keeper_.claim(document_.path());
@@ -335,7 +337,7 @@ bool Files::saveTo(const QString& path) {
                     [this] { saveAs(); });
         return false;
     }
-    takes_.clearOut();
+    for (Beside* beside : beside_) beside->clearOut();
     emit wasSaved();
     notice_.hide();
     remember(path);

@@ -8,7 +8,7 @@
 
 #include "app/document.h"
 #include "app/keeper.h"
-#include "app/takes/take_store.h"
+#include "app/beside.h"
 #include "app/widgets/notice_bar.h"
 
 namespace mellow::app {
@@ -30,7 +30,9 @@ class Files : public QObject {
     using AskPath = std::function<QString(QWidget*, const QString& suggestion)>;
 
     /// window: above which questions are asked.
-    Files(Document& document, TakeStore& takes, Keeper& keeper, NoticeBar& notice, QWidget* window);
+    Files(Document& document, Keeper& keeper, NoticeBar& notice, QWidget* window);
+    /// What lies beside the document goes along when it is saved.
+    void carry(Beside& beside) { beside_.push_back(&beside); }
 
     void onAsk(Ask ask) { ask_ = std::move(ask); }
     void onAskShared(AskShared ask) { askShared_ = std::move(ask); }
@@ -81,7 +83,7 @@ class Files : public QObject {
     void remember(const QString& path);
 
     Document& document_;
-    TakeStore& takes_;
+    std::vector<Beside*> beside_;
     Keeper& keeper_;
     NoticeBar& notice_;
     QWidget* window_;

@@ -4,7 +4,7 @@
 
 #include <algorithm>
 
-#include "app/target_finder.h"
+#include "app/leading.h"
 #include "app/words.h"
 #include "core/describe/names.h"
 #include "core/learning/heard_as.h"

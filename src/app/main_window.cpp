@@ -22,9 +22,7 @@
 #include "app/accessible.h"
 #include "app/aside.h"
 #include "app/checks_dialog.h"
-#include "app/desk_mirror.h"
 #include "app/draw_dialog.h"
-#include "app/hand_list.h"
 #include "app/help_window.h"
 #include "app/just_now.h"
 #include "app/manners.h"
@@ -103,12 +101,13 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
       menus_(new QMenuBar),
       strip_(new Strip(workspace_, notice_)),
       keeper_(std::make_unique<Keeper>(document_)),
-      files_(new Files(document_, takeFiles_, *keeper_, *notice_, this)),
+      files_(new Files(document_, *keeper_, *notice_, this)),
       transport_(new Transport(document_, takes_)),
       pages_(new QStackedWidget),
       details_(new QStackedWidget),
       keys_(new PracticeKeys) {
     speakEnglish();
+    files_->carry(takeFiles_);
     setAcceptDrops(true);
     setMinimumSize(1000, 640);
     manners_->giveKeyboardTo(&keys_->keyboard());
@@ -290,7 +289,6 @@ void MainWindow::connectAll() {
     connect(&document_, &Document::changed, this, &MainWindow::showTempo);
     connect(&live_, &Live::movedAtAGlance, this, &MainWindow::showHand);
     connect(&document_, &Document::changed, this, &MainWindow::showHand);
-    new DeskMirror(document_, live_, this);
     connect(strip_, &Strip::changed, this, [this] {
         if (isWhole_) layStripOver();
     });

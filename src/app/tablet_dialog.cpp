@@ -8,7 +8,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
-#include "app/desk_mirror.h"
+#include "app/desk_addresses.h"
 #include "app/theme/theme.h"
 #include "app/words.h"
 #include "io/own_addresses.h"

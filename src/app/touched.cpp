@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <utility>
 
-#include "app/target_finder.h"
+#include "app/leading.h"
 #include "core/learning/users.h"
 #include "core/midi/message_key.h"
 #include "core/model/edit.h"

@@ -12,12 +12,13 @@
 #include <memory>
 #include <optional>
 
+#include "app/beside.h"
 #include "app/document.h"
 #include "core/takes/take_folder.h"
 
 namespace mellow::app {
 
-class TakeStore : public QObject {
+class TakeStore : public QObject, public Beside {
     Q_OBJECT
 
  public:
@@ -43,11 +44,8 @@ class TakeStore : public QObject {
     /// saved, those of all such.
     [[nodiscard]] std::vector<std::filesystem::path> logsLeftBehind() const;
 
-    /// Copies what the document, and all that undo leads to, names into the folder of another path. Error: a
-    /// file that cannot be written; takes whose files are missing are passed over.
-    Outcome carryTo(const QString& path);
-    /// Puts files that nothing names any more into the wastebasket; after saving.
-    void clearOut();
+    Outcome carryTo(const QString& path) override;
+    void clearOut() override;
 
  signals:
     /// A take is loaded that the disk gave late.

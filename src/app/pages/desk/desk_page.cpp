@@ -9,6 +9,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "app/desk_mirror.h"
 #include "app/hand_list.h"
 #include "app/manners.h"
 #include "app/reuse/reuse.h"
@@ -36,6 +37,7 @@ DeskPageView::DeskPageView(Workspace& workspace, QWidget* parent)
       said_(new QLabel) {
     setObjectName(QStringLiteral("middle"));
     setAttribute(Qt::WA_StyledBackground);
+    new DeskMirror(workspace.document, workspace.live, this);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(scaled(10), scaled(8), scaled(10), scaled(8));
     column->setSpacing(scaled(8));

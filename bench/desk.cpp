@@ -13,10 +13,10 @@
 #include <cmath>
 #include <cstdio>
 
-#include "app/main_window.h"
+#include "app/frame/main_window.h"
+#include "app/ground/theme.h"
 #include "app/pages/desk/desk_page.h"
 #include "app/pages/desk/surfaces.h"
-#include "app/theme/theme.h"
 #include "core/model/edit_desk.h"
 #include "stretch.h"
 #include "support/jack.h"

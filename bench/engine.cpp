@@ -9,8 +9,8 @@
 #include <cmath>
 
 #include "core/checks/checker.h"
-#include "core/engine/compile.h"
-#include "core/engine/engine.h"
+#include "core/engine/compiling/compile.h"
+#include "core/engine/playing/engine.h"
 #include "core/model/law.h"
 #include "orchestra.h"
 

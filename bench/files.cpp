@@ -10,7 +10,7 @@
 #include <string>
 
 #include "core/checks/check.h"
-#include "core/engine/file_run.h"
+#include "core/engine/driving/file_run.h"
 #include "core/files/files.h"
 #include "core/profiles/columns.h"
 #include "core/profiles/delimited.h"
@@ -156,11 +156,12 @@ int main(int argc, char** argv) {
     const std::string names = manyNames();
     std::printf("names-ms %.0f\n", fastestSeconds(3, [&names] { (void)profiles::parseNames(names); }) * 1e3);
     const std::string rows = manyRows();
-    std::printf("rows-ms %.0f\n", fastestSeconds(3, [&rows] {
-                                      std::vector<Parameter> list;
-                                      profiles::merge(
-                                          list, profiles::thingsIn<mellow::Parameter>(profiles::parseTable(rows)).things);
-                                  }) * 1e3);
+    std::printf("rows-ms %.0f\n",
+                fastestSeconds(3, [&rows] {
+                    std::vector<Parameter> list;
+                    profiles::merge(list,
+                                    profiles::thingsIn<mellow::Parameter>(profiles::parseTable(rows)).things);
+                }) * 1e3);
     const bool saved =
         static_cast<bool>(files::writeFile(folder + "/notes.mid", *smf::write(manyNotes(0)))) &&
         static_cast<bool>(files::writeFile(folder + "/held.mid", *smf::write(manyNotes(1400)))) &&

@@ -11,9 +11,9 @@
 #include <algorithm>
 #include <cstdio>
 
-#include "app/main_window.h"
+#include "app/frame/main_window.h"
+#include "app/ground/theme.h"
 #include "app/pages/chains/rail.h"
-#include "app/theme/theme.h"
 #include "stretch.h"
 
 using namespace mellow;

@@ -10,9 +10,9 @@
 #include <cmath>
 #include <cstdio>
 
-#include "app/main_window.h"
+#include "app/frame/main_window.h"
+#include "app/ground/theme.h"
 #include "app/pages/takes/takes_page.h"
-#include "app/theme/theme.h"
 #include "core/files/files.h"
 #include "core/store/ensemble_json.h"
 #include "core/takes/take_folder.h"
@@ -155,10 +155,11 @@ int main(int argc, char** argv) {
         std::printf("picture %.2f\nworst %.2f\n", sum / pictures, worst);
         double results = 1e9;
         for (int i = 0; i < 4; ++i) {
-            results = std::min(results, millisecondsOf([&] {
-                                   if (resultsOf(demo(), *window.takes().take(), {"glass"}).lanes.empty())
-                                       std::exit(1);
-                               }));
+            results =
+                std::min(results, millisecondsOf([&] {
+                             if (resultsOf(demo(), *window.takes().choice.take(), {"glass"}).lanes.empty())
+                                 std::exit(1);
+                         }));
         }
         std::printf("results %.1f\n", results);
         double edit = 1e9;

@@ -11,9 +11,9 @@
 #include <ctime>
 #include <optional>
 
-#include "app/keeper.h"
-#include "app/main_window.h"
-#include "app/theme/theme.h"
+#include "app/document/keeper.h"
+#include "app/frame/main_window.h"
+#include "app/ground/theme.h"
 #include "core/files/files.h"
 #include "core/store/ensemble_json.h"
 #include "orchestra.h"

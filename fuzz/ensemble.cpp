@@ -4,8 +4,8 @@
 
 #include "core/checks/check.h"
 #include "core/describe/sentence.h"
-#include "core/engine/compile.h"
-#include "core/engine/engine.h"
+#include "core/engine/compiling/compile.h"
+#include "core/engine/playing/engine.h"
 #include "core/store/ensemble_json.h"
 
 using namespace mellow;

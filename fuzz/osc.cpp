@@ -6,7 +6,7 @@
 #include <string>
 #include <vector>
 
-#include "io/osc_packet.h"
+#include "io/ports/osc_packet.h"
 
 using namespace mellow::io;
 

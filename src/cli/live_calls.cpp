@@ -18,7 +18,7 @@
 #include "core/text/numbers.h"
 #include "core/text/printable.h"
 #include "io/bounce/bounce.h"
-#include "io/machine_table.h"
+#include "io/ports/machine_table.h"
 #include "io/session/session.h"
 
 namespace mellow::cli {

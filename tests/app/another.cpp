@@ -3,7 +3,7 @@
 #include <QAbstractItemView>
 #include <QComboBox>
 
-#include "app/just_now.h"
+#include "app/frame/just_now.h"
 #include "app/takes/transport.h"
 #include "core/store/ensemble_json.h"
 #include "support/random_ensemble.h"
@@ -88,8 +88,8 @@ void useIt(Window& window) {
     window->live().send(midi::make(midi::controlChange, 0, 1, 100));
     window->live().moveDesk("/shiver", 0.7);
     window->selection().go(app::GearPlace{true, "practice-keys"});
-    window->takes().choose("wet-stones");
-    window->takes().setSpan({1'000'000, 2'000'000});
+    window->takes().choice.choose("wet-stones");
+    window->takes().choice.setSpan({1'000'000, 2'000'000});
     pagesOf(window);
 }
 

@@ -1,5 +1,5 @@
 // Something that nobody foresaw goes wrong in the middle of an act: the window stays, says so, and plays on.
-#include "app/application.h"
+#include "app/frame/application.h"
 
 #include <QSignalSpy>
 

@@ -4,7 +4,7 @@
 #include <QLineEdit>
 #include <QListView>
 
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
 #include "app/widgets/step_picker.h"
 #include "core/describe/sentence.h"
 #include "core/model/edit.h"

@@ -1,5 +1,5 @@
 // The Desk page: fingers, pens, mouse and keys on its surfaces, who is in hand, and arranging.
-#include "app/library_folder.h"
+#include "app/document/library_folder.h"
 #include "app/pages/desk/desk_page.h"
 
 #include <lo/lo.h>
@@ -12,12 +12,12 @@
 #include <map>
 #include <mutex>
 
-#include "app/hand_list.h"
+#include "app/acts/findings_view.h"
+#include "app/acts/tablet_dialog.h"
+#include "app/ground/theme.h"
+#include "app/pages/desk/hand_list.h"
 #include "app/pages/desk/keys_surface.h"
 #include "app/pages/desk/surfaces.h"
-#include "app/tablet_dialog.h"
-#include "app/theme/theme.h"
-#include "app/widgets/findings_view.h"
 #include "app/widgets/practice_keys.h"
 #include "core/files/files.h"
 #include "core/model/edit_desk.h"

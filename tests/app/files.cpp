@@ -4,9 +4,9 @@
 #include <QDragEnterEvent>
 #include <QMimeData>
 
+#include "app/document/versions_dialog.h"
 #include "app/pages/takes/takes_page.h"
 #include "app/takes/transport.h"
-#include "app/versions_dialog.h"
 #include "core/store/ensemble_json.h"
 #include "support/full_disk.h"
 #include "support/window.h"

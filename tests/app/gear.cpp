@@ -9,7 +9,7 @@
 #include <QListView>
 #include <QRegularExpression>
 
-#include "app/details/port_offers.h"
+#include "app/acts/details/port_offers.h"
 #include "app/pages/gear/port_details.h"
 #include "app/widgets/moving_text.h"
 #include "support/build.h"

@@ -4,8 +4,8 @@
 #include <QTextBrowser>
 #include <QTextDocument>
 
-#include "app/help_window.h"
-#include "app/library_folder.h"
+#include "app/document/library_folder.h"
+#include "app/frame/help_window.h"
 #include "app/pages/chains/first_steps.h"
 #include "app/pages/chains/rail.h"
 #include "app/pages/chains/response_picture.h"

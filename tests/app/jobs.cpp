@@ -6,15 +6,15 @@
 #include <QSpinBox>
 #include <QTableView>
 
-#include "app/draw_dialog.h"
-#include "app/library_folder.h"
+#include "app/acts/draw_dialog.h"
+#include "app/acts/reuse/keep_dialog.h"
+#include "app/acts/reuse/reuse.h"
+#include "app/acts/reuse/run_dialog.h"
+#include "app/document/library_folder.h"
 #include "app/pages/chains/chain_list.h"
 #include "app/pages/desk/desk_page.h"
 #include "app/pages/desk/surface.h"
 #include "app/pages/gear/profile_panel.h"
-#include "app/reuse/keep_dialog.h"
-#include "app/reuse/reuse.h"
-#include "app/reuse/run_dialog.h"
 #include "core/checks/check.h"
 #include "core/model/edit.h"
 #include "support/build.h"

@@ -6,7 +6,7 @@
 #include <QtTest>
 #include <random>
 
-#include "app/keeper.h"
+#include "app/document/keeper.h"
 #include "core/files/files.h"
 #include "core/files/own.h"
 #include "core/files/sidecars.h"
@@ -123,7 +123,7 @@ class KilledTest : public QObject {
             } else {
                 QVERIFY(window->noticeText().contains(QStringLiteral("recorded")));
             }
-            const auto& take = *window->takes().take();
+            const auto& take = *window->takes().choice.take();
             QVERIFY2(static_cast<int>(take.events.size()) >= mustBeThere,
                      qPrintable(QStringLiteral("%1 of %2").arg(take.events.size()).arg(mustBeThere)));
             for (std::size_t i = 0; i < take.events.size(); ++i)

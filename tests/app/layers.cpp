@@ -4,7 +4,7 @@
 #include <QMenu>
 #include <QSignalSpy>
 
-#include "app/learn.h"
+#include "app/acts/learn.h"
 #include "app/pages/gear/gear_page.h"
 #include "app/widgets/number_field.h"
 #include "support/build.h"

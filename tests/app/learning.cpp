@@ -9,8 +9,8 @@
 #include <QtEndian>
 #include <bit>
 
-#include "app/learn_banner.h"
-#include "io/osc_link.h"
+#include "app/frame/learn_banner.h"
+#include "io/ports/osc_link.h"
 #include "support/stage.h"
 
 using namespace mellow;

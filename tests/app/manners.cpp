@@ -1,5 +1,5 @@
 // Who has the keyboard and the wheel: what is open, what was clicked, and otherwise the hands.
-#include "app/manners.h"
+#include "app/widgets/manners.h"
 
 #include <QApplication>
 #include <QComboBox>
@@ -91,15 +91,15 @@ class MannersTest : public QObject {
         Stage stage(false);
         stage.window->selection().go(TakePlace{"barometer-falls"});
         TakeWork& takes = stage.window->takes();
-        QTRY_VERIFY(!takes.take()->events.empty());
+        QTRY_VERIFY(!takes.choice.take()->events.empty());
         stage.click("take-loop");
-        QVERIFY(takes.loops());
+        QVERIFY(takes.playing.loops());
         QVERIFY(stage.window.find<QAbstractButton>("take-loop") != QApplication::focusWidget());
         QWidget* has = QApplication::focusWidget();
         QTest::keyClick(has != nullptr ? has : &*stage.window, Qt::Key_Space);
-        QVERIFY(takes.loops());
-        QTRY_VERIFY(takes.isPlaying());
-        takes.stop();
+        QVERIFY(takes.playing.loops());
+        QTRY_VERIFY(takes.playing.isPlaying());
+        takes.playing.stop();
     }
 
     void recordingBeginsOnEveryPage() {
@@ -107,9 +107,9 @@ class MannersTest : public QObject {
         for (int page = 0; page < 4; ++page) {
             stage.window->showPage(static_cast<std::size_t>(page));
             stage.key(Qt::Key_F3);
-            QVERIFY2(stage.window->takes().isRecording(), qPrintable(QString::number(page)));
+            QVERIFY2(stage.window->takes().recording.isOn(), qPrintable(QString::number(page)));
             stage.key(Qt::Key_F3);
-            QTRY_VERIFY(!stage.window->takes().isRecording());
+            QTRY_VERIFY(!stage.window->takes().recording.isOn());
         }
     }
 

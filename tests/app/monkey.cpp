@@ -18,7 +18,7 @@
 #include <map>
 #include <random>
 
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
 #include "core/store/ensemble_json.h"
 #include "support/random_ensemble.h"
 #include "support/stage.h"
@@ -401,8 +401,8 @@ class MonkeyTest : public QObject {
                 .arg(monkey.played());
         qInfo("%s", qPrintable(did));
         QVERIFY2(monkey.edits > 20 && monkey.opened > 20, qPrintable(did));
-        stage.window->takes().endNow();
-        stage.window->takes().stop();
+        stage.window->takes().recording.endNow();
+        stage.window->takes().playing.stop();
         stage.window->live().silenceAll();
         QTRY_COMPARE(monkey.ringing().ringing(), 0);
         while (stage.window->document().undoStack().canUndo()) stage.window->document().undoStack().undo();

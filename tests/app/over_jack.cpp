@@ -3,7 +3,7 @@
 #include <QCompleter>
 #include <filesystem>
 
-#include "app/details/port_offers.h"
+#include "app/acts/details/port_offers.h"
 #include "app/pages/desk/desk_page.h"
 #include "app/pages/desk/surfaces.h"
 #include "support/jack.h"
@@ -161,16 +161,16 @@ class OverJackTest : public QObject {
             take.add(1'000'000 + i * 50'000, 0, midi::make(midi::controlChange, 0, 3, i).bytes());
         take.length = 4'000'000;
         constexpr std::int64_t start = 5'000'000;
-        QVERIFY(work.add(QStringLiteral("Add"), QStringLiteral("Steps"), take, start));
+        QVERIFY(work.changing.add(QStringLiteral("Add"), QStringLiteral("Steps"), take, start));
         QTRY_VERIFY(status(window).startsWith(QStringLiteral("JACK: ")));
         Peer rack("rack", serverName);
         QVERIFY(rack.connect("Mellow Lever:North rack", rack.port("in")));
         jack_client_t* other = jack_client_open(
             "other", static_cast<jack_options_t>(JackNoStartServer | JackServerName), nullptr, serverName);
         QVERIFY(other != nullptr);
-        work.setLeader(app::TakeWork::Leader::transport);
+        work.playing.setLeader(app::TakePlaying::Leader::transport);
         jack_transport_locate(other, 48 * 5500);
-        QTRY_VERIFY(std::abs(work.position() - 500'000) < 50);
+        QTRY_VERIFY(std::abs(work.playing.position() - 500'000) < 50);
         jack_transport_start(other);
         const auto steps = [&rack] {
             std::vector<std::pair<std::uint64_t, int>> found;
@@ -181,7 +181,7 @@ class OverJackTest : public QObject {
             return found;
         };
         QTRY_VERIFY_WITH_TIMEOUT(steps().size() >= 20, 20000);
-        QVERIFY(work.isPlaying());
+        QVERIFY(work.playing.isPlaying());
         // What stood at half a second was said first.
         const auto heard = rack.received();
         QVERIFY(std::any_of(heard.begin(), heard.end(), [](const test::Stamped& each) {
@@ -193,15 +193,15 @@ class OverJackTest : public QObject {
             QCOMPARE(found[i].first - found[0].first, static_cast<std::uint64_t>(i) * 2400);
         }
         jack_transport_stop(other);
-        QTRY_VERIFY(!work.isPlaying());
+        QTRY_VERIFY(!work.playing.isPlaying());
         // The page leads.
-        work.locate(3'000'000);
+        work.playing.locate(3'000'000);
         jack_position_t position{};
         QTRY_VERIFY((jack_transport_query(other, &position), position.frame == 48U * 8000));
-        work.play();
+        work.playing.play();
         QTRY_COMPARE(jack_transport_query(other, nullptr), JackTransportRolling);
-        QTRY_VERIFY(work.isPlaying());
-        work.stop();
+        QTRY_VERIFY(work.playing.isPlaying());
+        work.playing.stop();
         QTRY_COMPARE(jack_transport_query(other, nullptr), JackTransportStopped);
         jack_client_close(other);
     }

@@ -2,9 +2,9 @@
 // the rack receives.
 #include <QComboBox>
 
-#include "app/just_now.h"
+#include "app/frame/just_now.h"
+#include "app/ground/theme.h"
 #include "app/takes/transport.h"
-#include "app/theme/theme.h"
 #include "support/window.h"
 #include "support/witness.h"
 
@@ -319,15 +319,15 @@ class PlayingTest : public QObject {
             window.click("play");
             QTRY_VERIFY(window->live().takePosition() < 0);
         }
-        window->takes().choose("wet-stones");
+        window->takes().choice.choose("wet-stones");
         QCOMPARE(transport->nameText(), QStringLiteral("Wet stones"));
         QCOMPARE(window->selection().address().index(), app::Address(app::GearPlace{}).index());
         // What is recorded is said there too, and ended there.
-        window->takes().record();
+        window->takes().recording.begin();
         QCOMPARE(transport->actText(), QStringLiteral("End recording"));
         QCOMPARE(transport->nameText(), QStringLiteral("Recording"));
         window.click("play");
-        QTRY_VERIFY(!window->takes().isRecording());
+        QTRY_VERIFY(!window->takes().recording.isOn());
         QTRY_VERIFY(window->noticeText().contains(QStringLiteral("Nothing was played")));
         // It is of use for the moment only.
         window->showPage(0);

@@ -9,7 +9,7 @@
 #include <QTableView>
 #include <QTableWidget>
 
-#include "app/library_folder.h"
+#include "app/document/library_folder.h"
 #include "app/pages/gear/gear_page.h"
 #include "core/checks/check.h"
 #include "core/files/files.h"

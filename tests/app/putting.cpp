@@ -1,14 +1,14 @@
 // Targets put to rest and to drawn values from the window, and the list of everything that checks found.
-#include "app/putting.h"
+#include "app/live/putting.h"
 
 #include <QCheckBox>
 #include <QClipboard>
 #include <QComboBox>
 #include <QSpinBox>
 
-#include "app/checks_dialog.h"
-#include "app/draw_dialog.h"
-#include "app/just_now.h"
+#include "app/acts/draw_dialog.h"
+#include "app/frame/checks_dialog.h"
+#include "app/frame/just_now.h"
 #include "core/checks/check.h"
 #include "core/model/law.h"
 #include "core/model/resolve.h"

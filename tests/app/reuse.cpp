@@ -1,6 +1,6 @@
 // Reuse in the real window: targets found by typing or learned, runs, what is copied, given, kept and
 // swapped; and how many acts each takes.
-#include "app/reuse/reuse.h"
+#include "app/acts/reuse/reuse.h"
 
 #include <QClipboard>
 #include <QComboBox>
@@ -10,10 +10,10 @@
 #include <QSpinBox>
 #include <QTableView>
 
-#include "app/ensemble_list.h"
-#include "app/library_folder.h"
-#include "app/reuse/match_dialog.h"
-#include "app/reuse/run_dialog.h"
+#include "app/acts/reuse/match_dialog.h"
+#include "app/acts/reuse/run_dialog.h"
+#include "app/document/library_folder.h"
+#include "app/frame/ensemble_list.h"
 #include "core/checks/check.h"
 #include "core/profiles/message_text.h"
 #include "core/store/part_json.h"

@@ -103,13 +103,13 @@ class SlowDiskTest : public QObject {
         scene.saveAs("storm.lever");
         window->selection().go(TakePlace{"barometer-falls"});
         TakeWork& takes = window->takes();
-        QVERIFY(!takes.take()->events.empty());
-        takes.setCues(QStringLiteral("Mark"), {});
-        takes.rename(QStringLiteral("Falling glass"));
+        QVERIFY(!takes.choice.take()->events.empty());
+        takes.changing.setCues(QStringLiteral("Mark"), {});
+        takes.changing.rename(QStringLiteral("Falling glass"));
         window.menu(QStringLiteral("Save"));
         // What is opened anew is read anew.
         QVERIFY(window->openFile(scene.file("storm.lever")));
-        QVERIFY(!takes.take()->events.empty());
+        QVERIFY(!takes.choice.take()->events.empty());
         QCOMPARE(scene.byWindow(), QString());
     }
 
@@ -204,8 +204,8 @@ class SlowDiskTest : public QObject {
         PanelWatch watch([&](QProgressDialog&) { scene.disk.letGo(); });
         window->selection().go(TakePlace{"barometer-falls"});
         TakeWork& takes = window->takes();
-        QVERIFY(!takes.take()->events.empty());
-        QTRY_VERIFY(!takes.lanes()->lanes.empty());
+        QVERIFY(!takes.choice.take()->events.empty());
+        QTRY_VERIFY(!takes.choice.lanes()->lanes.empty());
         QVERIFY(watch.said.contains(QStringLiteral("Barometer falls")));
     }
 };

@@ -52,6 +52,10 @@ std::vector<std::uint8_t> bytesOf(const QString& path) {
     return bytes ? *bytes : std::vector<std::uint8_t>{};
 }
 
+QString differenceShown(Stage& stage) {
+    return stage.window->findChild<QLabel*>(QStringLiteral("bandDifference"))->text();
+}
+
 }  // namespace
 
 class TakesPageTest : public QObject {
@@ -95,7 +99,7 @@ class TakesPageTest : public QObject {
         QCOMPARE(choose(stored->file), QStringLiteral("1:02"));
         dialog.findChild<QPushButton*>(QStringLiteral("takeIn"))->click();
         QCOMPARE(stage.window.ensemble().takes.size(), before + 1);
-        QCOMPARE(stage.work().take()->length, std::int64_t{62'000'000});
+        QCOMPARE(stage.work().choice.take()->length, std::int64_t{62'000'000});
         QVERIFY(list->findItems(QString::fromStdString(stored->file), Qt::MatchExactly, 3).isEmpty());
         QCOMPARE(choose(other->file), QStringLiteral("0:05"));
         dialog.findChild<QPushButton*>(QStringLiteral("clearAway"))->click();
@@ -107,7 +111,7 @@ class TakesPageTest : public QObject {
 
     void theDemoTakeIsShown() {
         Stage stage;
-        QCOMPARE(stage.work().kept()->name, std::string("Barometer falls"));
+        QCOMPARE(stage.work().choice.kept()->name, std::string("Barometer falls"));
         QVERIFY(
             stage.window.find<QLabel>("takeCaption")->text().contains(QStringLiteral("take 2 of 2 · 1:04")));
         QVERIFY(!stage.lane(QStringLiteral("Mod wheel")).isEmpty());
@@ -153,17 +157,17 @@ class TakesPageTest : public QObject {
     void whatIsPlayedBecomesATake() {
         Stage stage;
         stage.window.click("take-record");
-        QVERIFY(stage.work().isRecording());
+        QVERIFY(stage.work().recording.isOn());
         stage.window->live().send(midi::make(midi::controlChange, 0, 1, 33));
         stage.window->live().send(midi::make(midi::noteOn, 0, 60, 90));
         stage.window->live().send(midi::make(midi::noteOff, 0, 60, 64));
         stage.window->live().moveDesk("/weather-hand/x", 0.75);
-        QTRY_COMPARE(stage.work().recordingProgress().second, std::size_t{4});
+        QTRY_COMPARE(stage.work().recording.progress().second, std::size_t{4});
         stage.window.click("take-record");
         QCOMPARE(stage.window.ensemble().takes.size(), std::size_t{3});
-        QCOMPARE(stage.work().kept()->name, std::string("Take 1"));
-        QCOMPARE(stage.work().take()->events.size(), std::size_t{4});
-        QCOMPARE(stage.work().take()->ports.size(), std::size_t{2});
+        QCOMPARE(stage.work().choice.kept()->name, std::string("Take 1"));
+        QCOMPARE(stage.work().choice.take()->events.size(), std::size_t{4});
+        QCOMPARE(stage.work().choice.take()->ports.size(), std::size_t{2});
         QVERIFY(!stage.lane(QStringLiteral("Mod wheel")).isEmpty());
         QVERIFY(!stage.lane(QStringLiteral("Weather hand, across")).isEmpty());
         // One step takes it back.
@@ -176,13 +180,13 @@ class TakesPageTest : public QObject {
         Stage stage;
         const Subject wheel =
             stage.view().rows().lanes().lanes[stage.row(QStringLiteral("Mod wheel")).place].subject;
-        stage.work().setSpan({20'000'000, 20'600'000});
-        stage.work().setLoops(true);
-        stage.work().setOverdubs(true);
-        stage.work().locate(20'000'000);
+        stage.work().choice.setSpan({20'000'000, 20'600'000});
+        stage.work().playing.setLoops(true);
+        stage.work().recording.setOverdubs(true);
+        stage.work().playing.locate(20'000'000);
         stage.window.click("take-record");
-        QTRY_VERIFY(stage.work().isPlaying());
-        QTRY_VERIFY(stage.work().position() > 20'100'000);
+        QTRY_VERIFY(stage.work().playing.isPlaying());
+        QTRY_VERIFY(stage.work().playing.position() > 20'100'000);
         stage.window->live().send(midi::make(midi::controlChange, 0, 1, 1));
         // In the round after, the take itself plays what was laid over it.
         bool again = false;
@@ -193,18 +197,18 @@ class TakesPageTest : public QObject {
                 again = true;
         });
         std::int64_t last = 0;
-        connect(&stage.work(), &TakeWork::moved, this, [&] {
-            if (stage.work().position() < last) ++rounds;
-            last = stage.work().position();
+        connect(&stage.work().playing, &TakePlaying::moved, this, [&] {
+            if (stage.work().playing.position() < last) ++rounds;
+            last = stage.work().playing.position();
         });
         QTRY_VERIFY(rounds >= 2);
         QTRY_VERIFY(again);
         stage.window.click("take-record");
-        QVERIFY(!stage.work().isRecording());
+        QVERIFY(!stage.work().recording.isOn());
         QCOMPARE(stage.window.ensemble().takes.size(), std::size_t{2});
-        QCOMPARE(*stage.work().laneOf(wheel)->valueAt(*stage.work().take(), 20'599'000), 1.0);
+        QCOMPARE(*stage.work().choice.laneOf(wheel)->valueAt(*stage.work().choice.take(), 20'599'000), 1.0);
         // Outside the loop nothing is other than it was.
-        QVERIFY(*stage.work().laneOf(wheel)->valueAt(*stage.work().take(), 20'700'000) != 1.0);
+        QVERIFY(*stage.work().choice.laneOf(wheel)->valueAt(*stage.work().choice.take(), 20'700'000) != 1.0);
     }
 
     void whatWasJustPlayedIsKept() {
@@ -212,22 +216,22 @@ class TakesPageTest : public QObject {
         stage.window->live().send(midi::make(midi::controlChange, 0, 1, 50));
         QTRY_VERIFY(stage.window->live().recorder().hasJustPlayed());
         QTest::keyClick(&stage.view(), Qt::Key_K, Qt::ControlModifier | Qt::ShiftModifier);
-        QCOMPARE(stage.work().kept()->name, std::string("Just played 1"));
-        QCOMPARE(stage.work().take()->events.size(), std::size_t{1});
+        QCOMPARE(stage.work().choice.kept()->name, std::string("Just played 1"));
+        QCOMPARE(stage.work().choice.take()->events.size(), std::size_t{1});
     }
 
     void playedByTheSpaceBar() {
         Stage stage;
         stage.view().setFocus();
-        stage.work().locate(10'000'000);
+        stage.work().playing.locate(10'000'000);
         QTest::keyClick(&stage.view(), Qt::Key_Space);
-        QVERIFY(stage.work().isPlaying());
-        QTRY_VERIFY(stage.work().position() > 10'100'000);
+        QVERIFY(stage.work().playing.isPlaying());
+        QTRY_VERIFY(stage.work().playing.position() > 10'100'000);
         QTRY_COMPARE(stage.window.find<app::Transport>("transport")->actText(), QStringLiteral("Stop"));
         QTest::keyClick(&stage.view(), Qt::Key_Space);
-        QVERIFY(!stage.work().isPlaying());
+        QVERIFY(!stage.work().playing.isPlaying());
         QTRY_VERIFY(stage.window->live().takePosition() < 0);
-        QVERIFY(stage.work().position() > 10'000'000);
+        QVERIFY(stage.work().playing.position() > 10'000'000);
     }
 
     void aDragChoosesTimeAndLanes() {
@@ -238,38 +242,39 @@ class TakesPageTest : public QObject {
         const QPointF from(axis.x(20'000'000), wheel.center().y());
         const QPointF to(axis.x(30'000'000), breath.center().y());
         test::drag(&stage.view(), from, to);
-        QCOMPARE(stage.work().chosenLanes().size(), std::size_t{2});
+        QCOMPARE(stage.work().choice.chosenLanes().size(), std::size_t{2});
         const double pixel = axis.microsPerPixel;
-        QVERIFY(std::abs(static_cast<double>(stage.work().span().from) - 20e6) <= 2 * pixel);
-        QVERIFY(std::abs(static_cast<double>(stage.work().span().to) - 30e6) <= 2 * pixel);
+        QVERIFY(std::abs(static_cast<double>(stage.work().choice.span().from) - 20e6) <= 2 * pixel);
+        QVERIFY(std::abs(static_cast<double>(stage.work().choice.span().to) - 30e6) <= 2 * pixel);
         QVERIFY(stage.window.find<QPushButton>("takeChosen")->text().contains(QStringLiteral("2 lanes")));
         // An edge is dragged alone.
         test::drag(&stage.view(), to, {axis.x(40'000'000), to.y()});
-        QVERIFY(std::abs(static_cast<double>(stage.work().span().to) - 40e6) <= 2 * pixel);
-        QVERIFY(std::abs(static_cast<double>(stage.work().span().from) - 20e6) <= 2 * pixel);
+        QVERIFY(std::abs(static_cast<double>(stage.work().choice.span().to) - 40e6) <= 2 * pixel);
+        QVERIFY(std::abs(static_cast<double>(stage.work().choice.span().from) - 20e6) <= 2 * pixel);
     }
 
     /// What is tidied while one records is what is shown, not what is stored; and nothing of it is changed
     /// yet.
     void tidyingWhileRecording() {
         Stage stage;
-        stage.work().toggleRecord();
+        stage.work().recording.toggle();
         for (int value = 0; value < 100; ++value)
             stage.window->live().send(midi::make(midi::controlChange, 0, 1, value));
-        QTRY_VERIFY(stage.work().take() != stage.work().stored() && !stage.work().lanes()->lanes.empty());
-        stage.work().chooseLanes({stage.work().lanes()->lanes[0].subject});
+        QTRY_VERIFY(stage.work().choice.take() != stage.work().choice.stored() &&
+                    !stage.work().choice.lanes()->lanes.empty());
+        stage.work().choice.chooseLanes({stage.work().choice.lanes()->lanes[0].subject});
         stage.window.click("take-smooth");
         QVERIFY(stage.window.find<QPushButton>("tidyMake")->isVisible());
         const Ensemble before = stage.window.ensemble();
         stage.window.click("tidyMake");
         QVERIFY(stage.window.ensemble() == before);
-        stage.work().endNow();
+        stage.work().recording.endNow();
     }
 
     /// Esc closes what is open above a take, wherever the keyboard is, and ends no note by that.
     void escapeClosesTheNumbers() {
         Stage stage;
-        stage.work().chooseLanes(
+        stage.work().choice.chooseLanes(
             {stage.view().rows().lanes().lanes[stage.row(QStringLiteral("Mod wheel")).place].subject});
         stage.window.click("take-smooth");
         QVERIFY(stage.page().strip().isVisible());
@@ -288,54 +293,54 @@ class TakesPageTest : public QObject {
 
     void smoothedAndUndone() {
         Stage stage;
-        const auto before = stage.work().take();
-        const std::string file = stage.work().kept()->file;
-        stage.work().chooseLanes(
+        const auto before = stage.work().choice.take();
+        const std::string file = stage.work().choice.kept()->file;
+        stage.work().choice.chooseLanes(
             {stage.view().rows().lanes().lanes[stage.row(QStringLiteral("Mod wheel")).place].subject});
-        stage.work().setSpan({20'000'000, 30'000'000});
+        stage.work().choice.setSpan({20'000'000, 30'000'000});
         stage.window.click("take-smooth");
         QVERIFY(!stage.view().previewed().empty());
         QVERIFY(stage.page().strip().text().contains(QStringLiteral("events")));
         // Nothing has changed yet.
-        QCOMPARE(stage.work().take(), before);
+        QCOMPARE(stage.work().choice.take(), before);
         test::type(stage.page().strip().field(0), QStringLiteral("600"));
         stage.window.click("tidyMake");
-        QVERIFY(stage.work().kept()->file != file);
-        QVERIFY(stage.work().take()->events.size() < before->events.size());
+        QVERIFY(stage.work().choice.kept()->file != file);
+        QVERIFY(stage.work().choice.take()->events.size() < before->events.size());
         QVERIFY(stage.view().previewed().empty());
         stage.window->document().undoStack().undo();
-        QCOMPARE(stage.work().kept()->file, file);
-        QVERIFY(*stage.work().take() == *before);
+        QCOMPARE(stage.work().choice.kept()->file, file);
+        QVERIFY(*stage.work().choice.take() == *before);
     }
 
     /// With nothing chosen all lanes are tidied, and seen to be chosen meanwhile.
     void tidyingWithoutAChoice() {
         Stage stage;
-        stage.work().chooseLanes({});
-        const auto before = stage.work().take();
+        stage.work().choice.chooseLanes({});
+        const auto before = stage.work().choice.take();
         stage.window.click("take-thin");
-        QCOMPARE(stage.work().chosenLanes().size(), stage.work().lanes()->lanes.size());
+        QCOMPARE(stage.work().choice.chosenLanes().size(), stage.work().choice.lanes()->lanes.size());
         stage.window.click("tidyLeave");
-        QVERIFY(stage.work().chosenLanes().empty());
-        QCOMPARE(stage.work().take(), before);
+        QVERIFY(stage.work().choice.chosenLanes().empty());
+        QCOMPARE(stage.work().choice.take(), before);
         stage.window.click("take-thin");
         test::type(stage.page().strip().field(0), QStringLiteral("4"));
         stage.window.click("tidyMake");
-        QVERIFY(stage.work().take()->events.size() < before->events.size());
-        QVERIFY(stage.work().chosenLanes().empty());
+        QVERIFY(stage.work().choice.take()->events.size() < before->events.size());
+        QVERIFY(stage.work().choice.chosenLanes().empty());
     }
 
     void thinningSaysHowManyGo() {
         Stage stage;
-        stage.work().chooseLanes(
+        stage.work().choice.chooseLanes(
             {stage.view().rows().lanes().lanes[stage.row(QStringLiteral("Mod wheel")).place].subject});
         stage.window.click("take-thin");
-        const std::size_t before = stage.work().take()->events.size();
+        const std::size_t before = stage.work().choice.take()->events.size();
         const QString said = stage.page().strip().text();
         const int go = said.section(QLatin1Char(' '), 0, 0).toInt();
         QVERIFY(go > 100);
         stage.window.click("tidyMake");
-        QCOMPARE(stage.work().take()->events.size(), before - static_cast<std::size_t>(go));
+        QCOMPARE(stage.work().choice.take()->events.size(), before - static_cast<std::size_t>(go));
     }
 
     void redrawnByPenAndByLine() {
@@ -346,36 +351,36 @@ class TakesPageTest : public QObject {
         test::drag(&stage.view(), {axis.x(20'000'000), wheel.bottom() - 1.0},
                    {axis.x(40'000'000), wheel.top() + 1.0}, Qt::ShiftModifier);
         const auto& lane = stage.view().rows().lanes().lanes[stage.row(QStringLiteral("Mod wheel")).place];
-        const double middle = *lane.valueAt(*stage.work().take(), 30'000'000);
+        const double middle = *lane.valueAt(*stage.work().choice.take(), 30'000'000);
         QVERIFY2(std::abs(middle - 63) < 8, qPrintable(QString::number(middle)));
         QCOMPARE(stage.window->document().undoStack().undoText(), QStringLiteral("Draw a line"));
         stage.window.click("take-pen");
         test::drag(&stage.view(), {axis.x(45'000'000), wheel.top() + 1.0},
                    {axis.x(50'000'000), wheel.top() + 1.0});
         const auto& redrawn = stage.view().rows().lanes().lanes[stage.row(QStringLiteral("Mod wheel")).place];
-        QVERIFY(*redrawn.valueAt(*stage.work().take(), 47'000'000) > 118);
+        QVERIFY(*redrawn.valueAt(*stage.work().choice.take(), 47'000'000) > 118);
     }
 
     void notesAreMovedAndRemoved() {
         Stage stage;
-        const TakeNote note = stage.work().lanes()->notes[3];
+        const TakeNote note = stage.work().choice.lanes()->notes[3];
         const QRect rect = stage.view().noteRectOf(3);
         const double pixel = stage.view().axis().microsPerPixel;
         const QPointF from(rect.left() + 2, rect.center().y());
         test::drag(&stage.view(), from, from + QPointF(40, 0));
         QCOMPARE(stage.window->document().undoStack().undoText(), QStringLiteral("Move notes"));
         bool found = false;
-        for (const TakeNote& each : stage.work().lanes()->notes)
+        for (const TakeNote& each : stage.work().choice.lanes()->notes)
             found =
                 found || (each.key == note.key &&
                           std::abs(static_cast<double>(each.begins - note.begins) - 40 * pixel) <= 2 * pixel);
         QVERIFY(found);
         stage.window->document().undoStack().undo();
-        const std::size_t count = stage.work().lanes()->notes.size();
+        const std::size_t count = stage.work().choice.lanes()->notes.size();
         QTest::mouseClick(&stage.view(), Qt::LeftButton, {}, from.toPoint());
-        QCOMPARE(stage.work().chosenNotes().size(), std::size_t{1});
+        QCOMPARE(stage.work().choice.chosenNotes().size(), std::size_t{1});
         QTest::keyClick(&stage.view(), Qt::Key_Delete);
-        QCOMPARE(stage.work().lanes()->notes.size(), count - 1);
+        QCOMPARE(stage.work().choice.lanes()->notes.size(), count - 1);
     }
 
     void copiedAndPasted() {
@@ -383,14 +388,15 @@ class TakesPageTest : public QObject {
         const auto& lanes = stage.view().rows().lanes().lanes;
         const Subject wheel = lanes[stage.row(QStringLiteral("Mod wheel")).place].subject;
         const Subject breath = lanes[stage.row(QStringLiteral("Breath")).place].subject;
-        const double was = *stage.work().laneOf(wheel)->valueAt(*stage.work().take(), 21'000'000);
-        stage.work().chooseLanes({wheel});
-        stage.work().setSpan({20'000'000, 25'000'000});
+        const double was =
+            *stage.work().choice.laneOf(wheel)->valueAt(*stage.work().choice.take(), 21'000'000);
+        stage.work().choice.chooseLanes({wheel});
+        stage.work().choice.setSpan({20'000'000, 25'000'000});
         QTest::keyClick(&stage.view(), Qt::Key_C, Qt::ControlModifier);
-        stage.work().chooseLanes({breath});
-        stage.work().locate(40'000'000);
+        stage.work().choice.chooseLanes({breath});
+        stage.work().playing.locate(40'000'000);
         QTest::keyClick(&stage.view(), Qt::Key_V, Qt::ControlModifier);
-        QCOMPARE(*stage.work().laneOf(breath)->valueAt(*stage.work().take(), 41'000'000), was);
+        QCOMPARE(*stage.work().choice.laneOf(breath)->valueAt(*stage.work().choice.take(), 41'000'000), was);
     }
 
     void wheelAndKeysMoveThePicture() {
@@ -411,11 +417,11 @@ class TakesPageTest : public QObject {
         QVERIFY(stage.view().axis().begin > begin);
         QTest::keyClick(&stage.view(), Qt::Key_F);
         QVERIFY(std::abs(stage.view().axis().microsPerPixel - before.microsPerPixel) < 1);
-        stage.work().locate(10'000'000);
+        stage.work().playing.locate(10'000'000);
         QTest::keyClick(&stage.view(), Qt::Key_Right, Qt::ControlModifier);
-        QVERIFY(std::abs(stage.work().position() - 27'500'000) < 30);
+        QVERIFY(std::abs(stage.work().playing.position() - 27'500'000) < 30);
         QTest::keyClick(&stage.view(), Qt::Key_Left, Qt::ControlModifier);
-        QCOMPARE(stage.work().position(), std::int64_t{0});
+        QCOMPARE(stage.work().playing.position(), std::int64_t{0});
     }
 
     void cuesAndNames() {
@@ -423,15 +429,15 @@ class TakesPageTest : public QObject {
         stage.page().onAskText([](const QString&, const QString&, const QString&) {
             return std::optional(QStringLiteral("shutters bang"));
         });
-        stage.work().locate(12'000'000);
+        stage.work().playing.locate(12'000'000);
         QTest::keyClick(&stage.view(), Qt::Key_M, Qt::ControlModifier);
-        const auto& marks = stage.work().take()->marks;
+        const auto& marks = stage.work().choice.take()->marks;
         const auto cue = std::find_if(marks.begin(), marks.end(),
                                       [](const TakeMark& mark) { return mark.body == "shutters bang"; });
         QVERIFY(cue != marks.end());
         QVERIFY(std::abs(cue->time - 12'000'000) < 30);
         stage.page().renameTake();
-        QCOMPARE(stage.work().kept()->name, std::string("shutters bang"));
+        QCOMPARE(stage.work().choice.kept()->name, std::string("shutters bang"));
     }
 
     /// A loop can be typed, in the unit that is shown.
@@ -441,14 +447,14 @@ class TakesPageTest : public QObject {
         stage.page().onAskText(
             [&](const QString&, const QString&, const QString&) { return std::optional(typed); });
         stage.window.click("takeChosen");
-        QVERIFY((stage.work().span() == TimeSpan{33'500'000, 46'000'000}));
-        stage.work().setLoops(true);
+        QVERIFY((stage.work().choice.span() == TimeSpan{33'500'000, 46'000'000}));
+        stage.work().playing.setLoops(true);
         typed = QStringLiteral("10 to 9,5");
         stage.window.click("takeChosen");
-        QVERIFY((stage.work().span() == TimeSpan{9'500'000, 10'000'000}));
+        QVERIFY((stage.work().choice.span() == TimeSpan{9'500'000, 10'000'000}));
         typed = QStringLiteral("soon");
         stage.window.click("takeChosen");
-        QVERIFY((stage.work().span() == TimeSpan{9'500'000, 10'000'000}));
+        QVERIFY((stage.work().choice.span() == TimeSpan{9'500'000, 10'000'000}));
         QVERIFY(stage.window->noticeText().contains(QStringLiteral("is no stretch of the take")));
         TimeText text;
         Take take;
@@ -472,7 +478,7 @@ class TakesPageTest : public QObject {
     void aRecordingIsDrawnAsItComes() {
         Stage stage;
         stage.page().band().showInstrument("glass");
-        stage.work().record();
+        stage.work().recording.begin();
         for (std::uint8_t value = 0; value < 100; value += 5)
             stage.window->live().sendTo("practice-keys", midi::make(midi::controlChange, 0, 1, value));
         const auto has = [&](const QString& name) {
@@ -480,18 +486,18 @@ class TakesPageTest : public QObject {
             return std::any_of(rows.begin(), rows.end(),
                                [&](const TakeRow& row) { return row.name == name; });
         };
-        QTRY_VERIFY(stage.work().isLive());
-        QTRY_COMPARE(stage.work().take()->events.size(), std::size_t{20});
+        QTRY_VERIFY(stage.work().choice.isLive());
+        QTRY_COMPARE(stage.work().choice.take()->events.size(), std::size_t{20});
         QTRY_VERIFY(has(QStringLiteral("Mod wheel")) && !has(QStringLiteral("Breath")));
         QTRY_VERIFY(has(QStringLiteral("Expression")));
         const Ensemble before = stage.window.ensemble();
-        QVERIFY(!stage.work().change(QStringLiteral("Change"), *stage.work().take()));
+        QVERIFY(!stage.work().changing.change(QStringLiteral("Change"), *stage.work().choice.take()));
         QVERIFY(stage.window.ensemble() == before);
         // Another take may be looked at meanwhile.
-        stage.work().choose("wet-stones");
-        QVERIFY(!stage.work().isLive() && stage.work().isRecording());
-        stage.work().endNow();
-        QCOMPARE(stage.work().take()->events.size(), std::size_t{20});
+        stage.work().choice.choose("wet-stones");
+        QVERIFY(!stage.work().choice.isLive() && stage.work().recording.isOn());
+        stage.work().recording.endNow();
+        QCOMPARE(stage.work().choice.take()->events.size(), std::size_t{20});
         QCOMPARE(stage.window.ensemble().takes.size(), before.takes.size() + 1);
     }
 
@@ -530,30 +536,30 @@ class TakesPageTest : public QObject {
         Stage stage;
         stage.page().band().showInstrument("glass");
         stage.window.click("bandMark");
-        QTRY_COMPARE(stage.page().band().differenceText(), QStringLiteral("No difference."));
-        Take tidied = *stage.work().take();
+        QTRY_COMPARE(differenceShown(stage), QStringLiteral("No difference."));
+        Take tidied = *stage.work().choice.take();
         std::erase_if(tidied.events, [](const TakeEvent& event) {
             return event.message.data[0] == 0xB0 && event.message.data[1] == 1 && event.time > 30'000'000;
         });
-        QVERIFY(stage.work().change(QStringLiteral("Tidy"), std::move(tidied)));
-        QTRY_VERIFY2(stage.page().band().differenceText().contains(QStringLiteral("hands are others")) &&
-                         stage.page().band().differenceText().contains(QStringLiteral("Expression")),
-                     qPrintable(stage.page().band().differenceText()));
+        QVERIFY(stage.work().changing.change(QStringLiteral("Tidy"), std::move(tidied)));
+        QTRY_VERIFY2(differenceShown(stage).contains(QStringLiteral("hands are others")) &&
+                         differenceShown(stage).contains(QStringLiteral("Expression")),
+                     qPrintable(differenceShown(stage)));
     }
 
     void thenAndNow() {
         Stage stage;
         stage.page().band().showInstrument("glass");
         stage.window.click("bandMark");
-        QTRY_COMPARE(stage.page().band().differenceText(), QStringLiteral("No difference."));
+        QTRY_COMPARE(differenceShown(stage), QStringLiteral("No difference."));
         stage.window->document().edit(QStringLiteral("Edit"),
                                       [](Ensemble& e) { e.instruments[0].chains[0].branches[0].low = 60.0; });
-        QTRY_VERIFY(stage.page().band().differenceText().contains(QStringLiteral("Expression")));
+        QTRY_VERIFY(differenceShown(stage).contains(QStringLiteral("Expression")));
         stage.view().setFocus();
         QTest::keyPress(&stage.view(), Qt::Key_A);
-        QVERIFY(stage.page().band().hearsThen());
+        QVERIFY(stage.window.find<QPushButton>("bandHear")->isChecked());
         QTest::keyRelease(&stage.view(), Qt::Key_A);
-        QVERIFY(!stage.page().band().hearsThen());
+        QVERIFY(!stage.window.find<QPushButton>("bandHear")->isChecked());
     }
 
     /// While A is held the instrument is sent what it was sent then, and what it is sent now when it is let
@@ -585,23 +591,23 @@ class TakesPageTest : public QObject {
         const Subject wheel =
             stage.view().rows().lanes().lanes[stage.row(QStringLiteral("Mod wheel")).place].subject;
         const auto valueAt = [&](std::int64_t time) {
-            return *stage.work().laneOf(wheel)->valueAt(*stage.work().take(), time);
+            return *stage.work().choice.laneOf(wheel)->valueAt(*stage.work().choice.take(), time);
         };
         const double before = valueAt(19'950'000);
         const double after = valueAt(21'000'000);
-        stage.work().setSpan({20'000'000, 20'600'000});
+        stage.work().choice.setSpan({20'000'000, 20'600'000});
         stage.window.click("take-over");
         stage.window.click("take-punch");
-        stage.work().locate(19'700'000);
+        stage.work().playing.locate(19'700'000);
         stage.window.click("take-record");
         const auto playAt = [&](std::int64_t time, int value) {
-            QTRY_VERIFY(stage.work().position() > time);
+            QTRY_VERIFY(stage.work().playing.position() > time);
             stage.window->live().send(midi::make(midi::controlChange, 0, 1, value));
         };
         playAt(19'800'000, 1);
         playAt(20'100'000, 2);
         playAt(20'700'000, 3);
-        QTRY_VERIFY(stage.work().position() > 20'800'000);
+        QTRY_VERIFY(stage.work().playing.position() > 20'800'000);
         stage.window.click("take-record");
         QCOMPARE(valueAt(19'950'000), before);
         QCOMPARE(valueAt(20'599'000), 2.0);
@@ -627,15 +633,15 @@ class TakesPageTest : public QObject {
         const QDir folder(stage.window.folder.filePath(QStringLiteral("tin.takes")));
         QCOMPARE(folder.entryList({QStringLiteral("*.mid")}).size(), 2);
         // An edit is another file; the old one stays as long as undo or an earlier version names it.
-        stage.work().chooseLanes({stage.work().lanes()->lanes[0].subject});
-        stage.work().setSpan({20'000'000, 30'000'000});
+        stage.work().choice.chooseLanes({stage.work().choice.lanes()->lanes[0].subject});
+        stage.work().choice.setSpan({20'000'000, 30'000'000});
         QTest::keyClick(&stage.view(), Qt::Key_Delete);
         QCOMPARE(folder.entryList({QStringLiteral("*.mid")}).size(), 3);
         QVERIFY(stage.window->files().save());
         QCOMPARE(folder.entryList({QStringLiteral("*.mid")}).size(), 3);
         // What nothing names is put away, if the program wrote it; a person's own file stays.
         stage.window->document().undoStack().undo();
-        stage.work().setSpan({31'000'000, 40'000'000});
+        stage.work().choice.setSpan({31'000'000, 40'000'000});
         QTest::keyClick(&stage.view(), Qt::Key_Delete);
         QCOMPARE(folder.entryList({QStringLiteral("*.mid")}).size(), 4);
         QVERIFY(files::writeFile(folder.filePath(QStringLiteral("stray.mid")).toStdString(),
@@ -649,18 +655,18 @@ class TakesPageTest : public QObject {
         stage.window->newEnsemble();
         QVERIFY(again->openFile(path));
         again->selection().go(TakePlace{});
-        QVERIFY(!again->takes().take()->events.empty());
+        QVERIFY(!again->takes().choice.take()->events.empty());
         again->newEnsemble();
         QVERIFY(QDir().rename(folder.path(), folder.path() + QStringLiteral(".away")));
         QVERIFY(again->openFile(path));
         again->selection().go(TakePlace{});
-        QVERIFY(again->takes().problem().contains(QStringLiteral("is not there")));
+        QVERIFY(again->takes().choice.problem().contains(QStringLiteral("is not there")));
     }
 
     void exportedAsTheCommandLineMakesIt() {
         Stage stage;
         stage.saveAs(QStringLiteral("tin.lever"));
-        stage.work().setSpan({20'000'000, 30'000'000});
+        stage.work().choice.setSpan({20'000'000, 30'000'000});
         ExportDialog dialog(stage.page().workspace(), &*stage.window);
         const QString mine = stage.window.folder.filePath(QStringLiteral("mine.mid"));
         const QString theirs = stage.window.folder.filePath(QStringLiteral("theirs.mid"));
@@ -685,14 +691,15 @@ class TakesPageTest : public QObject {
         dialog.findChild<QCheckBox*>(QStringLiteral("exportSelection"))->setChecked(false);
         dialog.choose(ExportDialog::What::hands);
         QVERIFY(dialog.writeTo(mine));
-        QCOMPARE(bytesOf(mine),
-                 bytesOf(stage.window.folder.filePath(QStringLiteral("tin.takes/") +
-                                                      QString::fromStdString(stage.work().kept()->file))));
+        QCOMPARE(
+            bytesOf(mine),
+            bytesOf(stage.window.folder.filePath(QStringLiteral("tin.takes/") +
+                                                 QString::fromStdString(stage.work().choice.kept()->file))));
     }
 
     void bouncedAndCancelled() {
         Stage stage;
-        stage.work().setSpan({20'000'000, 24'000'000});
+        stage.work().choice.setSpan({20'000'000, 24'000'000});
         ExportDialog dialog(stage.page().workspace(), &*stage.window);
         dialog.choose(ExportDialog::What::sound);
         dialog.findChild<QCheckBox*>(QStringLiteral("exportSelection"))->setChecked(true);
@@ -712,10 +719,10 @@ class TakesPageTest : public QObject {
     /// What would be rendered for days is asked for twice, in the same place.
     void aBounceOfDaysIsAskedFor() {
         Stage stage;
-        Take endless = *stage.work().take();
+        Take endless = *stage.work().choice.take();
         constexpr std::int64_t hour = std::int64_t{3600} * 1'000'000;
         endless.length = 37 * hour;
-        QVERIFY(stage.work().change(QStringLiteral("Stretch"), std::move(endless)));
+        QVERIFY(stage.work().changing.change(QStringLiteral("Stretch"), std::move(endless)));
         ExportDialog dialog(stage.page().workspace(), &*stage.window);
         dialog.choose(ExportDialog::What::sound);
         const QString path = stage.window.folder.filePath(QStringLiteral("days.wav"));
@@ -728,9 +735,9 @@ class TakesPageTest : public QObject {
         QTRY_VERIFY_WITH_TIMEOUT(dialog.said().startsWith(QStringLiteral("Ended")), 60000);
         QVERIFY(!QFile::exists(path));
         // Beyond what a plain WAV holds, too; FLAC holds it.
-        endless = *stage.work().take();
+        endless = *stage.work().choice.take();
         endless.length = 5 * hour;
-        QVERIFY(stage.work().change(QStringLiteral("Stretch"), std::move(endless)));
+        QVERIFY(stage.work().changing.change(QStringLiteral("Stretch"), std::move(endless)));
         ExportDialog shorter(stage.page().workspace(), &*stage.window);
         shorter.choose(ExportDialog::What::sound);
         QVERIFY(!shorter.writeTo(stage.window.folder.filePath(QStringLiteral("long.WAV"))));
@@ -748,8 +755,8 @@ class TakesPageTest : public QObject {
         });
         QVERIFY(stage.page().importFile(QStringLiteral(MELLOW_SOURCE_DIR "/data/demo/barometer-falls.mid")));
         QCOMPARE(stage.window.ensemble().takes.size(), std::size_t{3});
-        QCOMPARE(stage.work().take()->ports, std::vector<std::string>{"gesture-tile"});
-        QVERIFY(!stage.work().take()->tempos.empty());
+        QCOMPARE(stage.work().choice.take()->ports, std::vector<std::string>{"gesture-tile"});
+        QVERIFY(!stage.work().choice.take()->tempos.empty());
         QVERIFY(!stage.page().importFile(QStringLiteral(MELLOW_SOURCE_DIR "/README.md")));
         QVERIFY(stage.window->noticeText().contains(QStringLiteral("README.md")));
     }
@@ -786,21 +793,21 @@ class TakesPageTest : public QObject {
 
     void aKeyOfOnesOwnRecords() {
         Stage stage;
-        stage.work().learnTrigger(true);
+        stage.work().trigger.learn(true);
         stage.window->live().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 127));
-        QTRY_VERIFY(stage.work().triggerText().contains(QStringLiteral("80")));
+        QTRY_VERIFY(stage.work().trigger.text().contains(QStringLiteral("80")));
         stage.window->live().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 0));
         stage.window->live().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 127));
-        QTRY_VERIFY(stage.work().isRecording());
+        QTRY_VERIFY(stage.work().recording.isOn());
         stage.window->live().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 0));
         stage.window->live().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 100));
-        QTRY_VERIFY(!stage.work().isRecording());
-        stage.work().learnTrigger(false);
+        QTRY_VERIFY(!stage.work().recording.isOn());
+        stage.work().trigger.learn(false);
     }
 
     void theClockStartsAndStopsIt() {
         Stage stage;
-        stage.work().setLeader(TakeWork::Leader::clock);
+        stage.work().playing.setLeader(TakePlaying::Leader::clock);
         const auto send = [&](std::vector<std::uint8_t> bytes) {
             midi::Short message;
             message.size = static_cast<std::uint8_t>(bytes.size());
@@ -809,12 +816,12 @@ class TakesPageTest : public QObject {
         };
         // Sixteen sixteenths are a bar of 4/4: at 112 beats a minute 2.142857 s.
         send({0xF2, 16, 0});
-        QTRY_VERIFY(std::abs(stage.work().position() - 2'142'857) < 30);
+        QTRY_VERIFY(std::abs(stage.work().playing.position() - 2'142'857) < 30);
         send({0xFB});
-        QTRY_VERIFY(stage.work().isPlaying());
-        QVERIFY(stage.work().position() >= 2'142'000);
+        QTRY_VERIFY(stage.work().playing.isPlaying());
+        QVERIFY(stage.work().playing.position() >= 2'142'000);
         send({0xFC});
-        QTRY_VERIFY(!stage.work().isPlaying());
+        QTRY_VERIFY(!stage.work().playing.isPlaying());
     }
 
  private:

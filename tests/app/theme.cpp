@@ -1,5 +1,5 @@
 // Every pair of text and surface that the window uses, in both themes.
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
 
 #include <QtTest>
 

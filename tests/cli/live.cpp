@@ -5,7 +5,7 @@
 #include <csignal>
 
 #include "core/store/ensemble_json.h"
-#include "io/machine_table.h"
+#include "io/ports/machine_table.h"
 #include "support/build.h"
 #include "support/jack.h"
 

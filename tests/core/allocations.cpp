@@ -2,8 +2,8 @@
 // random worlds.
 #include <QtTest>
 
-#include "core/engine/compile.h"
-#include "core/engine/engine.h"
+#include "core/engine/compiling/compile.h"
+#include "core/engine/playing/engine.h"
 #include "support/allocations.h"
 #include "support/random_ensemble.h"
 

@@ -5,7 +5,7 @@
 #include <QtTest>
 #include <map>
 
-#include "core/engine/compile.h"
+#include "core/engine/compiling/compile.h"
 #include "core/takes/chased.h"
 #include "core/takes/playback.h"
 #include "support/build.h"

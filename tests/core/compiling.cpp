@@ -3,7 +3,7 @@
 #include <rapidcheck.h>
 #include <QtTest>
 
-#include "core/engine/compile.h"
+#include "core/engine/compiling/compile.h"
 #include "support/build.h"
 #include "support/random_ensemble.h"
 

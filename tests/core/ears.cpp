@@ -1,12 +1,12 @@
 // Ears by themselves: what a raw value means, where steps of data entry lead, when a control has caught up
 // with a value (signal rules, sections 1 and 5).
-#include "core/engine/ear.h"
+#include "core/engine/program/ear.h"
 
 #include <rapidcheck.h>
 #include <QtTest>
 #include <array>
 
-#include "core/engine/handing_over.h"
+#include "core/engine/playing/handing_over.h"
 #include "core/model/law.h"
 
 using namespace mellow;

@@ -1,11 +1,11 @@
 // The engine by examples that can be worked out from the signal rules by hand: lines in, lines out.
-#include "core/engine/engine.h"
+#include "core/engine/playing/engine.h"
 
 #include <QtTest>
 #include <cstdlib>
 #include <new>
 
-#include "core/engine/compile.h"
+#include "core/engine/compiling/compile.h"
 #include "support/build.h"
 #include "support/random_ensemble.h"
 

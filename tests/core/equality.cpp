@@ -8,8 +8,8 @@
 #include <random>
 #include <set>
 
-#include "core/engine/compile.h"
-#include "core/engine/engine.h"
+#include "core/engine/compiling/compile.h"
+#include "core/engine/playing/engine.h"
 #include "core/store/ensemble_json.h"
 #include "reference/interpreter.h"
 #include "support/build.h"

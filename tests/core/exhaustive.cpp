@@ -8,7 +8,7 @@
 #include <QtTest>
 #include <cmath>
 
-#include "core/engine/engine.h"
+#include "core/engine/playing/engine.h"
 #include "support/build.h"
 
 using namespace mellow;

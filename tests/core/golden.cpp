@@ -8,7 +8,7 @@
 #include <QTemporaryDir>
 #include <QtTest>
 
-#include "core/engine/feed.h"
+#include "core/engine/driving/feed.h"
 #include "core/model/ensemble_words.h"
 #include "core/store/ensemble_json.h"
 #include "reference/interpreter.h"

@@ -1,9 +1,9 @@
 // Lanes by themselves: what leaves for a value, given what left before; no chain runs, no engine is there.
-#include "core/engine/lanes.h"
+#include "core/engine/playing/lanes.h"
 
 #include <QtTest>
 
-#include "core/engine/compile.h"
+#include "core/engine/compiling/compile.h"
 #include "support/build.h"
 
 using namespace mellow;

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <numbers>
 
-#include "core/engine/file_run.h"
+#include "core/engine/driving/file_run.h"
 #include "core/midi/pairs.h"
 #include "core/sources/encoder.h"
 #include "core/sources/generator.h"

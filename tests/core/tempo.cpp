@@ -1,8 +1,8 @@
 // Tempo that is tapped, and tempo that the transport gives.
 #include <QtTest>
 
-#include "core/engine/compile.h"
-#include "core/engine/engine.h"
+#include "core/engine/compiling/compile.h"
+#include "core/engine/playing/engine.h"
 #include "core/takes/tap_tempo.h"
 #include "support/build.h"
 

@@ -3,7 +3,7 @@
 // allocates is counted while a cycle runs; other threads may.
 #include <QtTest>
 
-#include "io/patchbay.h"
+#include "io/ports/patchbay.h"
 #include "io/recording/recorder.h"
 #include "support/allocations.h"
 #include "support/build.h"

@@ -9,8 +9,8 @@
 #include <random>
 
 #include "core/midi/stream_reader.h"
-#include "io/loopback.h"
-#include "io/player.h"
+#include "io/playing/player.h"
+#include "io/ports/loopback.h"
 #include "support/build.h"
 #include "support/receiver.h"
 

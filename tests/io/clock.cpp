@@ -1,13 +1,13 @@
 // The silent clock: a playing thread and an editing thread at work together. Run under the thread sanitizer
 // by
 // ./mellow sanitize; MELLOW_SECONDS makes it longer.
-#include "io/silent_clock.h"
+#include "io/clocks/silent_clock.h"
 
 #include <QElapsedTimer>
 #include <QtTest>
 
 #include "core/model/edit.h"
-#include "io/patchbay.h"
+#include "io/ports/patchbay.h"
 #include "support/build.h"
 #include "support/random_ensemble.h"
 

@@ -3,8 +3,8 @@
 
 #include <QtTest>
 
-#include "io/loopback.h"
-#include "io/player.h"
+#include "io/playing/player.h"
+#include "io/ports/loopback.h"
 #include "support/build.h"
 
 using namespace mellow;

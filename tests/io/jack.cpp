@@ -1,10 +1,10 @@
 // JACK ports, for real: a server with the dummy driver is started, a sender and a receiver are connected to
 // Mellow Lever's ports, and bytes and frames are compared.
-#include "io/jack.h"
+#include "io/ports/jack.h"
 
 #include <QtTest>
 
-#include "io/patchbay.h"
+#include "io/ports/patchbay.h"
 #include "support/build.h"
 #include "support/jack.h"
 

@@ -1,5 +1,5 @@
 // Loops told from hands: what comes round again and again, and what merely repeats.
-#include "io/loop_watch.h"
+#include "io/clocks/loop_watch.h"
 
 #include <QtTest>
 

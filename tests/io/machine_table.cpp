@@ -1,6 +1,6 @@
 // The table of this machine as a file: what was written is read, whatever ports are called; what is broken or
 // hostile is said, or passed over.
-#include "io/machine_table.h"
+#include "io/ports/machine_table.h"
 
 #include <rapidcheck.h>
 #include <QTemporaryDir>

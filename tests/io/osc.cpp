@@ -7,9 +7,9 @@
 #include <future>
 #include <random>
 
-#include "io/osc_link.h"
-#include "io/patchbay.h"
-#include "io/silent_clock.h"
+#include "io/clocks/silent_clock.h"
+#include "io/ports/osc_link.h"
+#include "io/ports/patchbay.h"
 #include "support/build.h"
 
 using namespace mellow;

@@ -1,6 +1,6 @@
 // Pacing held to what a receiver makes of it: at rest it stands where it would without, no note hangs, the
 // wire is never asked for more than it carries, and what belongs together comes together.
-#include "io/pacer.h"
+#include "io/ports/pacer.h"
 
 #include <rapidcheck.h>
 #include <QtTest>

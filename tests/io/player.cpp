@@ -1,11 +1,11 @@
 // The player over the loopback: what an instrument would receive, while a person edits and plays.
-#include "io/player.h"
+#include "io/playing/player.h"
 
 #include <QtTest>
 #include <set>
 
 #include "core/smf/read.h"
-#include "io/loopback.h"
+#include "io/ports/loopback.h"
 #include "io/recording/recorder.h"
 #include "support/build.h"
 

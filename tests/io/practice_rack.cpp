@@ -1,5 +1,5 @@
 // The practice rack, measured: each controller must audibly do what its name says.
-#include "io/practice_rack.h"
+#include "io/sound/practice_rack.h"
 
 #include <QTemporaryDir>
 #include <QtTest>

@@ -1,11 +1,11 @@
 // Ports by RtMidi, on a real JACK server in place of a sequencer: what comes in is played and what leaves
 // arrives, whichever port comes first, and what is pulled out lets go of its keys.
-#include "io/rtmidi_ports.h"
+#include "io/ports/rtmidi_ports.h"
 
 #include <QtTest>
 
-#include "io/patchbay.h"
-#include "io/silent_clock.h"
+#include "io/clocks/silent_clock.h"
+#include "io/ports/patchbay.h"
 #include "support/build.h"
 #include "support/jack.h"
 

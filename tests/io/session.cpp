@@ -6,7 +6,7 @@
 #include <QtTest>
 #include <set>
 
-#include "io/jack_library.h"
+#include "io/ports/jack_library.h"
 #include "support/build.h"
 #include "support/jack.h"
 

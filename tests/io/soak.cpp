@@ -13,8 +13,8 @@
 #include "core/files/files.h"
 #include "core/store/journal.h"
 #include "io/keeping/journal_writer.h"
-#include "io/loopback.h"
-#include "io/player.h"
+#include "io/playing/player.h"
+#include "io/ports/loopback.h"
 #include "support/build.h"
 #include "support/receiver.h"
 

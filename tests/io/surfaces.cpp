@@ -3,10 +3,10 @@
 #include <QUdpSocket>
 #include <QtTest>
 
-#include "io/osc_link.h"
-#include "io/osc_packet.h"
-#include "io/surfaces.h"
-#include "io/udp.h"
+#include "io/ports/osc_link.h"
+#include "io/ports/osc_packet.h"
+#include "io/ports/surfaces.h"
+#include "io/ports/udp.h"
 
 using namespace mellow;
 using namespace std::chrono_literals;

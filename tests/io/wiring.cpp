@@ -1,5 +1,5 @@
 // What was connected and is connected again: by whom a connection was taken away decides.
-#include "io/wiring.h"
+#include "io/ports/wiring.h"
 
 #include <QtTest>
 #include <set>

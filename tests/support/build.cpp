@@ -5,9 +5,9 @@
 #include <QFile>
 #include <sstream>
 
-#include "core/engine/compile.h"
-#include "core/engine/feed.h"
-#include "core/engine/file_run.h"
+#include "core/engine/compiling/compile.h"
+#include "core/engine/driving/feed.h"
+#include "core/engine/driving/file_run.h"
 #include "core/smf/read.h"
 
 namespace mellow::test {

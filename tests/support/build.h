@@ -6,7 +6,7 @@
 #include <string>
 #include <vector>
 
-#include "core/engine/engine.h"
+#include "core/engine/playing/engine.h"
 #include "core/model/ensemble.h"
 #include "core/smf/file.h"
 #include "core/steps/step.h"

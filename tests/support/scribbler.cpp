@@ -9,9 +9,9 @@
 #include <chrono>
 #include <cstdio>
 
-#include "app/end_signals.h"
-#include "app/main_window.h"
-#include "app/theme/theme.h"
+#include "app/frame/main_window.h"
+#include "app/ground/theme.h"
+#include "app/live/end_signals.h"
 
 using namespace mellow;
 
@@ -39,7 +39,7 @@ int main(int argc, char** argv) {
         std::fflush(stdout);
     };
     if (argc > 2) {
-        window.takes().record();
+        window.takes().recording.begin();
         const bool edits = QByteArray(argv[2]) == "both";
         int played = 0;
         QTimer play;

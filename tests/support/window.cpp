@@ -6,7 +6,7 @@
 #include <QLineEdit>
 #include <QMenuBar>
 
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
 #include "app/widgets/step_picker.h"
 #include "core/store/ensemble_json.h"
 #include "support/stage.h"

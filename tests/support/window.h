@@ -5,10 +5,10 @@
 #include <QtTest/QtTest>
 #include <memory>
 
-#include "app/main_window.h"
+#include "app/acts/findings_view.h"
+#include "app/frame/main_window.h"
 #include "app/pages/chains/chains_page.h"
 #include "app/pages/chains/details_panel.h"
-#include "app/widgets/findings_view.h"
 
 namespace mellow::test {
 

@@ -3,7 +3,7 @@
 
 #include <QFile>
 
-#include "app/words.h"
+#include "app/ground/words.h"
 
 namespace mellow::app {
 

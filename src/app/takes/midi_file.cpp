@@ -4,8 +4,8 @@
 #include <QFile>
 #include <QFileInfo>
 
-#include "app/aside.h"
-#include "app/words.h"
+#include "app/ground/aside.h"
+#include "app/ground/words.h"
 #include "core/files/files.h"
 #include "core/smf/read.h"
 

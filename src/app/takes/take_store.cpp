@@ -7,8 +7,8 @@
 #include <QFileInfo>
 #include <QSettings>
 
-#include "app/aside.h"
-#include "app/words.h"
+#include "app/ground/aside.h"
+#include "app/ground/words.h"
 #include "core/files/files.h"
 #include "core/files/own.h"
 #include "core/files/sidecars.h"

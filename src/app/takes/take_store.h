@@ -12,8 +12,8 @@
 #include <memory>
 #include <optional>
 
-#include "app/beside.h"
-#include "app/document.h"
+#include "app/document/beside.h"
+#include "app/document/document.h"
 #include "core/takes/take_folder.h"
 
 namespace mellow::app {

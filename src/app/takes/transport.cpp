@@ -7,9 +7,9 @@
 #include <QPainter>
 #include <QPainterPath>
 
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "app/takes/time_text.h"
-#include "app/theme/theme.h"
-#include "app/words.h"
 
 namespace mellow::app {
 
@@ -67,24 +67,25 @@ Transport::Transport(Document& document, TakeWork& work, QWidget* parent)
     time_->setToolTip(tr("Where the take stands"));
     row->addWidget(time_);
     connect(&document_, &Document::changed, this, &Transport::follow);
-    connect(&work_, &TakeWork::takeChanged, this, &Transport::follow);
-    connect(&work_, &TakeWork::runChanged, this, &Transport::follow);
-    connect(&work_, &TakeWork::moved, this, &Transport::showTime);
+    connect(&work_.choice, &TakeChoice::takeChanged, this, &Transport::follow);
+    connect(&work_.playing, &TakePlaying::runChanged, this, &Transport::follow);
+    connect(&work_.playing, &TakePlaying::moved, this, &Transport::showTime);
     follow();
 }
 
 Transport::Act Transport::act() const {
-    return work_.isRecording() ? Act::end : work_.isPlaying() ? Act::stop : Act::play;
+    return work_.recording.isOn() ? Act::end : work_.playing.isPlaying() ? Act::stop : Act::play;
 }
 
 void Transport::toggle() {
-    if (act() == Act::end) return work_.endRecording();
-    if (work_.kept() == nullptr)
-        return emit work_.hinted(
+    if (act() == Act::end) return work_.recording.end();
+    if (work_.choice.kept() == nullptr)
+        return emit work_.choice.hinted(
             tr("There is no take yet. Record one (F3), keep what was just played "
                "(Ctrl+Shift+K on Takes), or import a MIDI file there."));
-    if (act() == Act::play && !work_.problem().isEmpty()) return emit work_.told(work_.problem());
-    work_.togglePlay();
+    if (act() == Act::play && !work_.choice.problem().isEmpty())
+        return emit work_.choice.told(work_.choice.problem());
+    work_.playing.toggle();
 }
 
 void Transport::showName(bool shown) {
@@ -100,7 +101,7 @@ void Transport::follow() {
     act_->setAccessibleName(now == Act::play   ? tr("Play")
                             : now == Act::stop ? tr("Stop")
                                                : tr("End recording"));
-    const KeptTake* kept = work_.kept();
+    const KeptTake* kept = work_.choice.kept();
     const QString take = kept == nullptr ? tr("No take yet") : nameToShow(nameOf(*kept));
     const QString name = now == Act::end ? tr("Recording") : take;
     act_->setToolTip(now == Act::play   ? tr("Play “%1” through the chains (Space or F5)").arg(take)
@@ -114,29 +115,29 @@ void Transport::follow() {
 }
 
 void Transport::showTime() {
-    time_->setText(
-        TimeText::seconds(work_.isRecording() ? work_.recordingProgress().first : work_.position(), 1));
+    time_->setText(TimeText::seconds(
+        work_.recording.isOn() ? work_.recording.progress().first : work_.playing.position(), 1));
 }
 
 /// Takes of the document, and the way to one more.
 void Transport::showTakes() {
     QMenu menu;
     menu.setObjectName(QStringLiteral("transportTakes"));
-    const KeptTake* now = work_.kept();
+    const KeptTake* now = work_.choice.kept();
     for (const KeptTake& take : document_.ensemble().takes) {
         QAction* entry =
             menu.addAction(nameToShow(nameOf(take)).replace(QLatin1Char('&'), QStringLiteral("&&")), this,
-                           [this, id = take.id] { work_.choose(id); });
+                           [this, id = take.id] { work_.choice.choose(id); });
         entry->setCheckable(true);
         entry->setChecked(now != nullptr && take.id == now->id);
     }
     if (!menu.isEmpty()) menu.addSeparator();
-    menu.addAction(work_.isRecording() ? tr("End the recording") : tr("Record"), &work_,
-                   &TakeWork::toggleRecord);
-    menu.addAction(tr("Keep what was just played"), &work_, &TakeWork::keepJustPlayed);
+    menu.addAction(work_.recording.isOn() ? tr("End the recording") : tr("Record"), &work_.recording,
+                   &TakeRecording::toggle);
+    menu.addAction(tr("Keep what was just played"), &work_.recording, &TakeRecording::keepJustPlayed);
     menu.addAction(tr("Show it on Takes"), this, [this] {
-        const KeptTake* kept = work_.kept();
-        work_.show(kept == nullptr ? std::string() : kept->id);
+        const KeptTake* kept = work_.choice.kept();
+        work_.choice.show(kept == nullptr ? std::string() : kept->id);
     });
     menu.exec(mapToGlobal(QPoint(0, height())));
 }

@@ -5,7 +5,7 @@
 #include <QFrame>
 #include <QPushButton>
 
-#include "app/document.h"
+#include "app/document/document.h"
 #include "app/takes/take_work.h"
 #include "app/widgets/moving_text.h"
 

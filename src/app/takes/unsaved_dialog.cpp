@@ -13,10 +13,10 @@
 #include <QVBoxLayout>
 #include <set>
 
-#include "app/aside.h"
+#include "app/ground/aside.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "app/takes/take_store.h"
-#include "app/theme/theme.h"
-#include "app/words.h"
 #include "core/files/files.h"
 #include "core/takes/take_file.h"
 
@@ -121,8 +121,8 @@ void UnsavedDialog::bringIn() {
         auto reading = readingOf(info.filePath());
         if (!reading) continue;
         const bool isIn =
-            takes_.add(tr("Take in a recording"), info.completeBaseName(), std::move(reading->take), 0,
-                       info.lastModified().toUTC().toString(Qt::ISODate));
+            takes_.changing.add(tr("Take in a recording"), info.completeBaseName(), std::move(reading->take),
+                                0, info.lastModified().toUTC().toString(Qt::ISODate));
         // The ensemble has it in a file of its own, unless that is this one.
         if (isIn && !named().contains(info.fileName().toStdString())) QFile::moveToTrash(info.filePath());
     }

@@ -3,7 +3,7 @@
 
 #include <QPainter>
 
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
 
 namespace mellow::app {
 

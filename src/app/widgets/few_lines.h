@@ -7,7 +7,7 @@
 #include <QTextLayout>
 #include <QWidget>
 
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
 
 namespace mellow::app {
 

@@ -5,8 +5,8 @@
 #include <QWidget>
 #include <algorithm>
 
-#include "app/accessible.h"
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
+#include "app/widgets/accessible.h"
 
 namespace mellow::app {
 

@@ -5,7 +5,7 @@
 #include <QPainter>
 #include <QWidget>
 
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
 
 namespace mellow::app {
 

@@ -8,7 +8,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
 #include "core/text/calculation.h"
 #include "core/text/numbers.h"
 

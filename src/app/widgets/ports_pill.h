@@ -5,7 +5,7 @@
 #include <QPainter>
 #include <QPushButton>
 
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
 #include "app/widgets/popover.h"
 
 namespace mellow::app {

@@ -10,7 +10,7 @@
 #include <map>
 #include <vector>
 
-#include "app/accessible.h"
+#include "app/widgets/accessible.h"
 #include "app/widgets/still_picture.h"
 #include "core/midi/message.h"
 

@@ -10,9 +10,9 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "app/widgets/finder.h"
-#include "app/words.h"
 
 namespace mellow::app {
 

@@ -9,7 +9,7 @@
 #include <QPixmap>
 #include <QWidget>
 
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
 
 namespace mellow::app {
 

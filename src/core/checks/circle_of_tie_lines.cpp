@@ -121,8 +121,8 @@ void look(const Whole& whole, Findings& findings) {
             const auto& followers = knots[k].followers;
             const auto next = std::find_if(followers.begin(), followers.end(),
                                            [&](std::size_t each) { return group[each] == group[k]; });
-            tell("its tie lines go in a circle with those of " + std::to_string(size - 1) + " other chains, " +
-                 text::quoted(nameOf(knots[*next].at.chain)) + " next");
+            tell("its tie lines go in a circle with those of " + std::to_string(size - 1) +
+                 " other chains, " + text::quoted(nameOf(knots[*next].at.chain)) + " next");
             continue;
         }
         const auto circle = circleThrough(knots, group, k);

@@ -7,7 +7,7 @@
 #include <set>
 
 #include "core/checks/rules.h"
-#include "core/describe/heard.h"
+#include "core/midi/names.h"
 #include "core/text/numbers.h"
 
 namespace mellow::checks {
@@ -42,7 +42,7 @@ std::set<int> switchesOf(const Instrument& instrument) {
 
 std::string listed(const std::set<int>& keys) {
     std::vector<std::string> names;
-    for (const int key : keys) names.push_back(describe::keyName(key));
+    for (const int key : keys) names.push_back(midi::keyName(key));
     return (keys.size() > 1 ? "keys " : "key ") + text::listed(names);
 }
 
@@ -136,7 +136,7 @@ std::optional<Mend> moveSwitches(const Whole& whole, std::size_t place, const st
     for (const int key : switches) moved.emplace(key, keys[moved.size()]);
     return mendInstrument(
         whole.directory(), place,
-        "Move the switches to " + describe::keyName(keys.front()) + (keys.size() > 1 ? " and up" : ""),
+        "Move the switches to " + midi::keyName(keys.front()) + (keys.size() > 1 ? " and up" : ""),
         [moved](Instrument& instrument) {
             const int transpose = instrument.input.transpose;
             for (Articulation& articulation : instrument.articulations) {
@@ -160,9 +160,9 @@ std::optional<Mend> keepOut(const Whole& whole, const std::vector<std::size_t>& 
         ranges.emplace_back(instrument.id, *rest);
     }
     const Keys& first = ranges.front().second;
-    const std::string label = ranges.size() > 1 ? "Keep them out of what is played"
-                                                : "Play only " + describe::keyName(first.low) + " to " +
-                                                      describe::keyName(first.high);
+    const std::string label =
+        ranges.size() > 1 ? "Keep them out of what is played"
+                          : "Play only " + midi::keyName(first.low) + " to " + midi::keyName(first.high);
     return Mend{label, [ranges](Ensemble& ensemble) {
                     for (const auto& [id, range] : ranges) {
                         Instrument* instrument = findById(ensemble.instruments, id);

@@ -1,6 +1,6 @@
 #include "core/describe/heard.h"
 
-#include <array>
+#include "core/midi/names.h"
 
 namespace mellow::describe {
 
@@ -19,16 +19,10 @@ bool isEncoder(Shape shape) {
 
 }  // namespace
 
-std::string keyName(int key) {
-    static constexpr std::array<const char*, 12> names{"C",  "C♯", "D",  "D♯", "E",  "F",
-                                                       "F♯", "G",  "G♯", "A",  "A♯", "B"};
-    return std::string(names.at(static_cast<std::size_t>(key % 12))) + std::to_string(key / 12 - 1);
-}
-
 std::string controlName(const midi::HeardControl& control) {
     switch (control.key.kind) {
         case Kind::control:
-            return "CC " + std::to_string(control.key.number);
+            return midi::controlMessage(control.key.number, false);
         case Kind::bend:
             return "Pitch bend";
         case Kind::pressure:
@@ -78,7 +72,7 @@ std::string heard(const midi::HeardControl& control, std::int64_t now) {
     constexpr std::int64_t still = 300000;  // µs
     std::string text = controlName(control);
     if (control.key.kind == Kind::note) {
-        text = "Key " + keyName(control.value);
+        text = "Key " + midi::keyName(control.value);
     } else if (isButton(control.shape)) {
         text += control.value > 0 ? " down" : " up";
     } else if (isEncoder(control.shape)) {

@@ -7,8 +7,6 @@
 
 namespace mellow::describe {
 
-/// "C4", "F♯-1": middle C is C4.
-std::string keyName(int key);
 /// "CC 1", "Pitch bend".
 std::string controlName(const midi::HeardControl& control);
 /// "7 bits", "14-bit pair 1 + 33", "button, momentary", "encoder, two's complement".

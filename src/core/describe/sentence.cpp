@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "core/midi/message.h"
+#include "core/midi/names.h"
 #include "core/model/law.h"
 #include "core/model/resolve.h"
 #include "core/steps/step.h"
@@ -19,8 +20,7 @@ namespace {
 
 template<class Row>
 std::string messageText(const Row& kind, int number) {
-    if (kind.name == "cc") return "CC " + std::to_string(number);
-    if (kind.name == "cc14") return "CC " + std::to_string(number) + ", 14-bit";
+    if (kind.name == "cc" || kind.name == "cc14") return midi::controlMessage(number, kind.name == "cc14");
     if (kind.numbered && number != anyNumber) return std::string(kind.label) + " " + std::to_string(number);
     return text::lowered(kind.label);
 }

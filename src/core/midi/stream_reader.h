@@ -38,8 +38,6 @@ class StreamReader {
 
     /// Bytes that belonged to no whole message so far.
     [[nodiscard]] std::uint64_t dropped() const { return dropped_; }
-    /// True while a message has begun and not ended.
-    [[nodiscard]] bool midMessage() const { return !message_.empty(); }
 
  private:
     bool take(std::uint8_t byte);

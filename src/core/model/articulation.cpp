@@ -68,25 +68,6 @@ void keepInside(Select& select) {
     for (int& half : *select.bank) half = std::clamp(half, 0, midi::max7);
 }
 
-std::string phraseOf(const Select& select) {
-    switch (select.kind) {
-        case SelectKind::note:
-            return "key switch " + std::to_string(select.number) + (select.held ? ", held" : "");
-        case SelectKind::cc:
-            return "CC " + std::to_string(select.number) + " at " + std::to_string(select.value);
-        case SelectKind::program: {
-            std::string phrase = "program " + std::to_string(select.value);
-            if (select.bank)
-                phrase +=
-                    " of bank " + std::to_string((*select.bank)[0]) + "/" + std::to_string((*select.bank)[1]);
-            return phrase;
-        }
-        case SelectKind::channel:
-            return "channel " + std::to_string(select.value);
-    }
-    return {};
-}
-
 bool answers(const Articulation& articulation, std::string_view name) {
     const auto isIt = [name](const std::string& own) { return text::sameButForCase(own, name); };
     return isIt(nameOf(articulation)) ||

@@ -51,9 +51,6 @@ std::string flawOf(const Select& select);
 bool canBeSent(const Articulation& articulation);
 /// Brings what a message forbids to the nearest that it allows.
 void keepInside(Select& select);
-/// "key switch 24, held", "CC 32 at 5", "program 3", "channel 2".
-std::string phraseOf(const Select& select);
-
 /// True when an articulation has a name or answers to it, in whatever case.
 bool answers(const Articulation& articulation, std::string_view name);
 

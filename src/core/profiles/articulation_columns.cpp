@@ -4,6 +4,7 @@
 #include <array>
 #include <cctype>
 
+#include "core/midi/names.h"
 #include "core/model/edit.h"
 #include "core/profiles/columns.h"
 #include "core/profiles/merging.h"
@@ -40,7 +41,7 @@ Complaint setSelect(Articulation& articulation, std::string_view typed) {
 std::string keysCell(const Articulation& articulation) {
     const Articulation usual;
     if (articulation.lowKey == usual.lowKey && articulation.highKey == usual.highKey) return {};
-    return keyText(articulation.lowKey) + " to " + keyText(articulation.highKey);
+    return midi::keyToType(articulation.lowKey) + " to " + midi::keyToType(articulation.highKey);
 }
 Complaint setKeys(Articulation& articulation, std::string_view typed) {
     if (typed.find_first_not_of(" \t") == std::string_view::npos) {

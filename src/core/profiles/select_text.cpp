@@ -7,13 +7,12 @@
 #include <charconv>
 
 #include "core/midi/message.h"
+#include "core/midi/names.h"
 
 namespace mellow::profiles {
 
 namespace {
 
-constexpr std::array<std::string_view, 12> keyNames{"C",  "C#", "D",  "D#", "E",  "F",
-                                                    "F#", "G",  "G#", "A",  "A#", "B"};
 constexpr int octave = 12;
 
 std::string lower(std::string_view text) {
@@ -103,12 +102,6 @@ std::optional<Select> parsePart(std::string_view part) {
 
 }  // namespace
 
-std::string keyText(int key) {
-    if (key < 0 || key > midi::max7) return std::to_string(key);
-    return std::string(keyNames.at(static_cast<std::size_t>(key % octave))) +
-           std::to_string(key / octave - 1);
-}
-
 std::optional<int> parseKey(std::string_view typed) {
     const std::string_view text = trimmed(typed);
     if (text.empty()) return std::nullopt;
@@ -138,7 +131,7 @@ std::string selectText(const std::vector<Select>& select) {
         if (!text.empty()) text += " + ";
         switch (each.kind) {
             case SelectKind::note:
-                text += "Key " + keyText(each.number);
+                text += "Key " + midi::keyToType(each.number);
                 if (each.velocity != Select{}.velocity) text += " velocity " + std::to_string(each.velocity);
                 if (each.held) text += " held";
                 break;

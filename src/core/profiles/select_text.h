@@ -12,8 +12,6 @@
 
 namespace mellow::profiles {
 
-/// "C4" of key 60.
-std::string keyText(int key);
 /// A key by name or number, 0..127.
 std::optional<int> parseKey(std::string_view typed);
 

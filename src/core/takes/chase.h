@@ -5,7 +5,7 @@
 // bend, pressure, program, register and element of the desk is said again, in the order in which it came, and
 // keys that are down at that moment are struck again, last. What a control did on its way is not repeated:
 // steps that remember it (a latch, a relative encoder) are brought where they stood by running the take
-// (engine/taking_over.h), and by this only as far as a hand could bring them.
+// (engine/playing/adopting.cpp), and by this only as far as a hand could bring them.
 #pragma once
 
 #include <cstdint>

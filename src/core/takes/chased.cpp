@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <utility>
 
-#include "core/engine/compile.h"
+#include "core/engine/compiling/compile.h"
 #include "core/midi/controls.h"
 #include "core/takes/playback.h"
 

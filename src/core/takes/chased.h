@@ -12,7 +12,7 @@
 #include <memory>
 #include <vector>
 
-#include "core/engine/engine.h"
+#include "core/engine/playing/engine.h"
 #include "core/midi/standing.h"
 #include "core/takes/take.h"
 

@@ -1,7 +1,7 @@
 // A part is cut from the whole result, so what stands at its beginning is what playing from the start led to.
 #include "core/takes/export_take.h"
 
-#include "core/engine/file_run.h"
+#include "core/engine/driving/file_run.h"
 #include "core/smf/cut.h"
 #include "core/smf/read.h"
 #include "core/smf/write.h"

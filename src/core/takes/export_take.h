@@ -1,8 +1,8 @@
 // What is handed on of a take: what comes of it, or the hands themselves, whole or a part.
 //
 // The window and the command line make the same bytes, since both make them here. What comes of a take is
-// the take's file played into the ensemble (engine/file_run.h): first the tempo track with the cues, then a
-// track for each instrument.
+// the take's file played into the ensemble (engine/driving/file_run.h): first the tempo track with the cues,
+// then a track for each instrument.
 #pragma once
 
 #include <optional>

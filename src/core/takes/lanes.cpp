@@ -1,6 +1,7 @@
 // One pass over the take. The lane of a channel message is found in a table by port, channel and what it is
 // about, since a take may hold millions; only what came by OSC is looked up by its text.
 #include "core/takes/lanes.h"
+#include "core/midi/names.h"
 
 #include <algorithm>
 #include <array>
@@ -8,6 +9,7 @@
 #include <optional>
 
 #include "core/midi/controls.h"
+#include "core/midi/names.h"
 #include "core/model/source.h"
 
 namespace mellow {
@@ -281,9 +283,7 @@ std::string laneMessage(const TakeLane& lane) {
     std::string words;
     switch (lane.subject.about) {
         case About::control:
-            words = "CC ";
-            words += std::to_string(lane.subject.number);
-            words += lane.isPair ? ", 14 bits" : "";
+            words = midi::controlMessage(lane.subject.number, lane.isPair);
             break;
         case About::bend:
             words = "pitch bend";
@@ -292,8 +292,7 @@ std::string laneMessage(const TakeLane& lane) {
             words = "channel pressure";
             break;
         case About::keyPressure:
-            words = "key ";
-            words += std::to_string(lane.subject.number);
+            words = "key " + midi::keyName(lane.subject.number);
             break;
         case About::program:
             words = "program change";

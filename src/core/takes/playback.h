@@ -7,7 +7,7 @@
 
 #include <vector>
 
-#include "core/engine/engine.h"
+#include "core/engine/playing/engine.h"
 #include "core/takes/take_cursor.h"
 
 namespace mellow {

@@ -7,7 +7,7 @@
 #include <memory>
 #include <optional>
 
-#include "core/engine/compile.h"
+#include "core/engine/compiling/compile.h"
 #include "core/midi/controls.h"
 #include "core/model/law.h"
 #include "core/takes/playback.h"

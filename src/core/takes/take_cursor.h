@@ -8,7 +8,7 @@
 #include <algorithm>
 #include <cstddef>
 
-#include "core/engine/engine.h"
+#include "core/engine/playing/engine.h"
 #include "core/takes/take.h"
 
 namespace mellow {

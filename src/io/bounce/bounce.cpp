@@ -11,12 +11,12 @@
 #include <memory>
 #include <optional>
 
-#include "core/engine/compile.h"
+#include "core/engine/compiling/compile.h"
 #include "core/files/files.h"
 #include "core/takes/playback.h"
 #include "core/text/printable.h"
-#include "io/player.h"
-#include "io/practice_sound.h"
+#include "io/playing/player.h"
+#include "io/sound/practice_sound.h"
 
 namespace mellow::io {
 

@@ -13,7 +13,7 @@
 #include "core/model/ensemble.h"
 #include "core/result.h"
 #include "core/takes/take.h"
-#include "io/practice_rack.h"
+#include "io/sound/practice_rack.h"
 
 namespace mellow::io {
 

@@ -23,7 +23,7 @@
 
 #include "core/result.h"
 #include "core/takes/recording.h"
-#include "io/player.h"
+#include "io/playing/player.h"
 
 namespace mellow::io {
 
@@ -37,7 +37,6 @@ class Recorder {
     static constexpr engine::Time keptFor = engine::Time{10} * 60 * 1'000'000;  ///< µs
     /// Begins to listen. Nobody else may drain the tap then.
     void start();
-    [[nodiscard]] bool isListening() const { return thread_.joinable(); }
 
     /// Records from now on. log: is made, where nothing may be yet, and grows; empty: there is none. Where it
     /// cannot be written takeProblem() says so, and what is played is recorded all the same. Error: the

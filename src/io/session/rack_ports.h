@@ -6,8 +6,8 @@
 #include <atomic>
 #include <memory>
 
-#include "io/ports.h"
-#include "io/practice_rack.h"
+#include "io/ports/ports.h"
+#include "io/sound/practice_rack.h"
 
 namespace mellow::io {
 

@@ -8,7 +8,7 @@
 #include <string_view>
 #include <vector>
 
-#include "core/engine/state.h"
+#include "core/engine/program/state.h"
 
 namespace mellow::io {
 

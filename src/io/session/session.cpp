@@ -4,7 +4,7 @@
 
 #include <algorithm>
 
-#include "io/practice_sound.h"
+#include "io/sound/practice_sound.h"
 
 namespace mellow::io {
 

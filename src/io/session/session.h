@@ -16,16 +16,16 @@
 #include <vector>
 
 #include "core/placing/left.h"
-#include "io/jack.h"
-#include "io/machine_table.h"
-#include "io/osc_link.h"
-#include "io/patchbay.h"
-#include "io/practice_rack.h"
+#include "io/clocks/silent_clock.h"
+#include "io/ports/jack.h"
+#include "io/ports/machine_table.h"
+#include "io/ports/osc_link.h"
+#include "io/ports/patchbay.h"
+#include "io/ports/rtmidi_ports.h"
 #include "io/recording/recorder.h"
-#include "io/rtmidi_ports.h"
 #include "io/session/rack_ports.h"
 #include "io/session/reading.h"
-#include "io/silent_clock.h"
+#include "io/sound/practice_rack.h"
 
 namespace mellow::io {
 

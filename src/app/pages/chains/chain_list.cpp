@@ -12,10 +12,10 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "app/pages/chains/response_picture.h"
-#include "app/theme/theme.h"
 #include "app/widgets/badge.h"
-#include "app/words.h"
 #include "core/describe/sentence.h"
 #include "core/model/law.h"
 #include "core/model/resolve.h"

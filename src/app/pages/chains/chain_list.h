@@ -6,8 +6,8 @@
 #include <QListView>
 #include <QStyledItemDelegate>
 
-#include "app/live.h"
-#include "app/selection.h"
+#include "app/document/selection.h"
+#include "app/live/live.h"
 
 namespace mellow::app {
 

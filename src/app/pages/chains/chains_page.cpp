@@ -11,15 +11,15 @@
 #include <algorithm>
 #include <optional>
 
-#include "app/details/editors.h"
-#include "app/manners.h"
+#include "app/acts/details/editors.h"
+#include "app/acts/reuse/reuse.h"
+#include "app/acts/reuse/run_dialog.h"
+#include "app/acts/target_finder.h"
+#include "app/ground/theme.h"
 #include "app/pages/chains/details_panel.h"
 #include "app/pages/chains/first_steps.h"
-#include "app/reuse/reuse.h"
-#include "app/reuse/run_dialog.h"
-#include "app/target_finder.h"
-#include "app/theme/theme.h"
 #include "app/widgets/elided_label.h"
+#include "app/widgets/manners.h"
 
 namespace mellow::app {
 

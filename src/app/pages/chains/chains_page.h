@@ -7,9 +7,9 @@
 #include <QScrollArea>
 #include <QWidget>
 
-#include "app/page.h"
 #include "app/pages/chains/chain_list.h"
 #include "app/pages/chains/lever_view.h"
+#include "app/pages/page.h"
 
 namespace mellow::app {
 

@@ -6,7 +6,7 @@
 #include <QPainter>
 #include <QStyledItemDelegate>
 
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
 #include "app/widgets/flow_layout.h"
 #include "app/widgets/step_picker.h"
 #include "core/describe/sentence.h"

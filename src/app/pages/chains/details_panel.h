@@ -9,9 +9,9 @@
 #include <QScrollArea>
 #include <QVBoxLayout>
 
-#include "app/details/editors.h"
+#include "app/acts/details/editors.h"
+#include "app/acts/findings_view.h"
 #include "app/widgets/elided_label.h"
-#include "app/widgets/findings_view.h"
 
 namespace mellow::app {
 

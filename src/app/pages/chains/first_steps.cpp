@@ -4,8 +4,8 @@
 #include <QStyle>
 #include <QVBoxLayout>
 
-#include "app/reuse/reuse.h"
-#include "app/words.h"
+#include "app/acts/reuse/reuse.h"
+#include "app/ground/words.h"
 
 namespace mellow::app {
 

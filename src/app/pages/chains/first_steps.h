@@ -10,8 +10,8 @@
 #include <QPushButton>
 #include <array>
 
+#include "app/acts/workspace.h"
 #include "app/widgets/level_bar.h"
-#include "app/workspace.h"
 
 namespace mellow::app {
 

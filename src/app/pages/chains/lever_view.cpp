@@ -13,14 +13,14 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/details/editors.h"
-#include "app/quiet.h"
-#include "app/reading_order.h"
-#include "app/target_finder.h"
-#include "app/theme/theme.h"
+#include "app/acts/details/editors.h"
+#include "app/acts/target_finder.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
+#include "app/pages/chains/quiet.h"
 #include "app/widgets/popover.h"
+#include "app/widgets/reading_order.h"
 #include "app/widgets/step_picker.h"
-#include "app/words.h"
 #include "core/describe/sentence.h"
 #include "core/midi/message.h"
 #include "core/model/law.h"

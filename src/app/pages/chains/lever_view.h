@@ -14,13 +14,13 @@
 #include <utility>
 #include <vector>
 
+#include "app/acts/findings_view.h"
+#include "app/acts/workspace.h"
 #include "app/pages/chains/rail.h"
 #include "app/pages/chains/response_picture.h"
 #include "app/widgets/few_lines.h"
-#include "app/widgets/findings_view.h"
 #include "app/widgets/flow_layout.h"
 #include "app/widgets/moving_text.h"
-#include "app/workspace.h"
 
 namespace mellow::app {
 

@@ -11,8 +11,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/ground/theme.h"
 #include "app/pages/chains/response_picture.h"
-#include "app/theme/theme.h"
 
 namespace mellow::app {
 

@@ -13,8 +13,8 @@
 #include <functional>
 #include <optional>
 
-#include "app/accessible.h"
-#include "app/document.h"
+#include "app/document/document.h"
+#include "app/widgets/accessible.h"
 #include "app/widgets/still_picture.h"
 #include "core/steps/step.h"
 

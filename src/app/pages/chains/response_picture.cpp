@@ -10,7 +10,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
 
 namespace mellow::app {
 

@@ -11,9 +11,9 @@
 #include <optional>
 #include <vector>
 
-#include "app/accessible.h"
-#include "app/document.h"
+#include "app/document/document.h"
 #include "app/pages/chains/step_handles.h"
+#include "app/widgets/accessible.h"
 #include "app/widgets/still_picture.h"
 #include "core/steps/step.h"
 

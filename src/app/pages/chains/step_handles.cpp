@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/words.h"
+#include "app/ground/words.h"
 
 namespace mellow::app {
 

@@ -7,9 +7,9 @@
 #include <QPainterPath>
 #include <algorithm>
 
-#include "app/reuse/reuse.h"
-#include "app/theme/theme.h"
-#include "app/words.h"
+#include "app/acts/reuse/reuse.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "core/reuse/parts.h"
 #include "core/store/part_json.h"
 

@@ -9,13 +9,13 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
-#include "app/desk_mirror.h"
-#include "app/hand_list.h"
-#include "app/manners.h"
-#include "app/reuse/reuse.h"
-#include "app/tablet_dialog.h"
-#include "app/theme/theme.h"
-#include "app/words.h"
+#include "app/acts/reuse/reuse.h"
+#include "app/acts/tablet_dialog.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
+#include "app/pages/desk/desk_mirror.h"
+#include "app/pages/desk/hand_list.h"
+#include "app/widgets/manners.h"
 #include "core/filling/filling.h"
 #include "core/model/edit_desk.h"
 #include "core/model/edit_hands.h"

@@ -6,10 +6,10 @@
 #include <QPushButton>
 #include <map>
 
-#include "app/page.h"
 #include "app/pages/desk/arranging.h"
 #include "app/pages/desk/desk_board.h"
 #include "app/pages/desk/element_details.h"
+#include "app/pages/page.h"
 #include "app/widgets/flow_layout.h"
 
 namespace mellow::app {

@@ -3,12 +3,12 @@
 
 #include <QVBoxLayout>
 
+#include "app/acts/element_targets.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "app/pages/desk/arranging.h"
-#include "app/pages/desk/element_targets.h"
 #include "app/pages/desk/surface.h"
-#include "app/theme/theme.h"
 #include "app/widgets/finder.h"
-#include "app/words.h"
 #include "core/model/edit.h"
 #include "core/model/edit_desk.h"
 #include "core/model/resolve.h"

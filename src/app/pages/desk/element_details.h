@@ -4,8 +4,8 @@
 #include <QScrollArea>
 #include <string>
 
-#include "app/details/form.h"
-#include "app/workspace.h"
+#include "app/acts/details/form.h"
+#include "app/acts/workspace.h"
 #include "core/model/desk.h"
 
 namespace mellow::app {

@@ -5,9 +5,9 @@
 #include <QPainter>
 #include <algorithm>
 
-#include "app/hand_list.h"
-#include "app/theme/theme.h"
-#include "app/words.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
+#include "app/live/in_hand.h"
 
 namespace mellow::app {
 

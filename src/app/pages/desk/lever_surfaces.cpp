@@ -3,9 +3,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "app/pages/desk/surfaces.h"
-#include "app/theme/theme.h"
-#include "app/words.h"
 
 namespace mellow::app {
 

@@ -6,9 +6,9 @@
 #include <cmath>
 #include <utility>
 
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "app/pages/desk/surfaces.h"
-#include "app/theme/theme.h"
-#include "app/words.h"
 
 namespace mellow::app {
 

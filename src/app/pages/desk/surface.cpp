@@ -9,8 +9,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/theme/theme.h"
-#include "app/words.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 
 namespace mellow::app {
 

@@ -10,11 +10,11 @@
 #include <array>
 #include <memory>
 
-#include "app/accessible.h"
-#include "app/pages/desk/element_targets.h"
+#include "app/acts/element_targets.h"
+#include "app/acts/workspace.h"
+#include "app/widgets/accessible.h"
 #include "app/widgets/frame_pace.h"
 #include "app/widgets/still_picture.h"
-#include "app/workspace.h"
 
 class QTouchEvent;
 

@@ -2,10 +2,10 @@
 #include <QPainter>
 #include <algorithm>
 
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "app/pages/desk/keys_surface.h"
 #include "app/pages/desk/surfaces.h"
-#include "app/theme/theme.h"
-#include "app/words.h"
 #include "core/model/desk.h"
 
 namespace mellow::app {

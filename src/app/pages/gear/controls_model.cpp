@@ -4,9 +4,9 @@
 
 #include <algorithm>
 
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "app/pages/gear/port_cards.h"
-#include "app/theme/theme.h"
-#include "app/words.h"
 #include "core/describe/heard.h"
 #include "core/describe/sentence.h"
 #include "core/learning/heard_as.h"

@@ -5,8 +5,8 @@
 #include <QAbstractTableModel>
 #include <vector>
 
-#include "app/document.h"
-#include "app/port_activity.h"
+#include "app/document/document.h"
+#include "app/pages/gear/port_activity.h"
 
 namespace mellow::app {
 

@@ -5,7 +5,7 @@
 #include <QCoreApplication>
 #include <QGridLayout>
 
-#include "app/details/port_offers.h"
+#include "app/acts/details/port_offers.h"
 
 namespace mellow::app {
 

@@ -8,9 +8,9 @@
 #include <optional>
 #include <vector>
 
+#include "app/acts/workspace.h"
 #include "app/widgets/moving_text.h"
-#include "app/workspace.h"
-#include "core/engine/feedback.h"
+#include "core/engine/program/feedback.h"
 
 namespace mellow::app {
 

@@ -7,12 +7,12 @@
 #include <QSplitter>
 #include <QVBoxLayout>
 
+#include "app/acts/reuse/reuse.h"
+#include "app/acts/tablet_dialog.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "app/pages/gear/port_details.h"
-#include "app/reuse/reuse.h"
-#include "app/tablet_dialog.h"
-#include "app/theme/theme.h"
 #include "app/widgets/elided_label.h"
-#include "app/words.h"
 
 namespace mellow::app {
 

@@ -5,12 +5,12 @@
 #include <QScrollArea>
 #include <QTableView>
 
-#include "app/page.h"
 #include "app/pages/gear/controls_model.h"
 #include "app/pages/gear/layer_panel.h"
+#include "app/pages/gear/port_activity.h"
 #include "app/pages/gear/port_board.h"
 #include "app/pages/gear/profile_panel.h"
-#include "app/port_activity.h"
+#include "app/pages/page.h"
 #include "app/widgets/elided_label.h"
 
 namespace mellow::app {

@@ -12,9 +12,9 @@
 #include <limits>
 #include <vector>
 
-#include "app/theme/theme.h"
-#include "app/words.h"
-#include "core/describe/heard.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
+#include "core/midi/names.h"
 
 namespace mellow::app {
 
@@ -36,8 +36,8 @@ bool isBlack(int key) {
 QString wordsOf(const Instrument& instrument) {
     const Area area = layering::areaOf(instrument);
     return LayerBoard::tr("%1: keys %2–%3, velocities %4–%5")
-        .arg(nameToShow(nameOf(instrument)), toQt(describe::keyName(area.lowKey)),
-             toQt(describe::keyName(area.highKey)))
+        .arg(nameToShow(nameOf(instrument)), toQt(midi::keyName(area.lowKey)),
+             toQt(midi::keyName(area.highKey)))
         .arg(area.lowVelocity)
         .arg(area.highVelocity);
 }

@@ -11,7 +11,7 @@
 #include <string>
 #include <vector>
 
-#include "app/workspace.h"
+#include "app/acts/workspace.h"
 #include "core/layering/layering.h"
 
 namespace mellow::app {

@@ -7,9 +7,9 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "app/widgets/flow_layout.h"
-#include "app/words.h"
 #include "core/describe/heard.h"
 #include "core/model/resolve.h"
 

@@ -6,7 +6,7 @@
 #include <QPainterPath>
 #include <algorithm>
 
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
 
 namespace mellow::app {
 

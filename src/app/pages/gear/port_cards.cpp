@@ -5,7 +5,7 @@
 #include <map>
 #include <set>
 
-#include "app/words.h"
+#include "app/ground/words.h"
 #include "core/describe/heard.h"
 #include "core/learning/heard_as.h"
 #include "core/model/resolve.h"

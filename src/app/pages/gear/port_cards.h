@@ -4,9 +4,9 @@
 #include <QString>
 #include <vector>
 
-#include "app/document.h"
-#include "app/live.h"
-#include "app/port_activity.h"
+#include "app/document/document.h"
+#include "app/live/live.h"
+#include "app/pages/gear/port_activity.h"
 
 namespace mellow::app {
 

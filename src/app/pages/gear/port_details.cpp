@@ -9,11 +9,11 @@
 #include <QSignalBlocker>
 #include <algorithm>
 
-#include "app/network_choice.h"
+#include "app/acts/network_choice.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "app/pages/gear/feedback_rows.h"
 #include "app/pages/gear/zone_rows.h"
-#include "app/theme/theme.h"
-#include "app/words.h"
 
 namespace mellow::app {
 

@@ -7,8 +7,8 @@
 #include <QVBoxLayout>
 #include <QWidget>
 
+#include "app/acts/workspace.h"
 #include "app/pages/gear/port_cards.h"
-#include "app/workspace.h"
 
 namespace mellow::app {
 

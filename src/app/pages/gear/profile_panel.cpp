@@ -15,12 +15,12 @@
 #include <memory>
 #include <set>
 
-#include "app/aside.h"
-#include "app/reuse/reuse.h"
-#include "app/reuse/table_dialog.h"
-#include "app/theme/theme.h"
+#include "app/acts/reuse/reuse.h"
+#include "app/acts/reuse/table_dialog.h"
+#include "app/ground/aside.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "app/widgets/flow_layout.h"
-#include "app/words.h"
 #include "core/files/files.h"
 #include "core/model/edit.h"
 #include "core/profiles/name_document.h"

@@ -6,10 +6,10 @@
 #include <QPushButton>
 #include <QTableView>
 
+#include "app/acts/reuse/profile_model.h"
+#include "app/acts/workspace.h"
 #include "app/pages/gear/switch_learning.h"
 #include "app/pages/gear/walk_through.h"
-#include "app/reuse/profile_model.h"
-#include "app/workspace.h"
 
 namespace mellow::app {
 
@@ -25,7 +25,6 @@ class ProfilePanel : public QWidget {
     void show(const ProfilePlace& place);
     [[nodiscard]] ProfileModel& model() { return *model_; }
     [[nodiscard]] WalkThrough& walk() { return *walk_; }
-    [[nodiscard]] SwitchLearning& switchLearning() { return *switchLearning_; }
 
     // What the buttons and the menus of the page do.
     void addController();

@@ -1,8 +1,8 @@
 #include "app/pages/gear/switch_learning.h"
 
-#include "app/words.h"
+#include "app/ground/words.h"
+#include "core/midi/names.h"
 #include "core/model/edit.h"
-#include "core/profiles/select_text.h"
 
 namespace mellow::app {
 
@@ -33,7 +33,7 @@ QString SwitchLearning::says() const {
     const QString next = row_ < all.size()
                              ? tr("Play the key switch of “%1”.").arg(nameToShow(nameOf(all[row_])))
                              : tr("Play the key switch of a new articulation.");
-    return last_ < 0 ? next : tr("%1 heard. %2").arg(toQt(profiles::keyText(last_)), next);
+    return last_ < 0 ? next : tr("%1 heard. %2").arg(toQt(midi::keyName(last_)), next);
 }
 
 void SwitchLearning::hear(const io::Happening& happening) {
@@ -48,7 +48,7 @@ void SwitchLearning::hear(const io::Happening& happening) {
             auto& all = instrument->articulations;
             while (all.size() <= row_) {
                 Articulation made;
-                made.name = tr("Switch %1").arg(toQt(profiles::keyText(key))).toStdString();
+                made.name = tr("Switch %1").arg(toQt(midi::keyName(key))).toStdString();
                 made.id = newId(all, made.name);
                 all.push_back(std::move(made));
             }

@@ -5,8 +5,8 @@
 #include <QObject>
 #include <string>
 
-#include "app/document.h"
-#include "app/live.h"
+#include "app/document/document.h"
+#include "app/live/live.h"
 
 namespace mellow::app {
 

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "app/words.h"
+#include "app/ground/words.h"
 #include "core/describe/names.h"
 #include "core/learning/heard_as.h"
 #include "core/model/edit.h"

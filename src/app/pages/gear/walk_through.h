@@ -10,8 +10,8 @@
 #include <QTimer>
 #include <optional>
 
-#include "app/document.h"
-#include "app/live.h"
+#include "app/document/document.h"
+#include "app/live/live.h"
 #include "core/learning/learner.h"
 
 namespace mellow::app {

@@ -8,9 +8,9 @@
 #include <QLabel>
 #include <algorithm>
 
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "app/widgets/number_field.h"
-#include "app/words.h"
 
 namespace mellow::app {
 

@@ -3,8 +3,8 @@
 
 #include <QWidget>
 
-#include "app/port_activity.h"
-#include "app/workspace.h"
+#include "app/acts/workspace.h"
+#include "app/pages/gear/port_activity.h"
 
 namespace mellow::app {
 

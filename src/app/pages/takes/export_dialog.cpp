@@ -9,9 +9,9 @@
 #include <QRadioButton>
 #include <QVBoxLayout>
 
-#include "app/aside.h"
-#include "app/theme/theme.h"
-#include "app/words.h"
+#include "app/ground/aside.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "core/files/files.h"
 #include "core/takes/export_take.h"
 
@@ -59,7 +59,7 @@ ExportDialog::ExportDialog(Workspace& workspace, QWidget* window)
     }
     column->addWidget(instruments_, 1);
     selection_->setObjectName(QStringLiteral("exportSelection"));
-    selection_->setEnabled(!workspace_.takes.span().empty());
+    selection_->setEnabled(!workspace_.takes.choice.span().empty());
     column->addWidget(selection_);
     apart_->setObjectName(QStringLiteral("exportApart"));
     column->addWidget(apart_);
@@ -120,12 +120,12 @@ std::vector<std::string> ExportDialog::instruments() const {
 }
 
 std::optional<TimeSpan> ExportDialog::range() const {
-    if (!selection_->isChecked() || workspace_.takes.span().empty()) return std::nullopt;
-    return workspace_.takes.span();
+    if (!selection_->isChecked() || workspace_.takes.choice.span().empty()) return std::nullopt;
+    return workspace_.takes.choice.span();
 }
 
 void ExportDialog::write() {
-    const KeptTake* kept = workspace_.takes.kept();
+    const KeptTake* kept = workspace_.takes.choice.kept();
     if (kept == nullptr) return;
     const bool sound = what() == What::sound;
     const QString suggestion =
@@ -154,7 +154,7 @@ bool ExportDialog::isMeant(const QString& path) {
     constexpr double usual = 12;
     constexpr double microsecondsAnHour = 3600e6;
     const auto span = range();
-    const std::int64_t length = span ? span->to - span->from : workspace_.takes.stored()->length;
+    const std::int64_t length = span ? span->to - span->from : workspace_.takes.choice.stored()->length;
     const double hours = static_cast<double>(length) / microsecondsAnHour;
     const int rate = io::BounceOptions{}.sampleRate;
     const bool isLong = io::isLongWav(QFile::encodeName(path).toStdString(), length, rate);
@@ -172,7 +172,7 @@ bool ExportDialog::isMeant(const QString& path) {
 }
 
 bool ExportDialog::writeMidi(const QString& path) {
-    const KeptTake* kept = workspace_.takes.kept();
+    const KeptTake* kept = workspace_.takes.choice.kept();
     if (kept == nullptr) return false;
     const auto fail = [this](const Problem& problem) {
         said_->setText(toQt(problem.sentence()) + QLatin1Char('.'));
@@ -203,7 +203,7 @@ bool ExportDialog::writeMidi(const QString& path) {
 void ExportDialog::bounce(const QString& path) {
     BounceRun::Job job;
     job.ensemble = workspace_.document.shared();
-    job.take = workspace_.takes.stored();
+    job.take = workspace_.takes.choice.stored();
     job.output = QFile::encodeName(path).toStdString();
     job.options.instruments = instruments();
     job.apart = apart_->isChecked();

@@ -10,9 +10,9 @@
 #include <QPushButton>
 #include <functional>
 
+#include "app/acts/workspace.h"
 #include "app/takes/bounce_run.h"
 #include "app/takes/take_work.h"
-#include "app/workspace.h"
 
 namespace mellow::app {
 

@@ -8,8 +8,8 @@
 #include <QVBoxLayout>
 #include <set>
 
-#include "app/theme/theme.h"
-#include "app/words.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "core/takes/take.h"
 
 namespace mellow::app {

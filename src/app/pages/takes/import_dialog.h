@@ -7,7 +7,7 @@
 #include <QPushButton>
 #include <QTableWidget>
 
-#include "app/workspace.h"
+#include "app/acts/workspace.h"
 #include "core/smf/file.h"
 
 namespace mellow::app {

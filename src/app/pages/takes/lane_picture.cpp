@@ -8,7 +8,7 @@
 #include <cmath>
 #include <vector>
 
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
 
 namespace mellow::app {
 

@@ -4,8 +4,8 @@
 #include <QMenu>
 #include <QMouseEvent>
 
-#include "app/theme/theme.h"
-#include "app/words.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "core/model/law.h"
 
 namespace mellow::app {
@@ -66,7 +66,7 @@ TakeBand::TakeBand(Workspace& workspace, QWidget* parent)
         instrument_.clear();
         all_ = false;
     });
-    connect(&workspace_.takes, &TakeWork::takeChanged, this, &TakeBand::ask);
+    connect(&workspace_.takes.choice, &TakeChoice::takeChanged, this, &TakeBand::ask);
     setCursor(Qt::SizeVerCursor);
     for (QPushButton* button : {who_, mark_, hear_, export_}) button->setCursor(Qt::ArrowCursor);
     refresh();
@@ -122,26 +122,26 @@ void TakeBand::ask() {
         instrument_ = selected == nullptr ? instruments.front().id : selected->id;
         refresh();
     }
-    now_.ask({workspace_.document.shared(), workspace_.takes.take(), wanted()});
+    now_.ask({workspace_.document.shared(), workspace_.takes.choice.take(), wanted()});
     if (hasThen()) before_.ask({then_, takeOfThen(), wanted()});
 }
 
 /// Hands that were tidied since are compared with the hands of then; another take with itself.
 std::shared_ptr<const Take> TakeBand::takeOfThen() const {
-    const KeptTake* kept = workspace_.takes.kept();
+    const KeptTake* kept = workspace_.takes.choice.kept();
     const bool same = kept != nullptr && kept->id == thenKept_.id && thenTake_ != nullptr;
-    return same ? thenTake_ : workspace_.takes.take();
+    return same ? thenTake_ : workspace_.takes.choice.take();
 }
 
 bool TakeBand::handsDiffer() const {
-    const KeptTake* kept = workspace_.takes.kept();
+    const KeptTake* kept = workspace_.takes.choice.kept();
     return kept != nullptr && kept->id == thenKept_.id && kept->file != thenKept_.file;
 }
 
 void TakeBand::markThen() {
     then_ = workspace_.document.shared();
-    thenTake_ = workspace_.takes.take();
-    thenKept_ = workspace_.takes.kept() == nullptr ? KeptTake{} : *workspace_.takes.kept();
+    thenTake_ = workspace_.takes.choice.take();
+    thenKept_ = workspace_.takes.choice.kept() == nullptr ? KeptTake{} : *workspace_.takes.choice.kept();
     thenAt_ = QDateTime::currentDateTime();
     refresh();
     ask();
@@ -192,7 +192,7 @@ void TakeBand::refresh() {
 /// Says how far each lane is from what it was, the furthest first.
 void TakeBand::compare() {
     if (!hasThen() || !results_ || !thenResults_) return difference_->clear();
-    const std::int64_t length = workspace_.takes.take()->length;
+    const std::int64_t length = workspace_.takes.choice.take()->length;
     std::vector<std::pair<double, QString>> found;
     for (const ResultLane& lane : results_->lanes) {
         for (const ResultLane& was : thenResults_->lanes) {

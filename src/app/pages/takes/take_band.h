@@ -8,10 +8,10 @@
 #include <QPushButton>
 #include <QWidget>
 
+#include "app/acts/workspace.h"
 #include "app/takes/result_worker.h"
 #include "app/takes/take_work.h"
 #include "app/widgets/elided_label.h"
-#include "app/workspace.h"
 
 namespace mellow::app {
 
@@ -31,9 +31,6 @@ class TakeBand : public QWidget {
     [[nodiscard]] const std::shared_ptr<const Ensemble>& then() const { return then_; }
     /// Plays the chains as they were, or as they are.
     void hearThen(bool then);
-    [[nodiscard]] bool hearsThen() const { return hears_; }
-    [[nodiscard]] QString differenceText() const { return difference_->text(); }
-    [[nodiscard]] QString stateText() const { return state_->text(); }
     /// Works out what comes of the take anew, where that is seen.
     void ask();
     /// Whether something is being worked out.

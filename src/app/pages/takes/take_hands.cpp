@@ -12,10 +12,10 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "app/pages/takes/take_metrics.h"
 #include "app/pages/takes/take_view.h"
-#include "app/theme/theme.h"
-#include "app/words.h"
 
 namespace mellow::app {
 
@@ -113,17 +113,17 @@ void TakeView::keyPressEvent(QKeyEvent* event) {
     const auto step = static_cast<std::int64_t>(pixels * axis_.microsPerPixel);
     switch (event->key()) {
         case Qt::Key_Left:
-            return far ? goToCue(-1) : work_.locate(work_.position() - step);
+            return far ? goToCue(-1) : work_.playing.locate(work_.playing.position() - step);
         case Qt::Key_Right:
-            return far ? goToCue(1) : work_.locate(work_.position() + step);
+            return far ? goToCue(1) : work_.playing.locate(work_.playing.position() + step);
         case Qt::Key_Up:
             return scrollBoth(-scaled(40));
         case Qt::Key_Down:
             return scrollBoth(scaled(40));
         case Qt::Key_Home:
-            return work_.locate(0);
+            return work_.playing.locate(0);
         case Qt::Key_End:
-            return work_.locate(work_.take()->length);
+            return work_.playing.locate(work_.choice.take()->length);
         case Qt::Key_Plus:
         case Qt::Key_Equal:
             return zoom(1 / wheelZoom);
@@ -136,7 +136,7 @@ void TakeView::keyPressEvent(QKeyEvent* event) {
 
 std::vector<TakeMark> TakeView::cues() const {
     std::vector<TakeMark> found;
-    for (const TakeMark& mark : work_.take()->marks) {
+    for (const TakeMark& mark : work_.choice.take()->marks) {
         if (mark.isCue()) found.push_back(mark);
     }
     return found;
@@ -144,8 +144,8 @@ std::vector<TakeMark> TakeView::cues() const {
 
 void TakeView::goToCue(int by) {
     const auto all = cues();
-    const std::int64_t now = work_.position();
-    std::int64_t to = by < 0 ? 0 : work_.take()->length;
+    const std::int64_t now = work_.playing.position();
+    std::int64_t to = by < 0 ? 0 : work_.choice.take()->length;
     if (by < 0) {
         for (const TakeMark& cue : all) {
             if (cue.time < now) to = cue.time;
@@ -155,7 +155,7 @@ void TakeView::goToCue(int by) {
             if (cue->time > now) to = cue->time;
         }
     }
-    work_.locate(to);
+    work_.playing.locate(to);
     const double x = axis_.x(to);
     if (x < axis_.left || x > axis_.left + axis_.width) scrollBy(x - axis_.left - axis_.width / 3.0);
 }
@@ -163,8 +163,8 @@ void TakeView::goToCue(int by) {
 void TakeView::selectAll() {
     std::set<Subject> all;
     for (const TakeLane& lane : rows_.lanes().lanes) all.insert(lane.subject);
-    work_.chooseLanes(std::move(all));
-    work_.setSpan({0, work_.take()->length + 1});
+    work_.choice.chooseLanes(std::move(all));
+    work_.choice.setSpan({0, work_.choice.take()->length + 1});
 }
 
 // Finding what is under a point.
@@ -222,7 +222,7 @@ void TakeView::mousePressEvent(QMouseEvent* event) {
     if (rulerRect().contains(at)) {
         const int cue = cueAt(at);
         drag_ = Drag::playhead;
-        return work_.locate(cue >= 0 ? cues()[static_cast<std::size_t>(cue)].time : pressedTime_);
+        return work_.playing.locate(cue >= 0 ? cues()[static_cast<std::size_t>(cue)].time : pressedTime_);
     }
     const TakeRow* row = rowAt(at);
     if (row == nullptr) return;
@@ -240,7 +240,7 @@ void TakeView::pressInLane(const QPoint& at, Qt::KeyboardModifiers modifiers) {
         stroke_ = {{pressedTime_, valueAtHeight(*row, at.y())}};
         return;
     }
-    const TimeSpan& span = work_.span();
+    const TimeSpan& span = work_.choice.span();
     if (!span.empty() && std::abs(axis_.x(span.from) - at.x()) <= nearEdge) {
         drag_ = Drag::spanFrom;
     } else if (!span.empty() && std::abs(axis_.x(span.to) - at.x()) <= nearEdge) {
@@ -250,7 +250,7 @@ void TakeView::pressInLane(const QPoint& at, Qt::KeyboardModifiers modifiers) {
         dragSpan(at);
     } else {
         drag_ = Drag::span;
-        work_.chooseNotes({});
+        work_.choice.chooseNotes({});
     }
 }
 
@@ -262,26 +262,26 @@ void TakeView::clickGutter(const TakeRow& row, Qt::KeyboardModifiers modifiers) 
     if (row.kind != TakeRow::Kind::hand) return;
     const Subject subject = rows_.lanes().lanes[row.place].subject;
     std::set<Subject> chosen;
-    if ((modifiers & (Qt::ControlModifier | Qt::ShiftModifier)) != 0) chosen = work_.chosenLanes();
+    if ((modifiers & (Qt::ControlModifier | Qt::ShiftModifier)) != 0) chosen = work_.choice.chosenLanes();
     if ((modifiers & Qt::ControlModifier) != 0 && chosen.contains(subject)) {
         chosen.erase(subject);
     } else {
         chosen.insert(subject);
     }
-    work_.chooseLanes(std::move(chosen));
+    work_.choice.chooseLanes(std::move(chosen));
 }
 
 void TakeView::pressNote(std::size_t note, const QPoint& at, Qt::KeyboardModifiers modifiers) {
-    NoteChoice chosen = work_.chosenNotes();
+    NoteChoice chosen = work_.choice.chosenNotes();
     const auto place = std::lower_bound(chosen.begin(), chosen.end(), note);
     const bool isChosen = place != chosen.end() && *place == note;
     if ((modifiers & Qt::ControlModifier) != 0) {
         isChosen ? (void)chosen.erase(place) : (void)chosen.insert(place, note);
-        work_.chooseNotes(std::move(chosen));
+        work_.choice.chooseNotes(std::move(chosen));
         dirty();
         return;
     }
-    if (!isChosen) work_.chooseNotes({note});
+    if (!isChosen) work_.choice.chooseNotes({note});
     const QRectF rect = noteRectOf(note);
     move_ = {};
     movedNotes_.notes.clear();
@@ -296,7 +296,7 @@ void TakeView::mouseMoveEvent(QMouseEvent* event) {
         case Drag::none:
             return hover(at);
         case Drag::playhead:
-            return work_.locate(axis_.time(at.x()));
+            return work_.playing.locate(axis_.time(at.x()));
         case Drag::span:
         case Drag::spanFrom:
         case Drag::spanTo:
@@ -312,15 +312,16 @@ void TakeView::mouseMoveEvent(QMouseEvent* event) {
 
 /// The span grows with the pointer; lanes that it passes over are chosen.
 void TakeView::dragSpan(const QPoint& at) {
-    const std::int64_t time = std::clamp<std::int64_t>(axis_.time(at.x()), 0, work_.take()->length + 1);
-    TimeSpan span = work_.span();
+    const std::int64_t time =
+        std::clamp<std::int64_t>(axis_.time(at.x()), 0, work_.choice.take()->length + 1);
+    TimeSpan span = work_.choice.span();
     if (drag_ == Drag::spanFrom) {
         span.from = std::min(time, span.to);
-        return work_.setSpan(span);
+        return work_.choice.setSpan(span);
     }
     if (drag_ == Drag::spanTo) {
         span.to = std::max(time, span.from);
-        return work_.setSpan(span);
+        return work_.choice.setSpan(span);
     }
     if ((at - pressed_).manhattanLength() < 4) return;
     const std::int64_t begun = std::max<std::int64_t>(pressedTime_, 0);
@@ -330,8 +331,8 @@ void TakeView::dragSpan(const QPoint& at) {
         if (row.kind == TakeRow::Kind::hand && areaOf(row).intersects(passed))
             lanes.insert(rows_.lanes().lanes[row.place].subject);
     }
-    work_.chooseLanes(std::move(lanes));
-    work_.setSpan({std::min(begun, time), std::max(begun, time)});
+    work_.choice.chooseLanes(std::move(lanes));
+    work_.choice.setSpan({std::min(begun, time), std::max(begun, time)});
 }
 
 void TakeView::dragNotes(const QPoint& at) {
@@ -343,7 +344,7 @@ void TakeView::dragNotes(const QPoint& at) {
         move_.louder = (pressed_.y() - at.y()) / 2;
     } else {
         move_.later = later;
-        const NoteChoice& chosen = work_.chosenNotes();
+        const NoteChoice& chosen = work_.choice.chosenNotes();
         const std::size_t port = chosen.empty() ? 0 : rows_.lanes().notes[chosen.front()].port;
         const auto keys = rows_.keysOf(port);
         for (const TakeRow& row : rows_.rows()) {
@@ -353,7 +354,7 @@ void TakeView::dragNotes(const QPoint& at) {
         }
     }
     movedNotes_.notes.clear();
-    for (const std::size_t place : work_.chosenNotes()) {
+    for (const std::size_t place : work_.choice.chosenNotes()) {
         TakeNote note = rows_.lanes().notes[place];
         const std::int64_t length = std::max<std::int64_t>(note.ends - note.begins + move_.longer, 1000);
         note.begins += move_.later;
@@ -375,7 +376,7 @@ void TakeView::dragNotes(const QPoint& at) {
 void TakeView::dragStroke(const QPoint& at, Qt::KeyboardModifiers modifiers) {
     const TakeRow* row = rows_.row(pressedRow_);
     if (row == nullptr || stroke_.empty()) return;
-    const LanePoint point{std::clamp<std::int64_t>(axis_.time(at.x()), 0, work_.take()->length),
+    const LanePoint point{std::clamp<std::int64_t>(axis_.time(at.x()), 0, work_.choice.take()->length),
                           valueAtHeight(*row, at.y())};
     if (tool_ == TakeTool::line) {
         stroke_.resize(1);
@@ -408,9 +409,9 @@ void TakeView::mouseReleaseEvent(QMouseEvent* event) {
         case Drag::span:
             if (moved) break;
             // A click in a lane is the playhead, and chooses nothing.
-            work_.setSpan({});
-            work_.chooseLanes({});
-            work_.locate(pressedTime_);
+            work_.choice.setSpan({});
+            work_.choice.chooseLanes({});
+            work_.playing.locate(pressedTime_);
             break;
         case Drag::notes:
         case Drag::noteEnds:
@@ -423,7 +424,7 @@ void TakeView::mouseReleaseEvent(QMouseEvent* event) {
         case Drag::stroke: {
             const auto edits = std::exchange(preview_, {});
             if (!edits.empty())
-                work_.edit(tool_ == TakeTool::pen ? tr("Redraw a lane") : tr("Draw a line"), edits);
+                work_.changing.edit(tool_ == TakeTool::pen ? tr("Redraw a lane") : tr("Draw a line"), edits);
             break;
         }
         default:
@@ -438,8 +439,8 @@ void TakeView::endNotes() {
     const QString text = drag == Drag::noteEnds   ? tr("Lengthen notes")
                          : drag == Drag::loudness ? tr("Revoice notes")
                                                   : tr("Move notes");
-    const NoteChoice notes = work_.chosenNotes();
-    work_.change(text, withNotes(*work_.take(), *work_.lanes(), notes, move_));
+    const NoteChoice notes = work_.choice.chosenNotes();
+    work_.changing.change(text, withNotes(*work_.choice.take(), *work_.choice.lanes(), notes, move_));
 }
 
 void TakeView::mouseDoubleClickEvent(QMouseEvent* event) {
@@ -474,7 +475,7 @@ void TakeView::contextMenuEvent(QContextMenuEvent* event) {
 
 void TakeView::hover(const QPoint& at) {
     pointer_ = at;
-    const TimeSpan& span = work_.span();
+    const TimeSpan& span = work_.choice.span();
     const bool atEdge = !span.empty() && at.x() >= axis_.left && at.y() > rulerRect().bottom() &&
                         (std::abs(axis_.x(span.from) - at.x()) <= nearEdge ||
                          std::abs(axis_.x(span.to) - at.x()) <= nearEdge);

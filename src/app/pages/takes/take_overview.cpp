@@ -5,7 +5,7 @@
 #include <QPainter>
 #include <QWheelEvent>
 
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
 
 namespace mellow::app {
 
@@ -15,9 +15,9 @@ TakeOverview::TakeOverview(TakeWork& work, TakeView& view, QWidget* parent)
     setToolTip(tr("The whole take; drag the window to look elsewhere"));
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     connect(&view_, &TakeView::axisChanged, this, qOverload<>(&QWidget::update));
-    connect(&work_, &TakeWork::takeChanged, this, qOverload<>(&QWidget::update));
-    connect(&work_, &TakeWork::choiceChanged, this, qOverload<>(&QWidget::update));
-    connect(&work_, &TakeWork::moved, this, qOverload<>(&QWidget::update));
+    connect(&work_.choice, &TakeChoice::takeChanged, this, qOverload<>(&QWidget::update));
+    connect(&work_.choice, &TakeChoice::choiceChanged, this, qOverload<>(&QWidget::update));
+    connect(&work_.playing, &TakePlaying::moved, this, qOverload<>(&QWidget::update));
 }
 
 QSize TakeOverview::sizeHint() const {
@@ -29,7 +29,7 @@ TimeAxis TakeOverview::axis() const {
     axis.left = scaled(14);
     axis.width = std::max(width() - 2 * axis.left, 10);
     axis.microsPerPixel =
-        static_cast<double>(std::max<std::int64_t>(work_.take()->length, 1'000'000)) / axis.width;
+        static_cast<double>(std::max<std::int64_t>(work_.choice.take()->length, 1'000'000)) / axis.width;
     return axis;
 }
 
@@ -67,7 +67,7 @@ void TakeOverview::paintEvent(QPaintEvent*) {
         const std::size_t port = rows.lanes().notes.front().port;
         drawNotes(painter, area.adjusted(0, 3, 0, -3), all, rows.lanes(), port, rows.keysOf(port), {});
     }
-    const TimeSpan& span = work_.span();
+    const TimeSpan& span = work_.choice.span();
     if (!span.empty()) {
         QColor fill = theme().sky;
         fill.setAlpha(50);
@@ -79,8 +79,8 @@ void TakeOverview::paintEvent(QPaintEvent*) {
     painter.setBrush(glass);
     painter.setPen(QPen(theme().sky, 1));
     painter.drawRoundedRect(windowRect().adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
-    painter.setPen(QPen(work_.isRecording() ? theme().clay : theme().ink, 1));
-    const double x = all.x(work_.position());
+    painter.setPen(QPen(work_.recording.isOn() ? theme().clay : theme().ink, 1));
+    const double x = all.x(work_.playing.position());
     painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()));
 }
 

@@ -3,8 +3,8 @@
 
 #include <algorithm>
 
-#include "app/theme/theme.h"
-#include "app/words.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "core/model/law.h"
 
 namespace mellow::app {

@@ -6,10 +6,10 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "app/pages/takes/take_metrics.h"
-#include "app/theme/theme.h"
-#include "app/words.h"
-#include "core/describe/heard.h"
+#include "core/midi/names.h"
 #include "core/model/law.h"
 
 namespace mellow::app {
@@ -22,9 +22,9 @@ TakeView::TakeView(Workspace& workspace, QWidget* parent)
     setMouseTracking(true);
     setAttribute(Qt::WA_AcceptTouchEvents);
     grabGesture(Qt::PinchGesture);
-    connect(&work_, &TakeWork::takeChanged, this, &TakeView::followTake);
-    connect(&work_, &TakeWork::choiceChanged, this, &TakeView::dirty);
-    connect(&work_, &TakeWork::moved, this, &TakeView::movePlayhead);
+    connect(&work_.choice, &TakeChoice::takeChanged, this, &TakeView::followTake);
+    connect(&work_.choice, &TakeChoice::choiceChanged, this, &TakeView::dirty);
+    connect(&work_.playing, &TakePlaying::moved, this, &TakeView::movePlayhead);
     connect(&workspace_.document, &Document::changed, this, &TakeView::follow);
     followTake();
 }
@@ -43,18 +43,18 @@ void TakeView::follow() {
     // What nobody sees is not read.
     if (!isVisible()) return;
     const Ensemble& ensemble = workspace_.document.ensemble();
-    rows_.setHands(ensemble, work_.take(), work_.lanes());
+    rows_.setHands(ensemble, work_.choice.take(), work_.choice.lanes());
     layOut();
 }
 
 void TakeView::followTake() {
     if (!isVisible()) return;
-    const KeptTake* kept = work_.kept();
-    const std::string id = work_.isLive() && !work_.isPlaying() ? std::string("\n")
-                           : kept == nullptr                    ? std::string()
-                                                                : kept->id;
+    const KeptTake* kept = work_.choice.kept();
+    const std::string id = work_.choice.isLive() && !work_.playing.isPlaying() ? std::string("\n")
+                           : kept == nullptr                                   ? std::string()
+                                                                               : kept->id;
     const bool another = std::exchange(shownTake_, id) != id;
-    times_.set(*work_.take(), unit_, frameRate_);
+    times_.set(*work_.choice.take(), unit_, frameRate_);
     preview_.clear();
     drag_ = Drag::none;
     if (another) rows_.setResults(workspace_.document.ensemble(), std::make_shared<const Results>());
@@ -150,7 +150,7 @@ void TakeView::setAxis(const TimeAxis& axis) {
     TimeAxis wanted = axis;
     wanted.left = axis_.left;
     wanted.width = axis_.width;
-    wanted.keepWithin(work_.take()->length);
+    wanted.keepWithin(work_.choice.take()->length);
     if (wanted == axis_) return;
     axis_ = wanted;
     dirty();
@@ -159,7 +159,7 @@ void TakeView::setAxis(const TimeAxis& axis) {
 
 void TakeView::zoom(double factor) {
     TimeAxis axis = axis_;
-    const double playhead = axis.x(work_.position());
+    const double playhead = axis.x(work_.playing.position());
     const bool seen = playhead >= axis.left && playhead <= axis.left + axis.width;
     axis.zoom(factor, seen ? playhead : axis.left + axis.width / 2.0);
     setAxis(axis);
@@ -167,13 +167,13 @@ void TakeView::zoom(double factor) {
 
 void TakeView::fit() {
     TimeAxis axis = axis_;
-    const auto length = static_cast<double>(std::max<std::int64_t>(work_.take()->length, 1'000'000));
+    const auto length = static_cast<double>(std::max<std::int64_t>(work_.choice.take()->length, 1'000'000));
     axis.show(-length * 0.01, length * 1.02);
     setAxis(axis);
 }
 
 void TakeView::fitSelection() {
-    const TimeSpan span = work_.span();
+    const TimeSpan span = work_.choice.span();
     if (span.empty()) return fit();
     TimeAxis axis = axis_;
     const auto spare = static_cast<double>(span.to - span.from) * 0.08;
@@ -201,7 +201,7 @@ void TakeView::pin(const std::string& key, bool pinned) {
 void TakeView::setUnit(TimeUnit unit, double frameRate) {
     unit_ = unit;
     frameRate_ = frameRate;
-    times_.set(*work_.take(), unit, frameRate);
+    times_.set(*work_.choice.take(), unit, frameRate);
     update();
 }
 
@@ -282,7 +282,7 @@ QString TakeView::valueText(const TakeRow& row, std::int64_t time) const {
     if (row.kind == TakeRow::Kind::notes) {
         std::vector<std::string> names;
         forEachNote(rows_.lanes(), row.place, time, time, [&](std::size_t place) {
-            names.push_back(describe::keyName(rows_.lanes().notes[place].key));
+            names.push_back(midi::keyName(rows_.lanes().notes[place].key));
             return names.size() < 4;
         });
         return joined(names);
@@ -305,7 +305,7 @@ void TakeView::paintEvent(QPaintEvent* event) {
     }
     paintSelection(painter);
     paintPreview(painter);
-    const std::int64_t time = work_.position();
+    const std::int64_t time = work_.playing.position();
     for (const TakeRow& row : rows_.rows()) paintGutter(painter, row, time);
     paintPlayhead(painter);
     paintMore(painter);
@@ -371,7 +371,7 @@ void TakeView::paintRow(QPainter& painter, const TakeRow& row) {
     switch (row.kind) {
         case TakeRow::Kind::notes:
             drawNotes(painter, area, axis_, rows_.lanes(), row.place, rows_.keysOf(row.place),
-                      work_.chosenNotes());
+                      work_.choice.chosenNotes());
             break;
         case TakeRow::Kind::hand: {
             const TakeLane& lane = rows_.lanes().lanes[row.place];
@@ -407,7 +407,7 @@ void TakeView::paintGutter(QPainter& painter, const TakeRow& row, std::int64_t t
     painter.save();
     painter.setClipRect(QRect(0, half.top(), axis_.left, half.height()), Qt::IntersectClip);
     const bool isChosen = row.kind == TakeRow::Kind::hand &&
-                          work_.chosenLanes().contains(rows_.lanes().lanes[row.place].subject);
+                          work_.choice.chosenLanes().contains(rows_.lanes().lanes[row.place].subject);
     if (isChosen) painter.fillRect(QRect(0, top, scaled(3), row.height), theme().sky);
     const int left = scaled(14);
     const int right = axis_.left - scaled(12);
@@ -497,7 +497,7 @@ void TakeView::paintBand(QPainter& painter) {
 }
 
 void TakeView::paintSelection(QPainter& painter) {
-    const TimeSpan& span = work_.span();
+    const TimeSpan& span = work_.choice.span();
     painter.save();
     painter.setClipRect(QRect(axis_.left, rulerRect().bottom(), axis_.width, height()), Qt::IntersectClip);
     if (!span.empty()) {
@@ -506,7 +506,7 @@ void TakeView::paintSelection(QPainter& painter) {
         QColor fill = theme().sky;
         for (const TakeRow& row : rows_.rows()) {
             const bool isChosen = row.kind == TakeRow::Kind::hand &&
-                                  work_.chosenLanes().contains(rows_.lanes().lanes[row.place].subject);
+                                  work_.choice.chosenLanes().contains(rows_.lanes().lanes[row.place].subject);
             fill.setAlpha(isChosen ? 44 : 20);
             const QRectF area = areaOf(row);
             const QRectF lane(left, area.top() - scaled(5), right - left, area.height() + scaled(9));
@@ -554,11 +554,11 @@ void TakeView::paintPreview(QPainter& painter) {
 }
 
 void TakeView::paintPlayhead(QPainter& painter) {
-    const std::int64_t time = work_.position();
+    const std::int64_t time = work_.playing.position();
     shownPlayhead_ = time;
     const double x = axis_.x(time);
     if (x < axis_.left - 1 || x > axis_.left + axis_.width + 1) return;
-    const bool records = work_.isRecording();
+    const bool records = work_.recording.isOn();
     painter.save();
     painter.setClipRegion(painter.clipRegion().subtracted(bandRect()));
     painter.setPen(QPen(records ? theme().clay : theme().ink, 1.5));
@@ -612,11 +612,11 @@ void TakeView::paintHover(QPainter& painter) {
 void TakeView::paintEmpty(QPainter& painter) {
     painter.setFont(titleFont());
     painter.setPen(theme().ink);
-    const bool lacks = !work_.problem().isEmpty();
-    const QString title = lacks                     ? tr("This take cannot be shown")
-                          : work_.kept() == nullptr ? tr("Nothing is recorded yet")
-                                                    : tr("This take holds nothing");
-    const QString text = lacks ? work_.problem() + QLatin1Char('.')
+    const bool lacks = !work_.choice.problem().isEmpty();
+    const QString title = lacks                            ? tr("This take cannot be shown")
+                          : work_.choice.kept() == nullptr ? tr("Nothing is recorded yet")
+                                                           : tr("This take holds nothing");
+    const QString text = lacks ? work_.choice.problem() + QLatin1Char('.')
                                : tr("Press Record (F3) and play, or play first and press Keep what was just "
                                     "played: the last ten minutes "
                                     "are always there. F8 brings the practice keys. A MIDI file that is "
@@ -632,8 +632,8 @@ void TakeView::paintEmpty(QPainter& painter) {
 
 void TakeView::movePlayhead() {
     keepPlayheadSeen();
-    const std::int64_t time = work_.position();
-    if (time == shownPlayhead_ && !work_.isRecording()) return;
+    const std::int64_t time = work_.playing.position();
+    if (time == shownPlayhead_ && !work_.recording.isOn()) return;
     const int reach = scaled(10);
     for (const std::int64_t each : {shownPlayhead_, time}) {
         const auto x = static_cast<int>(axis_.x(each));
@@ -644,25 +644,25 @@ void TakeView::movePlayhead() {
 
 /// A page on, when playing leaves what is seen.
 void TakeView::keepPlayheadSeen() {
-    if (!work_.isPlaying() || drag_ != Drag::none) return;
-    const double x = axis_.x(work_.position());
+    if (!work_.playing.isPlaying() || drag_ != Drag::none) return;
+    const double x = axis_.x(work_.playing.position());
     if (x >= axis_.left && x <= axis_.left + axis_.width * 0.96) return;
     TimeAxis axis = axis_;
-    axis.begin = static_cast<double>(work_.position()) - axis.width * 0.08 * axis.microsPerPixel;
+    axis.begin = static_cast<double>(work_.playing.position()) - axis.width * 0.08 * axis.microsPerPixel;
     setAxis(axis);
 }
 
 double TakeView::spokenValue() const {
-    return static_cast<double>(work_.position()) / 1e6;
+    return static_cast<double>(work_.playing.position()) / 1e6;
 }
 double TakeView::spokenHigh() const {
-    return static_cast<double>(work_.take()->length) / 1e6;
+    return static_cast<double>(work_.choice.take()->length) / 1e6;
 }
 QString TakeView::spokenWords() const {
-    return times_.fine(work_.position());
+    return times_.fine(work_.playing.position());
 }
 void TakeView::setSpokenValue(double seconds) {
-    work_.locate(std::llround(seconds * 1e6));
+    work_.playing.locate(std::llround(seconds * 1e6));
 }
 
 }  // namespace mellow::app

@@ -11,12 +11,12 @@
 #include <functional>
 #include <optional>
 
-#include "app/accessible.h"
+#include "app/acts/workspace.h"
 #include "app/pages/takes/lane_picture.h"
 #include "app/pages/takes/take_rows.h"
 #include "app/takes/take_work.h"
 #include "app/takes/time_text.h"
-#include "app/workspace.h"
+#include "app/widgets/accessible.h"
 
 namespace mellow::app {
 

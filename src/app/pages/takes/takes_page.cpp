@@ -12,13 +12,13 @@
 #include <QVBoxLayout>
 #include <utility>
 
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
 #include "app/pages/takes/export_dialog.h"
 #include "app/pages/takes/import_dialog.h"
 #include "app/pages/takes/take_metrics.h"
 #include "app/takes/midi_file.h"
-#include "app/theme/theme.h"
 #include "app/widgets/flow_layout.h"
-#include "app/words.h"
 
 namespace mellow::app {
 
@@ -59,10 +59,10 @@ TakesPage::TakesPage(Workspace& workspace, QWidget* parent)
     connect(band_, &TakeBand::dragged, this,
             [this](int by) { view_->moveBand(view_->bandRect().top() + by); });
     connect(band_, &TakeBand::exportAsked, this, &TakesPage::exportTake);
-    connect(&work_, &TakeWork::takeChanged, this, &TakesPage::refresh);
-    connect(&work_, &TakeWork::choiceChanged, this, &TakesPage::refresh);
-    connect(&work_, &TakeWork::runChanged, this, &TakesPage::refresh);
-    connect(&work_, &TakeWork::moved, this, &TakesPage::showPosition);
+    connect(&work_.choice, &TakeChoice::takeChanged, this, &TakesPage::refresh);
+    connect(&work_.choice, &TakeChoice::choiceChanged, this, &TakesPage::refresh);
+    connect(&work_.playing, &TakePlaying::runChanged, this, &TakesPage::refresh);
+    connect(&work_.playing, &TakePlaying::moved, this, &TakesPage::showPosition);
     connect(&workspace_.document, &Document::changed, this, &TakesPage::refresh);
     askImport_ = [](ImportDialog& dialog) { return dialog.exec() == QDialog::Accepted; };
     askText_ = [this](const QString& title, const QString& label,
@@ -150,23 +150,25 @@ void TakesPage::buildActions() {
     auto& list = takeActions_;
     // The key is the window's, since one records on every page.
     make(list, "record", tr("&Record"), {}, tr("Record what is played into a take, or end it"), [this] {
-        work_.toggleRecord();
+        work_.recording.toggle();
     })->setToolTip(tr("Record what is played into a take, or end it (F3)"));
     make(list, "loop", tr("&Loop"), QKeySequence(Qt::Key_L),
-         tr("Play the selection, or all of it, round and round"), [this] { work_.setLoops(!work_.loops()); })
+         tr("Play the selection, or all of it, round and round"),
+         [this] { work_.playing.setLoops(!work_.playing.loops()); })
         ->setCheckable(true);
     make(list, "span", tr("T&ype the selection…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_L),
          tr("From and to, as times, bars or frames; what loops and what is punched is the selection"),
          [this] { typeSpan(); });
     make(list, "over", tr("&Over"), QKeySequence(Qt::Key_O),
          tr("Record over this take: what is touched takes over, the rest stays"),
-         [this] { work_.setOverdubs(!work_.overdubs()); })
+         [this] { work_.recording.setOverdubs(!work_.recording.overdubs()); })
         ->setCheckable(true);
     make(list, "punch", tr("P&unch"), QKeySequence(Qt::Key_P), tr("Record over the selection alone"), [this] {
-        work_.setPunches(!work_.punches());
+        work_.playing.setPunches(!work_.playing.punches());
     })->setCheckable(true);
     make(list, "keep", tr("&Keep what was just played"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_K),
-         tr("Make a take of what was played in the last ten minutes"), [this] { work_.keepJustPlayed(); });
+         tr("Make a take of what was played in the last ten minutes"),
+         [this] { work_.recording.keepJustPlayed(); });
     make(list, "cue", tr("&Cue here…"), QKeySequence(Qt::CTRL | Qt::Key_M),
          tr("Give the playhead's place a name"), [this] { cue(-1); });
     make(list, "fit", tr("Show &all of it"), QKeySequence(Qt::Key_F), tr("Zoom out to the whole take"),
@@ -174,9 +176,9 @@ void TakesPage::buildActions() {
     make(list, "fitSelection", tr("Show the &selection"), QKeySequence(Qt::SHIFT | Qt::Key_F),
          tr("Zoom to what is selected"), [this] { view_->fitSelection(); });
     make(list, "next", tr("&Next take"), QKeySequence(Qt::ALT | Qt::Key_Down), tr("Show the next take"),
-         [this] { work_.showNext(1); });
+         [this] { work_.choice.showNext(1); });
     make(list, "previous", tr("Pre&vious take"), QKeySequence(Qt::ALT | Qt::Key_Up),
-         tr("Show the take before"), [this] { work_.showNext(-1); });
+         tr("Show the take before"), [this] { work_.choice.showNext(-1); });
     make(list, "import", tr("&Import a MIDI file…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_I),
          tr("Read a MIDI file as a take"), [this] {
              const QString path = QFileDialog::getOpenFileName(
@@ -187,27 +189,27 @@ void TakesPage::buildActions() {
          tr("Write what comes of the take, or the hands"), [this] { exportTake(); });
     make(list, "leadPage", tr("Start &here"), QKeySequence(),
          tr("The take starts and stops by this page alone"),
-         [this] { work_.setLeader(TakeWork::Leader::page); })
+         [this] { work_.playing.setLeader(TakePlaying::Leader::page); })
         ->setCheckable(true);
     make(list, "leadTransport", tr("With the &JACK transport"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_J),
          tr("The take starts, stops and stands with the transport, which this page leads"),
-         [this] { work_.setLeader(TakeWork::Leader::transport); })
+         [this] { work_.playing.setLeader(TakePlaying::Leader::transport); })
         ->setCheckable(true);
     make(list, "leadClock", tr("By the MIDI cloc&k"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_K),
          tr("The take follows start, continue, stop and song position"),
-         [this] { work_.setLeader(TakeWork::Leader::clock); })
+         [this] { work_.playing.setLeader(TakePlaying::Leader::clock); })
         ->setCheckable(true);
     make(list, "trigger", tr("Record by a key or pe&dal…"), QKeySequence(),
          tr("The next key or pedal that you press begins and ends recordings from then on"), [this] {
-             const bool forgets = !work_.triggerText().isEmpty();
-             work_.learnTrigger(!forgets);
+             const bool forgets = !work_.trigger.text().isEmpty();
+             work_.trigger.learn(!forgets);
              workspace_.tell(forgets ? tr("No key or pedal records any more.")
                                      : tr("Press the key or pedal that is to begin and end recordings."));
          });
     make(list, "rename", tr("Rena&me the take…"), QKeySequence(), tr("Give the take another name"),
          [this] { renameTake(); });
     make(list, "removeTake", tr("Remo&ve the take"), QKeySequence(),
-         tr("Take it out of the document; undo brings it back"), [this] { work_.remove(); });
+         tr("Take it out of the document; undo brings it back"), [this] { work_.changing.remove(); });
     make(list, "asPlayed", tr("Lanes as &played"), QKeySequence(),
          tr("Lanes in the order of ports and controls"), [this] { view_->setOrder(LaneOrder::asPlayed); });
     make(list, "byName", tr("Lanes by na&me"), QKeySequence(), tr("Lanes in the order of their names"),
@@ -260,12 +262,12 @@ void TakesPage::buildTidyActions() {
          [this] { removeChosen(); });
     make(list, "all", tr("Select a&ll"), QKeySequence::SelectAll,
          tr("Choose all lanes of the hands, from beginning to end"), [this] { view_->selectAll(); });
-    make(
-        list, "notes", tr("Choose the &notes"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_A),
-        tr("Choose the notes that begin in the selection"), [this] {
-            const TimeSpan span = work_.span().empty() ? TimeSpan{0, work_.take()->length + 1} : work_.span();
-            work_.chooseNotes(notesBetween(*work_.lanes(), span.from, span.to));
-        });
+    make(list, "notes", tr("Choose the &notes"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_A),
+         tr("Choose the notes that begin in the selection"), [this] {
+             const TimeSpan span = work_.choice.span().empty() ? TimeSpan{0, work_.choice.take()->length + 1}
+                                                               : work_.choice.span();
+             work_.choice.chooseNotes(notesBetween(*work_.choice.lanes(), span.from, span.to));
+         });
 }
 
 std::vector<PageActions> TakesPage::actions() const {
@@ -295,45 +297,45 @@ void TakesPage::placeBand() {
 
 void TakesPage::refresh() {
     if (!isVisible()) return;
-    const KeptTake* kept = work_.kept();
+    const KeptTake* kept = work_.choice.kept();
     const auto count = static_cast<int>(workspace_.document.ensemble().takes.size());
     const QString name = kept == nullptr ? tr("No takes") : nameToShow(nameOf(*kept));
     const QFontMetrics metrics(which_->font());
     which_->setText(metrics.elidedText(name, Qt::ElideRight, scaled(take_metrics::gutter - 50)) +
                     QStringLiteral(" ▾"));
-    which_->setToolTip(work_.problem().isEmpty() ? name : work_.problem());
+    which_->setToolTip(work_.choice.problem().isEmpty() ? name : work_.choice.problem());
     caption_->setText(kept == nullptr ? QString()
                                       : tr("take %1 of %2 · %3")
-                                            .arg(work_.place() + 1)
+                                            .arg(work_.choice.place() + 1)
                                             .arg(count)
-                                            .arg(TimeText::seconds(work_.take()->length, 0)));
-    const bool any = kept != nullptr && work_.take()->length > 0;
-    named_.at("record")->setText(work_.isRecording() ? tr("End &recording") : tr("&Record"));
-    named_.at("leadPage")->setChecked(work_.leader() == TakeWork::Leader::page);
-    named_.at("leadTransport")->setChecked(work_.leader() == TakeWork::Leader::transport);
-    named_.at("leadClock")->setChecked(work_.leader() == TakeWork::Leader::clock);
-    named_.at("trigger")->setText(work_.triggerText().isEmpty()
+                                            .arg(TimeText::seconds(work_.choice.take()->length, 0)));
+    const bool any = kept != nullptr && work_.choice.take()->length > 0;
+    named_.at("record")->setText(work_.recording.isOn() ? tr("End &recording") : tr("&Record"));
+    named_.at("leadPage")->setChecked(work_.playing.leader() == TakePlaying::Leader::page);
+    named_.at("leadTransport")->setChecked(work_.playing.leader() == TakePlaying::Leader::transport);
+    named_.at("leadClock")->setChecked(work_.playing.leader() == TakePlaying::Leader::clock);
+    named_.at("trigger")->setText(work_.trigger.text().isEmpty()
                                       ? tr("Record by a key or pe&dal…")
-                                      : tr("Record by %1 no more").arg(work_.triggerText()));
-    named_.at("loop")->setChecked(work_.loops());
-    named_.at("over")->setChecked(work_.overdubs());
+                                      : tr("Record by %1 no more").arg(work_.trigger.text()));
+    named_.at("loop")->setChecked(work_.playing.loops());
+    named_.at("over")->setChecked(work_.recording.overdubs());
     named_.at("over")->setEnabled(any);
-    named_.at("punch")->setChecked(work_.punches());
-    named_.at("punch")->setEnabled(any && work_.overdubs());
+    named_.at("punch")->setChecked(work_.playing.punches());
+    named_.at("punch")->setEnabled(any && work_.recording.overdubs());
     for (const char* action : {"fit", "fitSelection", "cue", "export", "rename", "removeTake", "span"})
         named_.at(action)->setEnabled(kept != nullptr);
     named_.at("choose")->setChecked(view_->tool() == TakeTool::choose);
     named_.at("pen")->setChecked(view_->tool() == TakeTool::pen);
     named_.at("line")->setChecked(view_->tool() == TakeTool::line);
-    const TimeSpan& span = work_.span();
+    const TimeSpan& span = work_.choice.span();
     QString chosen;
-    if (!work_.chosenNotes().empty()) {
-        chosen = tr("%n note(s) chosen", nullptr, static_cast<int>(work_.chosenNotes().size()));
+    if (!work_.choice.chosenNotes().empty()) {
+        chosen = tr("%n note(s) chosen", nullptr, static_cast<int>(work_.choice.chosenNotes().size()));
     } else if (!span.empty()) {
-        chosen = tr("%1–%2, %n lane(s)", nullptr, static_cast<int>(work_.chosenLanes().size()))
+        chosen = tr("%1–%2, %n lane(s)", nullptr, static_cast<int>(work_.choice.chosenLanes().size()))
                      .arg(TimeText::seconds(span.from, 1), TimeText::seconds(span.to, 1));
-    } else if (!work_.chosenLanes().empty()) {
-        chosen = tr("all of %n lane(s)", nullptr, static_cast<int>(work_.chosenLanes().size()));
+    } else if (!work_.choice.chosenLanes().empty()) {
+        chosen = tr("all of %n lane(s)", nullptr, static_cast<int>(work_.choice.chosenLanes().size()));
     }
     chosen_->setText(chosen.isEmpty() ? tr("nothing selected") : chosen);
     chosen_->setEnabled(any);
@@ -341,12 +343,12 @@ void TakesPage::refresh() {
 }
 
 void TakesPage::showPosition() {
-    if (work_.isRecording() && !work_.isPlaying()) {
-        const auto [length, events] = work_.recordingProgress();
+    if (work_.recording.isOn() && !work_.playing.isPlaying()) {
+        const auto [length, events] = work_.recording.progress();
         position_->setText(TimeText::seconds(length, 1));
         chosen_->setText(tr("recording, %n event(s)", nullptr, static_cast<int>(events)));
     } else {
-        position_->setText(view_->timeText().fine(work_.position()));
+        position_->setText(view_->timeText().fine(work_.playing.position()));
     }
     switch (view_->timeText().unit()) {
         case TimeUnit::seconds:
@@ -381,10 +383,10 @@ void TakesPage::turnUnit() {
 
 void TakesPage::showTakes() {
     QMenu menu(this);
-    const KeptTake* shown = work_.kept();
+    const KeptTake* shown = work_.choice.kept();
     for (const KeptTake& kept : std::as_const(workspace_.document.ensemble().takes)) {
         QAction* action =
-            menu.addAction(nameToShow(nameOf(kept)), this, [this, id = kept.id] { work_.show(id); });
+            menu.addAction(nameToShow(nameOf(kept)), this, [this, id = kept.id] { work_.choice.show(id); });
         action->setCheckable(true);
         action->setChecked(shown != nullptr && shown->id == kept.id);
     }
@@ -417,43 +419,44 @@ bool TakesPage::importFile(const QString& path) {
     if (!file) return false;
     ImportDialog dialog(workspace_, std::move(*file), QFileInfo(path).completeBaseName(), this);
     if (!askImport_(dialog)) return false;
-    return work_.add(tr("Import a take"), dialog.name(), dialog.take());
+    return work_.changing.add(tr("Import a take"), dialog.name(), dialog.take());
 }
 
 /// "0:33 – 0:46"; nothing: no selection.
 void TakesPage::typeSpan() {
     const TimeText& text = view_->timeText();
-    const TimeSpan now = work_.span();
+    const TimeSpan now = work_.choice.span();
     const QString shown =
         now.empty() ? QString() : QStringLiteral("%1 – %2").arg(text.fine(now.from), text.fine(now.to));
     const auto typed = askText_(tr("The selection"), tr("From – to"), shown);
     if (!typed) return;
-    if (typed->trimmed().isEmpty()) return work_.setSpan({});
+    if (typed->trimmed().isEmpty()) return work_.choice.setSpan({});
     static const QRegularExpression between(QStringLiteral("\\s*(?:–|-|—|\\bto\\b)\\s*"));
     const QStringList ends = typed->trimmed().split(between, Qt::SkipEmptyParts);
     const auto from = ends.size() == 2 ? text.parse(ends[0]) : std::nullopt;
     const auto to = ends.size() == 2 ? text.parse(ends[1]) : std::nullopt;
     if (!from || !to || *from == *to)
-        return workspace_.hint(tr("“%1” is no stretch of the take; type two times, such as %2 – %3.")
-                                   .arg(*typed, text.fine(0),
-                                        text.fine(std::max<std::int64_t>(work_.take()->length, 1'000'000))));
-    const std::int64_t end = work_.take()->length + 1;
-    work_.setSpan({std::clamp<std::int64_t>(std::min(*from, *to), 0, end),
-                   std::clamp<std::int64_t>(std::max(*from, *to), 0, end)});
+        return workspace_.hint(
+            tr("“%1” is no stretch of the take; type two times, such as %2 – %3.")
+                .arg(*typed, text.fine(0),
+                     text.fine(std::max<std::int64_t>(work_.choice.take()->length, 1'000'000))));
+    const std::int64_t end = work_.choice.take()->length + 1;
+    work_.choice.setSpan({std::clamp<std::int64_t>(std::min(*from, *to), 0, end),
+                          std::clamp<std::int64_t>(std::max(*from, *to), 0, end)});
 }
 
 void TakesPage::renameTake() {
-    const KeptTake* kept = work_.kept();
+    const KeptTake* kept = work_.choice.kept();
     if (kept == nullptr) return;
     if (const auto name = askText_(tr("Rename the take"), tr("Name"), toQt(nameOf(*kept))))
-        work_.rename(*name);
+        work_.changing.rename(*name);
 }
 
 /// place: among the cues; −1: a new one at the playhead.
 void TakesPage::cue(int place) {
-    if (work_.kept() == nullptr) return;
+    if (work_.choice.kept() == nullptr) return;
     std::vector<TakeMark> cues;
-    for (const TakeMark& mark : work_.take()->marks) {
+    for (const TakeMark& mark : work_.choice.take()->marks) {
         if (mark.isCue()) cues.push_back(mark);
     }
     const bool isNew = place < 0 || place >= static_cast<int>(cues.size());
@@ -462,17 +465,17 @@ void TakesPage::cue(int place) {
     const QString name = typed ? typed->trimmed() : QString();
     if (!typed || (isNew && name.isEmpty())) return;
     if (isNew) {
-        cues.push_back({work_.position(), smf::marker, name.toStdString()});
+        cues.push_back({work_.playing.position(), smf::marker, name.toStdString()});
     } else if (name.isEmpty()) {
         cues.erase(cues.begin() + place);
     } else {
         cues[static_cast<std::size_t>(place)].body = name.toStdString();
     }
-    work_.setCues(isNew ? tr("Add a cue") : tr("Change a cue"), std::move(cues));
+    work_.changing.setCues(isNew ? tr("Add a cue") : tr("Change a cue"), std::move(cues));
 }
 
 void TakesPage::copy() {
-    const auto stretches = work_.stretches();
+    const auto stretches = work_.choice.stretches();
     if (stretches.empty()) return workspace_.tell(tr("Choose lanes and a time to copy first."));
     copied_ = {};
     for (const LaneStretch& stretch : stretches) {
@@ -485,14 +488,14 @@ void TakesPage::copy() {
 /// order.
 void TakesPage::paste() {
     if (copied_.lanes.empty()) return workspace_.tell(tr("Nothing has been copied yet."));
-    std::vector<Subject> targets(work_.chosenLanes().begin(), work_.chosenLanes().end());
+    std::vector<Subject> targets(work_.choice.chosenLanes().begin(), work_.choice.chosenLanes().end());
     if (targets.empty()) {
         for (const auto& [subject, points] : copied_.lanes) targets.push_back(subject);
     }
-    const std::int64_t at = work_.position();
+    const std::int64_t at = work_.playing.position();
     std::vector<LaneEdit> edits;
     for (std::size_t i = 0; i < targets.size(); ++i) {
-        const TakeLane* lane = work_.laneOf(targets[i]);
+        const TakeLane* lane = work_.choice.laneOf(targets[i]);
         if (lane == nullptr) continue;
         const auto same = std::find_if(copied_.lanes.begin(), copied_.lanes.end(),
                                        [&](const auto& each) { return each.first == targets[i]; });
@@ -501,27 +504,28 @@ void TakesPage::paste() {
                                        ? static_cast<std::size_t>(same - copied_.lanes.begin())
                                        : i;
         if (source >= copied_.lanes.size()) continue;
-        const LaneStretch stretch = stretchOf(*work_.take(), *lane, at, at + copied_.length);
+        const LaneStretch stretch = stretchOf(*work_.choice.take(), *lane, at, at + copied_.length);
         edits.push_back(pasted(stretch, copied_.lanes[source].second, copied_.length));
     }
     if (edits.empty()) return workspace_.tell(tr("Choose a lane to paste into."));
-    work_.edit(tr("Paste"), edits);
+    work_.changing.edit(tr("Paste"), edits);
 }
 
 void TakesPage::removeChosen() {
-    if (!work_.chosenNotes().empty()) {
-        const NoteChoice notes = work_.chosenNotes();
-        work_.change(tr("Remove notes"), withoutNotes(*work_.take(), *work_.lanes(), notes));
+    if (!work_.choice.chosenNotes().empty()) {
+        const NoteChoice notes = work_.choice.chosenNotes();
+        work_.changing.change(tr("Remove notes"),
+                              withoutNotes(*work_.choice.take(), *work_.choice.lanes(), notes));
         return;
     }
     std::vector<LaneEdit> edits;
-    for (const LaneStretch& stretch : work_.stretches()) edits.push_back(removed(stretch));
+    for (const LaneStretch& stretch : work_.choice.stretches()) edits.push_back(removed(stretch));
     if (edits.empty()) return workspace_.tell(tr("Choose lanes and a time, or notes, to remove first."));
-    work_.edit(tr("Remove from lanes"), edits);
+    work_.changing.edit(tr("Remove from lanes"), edits);
 }
 
 void TakesPage::exportTake() {
-    if (work_.kept() == nullptr) return;
+    if (work_.choice.kept() == nullptr) return;
     auto* open = findChild<ExportDialog*>();
     if (open == nullptr) {
         open = new ExportDialog(workspace_, this);

@@ -4,7 +4,7 @@
 #include <QLabel>
 #include <QPushButton>
 
-#include "app/page.h"
+#include "app/pages/page.h"
 #include "app/pages/takes/take_band.h"
 #include "app/pages/takes/take_overview.h"
 #include "app/pages/takes/take_view.h"

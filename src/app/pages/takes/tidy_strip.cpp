@@ -4,8 +4,8 @@
 #include <set>
 #include <utility>
 
-#include "app/manners.h"
-#include "app/theme/theme.h"
+#include "app/ground/theme.h"
+#include "app/widgets/manners.h"
 
 namespace mellow::app {
 
@@ -38,8 +38,8 @@ TidyStrip::TidyStrip(TakeWork& work, TakeView& view, QWidget* parent)
     row->addWidget(leave);
     connect(make_, &QPushButton::clicked, this, &TidyStrip::make);
     connect(leave, &QPushButton::clicked, this, &TidyStrip::close);
-    connect(&work_, &TakeWork::choiceChanged, this, &TidyStrip::refresh);
-    connect(&work_, &TakeWork::takeChanged, this, &TidyStrip::refresh);
+    connect(&work_.choice, &TakeChoice::choiceChanged, this, &TidyStrip::refresh);
+    connect(&work_.choice, &TakeChoice::takeChanged, this, &TidyStrip::refresh);
     hide();
 }
 
@@ -73,7 +73,7 @@ void TidyStrip::open(const TidyOp& op) {
         });
     }
     show();
-    choseAll_ = work_.chosenLanes().empty();
+    choseAll_ = work_.choice.chosenLanes().empty();
     if (choseAll_) chooseAllLanes();
     refresh();
     if (!fields_.empty()) fields_.front()->setFocus(Qt::OtherFocusReason);
@@ -83,14 +83,14 @@ void TidyStrip::open(const TidyOp& op) {
 /// Who has chosen nothing means all that the hands did.
 void TidyStrip::chooseAllLanes() {
     std::set<Subject> all;
-    for (const TakeLane& lane : work_.lanes()->lanes) all.insert(lane.subject);
-    work_.chooseLanes(all);
+    for (const TakeLane& lane : work_.choice.lanes()->lanes) all.insert(lane.subject);
+    work_.choice.chooseLanes(all);
 }
 
 void TidyStrip::close() {
     if (op_ == nullptr) return;
     op_ = nullptr;
-    if (std::exchange(choseAll_, false)) work_.chooseLanes({});
+    if (std::exchange(choseAll_, false)) work_.choice.chooseLanes({});
     for (QWidget* field : fields_) field->deleteLater();
     for (QWidget* label : labels_) label->deleteLater();
     fields_.clear();
@@ -105,9 +105,10 @@ std::vector<LaneEdit> TidyStrip::edits() const {
     std::vector<LaneEdit> all;
     if (op_ == nullptr) return all;
     const auto& values = remembered_.at(op_->id);
-    for (const LaneStretch& stretch : work_.stretches()) {
+    for (const LaneStretch& stretch : work_.choice.stretches()) {
         if (stretch.points.empty()) continue;
-        for (LaneEdit& edit : op_->edits(*work_.take(), stretch, values)) all.push_back(std::move(edit));
+        for (LaneEdit& edit : op_->edits(*work_.choice.take(), stretch, values))
+            all.push_back(std::move(edit));
     }
     return all;
 }
@@ -116,13 +117,13 @@ std::vector<LaneEdit> TidyStrip::edits() const {
 void TidyStrip::refresh() {
     if (op_ == nullptr) return;
     std::size_t before = 0;
-    for (const LaneStretch& stretch : work_.stretches()) before += stretch.points.size();
+    for (const LaneStretch& stretch : work_.choice.stretches()) before += stretch.points.size();
     const auto made = edits();
     std::size_t after = 0;
     for (const LaneEdit& edit : made) after += edit.points.size();
     view_.preview(made);
     make_->setEnabled(!made.empty());
-    if (work_.chosenLanes().empty()) {
+    if (work_.choice.chosenLanes().empty()) {
         said_->setText(tr("Choose lanes of the hands: drag over them, or click their names."));
     } else if (made.empty()) {
         said_->setText(tr("Nothing was played there."));
@@ -138,7 +139,7 @@ void TidyStrip::make() {
     const auto made = edits();
     const QString text = op_->title();
     close();
-    if (!made.empty()) work_.edit(text, made);
+    if (!made.empty()) work_.changing.edit(text, made);
 }
 
 void TidyStrip::keyPressEvent(QKeyEvent* event) {

@@ -1,0 +1,372 @@
+// Whether it is of controls, parameters or articulations is asked in one place, onList(): everything else is
+// written once for all.
+#include "app/acts/reuse/profile_model.h"
+
+#include <algorithm>
+#include <memory>
+
+#include "app/ground/words.h"
+#include "core/model/edit.h"
+#include "core/model/led.h"
+#include "core/reuse/carrying.h"
+
+namespace mellow::app {
+
+namespace {
+
+/// Runs act(list) on the list that a profile is, or gives back what nothing gives.
+template<class EnsembleType, class Act>
+auto onList(EnsembleType& ensemble, const ProfilePlace& place, Act&& act) {
+    using Result = decltype(act(findById(ensemble.controllers, place.id)->controls));
+    if (place.isController()) {
+        auto* controller = findById(ensemble.controllers, place.id);
+        return controller == nullptr ? Result() : act(controller->controls);
+    }
+    auto* instrument = findById(ensemble.instruments, place.id);
+    if (instrument == nullptr) return Result();
+    return place.of == ProfilePlace::Of::parameters ? act(instrument->parameters)
+                                                    : act(instrument->articulations);
+}
+
+template<class List>
+using ThingOf = typename std::decay_t<List>::value_type;
+
+template<class List>
+bool holds(const List& list, int row) {
+    return row >= 0 && row < static_cast<int>(list.size());
+}
+
+Parameter oneMore(const std::vector<Parameter>& list) {
+    Instrument instrument;
+    instrument.parameters = list;
+    return newParameter(instrument);
+}
+ControllerControl oneMore(const std::vector<ControllerControl>& list) {
+    ControllerControl control;
+    control.name = "New control";
+    control.id = newId(list, control.name);
+    control.message.number = list.empty() ? 20 : std::min(list.back().message.number + 1, 119);
+    return control;
+}
+
+Articulation oneMore(const std::vector<Articulation>& list) {
+    Articulation articulation;
+    articulation.name = "New articulation";
+    articulation.id = newId(list, articulation.name);
+    if (!list.empty() && !list.back().select.empty()) {
+        Select next = list.back().select.front();
+        ++(next.kind == SelectKind::note ? next.number : next.value);
+        if (flawOf(next).empty()) articulation.select = {next};
+    }
+    return articulation;
+}
+
+/// Takes a row out, and what led to it.
+void takeOut(Ensemble& ensemble, const ProfilePlace& place, std::size_t row) {
+    if (place.isController()) {
+        if (Controller* controller = findById(ensemble.controllers, place.id))
+            controller->controls.erase(controller->controls.begin() + static_cast<std::ptrdiff_t>(row));
+        return;
+    }
+    Instrument* instrument = findById(ensemble.instruments, place.id);
+    if (instrument == nullptr) return;
+    if (place.of == ProfilePlace::Of::articulations) {
+        instrument->articulations.erase(instrument->articulations.begin() + static_cast<std::ptrdiff_t>(row));
+        return;
+    }
+    const std::string id = instrument->parameters[row].id;
+    removeParameter(ensemble, *instrument, id);
+}
+
+}  // namespace
+
+ProfileModel::ProfileModel(Document& document, QObject* parent)
+    : QAbstractTableModel(parent), document_(document) {
+    connect(&document_, &Document::changed, this, &ProfileModel::follow);
+}
+
+void ProfileModel::show(const ProfilePlace& place) {
+    if (place == place_) return;
+    beginResetModel();
+    place_ = place;
+    rows_ = onList(document_.ensemble(), place_, [](auto& list) { return static_cast<int>(list.size()); });
+    endResetModel();
+}
+
+void ProfileModel::follow() {
+    const int rows =
+        onList(document_.ensemble(), place_, [](auto& list) { return static_cast<int>(list.size()); });
+    if (rows == rows_) {
+        if (rows > 0) emit dataChanged(index(0, 0), index(rows - 1, columnCount() - 1));
+        return;
+    }
+    beginResetModel();
+    rows_ = rows;
+    endResetModel();
+}
+
+int ProfileModel::rowCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : rows_;
+}
+
+int ProfileModel::columnCount(const QModelIndex& parent) const {
+    if (parent.isValid() || place_.id.empty()) return 0;
+    switch (place_.of) {
+        case ProfilePlace::Of::controls:
+            return static_cast<int>(profiles::controlColumns().size());
+        case ProfilePlace::Of::parameters:
+            return static_cast<int>(profiles::parameterColumns().size());
+        case ProfilePlace::Of::articulations:
+            break;
+    }
+    return static_cast<int>(profiles::articulationColumns().size());
+}
+
+QVariant ProfileModel::headerData(int section, Qt::Orientation orientation, int role) const {
+    if (orientation != Qt::Horizontal || section < 0 || section >= columnCount()) return {};
+    const auto at = static_cast<std::size_t>(section);
+    const auto words = [&](const auto& column) -> QVariant {
+        if (role == Qt::DisplayRole) return toQt(column.title);
+        return role == Qt::ToolTipRole ? QVariant(toQt(column.tip)) : QVariant();
+    };
+    switch (place_.of) {
+        case ProfilePlace::Of::controls:
+            return words(profiles::controlColumns()[at]);
+        case ProfilePlace::Of::parameters:
+            return words(profiles::parameterColumns()[at]);
+        case ProfilePlace::Of::articulations:
+            break;
+    }
+    return words(profiles::articulationColumns()[at]);
+}
+
+QVariant ProfileModel::data(const QModelIndex& index, int role) const {
+    if (!index.isValid() || (role != Qt::DisplayRole && role != Qt::EditRole)) return {};
+    return onList(document_.ensemble(), place_, [&](auto& list) -> QVariant {
+        if (!holds(list, index.row())) return {};
+        const auto& column =
+            profiles::columns<ThingOf<decltype(list)>>()[static_cast<std::size_t>(index.column())];
+        const std::string text = column.text(list[static_cast<std::size_t>(index.row())]);
+        return role == Qt::EditRole ? toQt(text) : nameToShow(text);
+    });
+}
+
+Qt::ItemFlags ProfileModel::flags(const QModelIndex& index) const {
+    return QAbstractTableModel::flags(index) | Qt::ItemIsEditable;
+}
+
+QStringList ProfileModel::edit(const QString& text, const std::function<QStringList(Ensemble&)>& change) {
+    QStringList complaints;
+    document_.edit(text, [&](Ensemble& e) { complaints = change(e); });
+    return complaints;
+}
+
+bool ProfileModel::setData(const QModelIndex& index, const QVariant& value, int role) {
+    if (!index.isValid() || role != Qt::EditRole || value == data(index, role)) return false;
+    const std::string typed = value.toString().trimmed().toStdString();
+    const QStringList complaints = edit(tr("Edit the profile"), [&](Ensemble& e) {
+        return onList(e, place_, [&](auto& list) -> QStringList {
+            if (!holds(list, index.row())) return {};
+            const auto& column =
+                profiles::columns<ThingOf<decltype(list)>>()[static_cast<std::size_t>(index.column())];
+            const auto complaint = column.set(list[static_cast<std::size_t>(index.row())], typed);
+            return complaint ? QStringList{toQt(*complaint)} : QStringList();
+        });
+    });
+    for (const QString& complaint : complaints) emit refused(complaint + QLatin1Char('.'));
+    return complaints.isEmpty();
+}
+
+void ProfileModel::addRow() {
+    edit(tr("Add a row"), [&](Ensemble& e) {
+        return onList(e, place_, [](auto& list) {
+            list.push_back(oneMore(list));
+            return QStringList();
+        });
+    });
+}
+
+void ProfileModel::removeThings(const std::vector<std::size_t>& rows) {
+    edit(tr("Remove %n row(s)", nullptr, static_cast<int>(rows.size())), [&](Ensemble& e) {
+        std::vector<std::size_t> last = rows;
+        std::sort(last.rbegin(), last.rend());
+        for (const std::size_t row : last) {
+            const bool there = onList(e, place_, [&](auto& list) { return row < list.size(); });
+            if (there) takeOut(e, place_, row);
+        }
+        return QStringList();
+    });
+}
+
+namespace {
+
+/// Puts things into a list as profiles::merge does; what reads as it did stays as it was written.
+template<class Thing>
+void mergeWhatDiffers(std::vector<Thing>& list, std::vector<Thing> things) {
+    const std::vector<Thing> before = list;
+    profiles::merge(list, std::move(things));
+    const auto readsAs = [](const Thing& one, const Thing& other) {
+        const auto columns = profiles::columns<Thing>();
+        return std::all_of(columns.begin(), columns.end(),
+                           [&](const auto& column) { return column.text(one) == column.text(other); });
+    };
+    for (std::size_t i = 0; i < before.size(); ++i) {
+        if (readsAs(before[i], list[i])) list[i] = before[i];
+    }
+}
+
+/// "To 127 → 10" for each cell that reads otherwise.
+template<class Thing>
+QStringList changesBetween(const std::vector<Thing>& before, const std::vector<Thing>& after) {
+    QStringList changes;
+    for (std::size_t i = 0; i < before.size(); ++i) {
+        if (before[i] == after[i]) continue;
+        for (const auto& column : profiles::columns<Thing>()) {
+            const std::string was = column.text(before[i]);
+            const std::string is = column.text(after[i]);
+            if (was != is)
+                changes
+                    << QStringLiteral("%1 %2 → %3").arg(toQt(column.title), nameToShow(was), nameToShow(is));
+        }
+    }
+    return changes;
+}
+
+/// Parameters of an instrument that have another range than before and that chains lead to, as they were.
+std::vector<Parameter> withOtherRanges(const Ensemble& before, const Ensemble& now,
+                                       const ProfilePlace& place) {
+    std::vector<Parameter> changed;
+    const Instrument* old = findById(before.instruments, place.id);
+    const Instrument* instrument = findById(now.instruments, place.id);
+    if (place.of != ProfilePlace::Of::parameters || old == nullptr || instrument == nullptr) return changed;
+    for (const Parameter& was : old->parameters) {
+        const Parameter* is = findById(instrument->parameters, was.id);
+        if (is != nullptr && is->display != was.display && isLedTo(before, *old, was.id))
+            changed.push_back(was);
+    }
+    return changed;
+}
+
+}  // namespace
+
+profiles::Understood ProfileModel::understood(const profiles::Table& table) const {
+    return onList(document_.ensemble(), place_,
+                  [&](auto& list) { return profiles::understood<ThingOf<decltype(list)>>(table); });
+}
+
+ProfileModel::Preview ProfileModel::preview(const profiles::Table& table,
+                                            const profiles::Understood& how) const {
+    using Becomes = RowToTake::Becomes;
+    Preview preview;
+    preview.rows.resize(table.size());
+    Ensemble after = document_.ensemble();
+    onList(after, place_, [&](auto& list) {
+        auto said = profiles::thingsIn<ThingOf<decltype(list)>>(table, how);
+        for (std::size_t i = 0; i < said.complaints.size(); ++i)
+            preview.rows[said.complaintRows[i]].words =
+                toQt(said.complaints[i]).section(QStringLiteral(": "), 1);
+        for (std::size_t i = 0; i < said.things.size(); ++i) {
+            const auto before = list;
+            mergeWhatDiffers(list, {said.things[i]});
+            RowToTake& row = preview.rows[said.rows[i]];
+            row.becomes = list.size() > before.size() ? Becomes::aNewOne
+                          : list == before            ? Becomes::theSame
+                                                      : Becomes::anotherOne;
+            row.changes = changesBetween(before, list).join(QStringLiteral(", "));
+        }
+        return 0;
+    });
+    for (const Parameter& was : withOtherRanges(document_.ensemble(), after, place_)) {
+        const Parameter now =
+            *findById(findById(std::as_const(after).instruments, place_.id)->parameters, was.id);
+        Ensemble carried = after;
+        reuse::carryReaches(carried, place_.id, was, now);
+        preview.newRanges += carried == after ? 0 : 1;
+    }
+    return preview;
+}
+
+std::optional<QStringList> ProfileModel::take(const profiles::Table& table, const profiles::Understood& how,
+                                              bool carry, const QString& saying) {
+    const auto complaints = std::make_shared<QStringList>();
+    const auto change = [place = place_, table, how, carry, complaints](Ensemble& e) {
+        const Ensemble before = e;
+        *complaints = onList(e, place, [&](auto& list) {
+            auto said = profiles::thingsIn<ThingOf<decltype(list)>>(table, how);
+            mergeWhatDiffers(list, std::move(said.things));
+            QStringList words;
+            for (const std::string& complaint : said.complaints) words << toQt(complaint);
+            return words;
+        });
+        if (!carry) return;
+        for (const Parameter& was : withOtherRanges(before, e, place)) {
+            const Instrument* owner = findById(std::as_const(e).instruments, place.id);
+            const Parameter now = *findById(owner->parameters, was.id);
+            reuse::carryReaches(e, place.id, was, now);
+        }
+    };
+    const int rows = static_cast<int>(table.size()) - (how.titled ? 1 : 0);
+    const QString text = tr("Take in %n row(s)", nullptr, rows);
+    return document_.editAside(text, saying, change) ? std::optional(*complaints) : std::nullopt;
+}
+
+QStringList ProfileModel::pasteColumn(const profiles::Table& table, const QModelIndex& from) {
+    return edit(tr("Paste %n row(s)", nullptr, static_cast<int>(table.size())), [&](Ensemble& e) {
+        return onList(e, place_, [&](auto& list) {
+            using Thing = ThingOf<decltype(list)>;
+            QStringList complaints;
+            // One column is typed downwards, row by row; rows that are not there are made.
+            const auto first = static_cast<std::size_t>(std::max(0, from.row()));
+            const auto& column =
+                profiles::columns<Thing>()[static_cast<std::size_t>(std::max(0, from.column()))];
+            for (std::size_t i = 0; i < table.size(); ++i) {
+                while (first + i >= list.size()) list.push_back(oneMore(list));
+                if (const auto complaint = column.set(list[first + i], table[i].front()))
+                    complaints << tr("row %1: %2").arg(i + 1).arg(toQt(*complaint));
+            }
+            return complaints;
+        });
+    });
+}
+
+profiles::Table ProfileModel::wholeTable() const {
+    return onList(document_.ensemble(), place_, [](auto& list) { return profiles::tableOf(list); });
+}
+
+profiles::Table ProfileModel::table(const std::vector<std::size_t>& rows) const {
+    profiles::Table chosen;
+    const profiles::Table whole = wholeTable();
+    for (const std::size_t row : rows) {
+        if (row + 1 < whole.size()) chosen.push_back(whole[row + 1]);
+    }
+    return chosen;
+}
+
+QStringList ProfileModel::fillDown(int column, const std::vector<std::size_t>& rows) {
+    if (rows.empty() || column < 0 || column >= columnCount()) return {};
+    return edit(tr("Fill down"), [&](Ensemble& e) {
+        return onList(e, place_, [&](auto& list) {
+            const auto& filled =
+                profiles::columns<ThingOf<decltype(list)>>()[static_cast<std::size_t>(column)];
+            QStringList complaints;
+            if (rows.front() >= list.size()) return complaints;
+            const std::string value = filled.text(list[rows.front()]);
+            for (const std::size_t row : rows) {
+                if (row >= list.size() || row == rows.front()) continue;
+                if (const auto complaint = filled.set(list[row], value)) complaints << toQt(*complaint);
+            }
+            return complaints;
+        });
+    });
+}
+
+void ProfileModel::renumber(const std::vector<std::size_t>& rows) {
+    edit(tr("Renumber"), [&](Ensemble& e) {
+        return onList(e, place_, [&](auto& list) {
+            profiles::renumber(list, rows);
+            return QStringList();
+        });
+    });
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,86 @@
+// A profile as a table that is edited: the controls of a controller, or the parameters of an instrument.
+//
+// Columns and what typing into them does are the core's (profiles/columns.h), the same that are pasted and
+// written as CSV. Every change is an edit of the document.
+#pragma once
+
+#include <QAbstractTableModel>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "app/document/document.h"
+#include "core/profiles/columns.h"
+
+namespace mellow::app {
+
+/// Whose profile.
+struct ProfilePlace {
+    enum class Of { controls, parameters, articulations } of = Of::controls;
+    std::string id;  ///< of a controller, or of an instrument; empty: nobody's
+    bool operator==(const ProfilePlace&) const = default;
+
+    static ProfilePlace controls(std::string id) { return {Of::controls, std::move(id)}; }
+    static ProfilePlace parameters(std::string id) { return {Of::parameters, std::move(id)}; }
+    static ProfilePlace articulations(std::string id) { return {Of::articulations, std::move(id)}; }
+    [[nodiscard]] bool isController() const { return of == Of::controls; }
+};
+
+class ProfileModel : public QAbstractTableModel {
+    Q_OBJECT
+
+ public:
+    explicit ProfileModel(Document& document, QObject* parent = nullptr);
+
+    void show(const ProfilePlace& place);
+    [[nodiscard]] const ProfilePlace& place() const { return place_; }
+
+    void addRow();
+    void removeThings(const std::vector<std::size_t>& rows);
+    /// Types a table of one column downwards from a cell. Returns what was wrong with it, a sentence each.
+    QStringList pasteColumn(const profiles::Table& table, const QModelIndex& from);
+    /// How a table of text would be taken in.
+    [[nodiscard]] profiles::Understood understood(const profiles::Table& table) const;
+    /// What would become of a row of it.
+    struct RowToTake {
+        enum class Becomes { aNewOne, anotherOne, theSame, nothing } becomes = Becomes::nothing;
+        QString words;    ///< why it is nothing, or what of it is not understood
+        QString changes;  ///< of another one: its cells before and after
+    };
+    struct Preview {
+        std::vector<RowToTake> rows;  ///< a title's is nothing, without words
+        int newRanges = 0;            ///< of parameters, in which some reach has no place
+    };
+    [[nodiscard]] Preview preview(const profiles::Table& table, const profiles::Understood& how) const;
+    /// Takes it in, aside. carry: reaches that do not fit a new range go to the same place in it. Complaints;
+    /// nothing where a person left it.
+    std::optional<QStringList> take(const profiles::Table& table, const profiles::Understood& how, bool carry,
+                                    const QString& saying);
+    /// The cells of some rows, or all of them with titles.
+    [[nodiscard]] profiles::Table table(const std::vector<std::size_t>& rows) const;
+    [[nodiscard]] profiles::Table wholeTable() const;
+    /// Cells of a column below the first take the first one's value.
+    QStringList fillDown(int column, const std::vector<std::size_t>& rows);
+    void renumber(const std::vector<std::size_t>& rows);
+
+    [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
+    [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override;
+    [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
+    bool setData(const QModelIndex& index, const QVariant& value, int role) override;
+    [[nodiscard]] Qt::ItemFlags flags(const QModelIndex& index) const override;
+    [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
+
+ signals:
+    /// What was typed is no value of its column.
+    void refused(const QString& sentence);
+
+ private:
+    void follow();
+    QStringList edit(const QString& text, const std::function<QStringList(Ensemble&)>& change);
+
+    Document& document_;
+    ProfilePlace place_;
+    int rows_ = 0;
+};
+
+}  // namespace mellow::app

@@ -1,0 +1,767 @@
+// The frame around the pages: header, ensemble, practice keys, menus, and what concerns the whole window.
+// Building is in the order in which one sees it.
+#include "app/frame/main_window.h"
+#include "app/live/in_hand.h"
+
+#include <QApplication>
+#include <QCloseEvent>
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QInputDialog>
+#include <QLineEdit>
+#include <QMenuBar>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QPointer>
+#include <QStyle>
+#include <QTimer>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <ctime>
+
+#include "app/acts/draw_dialog.h"
+#include "app/acts/reuse/reuse.h"
+#include "app/document/versions_dialog.h"
+#include "app/frame/checks_dialog.h"
+#include "app/frame/help_window.h"
+#include "app/frame/just_now.h"
+#include "app/ground/aside.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
+#include "app/takes/midi_file.h"
+#include "app/takes/unsaved_dialog.h"
+#include "app/widgets/accessible.h"
+#include "app/widgets/manners.h"
+#include "app/widgets/popover.h"
+#include "core/files/files.h"
+#include "core/store/ensemble_json.h"
+#include "core/store/part_json.h"
+
+namespace mellow::app {
+
+namespace {
+
+constexpr int leastLeft = 178;  // px, of what stands on the left, without its margins
+
+constexpr double plainFonts = 1.0;
+constexpr double largeFonts = 1.25;
+
+/// What this thread has had of the processor, in milliseconds.
+double processorTime() {
+    timespec time{};
+    clock_gettime(CLOCK_THREAD_CPUTIME_ID, &time);
+    return static_cast<double>(time.tv_sec) * 1e3 + static_cast<double>(time.tv_nsec) / 1e6;
+}
+
+QByteArray resource(const QString& path) {
+    QFile file(path);
+    return file.open(QIODevice::ReadOnly) ? file.readAll() : QByteArray();
+}
+
+midi::Bytes bytesOf(const QByteArray& array) {
+    return {reinterpret_cast<const std::uint8_t*>(array.constData()), static_cast<std::size_t>(array.size())};
+}
+
+QStringList pageTitles() {
+    QStringList titles;
+    for (const PageRow& row : pageRows()) titles << row.title();
+    return titles;
+}
+
+}  // namespace
+
+MainWindow::MainWindow(Live::Options options, QWidget* parent)
+    // Before any widget is, since what a screen reader is told of one is made once.
+    : QMainWindow((speakValues(), parent)),
+      live_(document_, std::move(options)),
+      actions_(document_, selection_),
+      learn_(document_, selection_, live_),
+      reach_(document_, selection_, live_),
+      touched_(document_, live_),
+      putting_(document_, live_),
+      reuse_(new Reuse(
+          document_, selection_, [this](const QString& sentence) { notice_->say(sentence); }, this)),
+      takeFiles_(document_),
+      takes_(document_, selection_, live_, takeFiles_),
+      workspace_{document_,
+                 selection_,
+                 live_,
+                 actions_,
+                 learn_,
+                 reach_,
+                 touched_,
+                 *reuse_,
+                 takeFiles_,
+                 takes_,
+                 [this](const QString& sentence) { notice_->say(sentence); },
+                 [this](const QString& sentence) { notice_->hint(sentence); },
+                 [this](const Address& address) { selection_.go(address); }},
+      manners_(new Manners(*this)),
+      notice_(new NoticeBar),
+      menus_(new QMenuBar),
+      strip_(new Strip(workspace_, notice_)),
+      keeper_(std::make_unique<Keeper>(document_)),
+      files_(new Files(document_, *keeper_, *notice_, this)),
+      transport_(new Transport(document_, takes_)),
+      pages_(new QStackedWidget),
+      details_(new QStackedWidget),
+      keys_(new PracticeKeys) {
+    speakEnglish();
+    files_->carry(takeFiles_);
+    setAcceptDrops(true);
+    setMinimumSize(1000, 640);
+    manners_->giveKeyboardTo(&keys_->keyboard());
+    buildPages();
+    buildCenter();
+    buildMenus();
+    connectAll();
+    restoreGeometry(settings_.value(QStringLiteral("window/geometry")).toByteArray());
+    shareColumns_ = !columns_->restoreState(settings_.value(QStringLiteral("window/columns")).toByteArray());
+    keysShown_ = settings_.value(QStringLiteral("window/keys"), true).toBool();
+    keysAnyway_ = settings_.value(QStringLiteral("window/keysAnyway"), false).toBool();
+    refreshTitle();
+    showPorts();
+    header_->showRates(live_.inRate(), live_.outRate());
+    showTempo();
+    header_->showHand({});
+    followSelection();
+    if (!live_.machineTrouble().isEmpty()) notice_->say(live_.machineTrouble());
+}
+
+/// Pages speak to what is a member here, and are told when the window is not active any more; so it goes from
+/// the screen, and they see no more events, before the members go.
+MainWindow::~MainWindow() {
+    hide();
+    // What is open above it speaks to the members too; and what is open above that goes with it.
+    const QList<QWidget*> children = findChildren<QWidget*>();
+    std::vector<QPointer<QWidget>> above;
+    std::copy_if(children.begin(), children.end(), std::back_inserter(above),
+                 [](const QWidget* child) { return child->isWindow(); });
+    for (const QPointer<QWidget>& each : above) delete each;
+    for (int page = 0; page < pages_->count(); ++page) qApp->removeEventFilter(pages_->widget(page));
+    qApp->removeEventFilter(manners_);
+    qApp->removeEventFilter(this);
+}
+
+void MainWindow::buildPages() {
+    for (const PageRow& row : pageRows()) {
+        Page* page = row.make(workspace_);
+        pages_->addWidget(page);
+        details_->addWidget(page->makeDetails());
+        lefts_.push_back(page->makeLeft());
+        connect(page, &Page::wantsChanged, this, &MainWindow::giveRoom);
+        connect(page, &Page::wholeWindowAsked, this, &MainWindow::showWhole);
+    }
+}
+
+/// What stands beside the page is what the page wants.
+void MainWindow::giveRoom() {
+    const auto* page = static_cast<const Page*>(pages_->currentWidget());
+    columns_->widget(0)->setVisible(page->wantsLeft() && !isWhole_);
+    keys_->setVisible((page->wantsKeys() ? keysShown_ : keysAnyway_) && !isWhole_);
+    columns_->widget(2)->setVisible(page->wantsDetails() && !isWhole_);
+    QWidget* left = lefts_[static_cast<std::size_t>(pages_->currentIndex())];
+    left_->setCurrentWidget(left != nullptr ? left : ensembleSide_);
+}
+
+/// The page alone on the whole screen, and everything as it was again.
+void MainWindow::showWhole(bool whole) {
+    if (std::exchange(isWhole_, whole) == whole) return;
+    header_->setVisible(!whole);
+    top_->setMaximumHeight(whole ? 0 : QWIDGETSIZE_MAX);
+    whole ? layStripOver() : top_->layout()->addWidget(strip_);
+    strip_->setVisible(!whole || !strip_->saysNothing());
+    if (whole) {
+        wasMaximized_ = isMaximized();
+        showFullScreen();
+    } else {
+        wasMaximized_ ? showMaximized() : showNormal();
+    }
+    giveRoom();
+}
+
+/// Over the upper edge of the page that has the screen, while it says something.
+void MainWindow::layStripOver() {
+    strip_->setParent(centralWidget());
+    strip_->setGeometry(0, 0, centralWidget()->width(), strip_->sizeHint().height());
+    strip_->setVisible(!strip_->saysNothing());
+    strip_->raise();
+}
+
+/// Shows or folds away the practice keys: there, and on all pages that want them, or on those that do not.
+void MainWindow::showKeys(bool shown) {
+    const auto* page = static_cast<const Page*>(pages_->currentWidget());
+    (page->wantsKeys() ? keysShown_ : keysAnyway_) = shown;
+    giveRoom();
+}
+
+void MainWindow::buildCenter() {
+    keys_->setObjectName(QStringLiteral("bottomPanel"));
+    keys_->setAttribute(Qt::WA_StyledBackground);
+    keys_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    columns_ = new QSplitter(Qt::Horizontal);
+    columns_->setHandleWidth(1);
+    columns_->setChildrenCollapsible(false);
+    left_ = new QStackedWidget;
+    ensembleSide_ = buildLeft();
+    left_->addWidget(ensembleSide_);
+    for (QWidget* left : lefts_) {
+        if (left != nullptr) left_->addWidget(onLeft(left));
+    }
+    columns_->addWidget(left_);
+    columns_->addWidget(pages_);
+    columns_->addWidget(buildRight());
+    columns_->setStretchFactor(1, 1);
+    connect(columns_, &QSplitter::splitterMoved, this, [this] { shareColumns_ = false; });
+    header_ = new Header(pageTitles(), transport_);
+    setMenuWidget(buildTop());
+    auto* center = new QWidget;
+    auto* column = new QVBoxLayout(center);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    column->addWidget(header_);
+    column->addWidget(columns_, 1);
+    auto* rule = new QFrame;
+    rule->setObjectName(QStringLiteral("rule"));
+    column->addWidget(rule);
+    column->addWidget(keys_);
+    setCentralWidget(center);
+}
+
+/// The strip is the menus' neighbour, so that its place is there whether it says something or not.
+QWidget* MainWindow::buildTop() {
+    top_ = new QWidget;
+    top_->setObjectName(QStringLiteral("top"));
+    top_->setAttribute(Qt::WA_StyledBackground);
+    auto* row = new QHBoxLayout(top_);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(0);
+    menus_->setNativeMenuBar(false);
+    menus_->setSizePolicy(QSizePolicy::Minimum, QSizePolicy::Fixed);
+    row->addWidget(menus_, 0, Qt::AlignVCenter);
+    row->addWidget(strip_, 1);
+    return top_;
+}
+
+void MainWindow::connectAll() {
+    connect(&document_, &Document::replaced, &selection_, &Selection::forget);
+    connect(&document_, &Document::changed, this, &MainWindow::refreshTitle);
+    connect(&document_, &Document::stateChanged, this, &MainWindow::refreshTitle);
+    connect(&selection_, &Selection::changed, this, &MainWindow::followSelection);
+    connect(&live_, &Live::ratesChanged, this,
+            [this] { header_->showRates(live_.inRate(), live_.outRate()); });
+    connect(&live_, &Live::statusChanged, this, &MainWindow::showPorts);
+    connect(&live_, &Live::happened, this, [this](const io::Happening& happening) {
+        if (!happening.out && midi::isChannelStatus(happening.message.data[0]))
+            keys_->showMessage(happening.message.bytes());
+    });
+    connect(files_, &Files::settled, &takes_, [this] {
+        if (!takes_.recording.isOn()) takes_.logs.bringBack();
+    });
+    connect(files_, &Files::wasSaved, &takes_, [this] { takes_.logs.forget(document_.ensemble()); });
+    connect(keeper_.get(), &Keeper::written, &takes_.logs, &TakeLogs::forget);
+    connect(files_, &Files::aboutToLose, &takes_.recording, &TakeRecording::endNow);
+    connect(files_, &Files::discarded, &takes_.logs, &TakeLogs::drop);
+    takes_.recording.onSeveralPhrases([this](const QStringList& phrases) {
+        bool given = false;
+        const QString chosen = QInputDialog::getItem(this, tr("Keep what was just played"),
+                                                     tr("Keep the last"), phrases, 0, false, &given);
+        return given ? static_cast<int>(phrases.indexOf(chosen)) : -1;
+    });
+    connect(&takes_.choice, &TakeChoice::hinted, notice_, &NoticeBar::hint);
+    connect(&takes_.choice, &TakeChoice::told, this,
+            [this](const QString& sentence) { notice_->say(sentence); });
+    connect(keys_, &PracticeKeys::played, &live_, &Live::send);
+    connect(header_, &Header::pageAsked, this,
+            [this](int page) { showPage(static_cast<std::size_t>(page)); });
+    connect(&header_->ports(), &PortsPill::portsAsked, this,
+            [this] { selection_.go(selection_.lastOn(GearPlace{})); });
+    connect(header_, &Header::silenceAsked, this, &MainWindow::silence);
+    connect(header_, &Header::tempoTapped, this, &MainWindow::tapTempo);
+    connect(header_, &Header::checksAsked, this, &MainWindow::showChecks);
+    connect(header_, &Header::titleAsked, this, &MainWindow::nameEnsemble);
+    connect(&document_, &Document::findingsChanged, this, [this] {
+        const auto& findings = document_.findings();
+        header_->showTroubles(
+            static_cast<int>(std::count_if(findings.begin(), findings.end(), [](const Finding* found) {
+                return found->severity == Severity::trouble;
+            })));
+    });
+    connect(&live_, &Live::troubled, this, [this](const QString& sentence) { notice_->say(sentence); });
+    connect(&live_, &Live::tempoChanged, this, &MainWindow::showTempo);
+    connect(&document_, &Document::changed, this, &MainWindow::showTempo);
+    connect(&live_, &Live::movedAtAGlance, this, &MainWindow::showHand);
+    connect(&document_, &Document::changed, this, &MainWindow::showHand);
+    connect(strip_, &Strip::changed, this, [this] {
+        if (isWhole_) layStripOver();
+    });
+    qApp->installEventFilter(this);
+}
+
+/// With whom it comes from, or for whom it waits.
+void MainWindow::showTempo() {
+    const Follow follows = document_.ensemble().tempo.follow;
+    const QString followed = follows == Follow::clock ? tr("clock") : tr("transport");
+    QString from;
+    switch (live_.tempoFrom()) {
+        case engine::TempoFrom::document:
+            if (follows != Follow::none) from = tr("waits for %1").arg(followed);
+            break;
+        case engine::TempoFrom::file:
+            from = tr("take");
+            break;
+        case engine::TempoFrom::followed:
+            from = followed;
+            break;
+    }
+    header_->showTempo(live_.tempo(), from);
+}
+
+void MainWindow::showHand() {
+    const Ensemble& ensemble = document_.ensemble();
+    const bool chooses = ensemble.inHand || !ensemble.sections.empty() || !ensemble.handOrder.empty();
+    const QString who = chooses ? whoIsInHand(ensemble, live_) : QString();
+    if (std::exchange(shownHand_, who) != who) header_->showHand(who);
+    keys_->keyboard().show(keysInHand(ensemble, live_));
+}
+
+void MainWindow::showHelp(const QString& page) {
+    auto* open = findChild<HelpWindow*>();
+    if (open == nullptr) open = new HelpWindow(*menus_, this);
+    open->showPage(page);
+    open->show();
+    open->raise();
+    open->activateWindow();
+}
+
+void MainWindow::showChecks() {
+    auto* open = findChild<ChecksDialog*>();
+    if (open == nullptr) open = new ChecksDialog(workspace_, this);
+    open->show();
+    open->raise();
+    open->activateWindow();
+}
+
+void MainWindow::putToRest() {
+    putting_.rest(whoseOf(selection_.now(), DrawScope::selected));
+}
+
+void MainWindow::tapTempo() {
+    QElapsedTimer& clock = sinceFirstTap_;
+    if (!clock.isValid()) clock.start();
+    const auto tempo = taps_.tap(clock.nsecsElapsed() / 1000);
+    if (!tempo) {
+        tapGesture_ = Document::newGesture();
+        return;
+    }
+    document_.edit(
+        tr("Tap the tempo"), [bpm = *tempo](Ensemble& e) { e.tempo.bpm = bpm; }, tapGesture_);
+}
+
+void MainWindow::silence() {
+    keys_->letGo();
+    live_.silenceAll();
+}
+
+/// What a page puts on the left looks like what is there otherwise.
+QWidget* MainWindow::onLeft(QWidget* widget) {
+    widget->setObjectName(QStringLiteral("leftPanel"));
+    widget->setAttribute(Qt::WA_StyledBackground);
+    widget->layout()->setContentsMargins(scaled(6), scaled(10), scaled(6), scaled(6));
+    if (auto* column = qobject_cast<QBoxLayout*>(widget->layout())) column->addStrut(scaled(leastLeft));
+    return widget;
+}
+
+QWidget* MainWindow::buildLeft() {
+    auto* left = new QWidget;
+    left->setObjectName(QStringLiteral("leftPanel"));
+    left->setAttribute(Qt::WA_StyledBackground);
+    auto* column = new QVBoxLayout(left);
+    column->setContentsMargins(scaled(6), scaled(10), scaled(6), scaled(6));
+    column->addStrut(scaled(leastLeft));
+    auto* head = new QHBoxLayout;
+    auto* title = new QLabel(tr("Ensemble"));
+    title->setProperty("role", "section");
+    auto* add = new QPushButton(tr("Add"));
+    add->setObjectName(QStringLiteral("addInstrument"));
+    add->setToolTip(tr("Add an instrument"));
+    connect(add, &QPushButton::clicked, &actions_, &ChainActions::addInstrument);
+    head->addSpacing(scaled(12));
+    head->addWidget(title, 1);
+    head->addWidget(add);
+    column->addLayout(head);
+    ensemble_ = new EnsembleList(workspace_);
+    column->addWidget(ensemble_, 1);
+    return left;
+}
+
+QWidget* MainWindow::buildRight() {
+    auto* right = new QWidget;
+    right->setObjectName(QStringLiteral("rightPanel"));
+    right->setAttribute(Qt::WA_StyledBackground);
+    auto* column = new QVBoxLayout(right);
+    // At least so wide, and wider where what is in it needs it.
+    column->addStrut(scaled(276));
+    column->setContentsMargins(scaled(14), scaled(10), scaled(4), scaled(6));
+    column->setSpacing(scaled(6));
+    auto* parts = new QSplitter(Qt::Vertical);
+    parts->setChildrenCollapsible(false);
+    parts->setHandleWidth(1);
+    auto* log = new QWidget;
+    auto* logColumn = new QVBoxLayout(log);
+    logColumn->setContentsMargins(0, scaled(6), scaled(8), 0);
+    logColumn->addWidget(new JustNow(document_, live_), 1);
+    log->setMinimumHeight(scaled(110));
+    parts->addWidget(details_);
+    parts->addWidget(log);
+    parts->setStretchFactor(0, 3);
+    parts->setStretchFactor(1, 2);
+    parts->setSizes({430, 170});
+    column->addWidget(parts);
+    return right;
+}
+
+/// The page whose alternative the selected address is.
+void MainWindow::followSelection() {
+    const auto rows = pageRows();
+    const int before = pages_->currentIndex();
+    for (std::size_t page = 0; page < rows.size(); ++page) {
+        if (rows[page].address().index() != selection_.address().index()) continue;
+        pages_->setCurrentIndex(static_cast<int>(page));
+        details_->setCurrentIndex(static_cast<int>(page));
+        header_->showPage(static_cast<int>(page));
+    }
+    giveRoom();
+    if (pages_->currentIndex() != before) {
+        notice_->dropHint();
+        // What is pictured has the keyboard, and not the first button of the page.
+        QWidget* picture = pages_->currentWidget()->focusProxy();
+        manners_->giveKeyboardTo(picture != nullptr ? picture : &keys_->keyboard());
+        manners_->goHome();
+    }
+    for (std::size_t page = 0; page < pageActions_.size(); ++page) {
+        for (QAction* action : pageActions_[page])
+            action->setVisible(static_cast<int>(page) == pages_->currentIndex());
+    }
+}
+
+void MainWindow::showPage(std::size_t page) {
+    if (page >= pageRows().size()) return;
+    showWhole(false);
+    selection_.go(selection_.lastOn(pageRows()[page].address()));
+    static_cast<Page*>(pages_->currentWidget())->begin();
+    header_->showPage(static_cast<int>(page));
+}
+
+QAction* MainWindow::add(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
+                         std::function<void()> act) {
+    auto* action = menu->addAction(text);
+    action->setShortcut(keys);
+    action->setToolTip(tip);
+    action->setStatusTip(tip);
+    connect(action, &QAction::triggered, this, [act = std::move(act)] { act(); });
+    return action;
+}
+
+void MainWindow::buildMenus() {
+    buildFileMenu();
+    auto* edit = menus_->addMenu(tr("&Edit"));
+    auto* undo = document_.undoStack().createUndoAction(this, tr("Undo"));
+    undo->setShortcut(QKeySequence::Undo);
+    auto* redo = document_.undoStack().createRedoAction(this, tr("Redo"));
+    redo->setShortcuts({QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), QKeySequence(Qt::CTRL | Qt::Key_Y)});
+    edit->addActions({undo, redo});
+    edit->addSeparator();
+    addPageActions(*edit);
+    auto* play = menus_->addMenu(tr("&Play"));
+    add(play, tr("&Play or stop"), {}, tr("Play the take through the chains, or stop"), [this] {
+        togglePlay();
+    })->setShortcuts({QKeySequence(Qt::Key_Space), QKeySequence(Qt::Key_F5)});
+    add(play, tr("&Record or end"), QKeySequence(Qt::Key_F3),
+        tr("Record what is played into a take, or end it"), [this] { takes_.recording.toggle(); });
+    add(play, tr("&Silence all"), QKeySequence(Qt::Key_Escape), tr("End every note"), [this] {
+        // While something is being learned Esc ends that, and only that.
+        if (reach_.isOn()) return reach_.cancel();
+        if (learn_.isOn()) return learn_.stop();
+        if (!manners_->closeWhatEscapeCloses()) silence();
+    });
+    play->addSeparator();
+    add(play, tr("Put to &rest"), QKeySequence(Qt::Key_F7),
+        tr("Send the targets of what is selected to their resting values"), [this] { putToRest(); });
+    add(play, tr("Put &everything to rest"), QKeySequence(Qt::SHIFT | Qt::Key_F7),
+        tr("Send every target of every instrument to its resting value"), [this] { putting_.rest(Whose{}); });
+    add(play, tr("&Draw values…"), QKeySequence(Qt::Key_F9),
+        tr("Send targets to values drawn inside their reach; the same seed draws the same again"),
+        [this] { (new DrawDialog(workspace_, putting_, this))->show(); });
+    play->addSeparator();
+    add(play, tr("&Tap the tempo"), QKeySequence(Qt::Key_F6), tr("Tap the beats to set the tempo"),
+        [this] { tapTempo(); });
+    buildViewMenu();
+    auto* help = menus_->addMenu(tr("&Help"));
+    add(help, tr("&Help for this page"), QKeySequence(Qt::Key_F1),
+        tr("What can be done on the page that is shown"),
+        [this] { showHelp(toQt(pageRows()[static_cast<std::size_t>(pages_->currentIndex())].id)); });
+    add(help, tr("&First steps"), {}, tr("From nothing to a moving meter"),
+        [this] { showHelp(QStringLiteral("first")); });
+    add(help, tr("&Shortcuts"), QKeySequence(Qt::SHIFT | Qt::Key_F1), tr("Every key, and what it does"),
+        [this] { showHelp(QStringLiteral("shortcuts")); });
+    help->addSeparator();
+    add(help, tr("&About Mellow Lever"), {}, tr("What this is"), [this] {
+        QMessageBox::about(this, tr("About Mellow Lever"),
+                           tr("Mellow Lever %1\n\nTurns what hands do into what instruments want.\nMIT "
+                              "licence. Fonts: Manrope and B612 (SIL Open Font License).")
+                               .arg(QApplication::applicationVersion()));
+    });
+}
+
+/// What a page can do stands in the Edit menu or in menus of its own, while the page is shown.
+void MainWindow::addPageActions(QMenu& edit) {
+    for (int page = 0; page < pages_->count(); ++page) {
+        QList<QAction*> all;
+        for (const PageActions& part : static_cast<Page*>(pages_->widget(page))->actions()) {
+            QMenu* menu = part.menu.isEmpty() ? &edit : menus_->addMenu(part.menu);
+            menu->addActions(part.actions);
+            all << part.actions;
+            if (menu != &edit) all << menu->menuAction();
+        }
+        pageActions_.push_back(all);
+    }
+}
+
+void MainWindow::buildFileMenu() {
+    auto* file = menus_->addMenu(tr("&File"));
+    add(file, tr("&New ensemble"), QKeySequence::New, tr("Begin an empty ensemble"),
+        [this] { newEnsemble(); });
+    add(file, tr("Na&me the ensemble…"), {}, tr("Change its name, which the header shows"),
+        [this] { nameEnsemble(header_); });
+    add(file, tr("New from a &template…"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_N),
+        tr("Begin with an ensemble of your own making"), [this] { files_->findTemplate(header_); });
+    add(file, tr("&Open…"), QKeySequence::Open, tr("Open an ensemble"), [this] { files_->open(); });
+    QMenu* recent = file->addMenu(tr("Open &recent"));
+    connect(recent, &QMenu::aboutToShow, this, [this, recent] { files_->fillRecent(*recent); });
+    files_->fillRecent(*recent);
+    add(file, tr("Open the &demo"), {}, tr("Open The Tin Observatory"), [this] {
+        if (files_->mayLose()) openDemo();
+    });
+    file->addSeparator();
+    add(file, tr("&Save"), QKeySequence::Save, tr("Save the ensemble"), [this] { files_->save(); });
+    add(file, tr("Save &as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), tr("Save under another name"),
+        [this] { files_->saveAs(); });
+    add(file, tr("Keep as a te&mplate…"), {}, tr("New ensembles can begin as this one is"),
+        [this] { files_->keepTemplate(); });
+    add(file, tr("Earlier &versions…"), {}, tr("See what was saved before, and go back to it"),
+        [this] { VersionsDialog(document_, this).exec(); });
+    add(file, tr("Recordin&gs never saved…"), {},
+        tr("Recordings of ensembles that were closed without being saved: take them in, or clear them away"),
+        [this] { UnsavedDialog(document_, takes_, this).exec(); });
+    file->addSeparator();
+    add(file, tr("&Quit"), QKeySequence::Quit, tr("Leave Mellow Lever"), [this] { close(); });
+}
+
+void MainWindow::buildViewMenu() {
+    auto* view = menus_->addMenu(tr("&View"));
+    for (std::size_t page = 0; page < pageRows().size(); ++page) {
+        const QString title = pageRows()[page].title();
+        add(view, title, QKeySequence(Qt::CTRL | static_cast<Qt::Key>(Qt::Key_1 + static_cast<int>(page))),
+            tr("Show the page %1").arg(title), [this, page] { showPage(page); });
+    }
+    view->addSeparator();
+    add(view, tr("All &checks…"), QKeySequence(Qt::Key_F4),
+        tr("Everything that checks found, with its cures"), [this] { showChecks(); });
+    auto* keysAction =
+        add(view, tr("Practice &keys"), QKeySequence(Qt::Key_F8), tr("Show or fold away the practice keys"),
+            [this] { showKeys(keys_->isHidden()); });
+    keysAction->setCheckable(true);
+    view->addSeparator();
+    const auto scale = [this] {
+        return settings_.value(QStringLiteral("theme/scale"), plainFonts).toDouble();
+    };
+    add(view, tr("&Dusk"), {}, tr("The dark theme"),
+        [this, scale] { useTheme(QStringLiteral("Dusk"), scale()); });
+    add(view, tr("&Linen"), {}, tr("The light theme"),
+        [this, scale] { useTheme(QStringLiteral("Linen"), scale()); });
+    auto* larger =
+        add(view, tr("Larger &fonts"), {}, tr("Fonts a quarter larger; takes full effect at the next start"),
+            [this, scale] { useTheme(theme().name, scale() > plainFonts ? plainFonts : largeFonts); });
+    larger->setCheckable(true);
+    connect(view, &QMenu::aboutToShow, this, [this, keysAction, larger, scale] {
+        keysAction->setChecked(!keys_->isHidden());
+        larger->setChecked(scale() > plainFonts);
+    });
+}
+
+void MainWindow::useTheme(const QString& name, double scale) {
+    settings_.setValue(QStringLiteral("theme/name"), name);
+    settings_.setValue(QStringLiteral("theme/scale"), scale);
+    applyTheme(*qApp, name == QLatin1String("Linen") ? linenTheme() : duskTheme(), scale);
+    const QList<QWidget*> children = findChildren<QWidget*>();
+    for (QWidget* child : children) child->update();
+}
+
+void MainWindow::openDemo() {
+    const QByteArray text = resource(QStringLiteral(":/demo/tin-observatory.lever"));
+    auto ensemble = store::parseEnsemble({text.constData(), static_cast<std::size_t>(text.size())});
+    if (!ensemble) return notice_->say(toQt(ensemble.problem().sentence()));
+    selection_.set({});
+    for (const KeptTake& kept : std::as_const(ensemble->takes)) {
+        const QByteArray file = resource(QStringLiteral(":/demo/tin-observatory.takes/") + toQt(kept.file));
+        TakeStore::bring(kept.file, bytesOf(file));
+    }
+    document_.replace(std::move(*ensemble), {});
+}
+
+void MainWindow::newEnsemble() {
+    if (files_->begin()) selection_.set({});
+}
+
+/// Where its name is shown.
+void MainWindow::nameEnsemble(QWidget* at) {
+    if (document_.isReadOnly()) return;
+    auto* open = new Popover(this);
+    open->setAccessibleName(tr("The ensemble’s name"));
+    auto* field = new QLineEdit(toQt(document_.ensemble().title));
+    field->setObjectName(QStringLiteral("ensembleName"));
+    field->setAccessibleName(tr("The ensemble’s name"));
+    field->setMinimumWidth(scaled(260));
+    connect(field, &QLineEdit::returnPressed, open, [this, open, field] {
+        const std::string name = field->text().trimmed().toStdString();
+        if (!name.empty() && name != document_.ensemble().title)
+            document_.edit(tr("Name the ensemble"), [&name](Ensemble& e) { e.title = name; });
+        open->close();
+    });
+    open->column()->addWidget(field);
+    open->openAt(*at, at->rect());
+    field->setFocus();
+    field->selectAll();
+}
+
+void MainWindow::refreshTitle() {
+    const QString title = nameToShow(document_.ensemble().title);
+    const QString shown = document_.isReadOnly()   ? tr("%1 (only to look at)").arg(title)
+                          : document_.isModified() ? title + QStringLiteral(" *")
+                                                   : title;
+    header_->showTitle(shown, document_.path());
+    setWindowTitle((document_.isModified() ? tr("%1 * – Mellow Lever") : tr("%1 – Mellow Lever")).arg(title));
+}
+
+void MainWindow::showPorts() {
+    using Health = io::Clock::Word::Health;
+    const io::Clock::Word word = live_.portsWord();
+    header_->ports().say(word.health == Health::well  ? PortsPill::State::well
+                         : word.health == Health::ill ? PortsPill::State::ill
+                                                      : PortsPill::State::none,
+                         toQt(word.text), live_.status());
+    if (live_.rackProblem()) notice_->say(toQt(live_.rackProblem()->sentence()) + QStringLiteral("."));
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+    if (!files_->mayLose()) return event->ignore();
+    settings_.setValue(QStringLiteral("window/geometry"), saveGeometry());
+    settings_.setValue(QStringLiteral("window/columns"), columns_->saveState());
+    settings_.setValue(QStringLiteral("window/keys"), keysShown_);
+    settings_.setValue(QStringLiteral("window/keysAnyway"), keysAnyway_);
+    keys_->letGo();
+    keeper_->drop();
+    event->accept();
+}
+
+/// The computer keyboard plays wherever the focus is, except where text is typed or a widget wants letters.
+bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
+    const bool press = event->type() == QEvent::KeyPress;
+    const bool mine = isActiveWindow() && watched == QApplication::focusWidget();
+    if (event->type() == QEvent::WindowDeactivate && watched == this) keys_->keyboard().letGo();
+    if ((!press && event->type() != QEvent::KeyRelease) || !mine)
+        return QMainWindow::eventFilter(watched, event);
+    auto* key = static_cast<QKeyEvent*>(event);
+    if (keepsKeys(watched) && press) return QMainWindow::eventFilter(watched, event);
+    if ((key->modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::MetaModifier)) != 0 && press)
+        return false;
+    if (key->isAutoRepeat()) return letterPlays(key->key());
+    Keyboard& keyboard = keys_->keyboard();
+    if (press && (key->key() == Qt::Key_PageUp || key->key() == Qt::Key_PageDown) && watched == &keyboard) {
+        keyboard.moveOctave(key->key() == Qt::Key_PageUp ? 1 : -1);
+        return true;
+    }
+    if (!letterPlays(key->key())) return QMainWindow::eventFilter(watched, event);
+    return press ? keyboard.pressLetter(key->key()) : keyboard.releaseLetter(key->key());
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
+    const QMimeData* dragged = event->mimeData();
+    if (dragged->hasUrls() || dragged->text().contains(toQt(store::partFormat)))
+        event->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* event) {
+    for (const QUrl& url : event->mimeData()->urls()) {
+        const QString path = url.toLocalFile();
+        if (path.isEmpty() || takenByPage(path)) continue;
+        path.endsWith(toQt(library::ending), Qt::CaseInsensitive) ? putPart(path) : (void)openFile(path);
+    }
+    if (!event->mimeData()->hasUrls() && event->mimeData()->hasText()) {
+        if (const auto part = store::parsePart(event->mimeData()->text().toStdString())) reuse_->put(*part);
+    }
+}
+
+/// The page that has read such a file is shown.
+bool MainWindow::takenByPage(const QString& path) {
+    for (int page = 0; page < pages_->count(); ++page) {
+        const Page::Taken taken = static_cast<Page*>(pages_->widget(page))->takeFile(path);
+        if (taken == Page::Taken::notOurs) continue;
+        if (taken == Page::Taken::taken) showPage(static_cast<std::size_t>(page));
+        return true;
+    }
+    return false;
+}
+
+void MainWindow::putPart(const QString& path) {
+    const auto part =
+        doneUnlessLeft({tr("Reading %1").arg(QFileInfo(path).fileName())}, [path]() -> Result<mellow::Part> {
+            const std::string file = QFile::encodeName(path).toStdString();
+            const auto text = files::readTextFile(file);
+            if (!text) return text.problem();
+            auto parsed = store::parsePart(*text);
+            if (!parsed) return files::inFile(file, parsed.problem());
+            return parsed;
+        });
+    if (!part) return;
+    if (!*part) return notice_->say(toQt(part->problem().sentence()));
+    reuse_->put(**part);
+}
+
+bool MainWindow::openHands(const QString& path) {
+    const auto read = readMidiFile(path, workspace_.tell);
+    if (!read) return false;
+    return takes_.changing.add(tr("Import a take"), QFileInfo(path).completeBaseName(),
+                               takeFrom(*read, std::string(io::practiceKeysPort)));
+}
+
+/// Until a person has set them, the side panels take a share of the width.
+void MainWindow::resizeEvent(QResizeEvent* event) {
+    QMainWindow::resizeEvent(event);
+    if (!shareColumns_) return;
+    const int left = std::clamp(width() * 16 / 100, scaled(190), scaled(250));
+    const int right = std::clamp(width() * 23 / 100, scaled(276), scaled(380));
+    columns_->setSizes({left, width() - left - right, right});
+}
+
+bool MainWindow::event(QEvent* event) {
+    if (event->type() != QEvent::UpdateRequest) return QMainWindow::event(event);
+    const double before = processorTime();
+    const bool done = QMainWindow::event(event);
+    live_.pictureTook(processorTime() - before);
+    return done;
+}
+
+void MainWindow::paintEvent(QPaintEvent* event) {
+    QMainWindow::paintEvent(event);
+    if (!std::exchange(firstPaint_, false)) return;
+    static_cast<Page*>(pages_->currentWidget())->begin();
+    QTimer::singleShot(0, this, [this] {
+        emit painted();
+        live_.openRack();
+    });
+}
+
+}  // namespace mellow::app

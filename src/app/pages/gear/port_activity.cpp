@@ -1,0 +1,48 @@
+#include "app/pages/gear/port_activity.h"
+
+#include <utility>
+
+namespace mellow::app {
+
+namespace {
+
+constexpr int countEvery = 250;  // ms
+constexpr int stillAfter = 2;    // counts without a message
+
+}  // namespace
+
+PortActivity::PortActivity(Live& live, QObject* parent) : QObject(parent), live_(live) {
+    connect(&live_, &Live::happened, this, &PortActivity::see);
+    connect(&counting_, &QTimer::timeout, this, &PortActivity::count);
+    counting_.start(countEvery);
+}
+
+const PortActivity::Port* PortActivity::find(const PortName& name) const {
+    const auto found = ports_.find(name);
+    return found == ports_.end() ? nullptr : &found->second;
+}
+
+void PortActivity::see(const io::Happening& happening) {
+    Counted& port = ports_[{!happening.out, live_.portName(happening.port)}];
+    port.shapes.see(happening.time, happening.message.bytes());
+    ++port.messages;
+    port.moves = true;
+    port.quiet = 0;
+    now_ = std::max(now_, happening.time);
+}
+
+void PortActivity::count() {
+    bool any = false;
+    for (auto& [name, port] : ports_) {
+        const int rate = std::exchange(port.messages, 0) * 1000 / countEvery;
+        const bool moves = rate > 0 || ++port.quiet < stillAfter;
+        any = any || rate != port.rate || moves != port.moves || rate > 0;
+        port.rate = rate;
+        port.moves = moves;
+    }
+    // What was moving rests when time goes on without it.
+    now_ += countEvery * 1000;
+    if (any) emit changed();
+}
+
+}  // namespace mellow::app

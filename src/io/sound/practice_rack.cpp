@@ -1,0 +1,458 @@
+// The audio driver's callback takes what was queued, message by message, and renders; without a sound card a
+// thread does the same at the pace of the clock, so that what is shown and measured is the same. What was
+// received last is kept in atomics beside FluidSynth, since asking it would lock.
+#include "io/sound/practice_rack.h"
+
+#include <fluidsynth.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cstdlib>
+#include <cstring>
+#include <filesystem>
+#include <vector>
+
+namespace mellow::io {
+
+struct PracticeRack::Synth {
+    fluid_settings_t* settings = nullptr;
+    fluid_synth_t* synth = nullptr;
+    fluid_audio_driver_t* driver = nullptr;
+
+    ~Synth() {
+        if (driver != nullptr) delete_fluid_audio_driver(driver);
+        if (synth != nullptr) delete_fluid_synth(synth);
+        if (settings != nullptr) delete_fluid_settings(settings);
+    }
+};
+
+namespace {
+
+constexpr int bendPlace = 128;
+constexpr int pressurePlace = 129;
+constexpr int dynamicsControl = 20;
+
+struct Modulation {
+    int control;
+    int flags;
+    int generator;
+    double amount;
+};
+
+constexpr int rising = FLUID_MOD_CC | FLUID_MOD_LINEAR | FLUID_MOD_UNIPOLAR | FLUID_MOD_POSITIVE;
+constexpr int falling = FLUID_MOD_CC | FLUID_MOD_LINEAR | FLUID_MOD_UNIPOLAR | FLUID_MOD_NEGATIVE;
+constexpr int fallingConcave = FLUID_MOD_CC | FLUID_MOD_CONCAVE | FLUID_MOD_UNIPOLAR | FLUID_MOD_NEGATIVE;
+
+// Amounts are in the generators' own units: cents of frequency, centibels, timecents.
+constexpr std::array<Modulation, 8> modulations{{
+    {74, falling, GEN_FILTERFC, -11959},    // 20 Hz is 11,959 cents below 20 kHz
+    {71, rising, GEN_FILTERQ, 300},         // 30 dB
+    {73, rising, GEN_VOLENVATTACK, 11959},  // 1 ms is −12,000 timecents, 1 s is 0
+    {72, rising, GEN_VOLENVRELEASE, 7200},  // 64 times is six octaves of time
+    {77, rising, GEN_VIBLFOTOPITCH, 100},   // cents
+    {76, falling, GEN_VIBLFOFREQ, -2400},   // 8.176 Hz down two octaves
+    {dynamicsControl, fallingConcave, GEN_ATTENUATION, 480},
+    {dynamicsControl, falling, GEN_FILTERFC, -4200},
+}};
+
+/// What a sound brings along of the things that have a controller of their own is set to one start for all
+/// sounds, so that a value means the same Hz, dB and ms whatever plays.
+constexpr std::array<std::pair<int, float>, 7> starts{{
+    {GEN_FILTERFC, 13500},      // 20 kHz
+    {GEN_MODENVTOFILTERFC, 0},  // which stays where it is put
+    {GEN_MODLFOTOFILTERFC, 0},
+    {GEN_FILTERQ, 0},            // flat
+    {GEN_VIBLFOFREQ, 0},         // 8.176 Hz
+    {GEN_VIBLFODELAY, -12000},   // at once
+    {GEN_VOLENVATTACK, -12000},  // 1 ms
+}};
+
+void levelNewestNote(fluid_synth_t* synth) {
+    std::array<fluid_voice_t*, 256> voices{};
+    fluid_synth_get_voicelist(synth, voices.data(), static_cast<int>(voices.size()), -1);
+    unsigned newest = 0;
+    for (fluid_voice_t* voice : voices) {
+        if (voice != nullptr) newest = std::max(newest, fluid_voice_get_id(voice));
+    }
+    for (fluid_voice_t* voice : voices) {
+        if (voice == nullptr || fluid_voice_get_id(voice) != newest) continue;
+        for (const auto& [generator, start] : starts) {
+            fluid_voice_gen_set(voice, generator, start);
+            fluid_voice_update_param(voice, generator);
+        }
+    }
+    // What was updated on a voice waits until the next call on the synthesizer; any will do.
+    (void)fluid_synth_get_gain(synth);
+}
+
+bool hasAlsaCard() {
+    std::error_code error;
+    for (const auto& entry : std::filesystem::directory_iterator("/dev/snd", error)) {
+        if (entry.path().filename().string().starts_with("pcm")) return true;
+    }
+    return false;
+}
+
+bool hasSocket(const char* name) {
+    const char* folder = std::getenv("XDG_RUNTIME_DIR");
+    return folder != nullptr && std::filesystem::exists(std::filesystem::path(folder) / name);
+}
+
+bool hasJack() {
+    // A running JACK server keeps its shared memory here; asking JACK itself could start one.
+    std::error_code error;
+    for (const auto& entry : std::filesystem::directory_iterator("/dev/shm", error)) {
+        if (entry.path().filename().string().starts_with("jack_default")) return true;
+    }
+    return false;
+}
+
+/// Sound systems that are there, best first. Asking only these keeps their libraries from complaining.
+std::vector<const char*> cards() {
+    std::vector<const char*> found;
+    if (hasSocket("pipewire-0")) found.push_back("pipewire");
+    if (std::getenv("PULSE_SERVER") != nullptr || hasSocket("pulse/native")) found.push_back("pulseaudio");
+    if (hasJack()) found.push_back("jack");
+    if (hasAlsaCard()) found.push_back("alsa");
+    return found;
+}
+
+}  // namespace
+
+PracticeRack::PracticeRack() : synth_(std::make_unique<Synth>()) {
+    for (Received& channel : received_) {
+        for (auto& value : channel.values) value.store(-1, std::memory_order_relaxed);
+        for (auto& key : channel.keys) key.store(false, std::memory_order_relaxed);
+    }
+}
+
+PracticeRack::~PracticeRack() {
+    stopping_.store(true, std::memory_order_release);
+    if (silent_.joinable()) silent_.join();
+}
+
+Result<std::unique_ptr<PracticeRack>> PracticeRack::open(const RackOptions& options) {
+    for (const int level : {FLUID_PANIC, FLUID_ERR, FLUID_WARN, FLUID_INFO, FLUID_DBG}) {
+        fluid_set_log_function(level, nullptr, nullptr);
+    }
+    if (::access(options.soundfont.c_str(), R_OK) != 0) {
+        return Problem{"Practice rack", "the soundfont " + options.soundfont + " is missing",
+                       "install the package timgm6mb-soundfont; until then the rack is silent"};
+    }
+    std::unique_ptr<PracticeRack> rack(new PracticeRack());
+    Synth& synth = *rack->synth_;
+    rack->sampleRate_ = options.sampleRate;
+    synth.settings = new_fluid_settings();
+    fluid_settings_setnum(synth.settings, "synth.sample-rate", options.sampleRate);
+    fluid_settings_setint(synth.settings, "synth.chorus.active", 0);
+    fluid_settings_setnum(synth.settings, "synth.gain", 0.6);
+    // A control change is offered to every voice there could be, so there are no more than hands can use.
+    fluid_settings_setint(synth.settings, "synth.polyphony", 96);
+    fluid_settings_setstr(synth.settings, "audio.jack.id", "Mellow Lever rack");
+    fluid_settings_setint(synth.settings, "audio.jack.autoconnect", 1);
+    synth.synth = new_fluid_synth(synth.settings);
+    if (synth.synth == nullptr)
+        return Problem{"Practice rack", "the synthesizer does not start", "reinstall libfluidsynth3"};
+    if (fluid_synth_sfload(synth.synth, options.soundfont.c_str(), 1) == FLUID_FAILED) {
+        return Problem{"Practice rack", options.soundfont + " is no soundfont",
+                       "reinstall the package timgm6mb-soundfont"};
+    }
+    rack->addModulators();
+    rack->restControls();
+    if (options.soundCard) rack->audible_ = rack->openCard();
+    if (!rack->audible_ && options.ownThread)
+        rack->silent_ = std::thread([raw = rack.get()] { raw->runSilently(); });
+    return rack;
+}
+
+void PracticeRack::addModulators() {
+    for (const Modulation& modulation : modulations) {
+        fluid_mod_t* mod = new_fluid_mod();
+        fluid_mod_set_source1(mod, modulation.control, modulation.flags);
+        fluid_mod_set_source2(mod, 0, 0);
+        fluid_mod_set_dest(mod, modulation.generator);
+        fluid_mod_set_amount(mod, modulation.amount);
+        fluid_synth_add_default_mod(synth_->synth, mod, FLUID_SYNTH_ADD);
+        delete_fluid_mod(mod);
+    }
+}
+
+void PracticeRack::restControls() {
+    for (int channel = 0; channel < 16; ++channel) {
+        for (const auto& [control, value] :
+             {std::pair{74, 127}, {71, 0}, {73, 0}, {72, 0}, {77, 0}, {76, 84}, {dynamicsControl, 127}}) {
+            fluid_synth_cc(synth_->synth, channel, control, value);
+        }
+    }
+}
+
+void PracticeRack::setSound(int channel, int program) {
+    if (channel == 9) return;
+    fluid_synth_program_change(synth_->synth, channel, std::clamp(program, 0, 127));
+}
+
+bool PracticeRack::push(const midi::Short& message) {
+    if (message.size == 0 || !midi::isChannelStatus(message.data[0])) return true;
+    note(message);
+    return queue_.push(message);
+}
+
+void PracticeRack::note(const midi::Short& message) {
+    const midi::Bytes bytes = message.bytes();
+    Received& channel = received_[static_cast<std::size_t>(midi::channelOf(bytes))];
+    const auto setKey = [&channel](std::size_t key, bool down) {
+        if (channel.keys[key].exchange(down, std::memory_order_relaxed) == down) return;
+        channel.sounding.fetch_add(down ? 1 : -1, std::memory_order_relaxed);
+    };
+    switch (midi::kindOf(bytes)) {
+        case midi::noteOn:
+        case midi::noteOff:
+            setKey(bytes[1], midi::isNoteOn(bytes));
+            break;
+        case midi::controlChange:
+            channel.values[bytes[1]].store(bytes[2], std::memory_order_relaxed);
+            if (midi::clearsNotes(bytes[1])) {
+                for (std::size_t key = 0; key < 128; ++key) setKey(key, false);
+            }
+            break;
+        case midi::pitchBend:
+            channel.values[bendPlace].store(midi::bendOf(bytes), std::memory_order_relaxed);
+            break;
+        case midi::channelPressure:
+            channel.values[pressurePlace].store(bytes[1], std::memory_order_relaxed);
+            break;
+        default:
+            break;
+    }
+}
+
+void PracticeRack::takeQueued() {
+    fluid_synth_t* synth = synth_->synth;
+    for (midi::Short message; queue_.pop(message);) {
+        const midi::Bytes bytes = message.bytes();
+        const int channel = midi::channelOf(bytes);
+        switch (midi::kindOf(bytes)) {
+            case midi::noteOff:
+                fluid_synth_noteoff(synth, channel, bytes[1]);
+                break;
+            case midi::noteOn:
+                if (fluid_synth_noteon(synth, channel, bytes[1], bytes[2]) == FLUID_OK && bytes[2] > 0)
+                    levelNewestNote(synth);
+                break;
+            case midi::keyPressure:
+                fluid_synth_key_pressure(synth, channel, bytes[1], bytes[2]);
+                break;
+            case midi::controlChange:
+                fluid_synth_cc(synth, channel, bytes[1], bytes[2]);
+                break;
+            case midi::programChange:
+                fluid_synth_program_change(synth, channel, bytes[1]);
+                break;
+            case midi::channelPressure:
+                fluid_synth_channel_pressure(synth, channel, bytes[1]);
+                break;
+            case midi::pitchBend:
+                fluid_synth_pitch_bend(synth, channel, midi::bendOf(bytes));
+                break;
+            default:
+                break;
+        }
+    }
+}
+
+void PracticeRack::render(float* left, float* right, int frames) {
+    std::fill_n(left, frames, 0.0F);
+    std::fill_n(right, frames, 0.0F);
+    std::array<float*, 2> outputs{left, right};
+    fill(this, frames, 0, nullptr, 2, outputs.data());
+}
+
+int PracticeRack::fill(void* self, int frames, int effects, float* effectBuffers[], int outputs,
+                       float* outputBuffers[]) {
+    auto* rack = static_cast<PracticeRack*>(self);
+    rack->takeQueued();
+    // Without effect buffers of its own, the synthesizer mixes reverb into the outputs.
+    if (effectBuffers == nullptr || effects == 0) {
+        std::array<float*, 2> mixed{outputBuffers[0], outputBuffers[1]};
+        return fluid_synth_process(rack->synth_->synth, frames, 2, mixed.data(), outputs, outputBuffers);
+    }
+    return fluid_synth_process(rack->synth_->synth, frames, effects, effectBuffers, outputs, outputBuffers);
+}
+
+bool PracticeRack::openCard() {
+    for (const char* card : cards()) {
+        fluid_settings_setstr(synth_->settings, "audio.driver", card);
+        synth_->driver = new_fluid_audio_driver2(synth_->settings, fill, this);
+        if (synth_->driver == nullptr) continue;
+        card_ = card;
+        return true;
+    }
+    return false;
+}
+
+/// Without a card, time still passes for the voices: twenty milliseconds at a time, and not at all while
+/// nothing sounds.
+void PracticeRack::runSilently() {
+    constexpr auto block = std::chrono::milliseconds(20);
+    const int frames = static_cast<int>(sampleRate_ * 0.02);
+    std::vector<float> left(static_cast<std::size_t>(frames));
+    std::vector<float> right(static_cast<std::size_t>(frames));
+    while (!stopping_.load(std::memory_order_acquire)) {
+        takeQueued();
+        if (fluid_synth_get_active_voice_count(synth_->synth) > 0) render(left.data(), right.data(), frames);
+        std::this_thread::sleep_for(block);
+    }
+}
+
+int PracticeRack::receivedControl(int channel, int control) const {
+    return received_[static_cast<std::size_t>(channel)].values[static_cast<std::size_t>(control)].load(
+        std::memory_order_relaxed);
+}
+int PracticeRack::receivedBend(int channel) const {
+    return receivedControl(channel, bendPlace);
+}
+int PracticeRack::receivedPressure(int channel) const {
+    return receivedControl(channel, pressurePlace);
+}
+int PracticeRack::sounding(int channel) const {
+    return received_[static_cast<std::size_t>(channel)].sounding.load(std::memory_order_relaxed);
+}
+
+std::string PracticeRack::status() const {
+    return audible_ ? "Practice rack: heard through " + card_ : "Practice rack: silent, no sound card found";
+}
+
+const std::array<const char*, 128>& soundNames() {
+    static const std::array<const char*, 128> names{"Acoustic grand piano",
+                                                    "Bright acoustic piano",
+                                                    "Electric grand piano",
+                                                    "Honky-tonk piano",
+                                                    "Electric piano 1",
+                                                    "Electric piano 2",
+                                                    "Harpsichord",
+                                                    "Clavi",
+                                                    "Celesta",
+                                                    "Glockenspiel",
+                                                    "Music box",
+                                                    "Vibraphone",
+                                                    "Marimba",
+                                                    "Xylophone",
+                                                    "Tubular bells",
+                                                    "Dulcimer",
+                                                    "Drawbar organ",
+                                                    "Percussive organ",
+                                                    "Rock organ",
+                                                    "Church organ",
+                                                    "Reed organ",
+                                                    "Accordion",
+                                                    "Harmonica",
+                                                    "Tango accordion",
+                                                    "Acoustic guitar (nylon)",
+                                                    "Acoustic guitar (steel)",
+                                                    "Electric guitar (jazz)",
+                                                    "Electric guitar (clean)",
+                                                    "Electric guitar (muted)",
+                                                    "Overdriven guitar",
+                                                    "Distortion guitar",
+                                                    "Guitar harmonics",
+                                                    "Acoustic bass",
+                                                    "Electric bass (finger)",
+                                                    "Electric bass (pick)",
+                                                    "Fretless bass",
+                                                    "Slap bass 1",
+                                                    "Slap bass 2",
+                                                    "Synth bass 1",
+                                                    "Synth bass 2",
+                                                    "Violin",
+                                                    "Viola",
+                                                    "Cello",
+                                                    "Contrabass",
+                                                    "Tremolo strings",
+                                                    "Pizzicato strings",
+                                                    "Orchestral harp",
+                                                    "Timpani",
+                                                    "String ensemble 1",
+                                                    "String ensemble 2",
+                                                    "Synth strings 1",
+                                                    "Synth strings 2",
+                                                    "Choir aahs",
+                                                    "Voice oohs",
+                                                    "Synth voice",
+                                                    "Orchestra hit",
+                                                    "Trumpet",
+                                                    "Trombone",
+                                                    "Tuba",
+                                                    "Muted trumpet",
+                                                    "French horn",
+                                                    "Brass section",
+                                                    "Synth brass 1",
+                                                    "Synth brass 2",
+                                                    "Soprano sax",
+                                                    "Alto sax",
+                                                    "Tenor sax",
+                                                    "Baritone sax",
+                                                    "Oboe",
+                                                    "English horn",
+                                                    "Bassoon",
+                                                    "Clarinet",
+                                                    "Piccolo",
+                                                    "Flute",
+                                                    "Recorder",
+                                                    "Pan flute",
+                                                    "Blown bottle",
+                                                    "Shakuhachi",
+                                                    "Whistle",
+                                                    "Ocarina",
+                                                    "Lead 1 (square)",
+                                                    "Lead 2 (sawtooth)",
+                                                    "Lead 3 (calliope)",
+                                                    "Lead 4 (chiff)",
+                                                    "Lead 5 (charang)",
+                                                    "Lead 6 (voice)",
+                                                    "Lead 7 (fifths)",
+                                                    "Lead 8 (bass and lead)",
+                                                    "Pad 1 (new age)",
+                                                    "Pad 2 (warm)",
+                                                    "Pad 3 (polysynth)",
+                                                    "Pad 4 (choir)",
+                                                    "Pad 5 (bowed)",
+                                                    "Pad 6 (metallic)",
+                                                    "Pad 7 (halo)",
+                                                    "Pad 8 (sweep)",
+                                                    "FX 1 (rain)",
+                                                    "FX 2 (soundtrack)",
+                                                    "FX 3 (crystal)",
+                                                    "FX 4 (atmosphere)",
+                                                    "FX 5 (brightness)",
+                                                    "FX 6 (goblins)",
+                                                    "FX 7 (echoes)",
+                                                    "FX 8 (sci-fi)",
+                                                    "Sitar",
+                                                    "Banjo",
+                                                    "Shamisen",
+                                                    "Koto",
+                                                    "Kalimba",
+                                                    "Bag pipe",
+                                                    "Fiddle",
+                                                    "Shanai",
+                                                    "Tinkle bell",
+                                                    "Agogo",
+                                                    "Steel drums",
+                                                    "Woodblock",
+                                                    "Taiko drum",
+                                                    "Melodic tom",
+                                                    "Synth drum",
+                                                    "Reverse cymbal",
+                                                    "Guitar fret noise",
+                                                    "Breath noise",
+                                                    "Seashore",
+                                                    "Bird tweet",
+                                                    "Telephone ring",
+                                                    "Helicopter",
+                                                    "Applause",
+                                                    "Gunshot"};
+    return names;
+}
+
+}  // namespace mellow::io

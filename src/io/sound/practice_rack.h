@@ -1,0 +1,100 @@
+// The practice rack: a real synthesizer in place of the instruments, so that chains can be heard, seen and
+// measured without any hardware.
+//
+// One FluidSynth with a General MIDI soundfont, a channel an instrument. The soundfont standard leaves most
+// controllers silent, so the rack adds modulators (SoundFont 2.04, section 8.2) that make the common ones do
+// audibly what their names say, from one start for all sounds, in units that can be stated:
+//
+//   CC 74 tone            low-pass cutoff, 20 Hz to 20 kHz, exponential; 127 at rest
+//   CC 71 resonance       0 to 30 dB at the cutoff; 0 at rest
+//   CC 73 attack          1 ms to 1 s, exponential; 0 at rest; heard on the next note
+//   CC 72 release         up to 64 times the sound's own release, exponential; 0 at rest
+//   CC 77 vibrato depth   0 to 100 cents; 0 at rest
+//   CC 76 vibrato rate    2 to 8.2 Hz, exponential; about 5 Hz at rest
+//   CC 20 dynamics        soft and dull to loud and bright; 127 at rest
+//
+// The playing side pushes messages into a ring; whoever renders (the sound card's thread, or the rack's own
+// when there is no card) empties it first. What each channel has received is kept as plain numbers for the
+// window.
+#pragma once
+
+#include <array>
+#include <atomic>
+#include <memory>
+#include <string>
+#include <thread>
+
+#include "core/midi/message.h"
+#include "core/result.h"
+#include "io/playing/spsc_ring.h"
+
+namespace mellow::io {
+
+struct RackOptions {
+    std::string soundfont = "/usr/share/sounds/sf2/TimGM6mb.sf2";
+    bool soundCard = true;  ///< try to be heard
+    bool ownThread =
+        true;  ///< without a card, render into nothing in real time; false: only render() renders
+    double sampleRate = 44100;
+};
+
+class PracticeRack {
+ public:
+    /// Error: the soundfont is missing or unreadable, or the synthesizer does not start.
+    static Result<std::unique_ptr<PracticeRack>> open(const RackOptions& options = {});
+    ~PracticeRack();
+    PracticeRack(const PracticeRack&) = delete;
+    PracticeRack& operator=(const PracticeRack&) = delete;
+
+    /// Playing side: takes a channel message. False when the ring is full; the message is then dropped.
+    bool push(const midi::Short& message);
+
+    /// Chooses the sound of a channel (0..15) by its General MIDI program (0..127). Channel 9 plays drums.
+    void setSound(int channel, int program);
+
+    /// Renders the next frames; for tests and files, with neither card nor thread.
+    void render(float* left, float* right, int frames);
+
+    /// The newest value of a control on a channel, or −1 before any.
+    [[nodiscard]] int receivedControl(int channel, int control) const;
+    [[nodiscard]] int receivedBend(int channel) const;
+    [[nodiscard]] int receivedPressure(int channel) const;
+    /// Keys sounding on a channel.
+    [[nodiscard]] int sounding(int channel) const;
+
+    [[nodiscard]] bool audible() const { return audible_; }
+    /// One line for people.
+    [[nodiscard]] std::string status() const;
+
+ private:
+    struct Synth;
+    struct Received {
+        std::array<std::atomic<int>, 130> values;  ///< controls, bend, pressure
+        std::array<std::atomic<bool>, 128> keys;
+        std::atomic<int> sounding{0};
+    };
+
+    PracticeRack();
+    void addModulators();
+    void restControls();
+    void note(const midi::Short& message);
+    void takeQueued();
+    bool openCard();
+    void runSilently();
+    static int fill(void* self, int frames, int effects, float* effectBuffers[], int outputs,
+                    float* outputBuffers[]);
+
+    std::unique_ptr<Synth> synth_;
+    SpscRing<midi::Short> queue_{8192};
+    std::array<Received, 16> received_;
+    std::thread silent_;
+    std::atomic<bool> stopping_{false};
+    bool audible_ = false;
+    std::string card_;
+    double sampleRate_ = 44100;
+};
+
+/// The 128 sounds by their General MIDI numbers. Source: General MIDI System Level 1, table 2.
+const std::array<const char*, 128>& soundNames();
+
+}  // namespace mellow::io

@@ -154,6 +154,7 @@ class LayersTest : public QObject {
              engine + QStringList{"core/engine/program", "core/engine/compiling", "core/engine/playing"}},
             {"core/takes", model + QStringList{"core/smf", "core/engine/program", "core/engine/compiling",
                                                "core/engine/playing", "core/engine/driving"}},
+            {"core/assignments", kinds + QStringList{"core/describe", "core/profiles"}},
             {"core/learning", kinds},
             {"core/placing", kinds},
             {"core/filling", kinds},

@@ -38,6 +38,9 @@ class ProfilesTest : public QObject {
         row("Control Change #74", "CC 74");
         row("14-bit CC 1", "14-bit CC 1");
         row("CC14 1", "14-bit CC 1");
+        row("CC 1, 14-bit", "14-bit CC 1");
+        row("cc 14, 14 bits", "14-bit CC 14");
+        row("CC 14", "CC 14");
         row("CC 14", "CC 14");
         row("CC 145", "CC 145");
         row("Pitch Bend", "Pitch bend");

@@ -179,14 +179,27 @@ std::string stepLabel(const Step& step, int sourceMax) {
     return label + " " + (first.low < 0 ? signedNumber(value) : text::plain(value));
 }
 
+std::string reachWords(const Ensemble& ensemble, const Target& target, const Branch& branch) {
+    return target.hand != nullptr ? handPhrase(ensemble, branch) : reachPhrase(rangeOf(target), branch);
+}
+
+std::string wayWords(const Ensemble& ensemble, const Chain& chain, const Branch* branch) {
+    std::vector<std::string> words = phrases(ensemble, chain.steps, maxOf(resolved(ensemble, chain.source)));
+    if (branch != nullptr) {
+        if (branch->window) words.push_back(windowPhrase(*branch->window));
+        for (std::string& phrase : phrases(ensemble, branch->steps, 0)) words.push_back(std::move(phrase));
+    }
+    std::string all;
+    for (const std::string& each : words) all += (all.empty() ? "" : ", ") + each;
+    return all;
+}
+
 std::string branchPhrase(const Ensemble& ensemble, const Instrument* instrument, const Branch& branch) {
     const Target target = targetOf(ensemble, instrument, branch.target);
     if (!target.exists()) return branch.target + " (missing)";
     const std::string name = nameOf(target, instrument == nullptr);
     if (!branch.on) return name + " (switched off)";
-    std::string phrase =
-        name + " " +
-        (target.hand != nullptr ? handPhrase(ensemble, branch) : reachPhrase(rangeOf(target), branch));
+    const std::string phrase = name + " " + reachWords(ensemble, target, branch);
     std::vector<std::string> extra = phrases(ensemble, branch.steps, 0);
     if (branch.window) extra.insert(extra.begin(), windowPhrase(*branch.window));
     return extra.empty() ? phrase : phrase + " (" + text::listed(extra) + ")";

@@ -6,6 +6,7 @@
 #include <string>
 
 #include "core/model/ensemble.h"
+#include "core/model/resolve.h"
 
 namespace mellow::describe {
 
@@ -22,6 +23,13 @@ std::string stepLabel(const Step& step, int sourceMax);
 
 /// "Expression 30–127", "Tone 6.2 kHz falling to 400 Hz".
 std::string branchPhrase(const Ensemble& ensemble, const Instrument* instrument, const Branch& branch);
+
+/// A branch's reach alone: "30–127", "6.2 kHz falling to 400 Hz", "always 64".
+std::string reachWords(const Ensemble& ensemble, const Target& target, const Branch& branch);
+
+/// What a chain does on the way to one of its targets, without its ends: "8–120, eased in"; of a chain alone
+/// (nullptr) what its trunk does. Empty: nothing.
+std::string wayWords(const Ensemble& ensemble, const Chain& chain, const Branch* branch);
 
 /// The whole chain. instrument: the one it belongs to, or null for a shared chain.
 /// most: so many targets are named at most, 1 or more; the others are counted, "and 20 more".

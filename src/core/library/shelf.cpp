@@ -1,11 +1,11 @@
 #include "core/library/shelf.h"
 
 #include <algorithm>
-#include <cctype>
 
 #include "core/files/files.h"
 #include "core/model/edit.h"
 #include "core/store/part_json.h"
+#include "core/text/numbers.h"
 #include "core/text/printable.h"
 
 namespace mellow::library {
@@ -13,13 +13,6 @@ namespace mellow::library {
 namespace {
 
 namespace fs = std::filesystem;
-
-std::string lower(std::string_view text) {
-    std::string folded(text);
-    std::transform(folded.begin(), folded.end(), folded.begin(),
-                   [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-    return folded;
-}
 
 void count(std::string& words, std::size_t number, const char* one) {
     if (number == 0) return;
@@ -29,7 +22,7 @@ void count(std::string& words, std::size_t number, const char* one) {
 std::vector<std::string> wordsOf(std::string_view typed) {
     std::vector<std::string> words;
     std::string word;
-    for (const char c : lower(typed) + " ") {
+    for (const char c : text::folded(typed) + " ") {
         if (c != ' ') {
             word += c;
         } else if (!word.empty()) {
@@ -76,7 +69,7 @@ std::string contents(const Part& part) {
 
 void add(Shelf& shelf, Item item) {
     const auto before = [](const Item& one, const Item& other) {
-        return lower(one.part.name) < lower(other.part.name);
+        return text::folded(one.part.name) < text::folded(other.part.name);
     };
     const auto place = std::upper_bound(shelf.items.begin(), shelf.items.end(), item, before);
     shelf.items.insert(place, std::move(item));
@@ -117,8 +110,8 @@ std::vector<std::size_t> find(const Shelf& shelf, std::string_view typed) {
     std::vector<std::size_t> then;
     for (std::size_t i = 0; i < shelf.items.size(); ++i) {
         const Part& part = shelf.items[i].part;
-        const std::string name = lower(part.name);
-        const std::string all = name + " " + lower(part.about) + " " + contents(part);
+        const std::string name = text::folded(part.name);
+        const std::string all = name + " " + text::folded(part.about) + " " + contents(part);
         const bool has = std::all_of(words.begin(), words.end(), [&](const std::string& word) {
             return all.find(word) != std::string::npos;
         });

@@ -133,6 +133,15 @@ void readParts(Message& message, std::string_view rest, const std::vector<int>& 
     }
 }
 
+/// "1, 14-bit": behind the number that it is a pair's.
+bool saysPair(std::string_view rest) {
+    const auto at = rest.find("14");
+    if (at == std::string_view::npos || at == 0 ||
+        std::isdigit(static_cast<unsigned char>(rest[at - 1])) != 0)
+        return false;
+    return numbersIn(rest.substr(0, at)).size() == 1 && Folded(rest.substr(at)).letters.starts_with("14bit");
+}
+
 }  // namespace
 
 std::string messageText(const Message& message) {
@@ -178,6 +187,7 @@ std::optional<Message> parseMessage(std::string_view typed) {
         if (numbers.empty()) return std::nullopt;
         message.number = numbers.front();
     }
+    if (message.kind == MessageKind::cc && saysPair(rest)) message.kind = MessageKind::cc14;
     message.values = startOf(row(message.kind).fields);
     readParts(message, rest, numbers);
     if (message.kind == MessageKind::osc && message.address.empty()) return std::nullopt;

@@ -8,18 +8,13 @@
 
 #include "core/midi/message.h"
 #include "core/midi/names.h"
+#include "core/text/numbers.h"
 
 namespace mellow::profiles {
 
 namespace {
 
 constexpr int octave = 12;
-
-std::string lower(std::string_view text) {
-    std::string folded(text);
-    for (char& c : folded) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    return folded;
-}
 
 std::string_view trimmed(std::string_view text) {
     const auto first = text.find_first_not_of(" \t");
@@ -66,7 +61,7 @@ std::optional<Select> parsePart(std::string_view part) {
     std::vector<int> numbers;
     std::vector<int> bank;
     for (const std::string_view raw : wordsOf(part)) {
-        const std::string word = lower(raw);
+        const std::string word = text::folded(raw);
         const auto kind =
             std::find_if(words.begin(), words.end(), [&](const Word& each) { return each.word == word; });
         if (kind != words.end() && !named) {

@@ -154,6 +154,25 @@ char32_t lowerCase(char32_t letter) {
 
 }  // namespace
 
+std::string folded(std::string_view words) {
+    std::string text;
+    text.reserve(words.size());
+    while (!words.empty()) {
+        const std::string_view before = words;
+        const char32_t character = takeCharacter(words);
+        const char32_t low = lowerCase(character);
+        if (low == character) {
+            text += before.substr(0, before.size() - words.size());
+        } else if (low < 0x80) {
+            text += static_cast<char>(low);
+        } else {
+            text += static_cast<char>(0xC0U | low >> 6);
+            text += static_cast<char>(0x80U | (low & 0x3FU));
+        }
+    }
+    return text;
+}
+
 bool sameButForCase(std::string_view one, std::string_view other) {
     while (!one.empty() && !other.empty()) {
         if (lowerCase(takeCharacter(one)) != lowerCase(takeCharacter(other))) return false;

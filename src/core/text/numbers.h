@@ -33,6 +33,9 @@ std::string lowered(std::string_view words);
 /// Cyrillic alphabets.
 bool sameButForCase(std::string_view one, std::string_view other);
 
+/// A text in lower case, letters of those alphabets.
+std::string folded(std::string_view words);
+
 /// "a, b and c".
 template<class List>
 std::string listed(const List& parts) {

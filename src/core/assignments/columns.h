@@ -1,0 +1,40 @@
+// What a row of assignments says, column by column: how it reads, how it is sorted, and what typing into it
+// does.
+//
+// Cells read as the window says things elsewhere, in units and names; what reads so can be typed so. A column
+// that is only read has no `set`. What is live, where a hand stands just now and whether a chain speaks, is
+// no affair of the ensemble, and is added by whoever knows.
+#pragma once
+
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+
+#include "core/assignments/assignments.h"
+
+namespace mellow {
+
+struct AssignmentColumn {
+    std::string_view key;    ///< in settings and files
+    std::string_view title;  ///< on screen
+    std::string_view tip;    ///< one sentence
+    std::string (*text)(const Ensemble&, const Assignment&);
+    /// By which it is sorted before its text is; nothing: it stands behind those that have one. Null: by
+    /// text.
+    std::optional<double> (*number)(const Ensemble&, const Assignment&) = nullptr;
+    /// Puts what is typed where an id says. Why not, a sentence without its full stop; nothing: it is done,
+    /// and otherwise the ensemble is as before. Null: it is only read.
+    std::optional<std::string> (*set)(Ensemble&, const AssignmentId&, std::string_view typed) = nullptr;
+};
+
+std::span<const AssignmentColumn> assignmentColumns();
+/// By its key; nullptr: there is none.
+const AssignmentColumn* findAssignmentColumn(std::string_view key);
+
+/// Whether one row stands before another in a column: by number where both have one, else by text without
+/// regard to case.
+bool standsBefore(const Ensemble& ensemble, const AssignmentColumn& column, const Assignment& one,
+                  const Assignment& other);
+
+}  // namespace mellow

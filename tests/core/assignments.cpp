@@ -1,0 +1,253 @@
+// Assignments as rows: all of them are there once, each says what the ensemble says, and what a cell says can
+// be typed into it.
+#include <QtTest>
+#include <set>
+
+#include "core/assignments/columns.h"
+#include "core/assignments/search.h"
+#include "core/model/edit.h"
+#include "core/model/visit.h"
+#include "core/store/ensemble_json.h"
+#include "support/build.h"
+#include "support/random_ensemble.h"
+
+using namespace mellow;
+
+namespace {
+
+Ensemble demo() {
+    const QByteArray text = test::sourceFile(QStringLiteral("data/demo/tin-observatory.lever"));
+    const auto read = store::parseEnsemble({text.data(), static_cast<std::size_t>(text.size())});
+    if (!read) qFatal("the demo cannot be read");
+    return *read;
+}
+
+std::string cell(const Ensemble& ensemble, const Assignment& row, const char* column) {
+    return findAssignmentColumn(column)->text(ensemble, row);
+}
+
+/// "target · chain" of all that a search finds.
+QStringList found(const Ensemble& ensemble, const char* typed) {
+    QStringList all;
+    const AssignmentSearch search = assignmentSearch(typed);
+    for (const Assignment& row : assignmentsOf(ensemble)) {
+        if (isFound(search, ensemble, row))
+            all << QString::fromStdString(cell(ensemble, row, "target") + " · " +
+                                          cell(ensemble, row, "move"));
+    }
+    return all;
+}
+
+/// One instrument: the wheel of a keyboard to expression and, falling, to a tone in Hz; breath to nothing.
+Ensemble small() {
+    Ensemble ensemble;
+    Controller keys;
+    keys.id = "keys";
+    keys.name = "North keys";
+    keys.port = "north";
+    for (const auto& [id, number] : {std::pair{"wheel", 1}, {"breath", 2}, {"pedal", 11}}) {
+        ControllerControl control;
+        control.id = control.name = id;
+        control.message.number = number;
+        keys.controls.push_back(control);
+    }
+    ensemble.controllers.push_back(keys);
+    Instrument flute = test::instrument("flute", 3);
+    flute.name = "Bass flute";
+    Parameter tone = test::ccParameter("tone", 74);
+    tone.name = "Tone";
+    tone.display = {20.0, 20000.0, "Hz", Law::log, {}, {}};
+    flute.parameters = {test::ccParameter("expression", 11), tone, test::ccParameter("rasp", 21)};
+    Source wheel = makeSource(SourceKind::control);
+    wheel.controller = "keys";
+    wheel.control = "wheel";
+    flute.chains = {test::chain("swell", wheel, {test::step("bend", {0.35})},
+                                {test::branch("expression", 30, 127), test::branch("tone", 6200, 400)}),
+                    test::chain("breath", test::ccSource(2), {}, {})};
+    ensemble.instruments = {flute};
+    return ensemble;
+}
+
+}  // namespace
+
+class AssignmentsTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    void rows() {
+        const Ensemble ensemble = small();
+        const auto all = assignmentsOf(ensemble);
+        QCOMPARE(all.size(), std::size_t{5});
+        QCOMPARE(cell(ensemble, all[0], "move"), std::string("wheel"));
+        QCOMPARE(cell(ensemble, all[0], "controller"), std::string("North keys"));
+        QCOMPARE(cell(ensemble, all[0], "port"), std::string("north"));
+        QCOMPARE(cell(ensemble, all[0], "message"), std::string("CC 1"));
+        QCOMPARE(cell(ensemble, all[0], "reach"), std::string("30–127"));
+        QCOMPARE(cell(ensemble, all[0], "sends"), std::string("CC 11 on ch 3"));
+        QCOMPARE(cell(ensemble, all[1], "reach"), std::string("6.2 kHz falling to 400 Hz"));
+        QCOMPARE(cell(ensemble, all[1], "direction"), std::string("falls"));
+        QCOMPARE(cell(ensemble, all[1], "way"), std::string("eased in"));
+        // A chain without targets, a control that nothing listens to, a parameter that nothing moves.
+        QCOMPARE(cell(ensemble, all[2], "state"), std::string("leads nowhere"));
+        QCOMPARE(cell(ensemble, all[2], "controller"), std::string("North keys"));
+        QCOMPARE(cell(ensemble, all[3], "state"), std::string("unused"));
+        QCOMPARE(cell(ensemble, all[3], "move"), std::string("pedal"));
+        QCOMPARE(cell(ensemble, all[4], "state"), std::string("unmoved"));
+        QCOMPARE(cell(ensemble, all[4], "target"), std::string("rasp"));
+    }
+
+    void searching_data() {
+        QTest::addColumn<QString>("typed");
+        QTest::addColumn<QStringList>("expected");
+        const auto row = [](const char* typed, const QStringList& expected) {
+            QTest::newRow(typed) << QString::fromUtf8(typed) << expected;
+        };
+        const QString expression = "expression · wheel";
+        const QString tone = "Tone · wheel";
+        row("falls", {tone});
+        row("wheel FLUTE", {expression, tone});
+        row("flute tone wheel", {tone});
+        row("cc 1", {expression, tone});
+        row("cc 11", {expression, " · pedal"});
+        row("ch 3", {expression, tone, "rasp · "});
+        row("unused", {" · pedal"});
+        row("unmoved", {"rasp · "});
+        row("> 5 kHz", {tone});
+        row(">5khz", {tone});
+        row("> 7 kHz", {});
+        row("< 35 wheel", {expression});
+        row("\"eased in\" rises", {expression});
+        row("ased", {});
+        row("", {expression, tone, " · Breath", " · pedal", "rasp · "});
+    }
+    void searching() {
+        QFETCH(QString, typed);
+        QFETCH(QStringList, expected);
+        if (typed.isEmpty()) expected[2] = " · breath";
+        QCOMPARE(found(small(), typed.toUtf8().constData()), expected);
+    }
+
+    void typing_data() {
+        QTest::addColumn<QString>("column");
+        QTest::addColumn<QString>("typed");
+        QTest::addColumn<QString>("reads");
+        QTest::addColumn<QString>("complaint");
+        const auto row = [](const char* column, const char* typed, const char* reads, const char* complaint) {
+            QTest::addRow("%s %s", column, typed) << QString::fromUtf8(column) << QString::fromUtf8(typed)
+                                                  << QString::fromUtf8(reads) << QString::fromUtf8(complaint);
+        };
+        row("low", "8k", "8 kHz", "");
+        row("low", "loud", "6.2 kHz", "a number in Hz");
+        row("high", "100/2", "50 Hz", "");
+        row("direction", "rises", "rises", "");
+        row("direction", "sideways", "falls", "it rises or falls");
+        row("state", "off", "off", "");
+        row("state", "only in hand", "only in hand", "");
+        row("state", "maybe", "on", "on, off, or only in hand");
+        row("locked", "locked", "locked", "");
+        row("chain", "Dusk", "Dusk", "");
+        row("chain", " ", "swell", "a chain needs a name");
+        row("channel", "4", "any", "it follows a control of a controller, whose message is said in Gear");
+    }
+    void typing() {
+        QFETCH(QString, column);
+        QFETCH(QString, typed);
+        QFETCH(QString, reads);
+        QFETCH(QString, complaint);
+        Ensemble ensemble = small();
+        const Ensemble before = ensemble;
+        const AssignmentId id = idOf(assignmentsOf(ensemble)[1]);
+        const AssignmentColumn& at = *findAssignmentColumn(column.toStdString());
+        const auto why = at.set(ensemble, id, typed.toStdString());
+        QCOMPARE(QString::fromStdString(why.value_or("")), complaint);
+        QCOMPARE(QString::fromStdString(at.text(ensemble, assignmentsOf(ensemble)[1])), reads);
+        QVERIFY(complaint.isEmpty() || ensemble == before);
+    }
+    void typingAMessage() {
+        Ensemble ensemble = small();
+        const AssignmentId id = idOf(assignmentsOf(ensemble)[2]);
+        const AssignmentColumn& message = *findAssignmentColumn("message");
+        QVERIFY(!message.set(ensemble, id, "cc 11"));
+        QCOMPARE(ensemble.instruments[0].chains[1].source.number, 11);
+        // Then it is the pedal's, and breath is free.
+        QCOMPARE(cell(ensemble, assignmentsOf(ensemble)[2], "move"), std::string("pedal"));
+        QCOMPARE(cell(ensemble, assignmentsOf(ensemble)[3], "move"), std::string("breath"));
+        QVERIFY(message.set(ensemble, id, "cc 900"));
+        QVERIFY(message.set(ensemble, id, "articulation"));
+        QVERIFY(!findAssignmentColumn("channel")->set(ensemble, id, "ch 12"));
+        QCOMPARE(cell(ensemble, assignmentsOf(ensemble)[2], "channel"), std::string("ch 12"));
+        QVERIFY(findAssignmentColumn("channel")->set(ensemble, id, "17"));
+        // What is gone is said.
+        ensemble.instruments[0].chains.clear();
+        for (const AssignmentColumn& column : assignmentColumns()) {
+            if (column.set != nullptr && column.key != "locked")
+                QCOMPARE(*column.set(ensemble, id, "x"), std::string("it is not there any more"));
+        }
+    }
+
+    void sorting() {
+        const Ensemble ensemble = small();
+        auto all = assignmentsOf(ensemble);
+        const auto by = [&](const char* column) {
+            std::stable_sort(all.begin(), all.end(), [&](const Assignment& one, const Assignment& other) {
+                return standsBefore(ensemble, *findAssignmentColumn(column), one, other);
+            });
+            return cell(ensemble, all[0], "target");
+        };
+        QCOMPARE(by("low"), std::string("expression"));
+        QCOMPARE(by("high"), std::string("expression"));
+        QCOMPARE(by("target"), std::string());
+        QCOMPARE(by("direction"), std::string());
+    }
+
+    /// In documents that nobody prepared: every branch is a row, and only one; every control and parameter is
+    /// in some row; ids name their rows; and what a cell says, typed into it, changes nothing.
+    void anyEnsemble_data() {
+        QTest::addColumn<int>("seed");
+        QTest::newRow("the demo") << 0;
+        for (int seed = 1; seed <= 60; ++seed) QTest::addRow("random %d", seed) << seed;
+    }
+    void anyEnsemble() {
+        QFETCH(int, seed);
+        const Ensemble ensemble =
+            seed == 0 ? demo() : test::RandomWorld(static_cast<std::uint32_t>(seed)).ensemble();
+        const auto all = assignmentsOf(ensemble);
+        std::set<AssignmentId> ids;
+        std::set<const void*> seen;
+        for (const Assignment& row : all) {
+            const AssignmentId id = idOf(row);
+            QVERIFY(ids.insert(id).second);
+            if (row.leads() != nullptr) QVERIFY(seen.insert(row.leads()).second);
+            seen.insert(row.target.parameter);
+            seen.insert(row.control);
+            Ensemble typed = ensemble;
+            QVERIFY((branchOf(typed, id) != nullptr) == (row.leads() != nullptr));
+            for (const AssignmentColumn& column : assignmentColumns()) {
+                const std::string text = column.text(ensemble, row);
+                if (text.empty()) continue;
+                if (column.set != nullptr) {
+                    const auto why = column.set(typed, id, text);
+                    const auto after = assignmentsOf(typed);
+                    const auto same = std::find_if(after.begin(), after.end(), [&id](const Assignment& each) {
+                        return idOf(each) == id;
+                    });
+                    QVERIFY(same != after.end());
+                    QVERIFY2(why || column.text(typed, *same) == text,
+                             qPrintable(QString::fromStdString(std::string(column.key) + ": " + text)));
+                    typed = ensemble;
+                }
+                if (text.find('"') == std::string::npos)
+                    QVERIFY2(isFound(assignmentSearch("\"" + text + "\""), ensemble, row), text.c_str());
+            }
+        }
+        forEachChain(ensemble, [&](const Chain& chain, const Instrument*) {
+            for (const Branch& branch : chain.branches) QVERIFY(seen.contains(&branch));
+        });
+        for (const Instrument& instrument : ensemble.instruments) {
+            for (const Parameter& parameter : instrument.parameters) QVERIFY(seen.contains(&parameter));
+        }
+    }
+};
+
+QTEST_APPLESS_MAIN(AssignmentsTest)
+#include "assignments.moc"

@@ -14,6 +14,7 @@
 
 namespace mellow::app {
 
+class Beside;
 class Reuse;
 class TakeStore;
 class TakeWork;
@@ -33,6 +34,9 @@ struct Workspace {
     std::function<void(const QString& sentence)> tell;
     /// The same of what is of use for the moment only: it goes when another page is shown.
     std::function<void(const QString& sentence)> hint;
+    /// What lies in files beside the document goes along from now on when it is saved; it must outlive the
+    /// window's last save.
+    std::function<void(Beside& beside)> keepBeside;
     /// Selects what an address names, on the page that can show it.
     std::function<void(const Address& address)> show;
 };

@@ -96,6 +96,7 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
                  takes_,
                  [this](const QString& sentence) { notice_->say(sentence); },
                  [this](const QString& sentence) { notice_->hint(sentence); },
+                 [this](Beside& beside) { files_->carry(beside); },
                  [this](const Address& address) { selection_.go(address); }},
       manners_(new Manners(*this)),
       notice_(new NoticeBar),
@@ -108,7 +109,7 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
       details_(new QStackedWidget),
       keys_(new PracticeKeys) {
     speakEnglish();
-    files_->carry(takeFiles_);
+    workspace_.keepBeside(takeFiles_);
     setAcceptDrops(true);
     setMinimumSize(1000, 640);
     manners_->giveKeyboardTo(&keys_->keyboard());

@@ -1,4 +1,4 @@
-// The list of pages. A new one is a folder beside this file, its alternative of Address, and a row here.
+// The list of pages. A new one is a folder of app/pages, its alternative of Address, and a row here.
 #include <array>
 
 #include "app/pages/chains/chains_page.h"

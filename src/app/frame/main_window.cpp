@@ -1,7 +1,6 @@
 // The frame around the pages: header, ensemble, practice keys, menus, and what concerns the whole window.
 // Building is in the order in which one sees it.
 #include "app/frame/main_window.h"
-#include "app/live/in_hand.h"
 
 #include <QApplication>
 #include <QCloseEvent>
@@ -9,9 +8,7 @@
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QInputDialog>
-#include <QLineEdit>
 #include <QMenuBar>
-#include <QMessageBox>
 #include <QMimeData>
 #include <QPointer>
 #include <QStyle>
@@ -20,32 +17,28 @@
 #include <algorithm>
 #include <ctime>
 
-#include "app/acts/draw_dialog.h"
 #include "app/acts/reuse/reuse.h"
-#include "app/document/versions_dialog.h"
 #include "app/frame/checks_dialog.h"
+#include "app/frame/dropping.h"
+#include "app/frame/header_feed.h"
 #include "app/frame/help_window.h"
 #include "app/frame/just_now.h"
+#include "app/frame/menus.h"
 #include "app/ground/aside.h"
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
+#include "app/live/in_hand.h"
 #include "app/takes/midi_file.h"
-#include "app/takes/unsaved_dialog.h"
 #include "app/widgets/accessible.h"
 #include "app/widgets/manners.h"
-#include "app/widgets/popover.h"
 #include "core/files/files.h"
 #include "core/store/ensemble_json.h"
-#include "core/store/part_json.h"
 
 namespace mellow::app {
 
 namespace {
 
 constexpr int leastLeft = 178;  // px, of what stands on the left, without its margins
-
-constexpr double plainFonts = 1.0;
-constexpr double largeFonts = 1.25;
 
 /// What this thread has had of the processor, in milliseconds.
 double processorTime() {
@@ -107,6 +100,7 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
       transport_(new Transport(document_, takes_)),
       pages_(new QStackedWidget),
       details_(new QStackedWidget),
+      dropping_(new Dropping(workspace_, *files_, *pages_, this)),
       keys_(new PracticeKeys) {
     speakEnglish();
     workspace_.keepBeside(takeFiles_);
@@ -115,17 +109,14 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
     manners_->giveKeyboardTo(&keys_->keyboard());
     buildPages();
     buildCenter();
-    buildMenus();
+    menuActs_ = new Menus(*menus_, *this);
     connectAll();
     restoreGeometry(settings_.value(QStringLiteral("window/geometry")).toByteArray());
     shareColumns_ = !columns_->restoreState(settings_.value(QStringLiteral("window/columns")).toByteArray());
     keysShown_ = settings_.value(QStringLiteral("window/keys"), true).toBool();
     keysAnyway_ = settings_.value(QStringLiteral("window/keysAnyway"), false).toBool();
-    refreshTitle();
-    showPorts();
-    header_->showRates(live_.inRate(), live_.outRate());
-    showTempo();
-    header_->showHand({});
+    headerFeed_ = new HeaderFeed(*header_, document_, live_, *notice_, *this);
+    showKeysInHand();
     followSelection();
     if (!live_.machineTrouble().isEmpty()) notice_->say(live_.machineTrouble());
 }
@@ -190,7 +181,6 @@ void MainWindow::layStripOver() {
     strip_->raise();
 }
 
-/// Shows or folds away the practice keys: there, and on all pages that want them, or on those that do not.
 void MainWindow::showKeys(bool shown) {
     const auto* page = static_cast<const Page*>(pages_->currentWidget());
     (page->wantsKeys() ? keysShown_ : keysAnyway_) = shown;
@@ -247,12 +237,7 @@ QWidget* MainWindow::buildTop() {
 
 void MainWindow::connectAll() {
     connect(&document_, &Document::replaced, &selection_, &Selection::forget);
-    connect(&document_, &Document::changed, this, &MainWindow::refreshTitle);
-    connect(&document_, &Document::stateChanged, this, &MainWindow::refreshTitle);
     connect(&selection_, &Selection::changed, this, &MainWindow::followSelection);
-    connect(&live_, &Live::ratesChanged, this,
-            [this] { header_->showRates(live_.inRate(), live_.outRate()); });
-    connect(&live_, &Live::statusChanged, this, &MainWindow::showPorts);
     connect(&live_, &Live::happened, this, [this](const io::Happening& happening) {
         if (!happening.out && midi::isChannelStatus(happening.message.data[0]))
             keys_->showMessage(happening.message.bytes());
@@ -279,52 +264,25 @@ void MainWindow::connectAll() {
     connect(&header_->ports(), &PortsPill::portsAsked, this,
             [this] { selection_.go(selection_.lastOn(GearPlace{})); });
     connect(header_, &Header::silenceAsked, this, &MainWindow::silence);
-    connect(header_, &Header::tempoTapped, this, &MainWindow::tapTempo);
     connect(header_, &Header::checksAsked, this, &MainWindow::showChecks);
-    connect(header_, &Header::titleAsked, this, &MainWindow::nameEnsemble);
-    connect(&document_, &Document::findingsChanged, this, [this] {
-        const auto& findings = document_.findings();
-        header_->showTroubles(
-            static_cast<int>(std::count_if(findings.begin(), findings.end(), [](const Finding* found) {
-                return found->severity == Severity::trouble;
-            })));
-    });
     connect(&live_, &Live::troubled, this, [this](const QString& sentence) { notice_->say(sentence); });
-    connect(&live_, &Live::tempoChanged, this, &MainWindow::showTempo);
-    connect(&document_, &Document::changed, this, &MainWindow::showTempo);
-    connect(&live_, &Live::movedAtAGlance, this, &MainWindow::showHand);
-    connect(&document_, &Document::changed, this, &MainWindow::showHand);
+    connect(&live_, &Live::movedAtAGlance, this, &MainWindow::showKeysInHand);
+    connect(&document_, &Document::changed, this, &MainWindow::showKeysInHand);
+    connect(dropping_, &Dropping::pageAsked, this,
+            [this](int page) { showPage(static_cast<std::size_t>(page)); });
     connect(strip_, &Strip::changed, this, [this] {
         if (isWhole_) layStripOver();
     });
     qApp->installEventFilter(this);
 }
 
-/// With whom it comes from, or for whom it waits.
-void MainWindow::showTempo() {
-    const Follow follows = document_.ensemble().tempo.follow;
-    const QString followed = follows == Follow::clock ? tr("clock") : tr("transport");
-    QString from;
-    switch (live_.tempoFrom()) {
-        case engine::TempoFrom::document:
-            if (follows != Follow::none) from = tr("waits for %1").arg(followed);
-            break;
-        case engine::TempoFrom::file:
-            from = tr("take");
-            break;
-        case engine::TempoFrom::followed:
-            from = followed;
-            break;
-    }
-    header_->showTempo(live_.tempo(), from);
+/// What the keys mean to those in hand.
+void MainWindow::showKeysInHand() {
+    keys_->keyboard().show(keysInHand(document_.ensemble(), live_));
 }
 
-void MainWindow::showHand() {
-    const Ensemble& ensemble = document_.ensemble();
-    const bool chooses = ensemble.inHand || !ensemble.sections.empty() || !ensemble.handOrder.empty();
-    const QString who = chooses ? whoIsInHand(ensemble, live_) : QString();
-    if (std::exchange(shownHand_, who) != who) header_->showHand(who);
-    keys_->keyboard().show(keysInHand(ensemble, live_));
+Page& MainWindow::page(std::size_t place) {
+    return *static_cast<Page*>(pages_->widget(static_cast<int>(place)));
 }
 
 void MainWindow::showHelp(const QString& page) {
@@ -348,16 +306,15 @@ void MainWindow::putToRest() {
     putting_.rest(whoseOf(selection_.now(), DrawScope::selected));
 }
 
-void MainWindow::tapTempo() {
-    QElapsedTimer& clock = sinceFirstTap_;
-    if (!clock.isValid()) clock.start();
-    const auto tempo = taps_.tap(clock.nsecsElapsed() / 1000);
-    if (!tempo) {
-        tapGesture_ = Document::newGesture();
-        return;
-    }
-    document_.edit(
-        tr("Tap the tempo"), [bpm = *tempo](Ensemble& e) { e.tempo.bpm = bpm; }, tapGesture_);
+void MainWindow::nameEnsemble() {
+    headerFeed_->nameEnsemble(header_);
+}
+
+/// While something is being learned Esc ends that, and only that.
+void MainWindow::escape() {
+    if (reach_.isOn()) return reach_.cancel();
+    if (learn_.isOn()) return learn_.stop();
+    if (!manners_->closeWhatEscapeCloses()) silence();
 }
 
 void MainWindow::silence() {
@@ -441,10 +398,7 @@ void MainWindow::followSelection() {
         manners_->giveKeyboardTo(picture != nullptr ? picture : &keys_->keyboard());
         manners_->goHome();
     }
-    for (std::size_t page = 0; page < pageActions_.size(); ++page) {
-        for (QAction* action : pageActions_[page])
-            action->setVisible(static_cast<int>(page) == pages_->currentIndex());
-    }
+    menuActs_->followPage(shownPage());
 }
 
 void MainWindow::showPage(std::size_t page) {
@@ -453,151 +407,6 @@ void MainWindow::showPage(std::size_t page) {
     selection_.go(selection_.lastOn(pageRows()[page].address()));
     static_cast<Page*>(pages_->currentWidget())->begin();
     header_->showPage(static_cast<int>(page));
-}
-
-QAction* MainWindow::add(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
-                         std::function<void()> act) {
-    auto* action = menu->addAction(text);
-    action->setShortcut(keys);
-    action->setToolTip(tip);
-    action->setStatusTip(tip);
-    connect(action, &QAction::triggered, this, [act = std::move(act)] { act(); });
-    return action;
-}
-
-void MainWindow::buildMenus() {
-    buildFileMenu();
-    auto* edit = menus_->addMenu(tr("&Edit"));
-    auto* undo = document_.undoStack().createUndoAction(this, tr("Undo"));
-    undo->setShortcut(QKeySequence::Undo);
-    auto* redo = document_.undoStack().createRedoAction(this, tr("Redo"));
-    redo->setShortcuts({QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), QKeySequence(Qt::CTRL | Qt::Key_Y)});
-    edit->addActions({undo, redo});
-    edit->addSeparator();
-    addPageActions(*edit);
-    auto* play = menus_->addMenu(tr("&Play"));
-    add(play, tr("&Play or stop"), {}, tr("Play the take through the chains, or stop"), [this] {
-        togglePlay();
-    })->setShortcuts({QKeySequence(Qt::Key_Space), QKeySequence(Qt::Key_F5)});
-    add(play, tr("&Record or end"), QKeySequence(Qt::Key_F3),
-        tr("Record what is played into a take, or end it"), [this] { takes_.recording.toggle(); });
-    add(play, tr("&Silence all"), QKeySequence(Qt::Key_Escape), tr("End every note"), [this] {
-        // While something is being learned Esc ends that, and only that.
-        if (reach_.isOn()) return reach_.cancel();
-        if (learn_.isOn()) return learn_.stop();
-        if (!manners_->closeWhatEscapeCloses()) silence();
-    });
-    play->addSeparator();
-    add(play, tr("Put to &rest"), QKeySequence(Qt::Key_F7),
-        tr("Send the targets of what is selected to their resting values"), [this] { putToRest(); });
-    add(play, tr("Put &everything to rest"), QKeySequence(Qt::SHIFT | Qt::Key_F7),
-        tr("Send every target of every instrument to its resting value"), [this] { putting_.rest(Whose{}); });
-    add(play, tr("&Draw values…"), QKeySequence(Qt::Key_F9),
-        tr("Send targets to values drawn inside their reach; the same seed draws the same again"),
-        [this] { (new DrawDialog(workspace_, putting_, this))->show(); });
-    play->addSeparator();
-    add(play, tr("&Tap the tempo"), QKeySequence(Qt::Key_F6), tr("Tap the beats to set the tempo"),
-        [this] { tapTempo(); });
-    buildViewMenu();
-    auto* help = menus_->addMenu(tr("&Help"));
-    add(help, tr("&Help for this page"), QKeySequence(Qt::Key_F1),
-        tr("What can be done on the page that is shown"),
-        [this] { showHelp(toQt(pageRows()[static_cast<std::size_t>(pages_->currentIndex())].id)); });
-    add(help, tr("&First steps"), {}, tr("From nothing to a moving meter"),
-        [this] { showHelp(QStringLiteral("first")); });
-    add(help, tr("&Shortcuts"), QKeySequence(Qt::SHIFT | Qt::Key_F1), tr("Every key, and what it does"),
-        [this] { showHelp(QStringLiteral("shortcuts")); });
-    help->addSeparator();
-    add(help, tr("&About Mellow Lever"), {}, tr("What this is"), [this] {
-        QMessageBox::about(this, tr("About Mellow Lever"),
-                           tr("Mellow Lever %1\n\nTurns what hands do into what instruments want.\nMIT "
-                              "licence. Fonts: Manrope and B612 (SIL Open Font License).")
-                               .arg(QApplication::applicationVersion()));
-    });
-}
-
-/// What a page can do stands in the Edit menu or in menus of its own, while the page is shown.
-void MainWindow::addPageActions(QMenu& edit) {
-    for (int page = 0; page < pages_->count(); ++page) {
-        QList<QAction*> all;
-        for (const PageActions& part : static_cast<Page*>(pages_->widget(page))->actions()) {
-            QMenu* menu = part.menu.isEmpty() ? &edit : menus_->addMenu(part.menu);
-            menu->addActions(part.actions);
-            all << part.actions;
-            if (menu != &edit) all << menu->menuAction();
-        }
-        pageActions_.push_back(all);
-    }
-}
-
-void MainWindow::buildFileMenu() {
-    auto* file = menus_->addMenu(tr("&File"));
-    add(file, tr("&New ensemble"), QKeySequence::New, tr("Begin an empty ensemble"),
-        [this] { newEnsemble(); });
-    add(file, tr("Na&me the ensemble…"), {}, tr("Change its name, which the header shows"),
-        [this] { nameEnsemble(header_); });
-    add(file, tr("New from a &template…"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_N),
-        tr("Begin with an ensemble of your own making"), [this] { files_->findTemplate(header_); });
-    add(file, tr("&Open…"), QKeySequence::Open, tr("Open an ensemble"), [this] { files_->open(); });
-    QMenu* recent = file->addMenu(tr("Open &recent"));
-    connect(recent, &QMenu::aboutToShow, this, [this, recent] { files_->fillRecent(*recent); });
-    files_->fillRecent(*recent);
-    add(file, tr("Open the &demo"), {}, tr("Open The Tin Observatory"), [this] {
-        if (files_->mayLose()) openDemo();
-    });
-    file->addSeparator();
-    add(file, tr("&Save"), QKeySequence::Save, tr("Save the ensemble"), [this] { files_->save(); });
-    add(file, tr("Save &as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), tr("Save under another name"),
-        [this] { files_->saveAs(); });
-    add(file, tr("Keep as a te&mplate…"), {}, tr("New ensembles can begin as this one is"),
-        [this] { files_->keepTemplate(); });
-    add(file, tr("Earlier &versions…"), {}, tr("See what was saved before, and go back to it"),
-        [this] { VersionsDialog(document_, this).exec(); });
-    add(file, tr("Recordin&gs never saved…"), {},
-        tr("Recordings of ensembles that were closed without being saved: take them in, or clear them away"),
-        [this] { UnsavedDialog(document_, takes_, this).exec(); });
-    file->addSeparator();
-    add(file, tr("&Quit"), QKeySequence::Quit, tr("Leave Mellow Lever"), [this] { close(); });
-}
-
-void MainWindow::buildViewMenu() {
-    auto* view = menus_->addMenu(tr("&View"));
-    for (std::size_t page = 0; page < pageRows().size(); ++page) {
-        const QString title = pageRows()[page].title();
-        add(view, title, QKeySequence(Qt::CTRL | static_cast<Qt::Key>(Qt::Key_1 + static_cast<int>(page))),
-            tr("Show the page %1").arg(title), [this, page] { showPage(page); });
-    }
-    view->addSeparator();
-    add(view, tr("All &checks…"), QKeySequence(Qt::Key_F4),
-        tr("Everything that checks found, with its cures"), [this] { showChecks(); });
-    auto* keysAction =
-        add(view, tr("Practice &keys"), QKeySequence(Qt::Key_F8), tr("Show or fold away the practice keys"),
-            [this] { showKeys(keys_->isHidden()); });
-    keysAction->setCheckable(true);
-    view->addSeparator();
-    const auto scale = [this] {
-        return settings_.value(QStringLiteral("theme/scale"), plainFonts).toDouble();
-    };
-    add(view, tr("&Dusk"), {}, tr("The dark theme"),
-        [this, scale] { useTheme(QStringLiteral("Dusk"), scale()); });
-    add(view, tr("&Linen"), {}, tr("The light theme"),
-        [this, scale] { useTheme(QStringLiteral("Linen"), scale()); });
-    auto* larger =
-        add(view, tr("Larger &fonts"), {}, tr("Fonts a quarter larger; takes full effect at the next start"),
-            [this, scale] { useTheme(theme().name, scale() > plainFonts ? plainFonts : largeFonts); });
-    larger->setCheckable(true);
-    connect(view, &QMenu::aboutToShow, this, [this, keysAction, larger, scale] {
-        keysAction->setChecked(!keys_->isHidden());
-        larger->setChecked(scale() > plainFonts);
-    });
-}
-
-void MainWindow::useTheme(const QString& name, double scale) {
-    settings_.setValue(QStringLiteral("theme/name"), name);
-    settings_.setValue(QStringLiteral("theme/scale"), scale);
-    applyTheme(*qApp, name == QLatin1String("Linen") ? linenTheme() : duskTheme(), scale);
-    const QList<QWidget*> children = findChildren<QWidget*>();
-    for (QWidget* child : children) child->update();
 }
 
 void MainWindow::openDemo() {
@@ -614,46 +423,6 @@ void MainWindow::openDemo() {
 
 void MainWindow::newEnsemble() {
     if (files_->begin()) selection_.set({});
-}
-
-/// Where its name is shown.
-void MainWindow::nameEnsemble(QWidget* at) {
-    if (document_.isReadOnly()) return;
-    auto* open = new Popover(this);
-    open->setAccessibleName(tr("The ensemble’s name"));
-    auto* field = new QLineEdit(toQt(document_.ensemble().title));
-    field->setObjectName(QStringLiteral("ensembleName"));
-    field->setAccessibleName(tr("The ensemble’s name"));
-    field->setMinimumWidth(scaled(260));
-    connect(field, &QLineEdit::returnPressed, open, [this, open, field] {
-        const std::string name = field->text().trimmed().toStdString();
-        if (!name.empty() && name != document_.ensemble().title)
-            document_.edit(tr("Name the ensemble"), [&name](Ensemble& e) { e.title = name; });
-        open->close();
-    });
-    open->column()->addWidget(field);
-    open->openAt(*at, at->rect());
-    field->setFocus();
-    field->selectAll();
-}
-
-void MainWindow::refreshTitle() {
-    const QString title = nameToShow(document_.ensemble().title);
-    const QString shown = document_.isReadOnly()   ? tr("%1 (only to look at)").arg(title)
-                          : document_.isModified() ? title + QStringLiteral(" *")
-                                                   : title;
-    header_->showTitle(shown, document_.path());
-    setWindowTitle((document_.isModified() ? tr("%1 * – Mellow Lever") : tr("%1 – Mellow Lever")).arg(title));
-}
-
-void MainWindow::showPorts() {
-    using Health = io::Clock::Word::Health;
-    const io::Clock::Word word = live_.portsWord();
-    header_->ports().say(word.health == Health::well  ? PortsPill::State::well
-                         : word.health == Health::ill ? PortsPill::State::ill
-                                                      : PortsPill::State::none,
-                         toQt(word.text), live_.status());
-    if (live_.rackProblem()) notice_->say(toQt(live_.rackProblem()->sentence()) + QStringLiteral("."));
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
@@ -689,46 +458,11 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
-    const QMimeData* dragged = event->mimeData();
-    if (dragged->hasUrls() || dragged->text().contains(toQt(store::partFormat)))
-        event->acceptProposedAction();
+    if (Dropping::canTake(*event->mimeData())) event->acceptProposedAction();
 }
 
 void MainWindow::dropEvent(QDropEvent* event) {
-    for (const QUrl& url : event->mimeData()->urls()) {
-        const QString path = url.toLocalFile();
-        if (path.isEmpty() || takenByPage(path)) continue;
-        path.endsWith(toQt(library::ending), Qt::CaseInsensitive) ? putPart(path) : (void)openFile(path);
-    }
-    if (!event->mimeData()->hasUrls() && event->mimeData()->hasText()) {
-        if (const auto part = store::parsePart(event->mimeData()->text().toStdString())) reuse_->put(*part);
-    }
-}
-
-/// The page that has read such a file is shown.
-bool MainWindow::takenByPage(const QString& path) {
-    for (int page = 0; page < pages_->count(); ++page) {
-        const Page::Taken taken = static_cast<Page*>(pages_->widget(page))->takeFile(path);
-        if (taken == Page::Taken::notOurs) continue;
-        if (taken == Page::Taken::taken) showPage(static_cast<std::size_t>(page));
-        return true;
-    }
-    return false;
-}
-
-void MainWindow::putPart(const QString& path) {
-    const auto part =
-        doneUnlessLeft({tr("Reading %1").arg(QFileInfo(path).fileName())}, [path]() -> Result<mellow::Part> {
-            const std::string file = QFile::encodeName(path).toStdString();
-            const auto text = files::readTextFile(file);
-            if (!text) return text.problem();
-            auto parsed = store::parsePart(*text);
-            if (!parsed) return files::inFile(file, parsed.problem());
-            return parsed;
-        });
-    if (!part) return;
-    if (!*part) return notice_->say(toQt(part->problem().sentence()));
-    reuse_->put(**part);
+    dropping_->take(*event->mimeData());
 }
 
 bool MainWindow::openHands(const QString& path) {

@@ -1,8 +1,10 @@
-// The main window: header, ensemble, the page that is shown, its details, practice keys, and the menus that
-// reach everything. What can be opened and saved is in files.h; pages are known by their rows only (page.h).
+// The main window: the frame around the page that is shown, and the owner of all that pages share.
+//
+// What stands where is arranged here. What the header says is told it by header_feed.h, the menus are made in
+// menus.h, what is dropped is taken by dropping.h, what is opened and saved is in document/files.h; pages are
+// known by their rows only (pages/page.h).
 #pragma once
 
-#include <QElapsedTimer>
 #include <QMainWindow>
 #include <QMenuBar>
 #include <QSettings>
@@ -21,11 +23,13 @@
 #include "app/widgets/notice_bar.h"
 #include "app/widgets/practice_keys.h"
 #include "app/widgets/reading_order.h"
-#include "core/takes/tap_tempo.h"
 
 namespace mellow::app {
 
+class Dropping;
+class HeaderFeed;
 class Manners;
+class Menus;
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -63,6 +67,23 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] QString noticeText() const { return notice_->text(); }
     /// Shows a page, by its place in the list.
     void showPage(std::size_t page);
+    [[nodiscard]] std::size_t shownPage() const { return static_cast<std::size_t>(pages_->currentIndex()); }
+    Page& page(std::size_t place);
+
+    // What the menus do.
+    Workspace& workspace() { return workspace_; }
+    Header& header() { return *header_; }
+    HeaderFeed& headerFeed() { return *headerFeed_; }
+    void nameEnsemble();
+    void showHelp(const QString& page);
+    void showChecks();
+    /// Shows or folds away the practice keys: there, and on all pages that want them, or on those that do
+    /// not.
+    void showKeys(bool shown);
+    void putToRest();
+    /// Closes or ends what wants Esc just now, and else silences all.
+    void escape();
+    void silence();
 
  signals:
     /// The first picture is on the screen.
@@ -79,37 +100,18 @@ class MainWindow : public QMainWindow {
     void paintEvent(QPaintEvent* event) override;
 
  private:
+    void showKeysInHand();
     QWidget* buildLeft();
     QWidget* onLeft(QWidget* widget);
     void giveRoom();
     void showWhole(bool whole);
     QWidget* buildTop();
     void layStripOver();
-    void showKeys(bool shown);
-    void showHand();
     QWidget* buildRight();
     void buildPages();
     void buildCenter();
     void connectAll();
-    void buildMenus();
-    void buildFileMenu();
-    void buildViewMenu();
-    void addPageActions(QMenu& edit);
-    QAction* add(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
-                 std::function<void()> act);
-    void silence();
-    void showPorts();
-    void showTempo();
-    void putToRest();
-    void showChecks();
-    void showHelp(const QString& page);
-    void tapTempo();
-    void putPart(const QString& path);
-    bool takenByPage(const QString& path);
     void followSelection();
-    void nameEnsemble(QWidget* at);
-    void refreshTitle();
-    void useTheme(const QString& name, double scale);
 
     Document document_;
     Selection selection_;
@@ -124,9 +126,6 @@ class MainWindow : public QMainWindow {
     TakeWork takes_;
     Workspace workspace_;
     QSettings settings_;
-    TapTempo taps_;
-    QElapsedTimer sinceFirstTap_;
-    Gesture tapGesture_ = 0;
     bool firstPaint_ = true;
     bool shareColumns_ = true;
 
@@ -143,17 +142,17 @@ class MainWindow : public QMainWindow {
     QStackedWidget* left_ = nullptr;
     QWidget* ensembleSide_ = nullptr;
     std::vector<QWidget*> lefts_;  ///< one a page; nullptr: the ensemble
-    QString shownHand_;
-    bool isWhole_ = false;     ///< the page has the whole screen
-    bool keysShown_ = true;    ///< where the page wants them
-    bool keysAnyway_ = false;  ///< where it does not
+    bool isWhole_ = false;         ///< the page has the whole screen
+    bool keysShown_ = true;        ///< where the page wants them
+    bool keysAnyway_ = false;      ///< where it does not
     bool wasMaximized_ = false;
     QStackedWidget* pages_;
     QStackedWidget* details_;
+    Dropping* dropping_;
+    HeaderFeed* headerFeed_ = nullptr;
+    Menus* menuActs_ = nullptr;
     EnsembleList* ensemble_ = nullptr;
     PracticeKeys* keys_;
-    /// Actions that are there while a page is shown, by page.
-    std::vector<QList<QAction*>> pageActions_;
 };
 
 }  // namespace mellow::app

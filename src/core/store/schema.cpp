@@ -224,9 +224,35 @@ Json selectSchema() {
     return schema;
 }
 
-template<Described... Structs>
-void addStructs(Json& definitions) {
-    ((definitions[std::string(Keys<Structs>::name)] = structSchema<Structs>()), ...);
+template<Described Struct>
+void addWhatIsIn(Json& definitions);
+
+/// A struct, and all that is in it; what has a schema of its own kind, as a source has, is left to that.
+template<class Thing>
+void addType(Json& definitions) {
+    constexpr bool isLeaf = std::is_same_v<Thing, Source> || std::is_same_v<Thing, Step> ||
+                            std::is_same_v<Thing, Message> || std::is_same_v<Thing, std::string>;
+    if constexpr (isLeaf) {
+        return;
+    } else if constexpr (Described<Thing>) {
+        Json& schema = definitions[std::string(Keys<Thing>::name)];
+        if (!schema.is_null()) return;
+        schema = structSchema<Thing>();
+        addWhatIsIn<Thing>(definitions);
+    } else if constexpr (requires { typename Thing::value_type; }) {
+        addType<typename Thing::value_type>(definitions);
+    }
+}
+template<class Struct, class Member>
+void addMember(Json& definitions, const Key<Struct, Member>&) {
+    addType<typename Inner<Member>::Type>(definitions);
+}
+template<class Struct>
+void addMember(Json&, const PairKey<Struct>&) {}
+
+template<Described Struct>
+void addWhatIsIn(Json& definitions) {
+    forEachKey<Struct>([&](const auto& key) { addMember(definitions, key); });
 }
 
 Json definitions() {
@@ -241,9 +267,7 @@ Json definitions() {
     all["controlMessage"] = messageSchema(controlKinds());
     all["source"] = sourceSchema();
     all["step"] = stepSchema();
-    addStructs<Controller, ControllerControl, TieLine, Instrument, Input, Output, Pass, Parameter, Display,
-               Articulation, Chain, Fan, Branch, BranchWindow, Tempo, Section, Desk, DeskPage, DeskElement,
-               ZoneSettings, KeptTake>(all);
+    addWhatIsIn<Ensemble>(all);
     all["select"] = selectSchema();
     all["fan"]["if"] = {{"required", {"mode"}}, {"properties", {{"mode", {{"const", "chosen"}}}}}};
     all["fan"]["then"] = {{"required", {"by"}}};

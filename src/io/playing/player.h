@@ -1,7 +1,8 @@
 // The player: an engine that plays live, and the seam between the two sides of the program.
 //
-// On the editing side a window, or a test, hands over ensembles, presses practice keys, starts a take, and
-// watches. On the playing side one thread (JACK's, or the clock's) calls cycle() again and again. Between
+// On the editing side a session, or a test, hands over ensembles, presses practice keys, starts a take, and
+// watches; threads of its own may lend it names and wake its clock, under locks that the playing side never
+// takes. On the playing side one thread (JACK's, or the clock's) calls cycle() again and again. Between
 // them stand an atomic pointer for the program to play next, a ring of commands one way, and a ring of what
 // happened the other way. The playing side takes no lock and allocates nothing.
 //

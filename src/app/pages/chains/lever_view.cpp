@@ -18,34 +18,17 @@
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
 #include "app/pages/chains/quiet.h"
+#include "app/pages/chains/rail_contents.h"
 #include "app/widgets/popover.h"
 #include "app/widgets/reading_order.h"
 #include "app/widgets/step_picker.h"
 #include "core/describe/sentence.h"
-#include "core/midi/message.h"
 #include "core/model/law.h"
 #include "core/model/resolve.h"
-#include "core/text/calculation.h"
-#include "core/text/numbers.h"
 
 namespace mellow::app {
 
 namespace {
-
-/// A place on a source's travel in words: its raw value, or per cent where it has none.
-QString placeText(const Source& source, double position) {
-    const int max = maxOf(source);
-    if (max == 0) return QString::number(std::lround(position * 100)) + QStringLiteral(" %");
-    const int raw = encode(scaleOf(source), clampPosition(position), max);
-    return QString::number(source.kind == SourceKind::bend ? raw - midi::bendCentre : raw);
-}
-
-/// The trunk's window, which the grips of the source's rail move: the first step, when it is one.
-const Step* firstWindow(const Chain& chain) {
-    const bool there =
-        !chain.steps.empty() && chain.steps.front().on && chain.steps.front().kind->name == "window";
-    return there ? &chain.steps.front() : nullptr;
-}
 
 void clear(QLayout* layout) {
     while (QLayoutItem* item = layout->takeAt(0)) {
@@ -70,16 +53,14 @@ LeverView::LeverView(Workspace& workspace, QWidget* parent)
       ribbon_(new QPushButton(this)),
       findings_(new FindingsView(workspace.document)),
       body_(new QWidget(this)),
-      empty_(new QWidget(this)),
-      emptyText_(new QLabel),
-      emptyAct_(new QPushButton),
+      empty_(new EmptyLever(workspace, this)),
       source_(new Rail(Rail::Side::source)),
       picture_(new ResponsePicture),
       figuresTitle_(new QLabel(tr("Response"))),
       figures_(new MovingText(tr("switched off"))),
-      chips_(new QWidget),
-      chipRow_(new FlowLayout(scaled(6))),
-      targetArea_(new QWidget) {
+      chips_(new StepChips),
+      targetArea_(new QWidget),
+      edits_(workspace) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(scaled(12), scaled(10), scaled(10), scaled(6));
     column->setSpacing(scaled(6));
@@ -94,7 +75,6 @@ LeverView::LeverView(Workspace& workspace, QWidget* parent)
            "lane, or the instrument’s own panel. A click locks it where it is (Ctrl+F)."));
     connect(ribbon_, &QPushButton::clicked, this, [this] { workspace_.touched.setFollower(std::nullopt); });
     connect(&workspace_.touched, &Touched::changed, this, &LeverView::showRibbon);
-    buildEmpty();
     column->addWidget(empty_, 1);
     column->addWidget(body_, 1);
     // Beside the steps, where it comes and goes and moves nothing.
@@ -114,8 +94,6 @@ LeverView::LeverView(Workspace& workspace, QWidget* parent)
     head->addWidget(figuresTitle_);
     head->addStretch(1);
     head->addWidget(figures_);
-    chips_->setLayout(chipRow_);
-    chips_->setObjectName(QStringLiteral("chips"));
     response->setSpacing(scaled(6));
     response->addSpacing(scaled(8));
     response->addLayout(head);
@@ -136,8 +114,13 @@ LeverView::LeverView(Workspace& workspace, QWidget* parent)
     connect(findings_, &FindingsView::placeAsked, this,
             [this](const Place& place) { workspace_.show(addressOf(document_.ensemble(), place)); });
     connect(source_, &Rail::picked, this, [this] { select(Part::source, 0); });
-    connect(source_, &Rail::moved, this, &LeverView::moveSource);
-    connect(source_, &Rail::typed, this, &LeverView::typeSource);
+    connect(source_, &Rail::moved, this,
+            [this](double low, double high, Gesture g) { edits_.moveSource(low, high, g); });
+    connect(source_, &Rail::typed, this, [this](Rail::Grip grip, const QString& typed) {
+        edits_.typeSource(grip, typed, source_->content());
+    });
+    connect(chips_, &StepChips::picked, this, [this](int step) { select(Part::step, step); });
+    connect(chips_, &StepChips::addAsked, this, &LeverView::pickStep);
     connect(picture_, &ResponsePicture::stepChanged, this, [this](const Step& step, Gesture gesture) {
         document_.edit(
             tr("Change %1")
@@ -230,50 +213,6 @@ void LeverView::showParameter(const Rail& rail) {
     open->openAt(rail, rail.endRect(true).toAlignedRect());
 }
 
-void LeverView::buildEmpty() {
-    auto* column = new QVBoxLayout(empty_);
-    emptyText_->setAlignment(Qt::AlignCenter);
-    emptyText_->setWordWrap(true);
-    emptyText_->setProperty("role", "help");
-    emptyAct_->setObjectName(QStringLiteral("emptyAct"));
-    column->addStretch(1);
-    column->addWidget(emptyText_);
-    column->addSpacing(scaled(8));
-    column->addWidget(emptyAct_, 0, Qt::AlignHCenter);
-    emptyLearn_ = new QPushButton(tr("Or learn: move a control"));
-    auto* learn = emptyLearn_;
-    learn->setObjectName(QStringLiteral("emptyLearn"));
-    learn->setToolTip(tr("The control that you move becomes the source of a new chain (L)"));
-    connect(learn, &QPushButton::clicked, this, [this] { workspace_.learn.start(); });
-    column->addSpacing(scaled(4));
-    column->addWidget(learn, 0, Qt::AlignHCenter);
-    column->addStretch(1);
-    connect(emptyAct_, &QPushButton::clicked, this, [this] {
-        if (chainsOf(document_.ensemble(), selection_.now()) == nullptr) {
-            workspace_.actions.addInstrument();
-        } else {
-            workspace_.actions.addChain();
-        }
-    });
-}
-
-void LeverView::showEmpty() {
-    const std::vector<Chain>* chains = chainsOf(document_.ensemble(), selection_.now());
-    const bool noChain = chains != nullptr && chains->empty();
-    const bool shared = isShared(selection_.now());
-    emptyText_->setText(
-        chains == nullptr ? tr("An ensemble begins with an instrument: something that you want to play.")
-        : !noChain        ? tr("Choose a chain above to see it as a lever.")
-        : shared
-            ? tr("No shared chain yet. A shared chain takes a control once, and leads it to any instrument, "
-                 "or to a tie line that many chains follow.")
-            : tr("No chain yet. A chain takes a control that you play and leads it to what this "
-                 "instrument listens to."));
-    emptyAct_->setText(chains == nullptr ? tr("Add an instrument") : tr("Add a chain"));
-    emptyAct_->setVisible(chains == nullptr || noChain);
-    emptyLearn_->setVisible(chains == nullptr || noChain);
-}
-
 void LeverView::resizeEvent(QResizeEvent* event) {
     QWidget::resizeEvent(event);
     shareWidth();
@@ -307,14 +246,14 @@ void LeverView::rebuild() {
     empty_->setVisible(chain == nullptr);
     showQuiet();
     showRibbon();
-    if (chain == nullptr) return showEmpty();
+    if (chain == nullptr) return empty_->follow();
     showSentence();
     const Selected& selected = selection_.now();
     picture_->showSteps(chain->steps, selected.part == Part::step ? selected.index : -1);
     earlier_ = document_.before();
     const Chain* was = earlier_ == nullptr ? nullptr : chainOf(*earlier_, selected);
     picture_->showBefore(was == nullptr || before_ != nullptr ? chain->steps : was->steps);
-    rebuildChips(*chain);
+    chips_->showSteps(shownEnsemble(), *chain, selected.part == Part::step ? selected.index : -1);
     rebuildTargets(*chain);
     refresh();
 }
@@ -402,50 +341,6 @@ void LeverView::followEdit(const Change& change) {
     if (change.inHand) showQuiet();
 }
 
-void LeverView::rebuildChips(const Chain& chain) {
-    const bool sameCount = stepChips_.size() == chain.steps.size() && shownChain_ == chain.id;
-    if (!sameCount) {
-        clear(chipRow_);
-        stepChips_.clear();
-        auto* title = new QLabel(chain.steps.empty() ? tr("No steps yet") : tr("Steps"));
-        title->setProperty("role", "section");
-        title->setFixedHeight(scaled(30));
-        chipRow_->addWidget(title);
-        for (std::size_t i = 0; i < chain.steps.size(); ++i) {
-            auto* chip = new QPushButton;
-            chip->setProperty("role", "chip");
-            chip->setCheckable(true);
-            connect(chip, &QPushButton::clicked, this,
-                    [this, i] { select(Part::step, static_cast<int>(i)); });
-            chipRow_->addWidget(chip);
-            stepChips_.push_back(chip);
-        }
-        auto* add = new QPushButton(tr("+ Step"));
-        add->setProperty("role", "add");
-        add->setObjectName(QStringLiteral("addStep"));
-        add->setToolTip(tr("Add a step behind the one that is selected, or the last (Ctrl+E)"));
-        connect(add, &QPushButton::clicked, this, [this, add] { pickStep(add); });
-        chipRow_->addWidget(add);
-        shownChain_ = chain.id;
-    }
-    for (std::size_t i = 0; i < chain.steps.size(); ++i) {
-        const QString label = chipText(chain, i);
-        if (stepChips_[i]->text() != label) {
-            stepChips_[i]->setText(label);
-            chipRow_->invalidate();
-        }
-        stepChips_[i]->setChecked(selection_.now().part == Part::step &&
-                                  selection_.now().index == static_cast<int>(i));
-        stepChips_[i]->setToolTip(QString::fromUtf8(chain.steps[i].kind->help.data(),
-                                                    static_cast<int>(chain.steps[i].kind->help.size())));
-    }
-}
-
-QString LeverView::chipText(const Chain& chain, std::size_t step) const {
-    const int max = step == 0 ? maxOf(resolved(shownEnsemble(), chain.source)) : 0;
-    return toQt(describe::stepLabel(chain.steps[step], max));
-}
-
 void LeverView::pickStep(QWidget* at) {
     const Chain* chain = chainOf(document_.ensemble(), selection_.now());
     if (chain == nullptr) return;
@@ -488,10 +383,16 @@ void LeverView::rebuildTargets(const Chain& chain) {
                 touch(branch);
             });
             connect(rail, &Rail::parameterAsked, this, [this, rail] { showParameter(*rail); });
-            connect(rail, &Rail::moved, this,
-                    [this, branch](double low, double high, Gesture g) { moveTarget(branch, low, high, g); });
-            connect(rail, &Rail::typed, this,
-                    [this, branch](Rail::Grip grip, const QString& text) { typeTarget(branch, grip, text); });
+            connect(rail, &Rail::moved, this, [this, branch, rail](double low, double high, Gesture g) {
+                const RailContent& shown = rail->content();
+                const auto moved = [](double end, double was) {
+                    return end == was ? std::nullopt : std::optional(end);
+                };
+                edits_.moveTarget(branch, moved(low, shown.low), moved(high, shown.high), g);
+            });
+            connect(rail, &Rail::typed, this, [this, branch](Rail::Grip grip, const QString& text) {
+                edits_.typeTarget(branch, grip, text);
+            });
             connect(rail, &Rail::roomChanged, this, &LeverView::shareNarrowness);
             row->addWidget(rail, 1);
             targets_.push_back(rail);
@@ -523,38 +424,6 @@ void LeverView::rebuildTargets(const Chain& chain) {
     source_->setSelected(selection_.now().part == Part::source);
 }
 
-namespace {
-
-/// Whether what steps come to in the end is where their input leads.
-bool trails(const std::vector<Step>& steps) {
-    bool smooths = false;
-    for (const Step& step : steps) {
-        if (!step.on) continue;
-        if (step.kind->recalls) return false;
-        smooths = smooths || step.kind->name == "smooth";
-    }
-    return smooths;
-}
-
-}  // namespace
-
-/// A gate or latch says on its chip whether it is on.
-void LeverView::showChipStates(const Chain& chain, const ChainReading& reading) {
-    std::size_t bit = 0;
-    for (std::size_t i = 0; i < stepChips_.size() && i < chain.steps.size(); ++i) {
-        const Step& step = chain.steps[i];
-        if (!step.on) continue;
-        const bool up = bit < 32 && (reading.stepsUp >> bit & 1) != 0;
-        ++bit;
-        const bool switches = step.kind->name == "gate" || step.kind->name == "latch";
-        if (!switches || !reading.spoken) continue;
-        const QString label = chipText(chain, i) + (up ? tr(" · on") : tr(" · off"));
-        if (stepChips_[i]->text() == label) continue;
-        stepChips_[i]->setText(label);
-        chipRow_->invalidate();
-    }
-}
-
 void LeverView::showBefore(bool held) {
     if (held == (before_ != nullptr)) return;
     before_ = held ? document_.before() : nullptr;
@@ -574,14 +443,14 @@ void LeverView::refresh() {
     const ChainReading reading = live_.reading(selection_.now().instrument, chain->id);
     const std::tuple state(reading.runs, reading.spoken, reading.control);
     if (std::exchange(state_, state) != state) showQuiet();
-    showSource(*chain, reading);
+    source_->show(sourceContent(shownEnsemble(), *chain, reading));
     for (std::size_t b = 0; b < targets_.size() && b < chain->branches.size(); ++b)
         showTarget(b, instrument, *chain, reading);
     const double goal = settledPosition(chain->steps, reading.position, reading.other);
     picture_->showOther(reading.other);
     picture_->showDot(reading.position, reading.result, trails(chain->steps) ? goal : reading.result,
                       reading.stepsUp, reading.spoken, reading.runs);
-    showChipStates(*chain, reading);
+    chips_->showStates(shownEnsemble(), *chain, reading);
     const QString figures =
         reading.runs
             ? QStringLiteral("%1 → %2").arg(reading.position, 0, 'f', 2).arg(reading.result, 0, 'f', 2)
@@ -605,95 +474,17 @@ void LeverView::shareNarrowness() {
     for (Rail* rail : targets_) rail->setNarrow(narrow);
 }
 
-void LeverView::showSource(const Chain& chain, const ChainReading& reading) {
-    const Source source = resolved(shownEnsemble(), chain.source);
-    const Step* window = firstWindow(chain);
-    // Grips stand where the window's share of the travel is, whatever the source's scale.
-    const auto shareText = [&source](double share) {
-        const int max = maxOf(source);
-        return max == 0 ? placeText(source, share)
-                        : QString::number(std::lround(share * max) -
-                                          (source.kind == SourceKind::bend ? midi::bendCentre : 0));
-    };
-    RailContent content;
-    content.name = QString::fromStdString(describe::sourceName(shownEnsemble(), chain.source));
-    content.traces = row(source.kind).origin == Origin::generator;
-    content.top = placeText(source, 1);
-    content.bottom = placeText(source, 0);
-    content.low = window != nullptr ? numberOf(*window, 0) : 0.0;
-    content.high = window != nullptr ? numberOf(*window, 1) : 1.0;
-    content.lowText = shareText(content.low);
-    content.highText = shareText(content.high);
-    content.value = reading.position;
-    content.hasValue = reading.spoken;
-    content.goal = reading.control;
-    content.active = reading.runs;
-    content.valueText = reading.spoken ? placeText(source, reading.position) : QStringLiteral("–");
-    content.tip = tr("The part of the travel in use. Drag the grips; double-click a number to type it.");
-    source_->show(content);
-}
-
 void LeverView::showTarget(std::size_t index, const Instrument* instrument, const Chain& chain,
                            const ChainReading& reading) {
-    const Branch& branch = chain.branches[index];
-    const Target target = targetOf(shownEnsemble(), instrument, branch.target);
-    RailContent content;
-    const bool fed = reading.fed < 0 || reading.fed == static_cast<int>(index);
-    content.active = reading.runs && target.exists() && branch.on && fed;
-    if (!target.exists()) {
-        content.name = tr("%1 (missing)").arg(QString::fromStdString(branch.target));
-        content.valueText = QStringLiteral("–");
-        targets_[index]->show(content);
-        return;
+    RailContent content = targetContent(shownEnsemble(), instrument, chain, index, reading);
+    const Chain* was =
+        earlier_ == nullptr || before_ != nullptr ? nullptr : chainOf(*earlier_, selection_.now());
+    if (was != nullptr && instrument != nullptr && index < was->branches.size()) {
+        const Branch& branch = chain.branches[index];
+        const Target target = targetOf(shownEnsemble(), instrument, branch.target);
+        if (target.exists()) content.before = gripsBefore(rangeOf(target), was->branches[index], branch);
     }
-    const Range range = rangeOf(target);
-    content.name = QString::fromStdString(nameOf(target, instrument == nullptr));
-    content.top = QString::fromStdString(displayText(range, 1));
-    content.bottom = QString::fromStdString(displayText(range, 0));
-    content.low = clampPosition(rawPosition(range, branch.low).value_or(0));
-    content.high = clampPosition(rawPosition(range, branch.high).value_or(0));
-    content.lowText = QString::fromStdString(levelText(range, branch.low));
-    content.highText = QString::fromStdString(levelText(range, branch.high));
-    const double value = index < reading.values.size() ? reading.values[index] : -1;
-    content.hasValue = value >= 0 && branch.on;
-    content.value = value >= 0 ? value
-                               : content.low + settledPosition(branch.steps, reading.result) *
-                                                   (content.high - content.low);
-    const double goal =
-        content.low + settledPosition(branch.steps, reading.result) * (content.high - content.low);
-    const bool ownWay = trails(branch.steps) && !branch.window && content.hasValue;
-    constexpr double seen = 0.012;
-    if (ownWay && std::abs(goal - content.value) > seen) content.goal = goal;
-    content.steps = branch.steps;
-    if (branch.window) content.window = {branch.window->low, branch.window->high};
-    content.before = gripsBefore(index, instrument, range);
-    content.valueText = !branch.on  ? tr("off")
-                        : value < 0 ? QStringLiteral("–")
-                                    : QString::fromStdString(displayText(range, content.value));
-    content.tip = QString::fromStdString(describe::branchPhrase(shownEnsemble(), instrument, branch)) +
-                  (target.parameter == nullptr
-                       ? tr(" · tie line")
-                       : QStringLiteral(" · ") +
-                             QString::fromStdString(describe::targetMessage(target.parameter->message))) +
-                  tr("\nDrag the grips, or the lit span between them; past each other turns it round.");
     targets_[index]->show(content);
-}
-
-/// Where a branch's grips were before the newest edit, if they were elsewhere.
-std::optional<std::pair<double, double>> LeverView::gripsBefore(std::size_t index,
-                                                                const Instrument* instrument,
-                                                                const Range& range) const {
-    if (earlier_ == nullptr || before_ != nullptr) return std::nullopt;
-    const Chain* now = chainOf(document_.ensemble(), selection_.now());
-    const Chain* was = chainOf(*earlier_, selection_.now());
-    if (was == nullptr || now == nullptr || index >= was->branches.size() || instrument == nullptr)
-        return std::nullopt;
-    const Branch& then = was->branches[index];
-    const Branch& branch = now->branches[index];
-    if (then.target != branch.target || (then.low == branch.low && then.high == branch.high))
-        return std::nullopt;
-    return std::pair(clampPosition(rawPosition(range, then.low).value_or(0)),
-                     clampPosition(rawPosition(range, then.high).value_or(1)));
 }
 
 void LeverView::paintEvent(QPaintEvent* event) {
@@ -753,84 +544,6 @@ void LeverView::updateThreads() {
         if (i < threads_.size()) paintOver(threads_[i]);
     }
     threads_ = std::move(now);
-}
-
-void LeverView::moveSource(double low, double high, Gesture gesture) {
-    document_.edit(
-        tr("Move the window"),
-        [&](Ensemble& e) {
-            Chain* chain = chainOf(e, selection_.now());
-            if (chain == nullptr) return;
-            if (chain->steps.empty() || chain->steps.front().kind->name != "window")
-                chain->steps.insert(chain->steps.begin(), makeStep(*findStepKind("window")));
-            const auto round = [](double p) { return std::round(p * 1000) / 1000; };
-            chain->steps.front().on = true;
-            chain->steps.front().values = {round(low), round(high)};
-        },
-        gesture);
-}
-
-void LeverView::moveTarget(int index, double low, double high, Gesture gesture) {
-    document_.edit(
-        tr("Move the reach"),
-        [&](Ensemble& e) {
-            const Instrument* instrument = instrumentOf(e, selection_.now());
-            Chain* chain = chainOf(e, selection_.now());
-            if (chain == nullptr || index >= static_cast<int>(chain->branches.size())) return;
-            Branch& branch = chain->branches[static_cast<std::size_t>(index)];
-            const Target target = targetOf(e, instrument, branch.target);
-            if (!target.exists()) return;
-            const Range range = rangeOf(target);
-            const RailContent& shown = targets_[static_cast<std::size_t>(index)]->content();
-            if (low != shown.low) branch.low = levelAt(range, low);
-            if (high != shown.high) branch.high = levelAt(range, high);
-        },
-        gesture);
-}
-
-void LeverView::typeSource(Rail::Grip grip, const QString& typed) {
-    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
-    if (chain == nullptr) return;
-    const Source source = resolved(document_.ensemble(), chain->source);
-    const int max = maxOf(source) == 0 ? 100 : maxOf(source);
-    auto number = text::calculated(typed.toStdString(), "");
-    const bool share = typed.contains(QLatin1Char('%'));
-    if (!number || !std::isfinite(*number)) {
-        workspace_.tell(
-            tr("“%1” is no place on the source’s travel; type a value from 0 to %2, or a share such as 40%.")
-                .arg(typed)
-                .arg(max));
-        return;
-    }
-    if (!share && source.kind == SourceKind::bend) *number += midi::bendCentre;
-    const double position = std::clamp(share ? *number : *number / max, 0.0, 1.0);
-    const RailContent& shown = source_->content();
-    moveSource(grip == Rail::Grip::low ? position : shown.low,
-               grip == Rail::Grip::high ? position : shown.high, 0);
-}
-
-void LeverView::typeTarget(int index, Rail::Grip grip, const QString& typed) {
-    const Instrument* instrument = instrumentOf(document_.ensemble(), selection_.now());
-    const Chain* chain = chainOf(document_.ensemble(), selection_.now());
-    if (chain == nullptr || index >= static_cast<int>(chain->branches.size())) return;
-    const Target target =
-        targetOf(document_.ensemble(), instrument, chain->branches[static_cast<std::size_t>(index)].target);
-    if (!target.exists()) return;
-    const Range range = rangeOf(target);
-    const auto level = parseLevel(range, typed.toStdString());
-    if (!level) {
-        workspace_.tell(tr("“%1” is no value of %2; type one from %3 to %4.")
-                            .arg(typed, QString::fromStdString(nameOf(target, false)),
-                                 QString::fromStdString(displayText(range, 0)),
-                                 QString::fromStdString(displayText(range, 1))));
-        return;
-    }
-    document_.edit(tr("Type the reach"), [&](Ensemble& e) {
-        Chain* changed = chainOf(e, selection_.now());
-        if (changed == nullptr) return;
-        Branch& branch = changed->branches[static_cast<std::size_t>(index)];
-        (grip == Rail::Grip::low ? branch.low : branch.high) = *level;
-    });
 }
 
 }  // namespace mellow::app

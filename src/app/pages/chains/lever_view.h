@@ -16,10 +16,12 @@
 
 #include "app/acts/findings_view.h"
 #include "app/acts/workspace.h"
+#include "app/pages/chains/empty_lever.h"
+#include "app/pages/chains/lever_edits.h"
 #include "app/pages/chains/rail.h"
 #include "app/pages/chains/response_picture.h"
+#include "app/pages/chains/step_chips.h"
 #include "app/widgets/few_lines.h"
-#include "app/widgets/flow_layout.h"
 #include "app/widgets/moving_text.h"
 
 namespace mellow::app {
@@ -58,10 +60,8 @@ class LeverView : public QWidget {
         bool operator==(const Thread&) const = default;
     };
 
-    void buildEmpty();
     void rebuild();
     void followEdit(const Change& change);
-    void showEmpty();
     void refresh();
     [[nodiscard]] std::vector<Thread> threads() const;
     void updateThreads();
@@ -76,21 +76,10 @@ class LeverView : public QWidget {
     void showParameter(const Rail& rail);
     void showQuiet();
     void shareNarrowness();
-    void showChipStates(const Chain& chain, const ChainReading& reading);
-    [[nodiscard]] QString chipText(const Chain& chain, std::size_t step) const;
     [[nodiscard]] const Ensemble& shownEnsemble() const;
-    [[nodiscard]] std::optional<std::pair<double, double>> gripsBefore(std::size_t index,
-                                                                       const Instrument* instrument,
-                                                                       const Range& range) const;
     void rebuildTargets(const Chain& chain);
-    void rebuildChips(const Chain& chain);
-    void showSource(const Chain& chain, const ChainReading& reading);
     void showTarget(std::size_t index, const Instrument* instrument, const Chain& chain,
                     const ChainReading& reading);
-    void moveSource(double low, double high, Gesture gesture);
-    void moveTarget(int branch, double low, double high, Gesture gesture);
-    void typeSource(Rail::Grip grip, const QString& text);
-    void typeTarget(int branch, Rail::Grip grip, const QString& text);
     void select(Part part, int index);
 
     Workspace& workspace_;
@@ -104,21 +93,16 @@ class LeverView : public QWidget {
     int openHeight_ = 0;                    ///< of rails and response, while checks say nothing
     std::tuple<bool, bool, double> state_;  ///< the chain runs, and has spoken, and where a control waits
     QWidget* body_;
-    QWidget* empty_;
-    QLabel* emptyText_;
-    QPushButton* emptyAct_;
-    QPushButton* emptyLearn_ = nullptr;
+    EmptyLever* empty_;
     Rail* source_;
     ResponsePicture* picture_;
     QLabel* figuresTitle_;
     MovingText* figures_;
-    QWidget* chips_;
-    FlowLayout* chipRow_;
+    StepChips* chips_;
     QWidget* targetArea_;
+    LeverEdits edits_;
     std::vector<Rail*> targets_;
-    std::vector<QPushButton*> stepChips_;
     std::vector<Thread> threads_;
-    std::string shownChain_;
     std::shared_ptr<const Ensemble> before_;   ///< shown and played instead of the document
     std::shared_ptr<const Ensemble> earlier_;  ///< of which faint lines are shown
 };

@@ -1,0 +1,61 @@
+#include "app/frame/dropping.h"
+
+#include <QFile>
+#include <QFileInfo>
+#include <QUrl>
+
+#include "app/acts/reuse/reuse.h"
+#include "app/ground/aside.h"
+#include "app/ground/words.h"
+#include "app/pages/page.h"
+#include "core/files/files.h"
+#include "core/library/shelf.h"
+#include "core/store/part_json.h"
+
+namespace mellow::app {
+
+Dropping::Dropping(Workspace& workspace, Files& files, QStackedWidget& pages, QObject* parent)
+    : QObject(parent), workspace_(workspace), files_(files), pages_(pages) {}
+
+bool Dropping::canTake(const QMimeData& data) {
+    return data.hasUrls() || data.text().contains(toQt(store::partFormat));
+}
+
+void Dropping::take(const QMimeData& data) {
+    for (const QUrl& url : data.urls()) {
+        const QString path = url.toLocalFile();
+        if (path.isEmpty() || takenByPage(path)) continue;
+        path.endsWith(toQt(library::ending), Qt::CaseInsensitive) ? putPart(path) : (void)files_.open(path);
+    }
+    if (!data.hasUrls() && data.hasText()) {
+        if (const auto part = store::parsePart(data.text().toStdString())) workspace_.reuse.put(*part);
+    }
+}
+
+/// The page that has read such a file is shown.
+bool Dropping::takenByPage(const QString& path) {
+    for (int page = 0; page < pages_.count(); ++page) {
+        const Page::Taken taken = static_cast<Page*>(pages_.widget(page))->takeFile(path);
+        if (taken == Page::Taken::notOurs) continue;
+        if (taken == Page::Taken::taken) emit pageAsked(page);
+        return true;
+    }
+    return false;
+}
+
+void Dropping::putPart(const QString& path) {
+    const auto part =
+        doneUnlessLeft({tr("Reading %1").arg(QFileInfo(path).fileName())}, [path]() -> Result<mellow::Part> {
+            const std::string file = QFile::encodeName(path).toStdString();
+            const auto text = files::readTextFile(file);
+            if (!text) return text.problem();
+            auto parsed = store::parsePart(*text);
+            if (!parsed) return files::inFile(file, parsed.problem());
+            return parsed;
+        });
+    if (!part) return;
+    if (!*part) return workspace_.tell(toQt(part->problem().sentence()));
+    workspace_.reuse.put(**part);
+}
+
+}  // namespace mellow::app

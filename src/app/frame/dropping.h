@@ -1,0 +1,35 @@
+// What is dropped on the window: ensembles are opened, parts are put where the selection is, and whatever
+// else a page can read goes to that page.
+#pragma once
+
+#include <QMimeData>
+#include <QStackedWidget>
+
+#include "app/acts/workspace.h"
+#include "app/document/files.h"
+
+namespace mellow::app {
+
+class Dropping : public QObject {
+    Q_OBJECT
+
+ public:
+    Dropping(Workspace& workspace, Files& files, QStackedWidget& pages, QObject* parent);
+
+    [[nodiscard]] static bool canTake(const QMimeData& data);
+    void take(const QMimeData& data);
+
+ signals:
+    /// The page has something new to be seen.
+    void pageAsked(int page);
+
+ private:
+    bool takenByPage(const QString& path);
+    void putPart(const QString& path);
+
+    Workspace& workspace_;
+    Files& files_;
+    QStackedWidget& pages_;
+};
+
+}  // namespace mellow::app

@@ -381,6 +381,14 @@ class ReuseTest : public QObject {
         stage.key(Qt::Key_V, Qt::ControlModifier);
         QVERIFY(stage.window->noticeText().contains(QStringLiteral("no part of an ensemble")));
     }
+    /// A step is called as its chip until it is given a name.
+    void aStepIsKeptUnderItsLabel() {
+        Stage stage(false);
+        stage.window.select("glass", "swell", app::Part::step, 1);
+        stage.key(Qt::Key_K, Qt::ControlModifier);
+        QCOMPARE(stage.window->findChild<QLineEdit*>(QStringLiteral("keepName"))->text(),
+                 QStringLiteral("Bend +0.35"));
+    }
     /// Where there is no instrument yet, what is pasted brings its own.
     void pastedIntoAnEmptyEnsemble() {
         Stage stage(false);

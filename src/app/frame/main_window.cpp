@@ -19,6 +19,7 @@
 
 #include "app/acts/reuse/reuse.h"
 #include "app/frame/checks_dialog.h"
+#include "app/frame/demo.h"
 #include "app/frame/dropping.h"
 #include "app/frame/header_feed.h"
 #include "app/frame/help_window.h"
@@ -45,15 +46,6 @@ double processorTime() {
     timespec time{};
     clock_gettime(CLOCK_THREAD_CPUTIME_ID, &time);
     return static_cast<double>(time.tv_sec) * 1e3 + static_cast<double>(time.tv_nsec) / 1e6;
-}
-
-QByteArray resource(const QString& path) {
-    QFile file(path);
-    return file.open(QIODevice::ReadOnly) ? file.readAll() : QByteArray();
-}
-
-midi::Bytes bytesOf(const QByteArray& array) {
-    return {reinterpret_cast<const std::uint8_t*>(array.constData()), static_cast<std::size_t>(array.size())};
 }
 
 QStringList pageTitles() {
@@ -410,14 +402,9 @@ void MainWindow::showPage(std::size_t page) {
 }
 
 void MainWindow::openDemo() {
-    const QByteArray text = resource(QStringLiteral(":/demo/tin-observatory.lever"));
-    auto ensemble = store::parseEnsemble({text.constData(), static_cast<std::size_t>(text.size())});
+    auto ensemble = demoEnsemble();
     if (!ensemble) return notice_->say(toQt(ensemble.problem().sentence()));
     selection_.set({});
-    for (const KeptTake& kept : std::as_const(ensemble->takes)) {
-        const QByteArray file = resource(QStringLiteral(":/demo/tin-observatory.takes/") + toQt(kept.file));
-        TakeStore::bring(kept.file, bytesOf(file));
-    }
     document_.replace(std::move(*ensemble), {});
 }
 

@@ -281,6 +281,7 @@ void Reuse::keep() {
 
 void Reuse::keep(mellow::Part part) {
     if (part.isEmpty()) return tell_(tr("Select an instrument, a chain, a step or a branch to keep."));
+    if (part.name.empty() && part.steps.size() == 1) part.name = describe::stepLabel(part.steps.front(), 0);
     if (part.about.empty() && part.chains.size() == 1) {
         // The chain says itself what it does.
         const Selected now = selection_.now();

@@ -65,6 +65,8 @@ FirstSteps::FirstSteps(Workspace& workspace, QWidget* parent)
     meter_->setAccessibleName(tr("What is sent"));
     cards_[2].frame->layout()->addWidget(meter_);
     for (const Card& card : cards_) static_cast<QVBoxLayout*>(card.frame->layout())->addStretch(1);
+    settles_.setSingleShot(true);
+    connect(&settles_, &QTimer::timeout, this, &FirstSteps::settle);
     connect(&workspace_.document, &Document::changed, this, &FirstSteps::follow);
     connect(&workspace_.document, &Document::replaced, this, [this] {
         began_ = false;
@@ -100,6 +102,16 @@ void FirstSteps::resizeEvent(QResizeEvent* event) {
     shareRoom();
 }
 
+void FirstSteps::showEvent(QShowEvent* event) {
+    QFrame::showEvent(event);
+    shareRoom();
+}
+
+void FirstSteps::changeEvent(QEvent* event) {
+    QFrame::changeEvent(event);
+    settles_.start(0);
+}
+
 /// Where three cards find no room beside one another, only the one is there that says what is to be done now.
 /// What wraps needs the height that it has at this width, also where there is little.
 void FirstSteps::shareRoom() {
@@ -109,6 +121,19 @@ void FirstSteps::shareRoom() {
     const int now = next() == 0 ? static_cast<int>(cards_.size()) : next();
     for (int i = 0; i < static_cast<int>(cards_.size()); ++i)
         cards_.at(static_cast<std::size_t>(i)).frame->setVisible(fits || i + 1 == now);
+    needRoom();
+    settles_.start(0);
+}
+
+/// Cards that come, go or look otherwise tell of it one after the other, and a style says nothing at all; so
+/// once all of that is over, nothing of what was worked out before is believed.
+void FirstSteps::settle() {
+    for (const Card& card : cards_) {
+        card.frame->layout()->invalidate();
+        card.frame->updateGeometry();
+    }
+    cards_[0].frame->parentWidget()->layout()->invalidate();
+    layout()->invalidate();
     needRoom();
 }
 

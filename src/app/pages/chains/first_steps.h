@@ -8,6 +8,7 @@
 #include <QFrame>
 #include <QLabel>
 #include <QPushButton>
+#include <QTimer>
 #include <array>
 
 #include "app/acts/workspace.h"
@@ -28,6 +29,8 @@ class FirstSteps : public QFrame {
 
  protected:
     bool event(QEvent* event) override;
+    void changeEvent(QEvent* event) override;
+    void showEvent(QShowEvent* event) override;
     void hideEvent(QHideEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
 
@@ -43,11 +46,13 @@ class FirstSteps : public QFrame {
     void followValue();
     void shareRoom();
     void needRoom();
+    void settle();
     [[nodiscard]] const Chain* firstChain(std::string& owner) const;
 
     Workspace& workspace_;
     std::array<Card, 3> cards_;
     LevelBar* meter_;
+    QTimer settles_;
     bool began_ = false;  ///< the ensemble was empty, and the steps are not done
     bool moved_ = false;
 };

@@ -13,13 +13,12 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/acts/details/editors.h"
 #include "app/acts/target_finder.h"
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
+#include "app/pages/chains/parameter_popover.h"
 #include "app/pages/chains/quiet.h"
 #include "app/pages/chains/rail_contents.h"
-#include "app/widgets/popover.h"
 #include "app/widgets/reading_order.h"
 #include "app/widgets/step_picker.h"
 #include "core/describe/sentence.h"
@@ -179,7 +178,7 @@ void LeverView::showSelectedParameter() {
     const bool isBranch = now.part == Part::branch || now.part == Part::branchStep;
     if (!isBranch || now.index >= static_cast<int>(targets_.size()))
         return workspace_.hint(tr("Select a target first; then its parameter can be changed."));
-    showParameter(*targets_[static_cast<std::size_t>(now.index)]);
+    openParameter(workspace_, *targets_[static_cast<std::size_t>(now.index)]);
 }
 
 QWidget* LeverView::chosenRail() const {
@@ -188,29 +187,6 @@ QWidget* LeverView::chosenRail() const {
     return isBranch && now.index < static_cast<int>(targets_.size())
                ? targets_[static_cast<std::size_t>(now.index)]
                : nullptr;
-}
-
-/// Name, message, range, unit, law and rest of the parameter to which the selected branch leads.
-void LeverView::showParameter(const Rail& rail) {
-    const Ensemble& ensemble = document_.ensemble();
-    const Branch* branch = branchOf(ensemble, selection_.now());
-    const Instrument* instrument = instrumentOf(ensemble, selection_.now());
-    const Target target = branch == nullptr ? Target{} : targetOf(ensemble, instrument, branch->target);
-    if (target.parameter == nullptr || target.instrument == nullptr)
-        return workspace_.hint(tr("That is no parameter of an instrument."));
-    if (instrument == nullptr)
-        return workspace_.hint(tr("It belongs to %1; select that instrument to change it.")
-                                   .arg(nameToShow(nameOf(*target.instrument))));
-    auto* open = new Popover(window());
-    open->setObjectName(QStringLiteral("popover"));
-    open->setAccessibleName(tr("The parameter %1").arg(nameToShow(nameOf(*target.parameter))));
-    Form* form = makeParameterEditor(workspace_,
-                                     static_cast<int>(placeOf(instrument->parameters, target.parameter->id)));
-    form->setFixedWidth(scaled(280));
-    form->load();
-    connect(&document_, &Document::changed, form, &Form::load);
-    open->column()->addWidget(form);
-    open->openAt(rail, rail.endRect(true).toAlignedRect());
 }
 
 void LeverView::resizeEvent(QResizeEvent* event) {
@@ -231,7 +207,7 @@ void LeverView::shareWidth() {
 bool LeverView::event(QEvent* event) {
     const bool done = QWidget::event(event);
     // What is in the view has its place now.
-    if (event->type() == QEvent::LayoutRequest || event->type() == QEvent::Resize) updateThreads();
+    if (event->type() == QEvent::LayoutRequest || event->type() == QEvent::Resize) followThreads();
     // And while another page was shown nothing was followed.
     if (event->type() == QEvent::Show) refresh();
     return done;
@@ -382,7 +358,7 @@ void LeverView::rebuildTargets(const Chain& chain) {
                 pickBranch(branch);
                 touch(branch);
             });
-            connect(rail, &Rail::parameterAsked, this, [this, rail] { showParameter(*rail); });
+            connect(rail, &Rail::parameterAsked, this, [this, rail] { openParameter(workspace_, *rail); });
             connect(rail, &Rail::moved, this, [this, branch, rail](double low, double high, Gesture g) {
                 const RailContent& shown = rail->content();
                 const auto moved = [](double end, double was) {
@@ -457,7 +433,7 @@ void LeverView::refresh() {
         : chain->on ? tr("does not run")
                     : tr("switched off");
     figures_->setText(figures);
-    updateThreads();
+    followThreads();
 }
 
 /// Asked when something else may be the reason: after an edit, when ports come or go, when the chain begins
@@ -487,6 +463,12 @@ void LeverView::showTarget(std::size_t index, const Instrument* instrument, cons
     targets_[index]->show(content);
 }
 
+void LeverView::followThreads() {
+    threads_.show(
+        body_->isVisible() ? threadsBetween(*this, *source_, *picture_, targets_) : std::vector<Thread>(),
+        *this);
+}
+
 void LeverView::paintEvent(QPaintEvent* event) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
@@ -499,51 +481,7 @@ void LeverView::paintEvent(QPaintEvent* event) {
         painter.setBrush(t.panel);
         painter.drawRoundedRect(rect(), corner, corner);
     }
-    painter.setBrush(Qt::NoBrush);
-    for (const Thread& thread : threads_) {
-        painter.setPen(QPen(thread.color, 1.4));
-        painter.drawPath(thread.path);
-    }
-}
-
-/// From the source to the response and on to each target, as things stand now.
-std::vector<LeverView::Thread> LeverView::threads() const {
-    if (!body_->isVisible()) return {};
-    const Theme& t = theme();
-    const bool active = source_->content().active;
-    const QPointF bead = source_->mapTo(this, source_->valuePoint().toPoint());
-    const QPointF dot = picture_->mapTo(this, picture_->dotPoint().toPoint());
-    const double foot = picture_->mapTo(this, QPoint(0, picture_->height())).y() + 2.0;
-    // From the bead round the picture's corner to below the dot: the source is the picture's x.
-    const double edge = picture_->mapTo(this, QPoint(0, 0)).x() + 4.0;
-    QPainterPath down(bead);
-    down.cubicTo(bead + QPointF(scaled(34), 0), QPointF(edge - scaled(30), foot), QPointF(edge, foot));
-    down.lineTo(std::max(edge, dot.x()), foot);
-    std::vector<Thread> all{{down, blend(t.panel, t.honey, active ? 0.7 : 0.25)}};
-    const QPointF from =
-        picture_->mapTo(this, QPoint(picture_->width(), static_cast<int>(picture_->dotPoint().y())));
-    for (const Rail* rail : targets_) {
-        const QPointF to = rail->mapTo(this, rail->valuePoint().toPoint());
-        QPainterPath path(from);
-        const double reach = std::max(24.0, std::abs(to.x() - from.x()) * 0.5);
-        path.cubicTo(from + QPointF(reach, 0), to - QPointF(reach, 0), to);
-        all.push_back({path, blend(t.panel, t.mint, active && rail->content().active ? 0.65 : 0.25)});
-    }
-    return all;
-}
-
-/// Paints anew where threads were and where they are now, as far as they moved.
-void LeverView::updateThreads() {
-    std::vector<Thread> now = threads();
-    const auto paintOver = [this](const Thread& thread) {
-        update(thread.path.controlPointRect().toAlignedRect().adjusted(-2, -2, 2, 2));
-    };
-    for (std::size_t i = 0; i < std::max(now.size(), threads_.size()); ++i) {
-        if (i < now.size() && i < threads_.size() && now[i] == threads_[i]) continue;
-        if (i < now.size()) paintOver(now[i]);
-        if (i < threads_.size()) paintOver(threads_[i]);
-    }
-    threads_ = std::move(now);
+    threads_.paint(painter);
 }
 
 }  // namespace mellow::app

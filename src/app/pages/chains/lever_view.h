@@ -5,9 +5,7 @@
 // the document, and the picture follows the document.
 #pragma once
 
-#include <QColor>
 #include <QLabel>
-#include <QPainterPath>
 #include <QPushButton>
 #include <QToolButton>
 #include <QWidget>
@@ -21,6 +19,7 @@
 #include "app/pages/chains/rail.h"
 #include "app/pages/chains/response_picture.h"
 #include "app/pages/chains/step_chips.h"
+#include "app/pages/chains/threads.h"
 #include "app/widgets/few_lines.h"
 #include "app/widgets/moving_text.h"
 
@@ -53,18 +52,10 @@ class LeverView : public QWidget {
     bool event(QEvent* event) override;
 
  private:
-    /// A line from one part of the picture to the next.
-    struct Thread {
-        QPainterPath path;
-        QColor color;
-        bool operator==(const Thread&) const = default;
-    };
-
     void rebuild();
     void followEdit(const Change& change);
     void refresh();
-    [[nodiscard]] std::vector<Thread> threads() const;
-    void updateThreads();
+    void followThreads();
     void showFindings();
     void shareWidth();
     void showSentence();
@@ -73,7 +64,6 @@ class LeverView : public QWidget {
     void typeIntoStep();
     void touch(int branch);
     void pickBranch(int branch);
-    void showParameter(const Rail& rail);
     void showQuiet();
     void shareNarrowness();
     [[nodiscard]] const Ensemble& shownEnsemble() const;
@@ -102,7 +92,7 @@ class LeverView : public QWidget {
     QWidget* targetArea_;
     LeverEdits edits_;
     std::vector<Rail*> targets_;
-    std::vector<Thread> threads_;
+    Threads threads_;
     std::shared_ptr<const Ensemble> before_;   ///< shown and played instead of the document
     std::shared_ptr<const Ensemble> earlier_;  ///< of which faint lines are shown
 };

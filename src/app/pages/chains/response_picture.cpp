@@ -1,6 +1,6 @@
 // The curve is the trunk's settled position at a point for every pixel of its width, steps with memory taken
-// at where they come to rest. Handles lie over it in the coordinates of the step that is selected, which are not those
-// of the whole trunk: a step sees what comes out of the ones before it.
+// at where they come to rest. Handles lie over it in the coordinates of the step that is selected, which are
+// not those of the whole trunk: a step sees what comes out of the ones before it.
 #include "app/pages/chains/response_picture.h"
 
 #include <QKeyEvent>

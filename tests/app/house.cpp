@@ -1,11 +1,13 @@
 // The whole house: the first steps, help, shortcuts, templates, a screen of double scale.
 #include <QListWidget>
 #include <QSplitter>
+#include <QTemporaryDir>
 #include <QTextBrowser>
 #include <QTextDocument>
 
 #include "app/document/library_folder.h"
 #include "app/frame/help_window.h"
+#include "app/ground/wastebasket.h"
 #include "app/pages/chains/first_steps.h"
 #include "app/pages/chains/rail.h"
 #include "app/pages/chains/response_picture.h"
@@ -79,6 +81,28 @@ class HouseTest : public QObject {
         QCOMPARE(steps(stage).next(), 0);
         QCOMPARE(stage.acts, 3);
     }
+    /// Also of a user who has never had one; nothing goes where the program was started.
+    void theWastebasketIsAtHome() {
+        const QTemporaryDir folder;
+        const QByteArray home = qgetenv("HOME");
+        const QString was = QDir::currentPath();
+        QVERIFY(QDir::setCurrent(folder.path()) && QDir().mkpath(QStringLiteral("home")));
+        qputenv("HOME", QFile::encodeName(folder.filePath(QStringLiteral("home"))));
+        QFile file(folder.filePath(QStringLiteral("take.mid")));
+        QVERIFY(file.open(QIODevice::WriteOnly) && file.write("x") == 1);
+        file.close();
+        const bool done = toWastebasket(file.fileName());
+        const bool gone = !file.exists();
+        const QStringList beside = QDir(folder.path()).entryList(QDir::AllEntries | QDir::NoDotAndDotDot);
+        const QString basket = QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation) +
+                               QStringLiteral("/Trash/files/");
+        const bool there = QFile::exists(basket + QStringLiteral("take.mid"));
+        qputenv("HOME", home);
+        QDir::setCurrent(was);
+        QVERIFY(done && gone && there);
+        QCOMPARE(beside, QStringList{QStringLiteral("home")});
+    }
+
     /// Its words have the height that they need, whether one card is shown or three, and whatever it was
     /// before.
     void firstStepsFitAtAnyWidth() {

@@ -216,7 +216,7 @@ class Monkey : public QObject {
             depth_ == 1) {
             // A layout settles in the event loop, in which nothing is done meanwhile.
             looks_ = true;
-            (void)QTest::qWaitFor([this] { return test::faults(*stage_.window).isEmpty(); }, 1000);
+            (void)QTest::qWaitFor([this] { return test::faults(*stage_.window).isEmpty(); }, 3000);
             looks_ = false;
             for (const QString& fault : test::faults(*stage_.window)) {
                 const auto known = [&fault](const QString& each) { return each.startsWith(fault); };

@@ -8,6 +8,7 @@
 #include <QSettings>
 
 #include "app/ground/aside.h"
+#include "app/ground/wastebasket.h"
 #include "app/ground/words.h"
 #include "core/files/files.h"
 #include "core/files/own.h"
@@ -200,7 +201,7 @@ void clear(const fs::path& document, std::set<std::string> names) {
     nameVersions(document, names);
     bool went = false;
     for (const fs::path& path : unnamedTakes(document, list, names)) {
-        if (!QFile::moveToTrash(QFile::decodeName(QByteArray::fromStdString(path.string())))) continue;
+        if (!toWastebasket(QFile::decodeName(QByteArray::fromStdString(path.string())))) continue;
         list.remove(path.filename().string());
         went = true;
     }

@@ -15,6 +15,7 @@
 
 #include "app/ground/aside.h"
 #include "app/ground/theme.h"
+#include "app/ground/wastebasket.h"
 #include "app/ground/words.h"
 #include "app/takes/take_store.h"
 #include "core/files/files.h"
@@ -124,14 +125,14 @@ void UnsavedDialog::bringIn() {
             takes_.changing.add(tr("Take in a recording"), info.completeBaseName(), std::move(reading->take),
                                 0, info.lastModified().toUTC().toString(Qt::ISODate));
         // The ensemble has it in a file of its own, unless that is this one.
-        if (isIn && !named().contains(info.fileName().toStdString())) QFile::moveToTrash(info.filePath());
+        if (isIn && !named().contains(info.fileName().toStdString())) toWastebasket(info.filePath());
     }
     fill();
 }
 
 void UnsavedDialog::clearAway() {
     for (const QTreeWidgetItem* row : list_->selectedItems())
-        QFile::moveToTrash(row->data(file, Qt::UserRole).toString());
+        toWastebasket(row->data(file, Qt::UserRole).toString());
     fill();
 }
 

@@ -1,5 +1,7 @@
 // The whole house: the first steps, help, shortcuts, templates, a screen of double scale.
+#include <QDir>
 #include <QListWidget>
+#include <QSettings>
 #include <QSplitter>
 #include <QTemporaryDir>
 #include <QTextBrowser>
@@ -81,6 +83,23 @@ class HouseTest : public QObject {
         QCOMPARE(steps(stage).next(), 0);
         QCOMPARE(stage.acts, 3);
     }
+    /// What cannot be read of this machine's ports is said as the window opens.
+    void anUnreadableTableOfThisMachineIsSaid() {
+        { const Stage settings; }  // says where they are
+        const QString path =
+            QFileInfo(QSettings().fileName()).absolutePath() + QStringLiteral("/machine.json");
+        QVERIFY(QDir().mkpath(QFileInfo(path).absolutePath()));
+        QFile file(path);
+        QVERIFY(file.open(QIODevice::WriteOnly) && file.write("[not ports") > 0);
+        file.close();
+        app::MainWindow window({});
+        const QString said = window.noticeText();
+        QVERIFY(file.remove());
+        QVERIFY2(said.contains(QStringLiteral("machine.json")) &&
+                     said.contains(QStringLiteral("connect them again in Gear")),
+                 qPrintable(said));
+    }
+
     /// Also of a user who has never had one; nothing goes where the program was started.
     void theWastebasketIsAtHome() {
         const QTemporaryDir folder;

@@ -56,6 +56,13 @@ struct Stage : test::Stage {
         test::type(field, text);
         settle();
     }
+    void giveToAll() {
+        key(Qt::Key_G, Qt::ControlModifier);
+        press("giveAll");
+        press("acceptGive");
+        if (auto* matches = window->findChild<QPushButton*>(QStringLiteral("acceptMatches")))
+            if (matches->isVisible()) press("acceptMatches");
+    }
     /// A step of the selected branch, its numbers typed behind its name.
     void typeBranchStep(const QString& typed) {
         click("addBranchStep");
@@ -385,11 +392,7 @@ class JobsTest : public QObject {
         stage.send({0xE0, 127, 127});
         QTRY_COMPARE(stage.window->live().instrumentReading("strings").articulation, 3);
         // The dynamics for the choir, too.
-        stage.key(Qt::Key_G, Qt::ControlModifier);
-        stage.press("giveAll");
-        stage.press("acceptGive");
-        if (auto* matches = stage.window->findChild<QPushButton*>(QStringLiteral("acceptMatches")))
-            if (matches->isVisible()) stage.press("acceptMatches");
+        stage.giveToAll();
         QCOMPARE(stage.ensemble().instruments[1].chains.size(), 1U);
         stage.send({0xB0, 2, 77});
         QTRY_VERIFY(witness.sent("choir", 0xB1, 11, 77));
@@ -529,11 +532,7 @@ class JobsTest : public QObject {
         stage.learn(74);
         stage.key(Qt::Key_Escape);
         // Given to the other seven.
-        stage.key(Qt::Key_G, Qt::ControlModifier);
-        stage.press("giveAll");
-        stage.press("acceptGive");
-        if (auto* matches = stage.window->findChild<QPushButton*>(QStringLiteral("acceptMatches")))
-            if (matches->isVisible()) stage.press("acceptMatches");
+        stage.giveToAll();
         for (const Instrument& bass : stage.ensemble().instruments) QCOMPARE(bass.chains.size(), 1U);
         stage.send({0xB0, 74, 99});
         QTRY_VERIFY(witness.sent("bass-8", 0xB7, 20, 99));

@@ -5,13 +5,10 @@
 #include <QApplication>
 #include <QCloseEvent>
 #include <QDragEnterEvent>
-#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QInputDialog>
 #include <QMenuBar>
-#include <QMimeData>
 #include <QPointer>
-#include <QStyle>
 #include <QTimer>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -25,15 +22,12 @@
 #include "app/frame/help_window.h"
 #include "app/frame/just_now.h"
 #include "app/frame/menus.h"
-#include "app/ground/aside.h"
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
 #include "app/live/in_hand.h"
 #include "app/takes/midi_file.h"
 #include "app/widgets/accessible.h"
 #include "app/widgets/manners.h"
-#include "core/files/files.h"
-#include "core/store/ensemble_json.h"
 
 namespace mellow::app {
 

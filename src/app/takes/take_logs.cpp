@@ -41,8 +41,15 @@ void TakeLogs::leave() {
 /// What was recorded is on the disk before its log goes. Where its take cannot be written it stays, and is
 /// tried again until it can.
 void TakeLogs::tryAgain() {
+    // What comes meanwhile is written behind what is being written.
+    if (std::exchange(writing_, true)) return;
     QString trouble;
-    while (!unwritten_.empty() && write(unwritten_.front(), trouble)) unwritten_.erase(unwritten_.begin());
+    while (!unwritten_.empty()) {
+        const Recorded next = unwritten_.front();
+        if (!write(next, trouble)) break;
+        if (!unwritten_.empty()) unwritten_.erase(unwritten_.begin());
+    }
+    writing_ = false;
     if (unwritten_.empty()) {
         again_.stop();
         return;
@@ -54,8 +61,7 @@ void TakeLogs::tryAgain() {
     again_.start();
 }
 
-bool TakeLogs::write(const Recorded& recorded, QString& trouble) {
-    const Recorded next = recorded;
+bool TakeLogs::write(const Recorded& next, QString& trouble) {
     const bool over = next.over && findById(document_.ensemble().takes, next.over->id) != nullptr;
     const bool done =
         over ? changing_.changeUntold(

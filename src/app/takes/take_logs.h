@@ -49,7 +49,7 @@ class TakeLogs : public QObject {
 
  private:
     void tryAgain();
-    [[nodiscard]] bool write(const Recorded& recorded, QString& trouble);
+    [[nodiscard]] bool write(const Recorded& next, QString& trouble);
     [[nodiscard]] bool readBack(const std::filesystem::path& log);
 
     Document& document_;
@@ -57,6 +57,7 @@ class TakeLogs : public QObject {
     TakeChanging& changing_;
     TakeStore& store_;
     std::vector<Recorded> unwritten_;
+    bool writing_ = false;  ///< the first of them; a disk that takes its time lets the window go on meanwhile
     QTimer again_;
     /// Logs by the files of the takes that were made of them.
     std::vector<std::pair<std::string, std::filesystem::path>> done_;

@@ -19,6 +19,7 @@
 #include "app/pages/chains/parameter_popover.h"
 #include "app/pages/chains/quiet.h"
 #include "app/pages/chains/rail_contents.h"
+#include "app/widgets/clear_layout.h"
 #include "app/widgets/reading_order.h"
 #include "app/widgets/step_picker.h"
 #include "core/describe/sentence.h"
@@ -26,20 +27,6 @@
 #include "core/model/resolve.h"
 
 namespace mellow::app {
-
-namespace {
-
-void clear(QLayout* layout) {
-    while (QLayoutItem* item = layout->takeAt(0)) {
-        if (QWidget* widget = item->widget()) {
-            widget->hide();
-            widget->deleteLater();
-        }
-        delete item;
-    }
-}
-
-}  // namespace
 
 LeverView::LeverView(Workspace& workspace, QWidget* parent)
     : QWidget(parent),
@@ -349,7 +336,7 @@ void LeverView::addTarget(QWidget* at) {
 void LeverView::rebuildTargets(const Chain& chain) {
     auto* row = static_cast<QHBoxLayout*>(targetArea_->layout());
     if (targets_.size() != chain.branches.size() || row->count() == 0) {
-        clear(row);
+        clearLayout(*row);
         targets_.clear();
         for (std::size_t b = 0; b < chain.branches.size(); ++b) {
             auto* rail = new Rail(Rail::Side::target);

@@ -4,6 +4,7 @@
 
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
+#include "app/widgets/clear_layout.h"
 #include "core/describe/sentence.h"
 #include "core/model/resolve.h"
 
@@ -23,20 +24,10 @@ StepChips::StepChips(QWidget* parent) : QWidget(parent), row_(new FlowLayout(sca
     setObjectName(QStringLiteral("chips"));
 }
 
-void StepChips::clear() {
-    while (QLayoutItem* item = row_->takeAt(0)) {
-        if (QWidget* widget = item->widget()) {
-            widget->hide();
-            widget->deleteLater();
-        }
-        delete item;
-    }
-}
-
 void StepChips::showSteps(const Ensemble& ensemble, const Chain& chain, int selected) {
     const bool sameCount = chips_.size() == chain.steps.size() && shown_ == chain.id;
     if (!sameCount) {
-        clear();
+        clearLayout(*row_);
         chips_.clear();
         auto* title = new QLabel(chain.steps.empty() ? tr("No steps yet") : tr("Steps"));
         title->setProperty("role", "section");

@@ -29,8 +29,6 @@ class StepChips : public QWidget {
     void addAsked(QWidget* at);
 
  private:
-    void clear();
-
     FlowLayout* row_;
     std::vector<QPushButton*> chips_;
     std::string shown_;  ///< id of the chain

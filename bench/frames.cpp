@@ -72,11 +72,11 @@ class Hands : public QTimer {
         const int value = static_cast<int>(at / controls.size() % 128);
         const std::size_t which = at % (controls.size() + 2);
         if (which < controls.size()) {
-            window.live().send(midi::make(midi::controlChange, 0, controls.at(which), value));
+            window.live().hands().send(midi::make(midi::controlChange, 0, controls.at(which), value));
         } else if (which == controls.size()) {
-            window.live().send(midi::makeBend(0, value * 128));
+            window.live().hands().send(midi::makeBend(0, value * 128));
         } else {
-            window.live().send(midi::make(midi::channelPressure, 0, value));
+            window.live().hands().send(midi::make(midi::channelPressure, 0, value));
         }
     }
     QElapsedTimer since_;

@@ -59,7 +59,7 @@ class Report {
         std::string text;
         for (const std::string& phrase : session_.status()) text += (text.empty() ? "" : " · ") + phrase;
         text += '\n';
-        for (const io::PortState& port : session_.present()) {
+        for (const io::PortState& port : session_.cabling().present()) {
             text += (port.connected ? "connected " : "waiting for ") +
                     std::string(port.connected ? (port.input ? "in  " : "out ") : "") +
                     text::printable(port.name, longestName) +
@@ -85,7 +85,7 @@ bool needsRack(const Ensemble& ensemble) {
 }
 
 void forget(io::Session& session) {
-    session.watch([](const io::Happening&) {}, [](const io::OscHappening&) {});
+    session.readings().watch([](const io::Happening&) {}, [](const io::OscHappening&) {});
     session.drainTap([](const io::Tap::Seen&) {});
 }
 
@@ -134,25 +134,25 @@ int runLive(const RunOptions& options, std::ostream& out, std::ostream& err) {
     if (!ensemble) return refuse(err, ensemble.problem());
     io::Session session(optionsOf(options));
     for (const Controller& controller : ensemble->controllers) {
-        if (io::isOscPort(controller.port)) session.openOsc(controller.port, options.network);
+        if (io::isOscPort(controller.port)) session.cabling().openOsc(controller.port, options.network);
     }
-    session.openOsc(std::string(io::usualOscPort), options.network);
+    session.cabling().openOsc(std::string(io::usualOscPort), options.network);
     const io::MachineTable table = tableOfMachine(err);
-    session.rememberWires(table.wires);
+    session.cabling().rememberWires(table.wires);
     PlayedFile file(options.ensemble, session);
     Report report(session, out);
     session.play(*ensemble);
     session.start();
     if (needsRack(*ensemble)) session.openRack();
     session.tend();
-    session.heed(table);
+    session.cabling().heed(table);
     report.say();
     for (int signal = 0; signal == 0 || signal == SIGHUP; signal = awaitSignal(signals, tendEvery)) {
         forget(session);
         if (file.changed() || signal == SIGHUP) file.play(out, err);
-        if (session.tend()) session.heed(table);
+        if (session.tend()) session.cabling().heed(table);
         report.say();
-        for (const std::string& loop : session.loopsCut()) err << loop << ".\n" << std::flush;
+        for (const std::string& loop : session.readings().loopsCut()) err << loop << ".\n" << std::flush;
     }
     session.finish();
     return clear;
@@ -178,8 +178,8 @@ int runPorts(const RunOptions& options, std::ostream& out, std::ostream& err) {
     session.start();
     out << session.status().front() << '\n';
     const io::MachineTable table = tableOfMachine(err);
-    const auto others = session.others();
-    for (const io::PortState& port : session.present()) {
+    const auto others = session.cabling().others();
+    for (const io::PortState& port : session.cabling().present()) {
         out << (port.input ? "in  " : "out ") << (port.connected ? "connected " : "waiting   ") << port.name
             << '\n';
         for (const io::Wire& wire : table.wires) {

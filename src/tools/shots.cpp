@@ -73,8 +73,8 @@ void selectDrone(MainWindow& window) {
 /// The gesture tile has no practice key, so its part is played by messages.
 void moveTile(MainWindow& window) {
     for (const auto& [number, value] : {std::pair{24, 96}, {25, 30}, {23, 20}, {22, 90}})
-        window.live().sendTo("gesture-tile",
-                             mellow::midi::make(mellow::midi::controlChange, 0, number, value));
+        window.live().hands().sendTo("gesture-tile",
+                                     mellow::midi::make(mellow::midi::controlChange, 0, number, value));
 }
 void selectShared(MainWindow& window) {
     moveTile(window);
@@ -109,8 +109,10 @@ void learn(MainWindow& window) {
     window.selection().set({"flute", "breath", Part::source, 0, 0});
     window.learn().start();
     for (int i = 0; i < 30; ++i) {
-        window.live().sendTo("gesture-tile", mellow::midi::make(mellow::midi::controlChange, 0, 22, i * 4));
-        window.live().sendTo("gesture-tile", mellow::midi::make(mellow::midi::controlChange, 0, 23, i * 2));
+        window.live().hands().sendTo("gesture-tile",
+                                     mellow::midi::make(mellow::midi::controlChange, 0, 22, i * 4));
+        window.live().hands().sendTo("gesture-tile",
+                                     mellow::midi::make(mellow::midi::controlChange, 0, 23, i * 2));
     }
 }
 void empty(MainWindow& window) {
@@ -228,7 +230,8 @@ void showLayers(MainWindow& window) {
     });
     board.select(ids[1]);
     for (const auto& [key, velocity] : {std::pair{40, 60}, {47, 92}, {52, 101}})
-        window.live().sendTo("practice-keys", mellow::midi::make(mellow::midi::noteOn, 0, key, velocity));
+        window.live().hands().sendTo("practice-keys",
+                                     mellow::midi::make(mellow::midi::noteOn, 0, key, velocity));
     run(300);
 }
 void showZones(MainWindow& window) {
@@ -260,11 +263,11 @@ void playDesk(MainWindow& window) {
                                          {"/gale", 1.0},
                                          {"/frost", 0.4},
                                          {"/ways", 0.05}})
-        window.live().moveDesk(address, value);
+        window.live().hands().moveDesk(address, value);
     for (int i = 0; i <= 30; ++i) {
         const double t = i / 30.0;
-        window.live().moveDesk("/weather-hand/x", 0.2 + 0.4 * t);
-        window.live().moveDesk("/weather-hand/y", 0.22 + 0.45 * std::sqrt(t));
+        window.live().hands().moveDesk("/weather-hand/x", 0.2 + 0.4 * t);
+        window.live().hands().moveDesk("/weather-hand/y", 0.22 + 0.45 * std::sqrt(t));
         run(20);
     }
 }
@@ -280,16 +283,16 @@ void playNine(MainWindow& window) {
     window.selection().go(DeskPlace{"nine-strings"});
     run(200);
     for (int i = 1; i <= 9; ++i)
-        window.live().moveDesk("/string-" + std::to_string(i), 0.5 + 0.4 * std::sin(i));
+        window.live().hands().moveDesk("/string-" + std::to_string(i), 0.5 + 0.4 * std::sin(i));
     run(200);
 }
 void playWeather(MainWindow& window) {
     mellow::app::takeIntoHand(window.document(), "drone");
     window.selection().go(DeskPlace{"weather"});
     run(200);
-    window.live().moveDesk("/barometer/x", 0.7);
-    window.live().moveDesk("/barometer/y", 0.6);
-    window.live().moveDesk("/lamp-hand", 1);
+    window.live().hands().moveDesk("/barometer/x", 0.7);
+    window.live().hands().moveDesk("/barometer/y", 0.6);
+    window.live().hands().moveDesk("/lamp-hand", 1);
     run(200);
 }
 /// Practice keys on the page instead of at the bottom.
@@ -305,7 +308,7 @@ void keysOnDesk(MainWindow& window) {
     act(window, QStringLiteral("Practice keys"));
     playDesk(window);
     for (const int key : {48, 55, 64})
-        window.live().sendTo("practice-keys", mellow::midi::make(mellow::midi::noteOn, 0, key, 90));
+        window.live().hands().sendTo("practice-keys", mellow::midi::make(mellow::midi::noteOn, 0, key, 90));
     run(300);
 }
 void emptyDesk(MainWindow& window) {

@@ -85,8 +85,8 @@ void useIt(Window& window) {
     window->openDemo();
     pagesOf(window);
     window.select("flute", "breath", app::Part::branch, 1);
-    window->live().send(midi::make(midi::controlChange, 0, 1, 100));
-    window->live().moveDesk("/shiver", 0.7);
+    window->live().hands().send(midi::make(midi::controlChange, 0, 1, 100));
+    window->live().hands().moveDesk("/shiver", 0.7);
     window->selection().go(app::GearPlace{true, "practice-keys"});
     window->takes().choice.choose("wet-stones");
     window->takes().choice.setSpan({1'000'000, 2'000'000});

@@ -221,7 +221,7 @@ class ChainsPageTest : public QObject {
             return label->isVisible() ? label->text() : QString();
         };
         QTRY_VERIFY(says().contains(QStringLiteral("nothing has come from Mod wheel yet")));
-        window->live().send(midi::make(midi::controlChange, 0, 1, 64));
+        window->live().hands().send(midi::make(midi::controlChange, 0, 1, 64));
         QTRY_VERIFY(says().isEmpty());
         const auto edit = [&](const std::function<void(Ensemble&)>& change) {
             window->document().edit(QStringLiteral("Change"), change);
@@ -234,7 +234,8 @@ class ChainsPageTest : public QObject {
         edit([](Ensemble& e) { e.instruments[0].on = false; });
         QTRY_COMPARE(says(), QStringLiteral("Quiet: Glass harmonium is switched off."));
         while (window->document().undoStack().canUndo()) window->document().undoStack().undo();
-        QTRY_VERIFY((window->live().send(midi::make(midi::controlChange, 0, 1, 65)), says().isEmpty()));
+        QTRY_VERIFY(
+            (window->live().hands().send(midi::make(midi::controlChange, 0, 1, 65)), says().isEmpty()));
         edit([](Ensemble& e) { e.instruments[0].output.port = "North rack"; });
         QTRY_COMPARE(says(), QStringLiteral("Nobody hears it: waiting for North rack."));
         edit([](Ensemble& e) { e.instruments[0].chains[0].branches.clear(); });

@@ -52,7 +52,7 @@ struct Played {
         return *found;
     }
     QString who() { return stage.shown("whoIsInHand"); }
-    bool isInHand(const std::string& id) { return stage.window->live().instrumentReading(id).inHand; }
+    bool isInHand(const std::string& id) { return stage.window->live().readings().instrument(id).inHand; }
     /// Presses a number key, and waits until who is meant is in hand.
     void take(Qt::Key number) {
         stage.key(number);
@@ -169,7 +169,7 @@ class DeskTest : public QObject {
         QTRY_VERIFY(desk.witness.sent("glass", 0x80, 48));
         QVERIFY(desk.witness.sent("glass", 0x90, 48) && desk.witness.sent("glass", 0x90, 50));
         QVERIFY(!desk.witness.sent("glass", 0x80, 50));
-        QVERIFY(desk.stage.window->live().deskPosition("/weather-hand/y").value_or(0) > 0.8);
+        QVERIFY(desk.stage.window->live().readings().deskPosition("/weather-hand/y").value_or(0) > 0.8);
         QVERIFY(keys.isDown(50) && !keys.isDown(48));
         // What is gone is not held: the page goes, and the note ends.
         desk.stage.window->selection().go(DeskPlace{"weather"});
@@ -185,7 +185,7 @@ class DeskTest : public QObject {
         pen(pad, QEvent::TabletMove, at(pad.area(), 0.75, 0.5), 0.8);
         QCOMPARE(pad.position(Axis::touch), 0.8);
         QVERIFY(std::abs(pad.position(Axis::x) - 0.75) < 0.01);
-        QTRY_COMPARE(desk.stage.window->live().deskPosition("/weather-hand/touch").value_or(-1),
+        QTRY_COMPARE(desk.stage.window->live().readings().deskPosition("/weather-hand/touch").value_or(-1),
                      static_cast<double>(0.8F));
         pen(pad, QEvent::TabletRelease, at(pad.area(), 0.75, 0.5), 0);
         QCOMPARE(pad.position(Axis::touch), 0.0);
@@ -248,11 +248,11 @@ class DeskTest : public QObject {
         };
         desk.take(Qt::Key_2);
         QTRY_VERIFY(desk.isInHand("glass") && !desk.isInHand("flute"));
-        desk.stage.window->live().moveDesk("/weather-hand/y", 1);
+        desk.stage.window->live().hands().moveDesk("/weather-hand/y", 1);
         QTRY_VERIFY(stands(1, QStringLiteral("100 %")));
         desk.take(Qt::Key_3);
         QTRY_VERIFY(desk.isInHand("flute") && !desk.isInHand("glass"));
-        desk.stage.window->live().moveDesk("/weather-hand/y", 0.25);
+        desk.stage.window->live().hands().moveDesk("/weather-hand/y", 0.25);
         QTRY_VERIFY(stands(0.25, QStringLiteral("25 %")));
         desk.take(Qt::Key_2);
         QTRY_VERIFY(stands(1, QStringLiteral("100 %")));
@@ -366,7 +366,7 @@ class DeskTest : public QObject {
         QVERIFY(!model.index(2).data(HandModel::inHand).toBool());
         // An edit leaves the hand as it was chosen.
         desk.stage.window->document().edit(QStringLiteral("title"), [](Ensemble& e) { e.title = "Other"; });
-        QTRY_VERIFY(desk.stage.window->live().instrumentReading("glass").runs);
+        QTRY_VERIFY(desk.stage.window->live().readings().instrument("glass").runs);
         QVERIFY(!desk.isInHand("flute"));
     }
 
@@ -476,7 +476,7 @@ class DeskTest : public QObject {
         stage.key(Qt::Key_2, Qt::ControlModifier);
         stage.click("addDeskPage");
         auto& view = stage.window.pageOf<DeskPageView>();
-        QTRY_VERIFY(stage.window->live().instrumentReading("Organ").inHand);
+        QTRY_VERIFY(stage.window->live().readings().instrument("Organ").inHand);
         stage.acts += 2;  // Fill with…, sliders.
         stage.window->findChild<QAction*>(QStringLiteral("fillSliders"))->trigger();
         stage.key(Qt::Key_F2);
@@ -579,7 +579,7 @@ class DeskTest : public QObject {
     /// An element shows where another hand has brought it: a take, a tablet, all arrive alike.
     void anElementFollows() {
         Played desk;
-        desk.stage.window->live().moveDesk("/rasp", 0.75);
+        desk.stage.window->live().hands().moveDesk("/rasp", 0.75);
         QTRY_COMPARE(desk.surface("rasp").position(Axis::x), 0.75);
         QTRY_COMPARE(desk.surface("rasp").readout(Axis::x).value, QStringLiteral("95"));
     }
@@ -737,21 +737,21 @@ class DeskTest : public QObject {
         const QString mine = write("mine.lever");
         const QString theirs = write("theirs.lever");
         test::Window window;
-        const auto heardAt = [&window, &port] { return window->live().network(port); };
+        const auto heardAt = [&window, &port] { return window->live().ports().network(port); };
         QVERIFY(window->openFile(mine));
         QCOMPARE(heardAt(), QStringLiteral("127.0.0.1"));
-        window->live().setNetwork(port, QStringLiteral("0.0.0.0"));
-        QVERIFY(window->live().listeningText(port).contains(QStringLiteral("every network")));
+        window->live().ports().setNetwork(port, QStringLiteral("0.0.0.0"));
+        QVERIFY(window->live().ports().listeningText(port).contains(QStringLiteral("every network")));
         QVERIFY(window->openFile(theirs));
         QCOMPARE(heardAt(), QStringLiteral("127.0.0.1"));
-        QVERIFY(window->live().listeningText(port).contains(QStringLiteral("this machine only")));
+        QVERIFY(window->live().ports().listeningText(port).contains(QStringLiteral("this machine only")));
         QVERIFY(window->noticeText().contains(QStringLiteral("Gear")));
         // A person's own is as they left it, and says nothing; so is the other, once they said so.
         QVERIFY(window->openFile(mine));
         QCOMPARE(heardAt(), QStringLiteral("0.0.0.0"));
         QVERIFY(window->openFile(theirs));
         const QSignalSpy said(&window->live(), &Live::troubled);
-        window->live().setNetwork(port, QStringLiteral("0.0.0.0"));
+        window->live().ports().setNetwork(port, QStringLiteral("0.0.0.0"));
         QVERIFY(window->openFile(mine));
         QVERIFY(window->openFile(theirs));
         QCOMPARE(heardAt(), QStringLiteral("0.0.0.0"));
@@ -761,12 +761,12 @@ class DeskTest : public QObject {
         ensemble.controllers.push_back({"second", "", other, {}, {}, {}, {}});
         const QString both = write("theirs.lever");
         QVERIFY(window->openFile(mine));
-        window->live().setNetwork(other, QStringLiteral("0.0.0.0"));
+        window->live().ports().setNetwork(other, QStringLiteral("0.0.0.0"));
         QVERIFY(window->openFile(both));
         QCOMPARE(heardAt(), QStringLiteral("0.0.0.0"));
-        QCOMPARE(window->live().network(other), QStringLiteral("127.0.0.1"));
-        window->live().setNetwork(other, QStringLiteral("127.0.0.1"));
-        window->live().setNetwork(port, QStringLiteral("127.0.0.1"));
+        QCOMPARE(window->live().ports().network(other), QStringLiteral("127.0.0.1"));
+        window->live().ports().setNetwork(other, QStringLiteral("127.0.0.1"));
+        window->live().ports().setNetwork(port, QStringLiteral("127.0.0.1"));
     }
 
     /// A tablet moves an element over the network, and is told where everything stands.

@@ -181,7 +181,7 @@ class GearTest : public QObject {
             QStringLiteral("rack"), [](Ensemble& e) { e.instruments[0].output.port = io::practiceRackPort; });
         test::Witness witness(stage.window);
         const auto press = [&stage](std::uint8_t status) {
-            stage.window->live().send(midi::shortOf(std::vector<std::uint8_t>{status, 60, 90}));
+            stage.window->live().hands().send(midi::shortOf(std::vector<std::uint8_t>{status, 60, 90}));
         };
         // What comes while a document is being replaced is heard by nobody.
         QVERIFY(QTest::qWaitFor([&] { return press(0x80), !witness.in.empty(); }));
@@ -198,7 +198,8 @@ class GearTest : public QObject {
         press(0x90);
         press(0x80);
         // What comes behind it, through another port, is heard.
-        stage.window->live().sendTo("Wind stick port", midi::shortOf(std::vector<std::uint8_t>{0xB0, 1, 90}));
+        stage.window->live().hands().sendTo("Wind stick port",
+                                            midi::shortOf(std::vector<std::uint8_t>{0xB0, 1, 90}));
         QTRY_VERIFY(witness.sent("one", 0xB0, 11, 90));
         QVERIFY(!witness.sent("one", 0x90, 60));
         heard()->click();
@@ -248,7 +249,7 @@ class GearTest : public QObject {
         };
         QTRY_VERIFY(heard({0xB0, 11, 39}) && heard({0x90, 60, 90}));
         QVERIFY(rack.received().size() <= 4);
-        stage.window->live().setRate("North rack", 0);
+        stage.window->live().ports().setRate("North rack", 0);
     }
 
     /// The motors hear by a port of the controller's own name.
@@ -381,7 +382,7 @@ class GearTest : public QObject {
     void anArticulationIsNoMessageOfItsOwn() {
         Window window;
         window->selection().go(GearPlace{false, "practice-rack"});
-        window->live().send(midi::make(midi::controlChange, 0, 3, 99));
+        window->live().hands().send(midi::make(midi::controlChange, 0, 3, 99));
         const auto names = [&] {
             QStringList all;
             const ControlsModel& model = window.pageOf<GearPage>().controls();

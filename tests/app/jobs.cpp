@@ -239,7 +239,7 @@ class JobsTest : public QObject {
         stage.acts = 0;
         stage.key(Qt::Key_2, Qt::ControlModifier);
         stage.click("addDeskPage");
-        QTRY_VERIFY(stage.window->live().instrumentReading(organ).inHand);
+        QTRY_VERIFY(stage.window->live().readings().instrument(organ).inHand);
         stage.acts += 2;  // Fill with…, sliders.
         stage.window->findChild<QAction*>(QStringLiteral("fillSliders"))->trigger();
         stage.key(Qt::Key_F2);
@@ -388,9 +388,9 @@ class JobsTest : public QObject {
         QCOMPARE(stage.first().chains[0].branches.at(0).target, std::string("way"));
         QCOMPARE(stage.first().chains[1].branches.at(0).target, std::string("expression"));
         stage.send({0xE0, 0, 0});
-        QTRY_COMPARE(stage.window->live().instrumentReading("strings").articulation, 0);
+        QTRY_COMPARE(stage.window->live().readings().instrument("strings").articulation, 0);
         stage.send({0xE0, 127, 127});
-        QTRY_COMPARE(stage.window->live().instrumentReading("strings").articulation, 3);
+        QTRY_COMPARE(stage.window->live().readings().instrument("strings").articulation, 3);
         // The dynamics for the choir, too.
         stage.giveToAll();
         QCOMPARE(stage.ensemble().instruments[1].chains.size(), 1U);
@@ -411,7 +411,7 @@ class JobsTest : public QObject {
         cure->click();
         QVERIFY(stage.first().articulations[0].select.at(0).number < 36);
         stage.send({0xE0, 0, 0});
-        QTRY_COMPARE(stage.window->live().instrumentReading("strings").articulation, 0);
+        QTRY_COMPARE(stage.window->live().readings().instrument("strings").articulation, 0);
         stage.took(26);
         QCOMPARE(stage.troubles(), 0);
     }

@@ -102,11 +102,11 @@ class LanguageTest : public QObject {
             [&] { type(field<NumberField>(window, QStringLiteral("Number")), QStringLiteral("4")); });
         const Step& step = window.chain("glass", "half-light").steps.back();
         QCOMPARE(step.with->number, 4);
-        window->live().send(midi::make(midi::controlChange, 0, 67, 127));
+        window->live().hands().send(midi::make(midi::controlChange, 0, 67, 127));
         const auto& rail = *window.page().lever().targetRails()[0];
         QTRY_VERIFY(rail.content().hasValue);
         const QString held = railText(window, 0);
-        window->live().send(midi::make(midi::controlChange, 0, 4, 127));
+        window->live().hands().send(midi::make(midi::controlChange, 0, 4, 127));
         QTRY_VERIFY(railText(window, 0) != held);
     }
 
@@ -116,7 +116,7 @@ class LanguageTest : public QObject {
         addStep(window, QStringLiteral("Formula"));
         window.editsOnce(
             [&] { type(field<QLineEdit>(window, QStringLiteral("Formula")), QStringLiteral("1 - x")); });
-        window->live().send(midi::make(midi::controlChange, 0, 1, 0));
+        window->live().hands().send(midi::make(midi::controlChange, 0, 1, 0));
         QTRY_COMPARE(railText(window, 0), QStringLiteral("127"));
         type(field<QLineEdit>(window, QStringLiteral("Formula")), QStringLiteral("1 -"));
         QTRY_VERIFY(findingsText(window).contains(QStringLiteral("formula")));
@@ -130,8 +130,8 @@ class LanguageTest : public QObject {
         choose(window, QStringLiteral("Source"), QStringLiteral("Channel pressure"));
         QCOMPARE(static_cast<int>(window.chain("glass", "swell").fan.by->kind),
                  static_cast<int>(SourceKind::pressure));
-        window->live().send(midi::make(midi::channelPressure, 0, 127));
-        window->live().send(midi::make(midi::controlChange, 0, 1, 127));
+        window->live().hands().send(midi::make(midi::channelPressure, 0, 127));
+        window->live().hands().send(midi::make(midi::controlChange, 0, 1, 127));
         const auto& rails = window.page().lever().targetRails();
         QTRY_VERIFY(rails.back()->content().active && rails.back()->content().hasValue);
         QVERIFY(!rails[0]->content().active && !rails[0]->content().hasValue);
@@ -168,7 +168,7 @@ class LanguageTest : public QObject {
         window.editsOnce(
             [&] { choose(window, QStringLiteral("Target"), QStringLiteral("Frame drums Tone")); });
         QCOMPARE(window.ensemble().sharedChains[2].branches[1].target, std::string("drums/tone"));
-        window->live().send(midi::make(midi::controlChange, 0, 1, 127));
+        window->live().hands().send(midi::make(midi::controlChange, 0, 1, 127));
         QTRY_COMPARE(railText(window, 1), QStringLiteral("20 kHz"));
         window.select(sharedOwner, "", Part::instrument);
         window.editsOnce([&] { window.click("removeTieLine0"); });
@@ -179,7 +179,7 @@ class LanguageTest : public QObject {
     void aSharedChainMovesWhatFollowsItsTieLine() {
         Window window;
         window.select("drone", "storm-front");
-        window->live().sendTo("gesture-tile", midi::make(midi::controlChange, 0, 24, 127));
+        window->live().hands().sendTo("gesture-tile", midi::make(midi::controlChange, 0, 24, 127));
         QTRY_COMPARE(railText(window, 1), QStringLiteral("6.5 Hz"));
         QTRY_COMPARE(railText(window, 0), QStringLiteral("60 cents"));
     }
@@ -219,7 +219,7 @@ class LanguageTest : public QObject {
                         .data(InstrumentModel::where)
                         .toString()
                         .contains(QStringLiteral("not in hand")));
-        window->live().send(midi::make(midi::noteOn, 0, 60, 100));
+        window->live().hands().send(midi::make(midi::noteOn, 0, 60, 100));
         window.editsOnce([&] { tick(window, QStringLiteral("In hand")); });
         QVERIFY(!window.ensemble().inHand);
     }

@@ -208,7 +208,8 @@ class LeverTest : public QObject {
         int sent = -1;
         connect(&stage.window->live(), &Live::happened, this, [&](const io::Happening& happening) {
             const auto bytes = happening.message.bytes();
-            if (happening.out && stage.window->live().instrumentId(happening.instrument) == "glass" &&
+            if (happening.out &&
+                stage.window->live().readings().instrumentId(happening.instrument) == "glass" &&
                 bytes[0] == 0xB0 && bytes[1] == 11)
                 sent = bytes[2];
         });

@@ -41,7 +41,7 @@ class MannersTest : public QObject {
         test::Witness witness(stage.window);
         QComboBox& list = firstList(stage);
         const Ensemble before = stage.window.ensemble();
-        stage.window->live().send(midi::make(0x90, 0, 64, 100));
+        stage.window->live().hands().send(midi::make(0x90, 0, 64, 100));
         QTRY_VERIFY(witness.sent("glass", 0x90, 64));
         list.showPopup();
         QTRY_VERIFY(QApplication::activePopupWidget() != nullptr);
@@ -50,7 +50,7 @@ class MannersTest : public QObject {
         QTRY_VERIFY(QApplication::activePopupWidget() == nullptr);
         QVERIFY(stage.window.ensemble() == before);
         // What came after it has come, and nothing came before but that.
-        stage.window->live().send(midi::make(0x90, 0, 65, 100));
+        stage.window->live().hands().send(midi::make(0x90, 0, 65, 100));
         QTRY_VERIFY(witness.sent("glass", 0x90, 65));
         QVERIFY(!witness.sent("glass", 0x80, 64));
         const auto notes = std::count_if(witness.in.begin(), witness.in.end(), [](const auto& each) {
@@ -311,14 +311,14 @@ class MannersTest : public QObject {
         QVERIFY(field != nullptr);
         const QString shown = field->text();
         const Ensemble before = stage.window.ensemble();
-        stage.window->live().send(midi::make(0x90, 0, 64, 100));
+        stage.window->live().hands().send(midi::make(0x90, 0, 64, 100));
         QTRY_VERIFY(witness.sent("glass", 0x90, 64));
         field->setFocus();
         field->selectAll();
         QTest::keyClicks(field, QStringLiteral("1/1.5"));
         QTest::keyClick(field, Qt::Key_Escape);
         QCOMPARE(field->text(), shown);
-        stage.window->live().send(midi::make(0x90, 0, 65, 100));
+        stage.window->live().hands().send(midi::make(0x90, 0, 65, 100));
         QTRY_VERIFY(witness.sent("glass", 0x90, 65));
         QVERIFY(!witness.sent("glass", 0x80, 64));
         QVERIFY(stage.window.ensemble() == before);

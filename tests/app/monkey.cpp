@@ -403,7 +403,7 @@ class MonkeyTest : public QObject {
         QVERIFY2(monkey.edits > 20 && monkey.opened > 20, qPrintable(did));
         stage.window->takes().recording.endNow();
         stage.window->takes().playing.stop();
-        stage.window->live().silenceAll();
+        stage.window->live().hands().silenceAll();
         QTRY_COMPARE(monkey.ringing().ringing(), 0);
         while (stage.window->document().undoStack().canUndo()) stage.window->document().undoStack().undo();
         QCOMPARE(QString::fromStdString(store::printEnsemble(stage.ensemble())),

@@ -129,9 +129,9 @@ class NeighboursTest : public QObject {
 
     void record() {
         (*window_)->takes().recording.toggle();
-        (*window_)->live().send(midi::make(midi::controlChange, 0, 1, 33));
-        (*window_)->live().send(midi::make(midi::noteOn, 0, 60, 90));
-        (*window_)->live().send(midi::make(midi::noteOff, 0, 60, 64));
+        (*window_)->live().hands().send(midi::make(midi::controlChange, 0, 1, 33));
+        (*window_)->live().hands().send(midi::make(midi::noteOn, 0, 60, 90));
+        (*window_)->live().hands().send(midi::make(midi::noteOff, 0, 60, 64));
         QTRY_VERIFY((*window_)->takes().recording.progress().second >= std::size_t{3});
         (*window_)->takes().recording.toggle();
         QTRY_VERIFY(!(*window_)->takes().recording.isOn());

@@ -101,7 +101,7 @@ class OverJackTest : public QObject {
             const auto isKnown = [&wire](const std::vector<io::Wire>& wires) {
                 return std::find(wires.begin(), wires.end(), wire) != wires.end();
             };
-            QTRY_VERIFY(isKnown(window->live().wires()));
+            QTRY_VERIFY(isKnown(window->live().ports().wires()));
             // The same once more is the same port; and a name of one's own stays what it is.
             const Ensemble& now = window.ensemble();
             QCOMPARE(app::portFor("attic:in", window->live(), now, false).name, std::string("attic"));
@@ -253,7 +253,7 @@ class OverJackTest : public QObject {
         QTRY_VERIFY(status(window).startsWith(QStringLiteral("JACK: ")));
         server_->kill();
         QTRY_VERIFY_WITH_TIMEOUT(status(window).startsWith(QStringLiteral("No MIDI ports")), 30000);
-        window->live().send(midi::make(midi::controlChange, 0, 1, 127));
+        window->live().hands().send(midi::make(midi::controlChange, 0, 1, 127));
         QTRY_COMPARE(window.page().lever().targetRails()[0]->content().valueText, QStringLiteral("127"));
     }
 };

@@ -177,13 +177,13 @@ class PlayingTest : public QObject {
     void silenceAllEndsWhatSounds() {
         Window window;
         Witness witness(window);
-        window->live().send(midi::make(0x90, 0, 64, 100));
+        window->live().hands().send(midi::make(0x90, 0, 64, 100));
         QTRY_VERIFY(witness.sent("glass", 0x90, 64));
         window.click("silence");
         QTRY_VERIFY(witness.sent("glass", 0x80, 64));
         QTRY_VERIFY(witness.sent("glass", 0xB0, 120, 0));
         witness.out.clear();
-        window->live().send(midi::make(0x90, 0, 65, 100));
+        window->live().hands().send(midi::make(0x90, 0, 65, 100));
         QTRY_VERIFY(witness.sent("glass", 0x90, 65));
         QTest::keyClick(&*window, Qt::Key_Escape);
         QTRY_VERIFY(witness.sent("glass", 0x80, 65));
@@ -208,7 +208,7 @@ class PlayingTest : public QObject {
             window->live().rack() != nullptr && window->live().rack()->receivedControl(0, 11) >= 0, 8000);
         window.click("play");
         QTRY_COMPARE(window.find<app::Transport>("transport")->actText(), QStringLiteral("Play"));
-        QTRY_COMPARE(window->live().takePosition(), std::int64_t{-1});
+        QTRY_COMPARE(window->live().readings().takePosition(), std::int64_t{-1});
         QTRY_COMPARE(window->live().rack()->sounding(0), 0);
     }
 
@@ -221,7 +221,7 @@ class PlayingTest : public QObject {
             return model->index(row, 0).data(ParameterModel::received).toString();
         };
         QCOMPARE(shown(1), QStringLiteral("–"));
-        window->live().send(midi::make(0xB0, 0, 1, 127));
+        window->live().hands().send(midi::make(0xB0, 0, 1, 127));
         QTRY_COMPARE(shown(0), QStringLiteral("127"));
         QVERIFY(shown(1).endsWith(QStringLiteral(" kHz")));
         QVERIFY(shown(2).endsWith(QStringLiteral(" %")));
@@ -231,8 +231,8 @@ class PlayingTest : public QObject {
         Window window;
         auto* log = window->findChild<JustNow*>();
         QCOMPARE(log->model()->rowCount(), 0);
-        window->live().send(midi::make(0xB0, 0, 1, 64));
-        window->live().send(midi::make(0xB0, 0, 1, 65));
+        window->live().hands().send(midi::make(0xB0, 0, 1, 64));
+        window->live().hands().send(midi::make(0xB0, 0, 1, 65));
         QTRY_VERIFY(log->model()->rowCount() > 3);
         int wheel = 0;
         for (int row = 0; row < log->model()->rowCount(); ++row) {
@@ -298,7 +298,7 @@ class PlayingTest : public QObject {
         beat.size = 1;
         beat.data[0] = 0xF8;
         for (int i = 0; i < 3; ++i) {
-            window->live().sendTo("keys", beat);
+            window->live().hands().sendTo("keys", beat);
             QTest::qWait(20);
         }
         QTRY_VERIFY(shown().endsWith(QStringLiteral("bpm · clock")));
@@ -313,11 +313,11 @@ class PlayingTest : public QObject {
             window->showPage(page);
             QTest::keyClick(QApplication::focusWidget() != nullptr ? QApplication::focusWidget() : &*window,
                             Qt::Key_Space);
-            QTRY_VERIFY(window->live().takePosition() >= 0);
+            QTRY_VERIFY(window->live().readings().takePosition() >= 0);
             QCOMPARE(transport->actText(), QStringLiteral("Stop"));
             QTRY_VERIFY(transport->timeText() != QStringLiteral("0:00.0"));
             window.click("play");
-            QTRY_VERIFY(window->live().takePosition() < 0);
+            QTRY_VERIFY(window->live().readings().takePosition() < 0);
         }
         window->takes().choice.choose("wet-stones");
         QCOMPARE(transport->nameText(), QStringLiteral("Wet stones"));
@@ -347,7 +347,7 @@ class PlayingTest : public QObject {
             tone.message.kind = MessageKind::osc;
             tone.message.address = "/harmonium/tone";
         });
-        window->live().send(midi::make(0xB0, 0, 1, 127));
+        window->live().hands().send(midi::make(0xB0, 0, 1, 127));
         const auto* model = window->findChild<JustNow*>()->model();
         const auto shown = [&] {
             for (int row = 0; row < model->rowCount(); ++row) {
@@ -372,7 +372,7 @@ class PlayingTest : public QObject {
         window.show();
         QTRY_VERIFY_WITH_TIMEOUT(window.noticeText().contains(QStringLiteral("/nowhere/gone.sf2 is missing")),
                                  8000);
-        window.live().send(midi::make(0xB0, 0, 1, 127));
+        window.live().hands().send(midi::make(0xB0, 0, 1, 127));
         QTRY_COMPARE(window.findChild<ChainsPage*>()->lever().targetRails()[0]->content().valueText,
                      QStringLiteral("127"));
     }

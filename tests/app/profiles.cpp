@@ -326,7 +326,7 @@ class ProfilesTest : public QObject {
         stage.model().setData(stage.model().index(0, 1), QStringLiteral("CC 32 = 9"), Qt::EditRole);
         QCOMPARE(all().size(), std::size_t{3});
         test::Witness witness(stage.window);
-        QTRY_VERIFY(stage.window->live().instrumentReading(id).runs);
+        QTRY_VERIFY(stage.window->live().readings().instrument(id).runs);
         const auto clickRow = [&](int row) {
             QTest::mouseClick(stage.table().viewport(), Qt::LeftButton, {},
                               stage.table().visualRect(stage.model().index(row, 0)).center());
@@ -334,7 +334,7 @@ class ProfilesTest : public QObject {
         QTRY_VERIFY((clickRow(1), clickRow(0), witness.sent(id, 0xB0, 32, 9)));
         clickRow(2);
         QTRY_VERIFY(witness.sent(id, 0x90, 14));
-        QTRY_COMPARE(stage.window->live().instrumentReading(id).articulation, 2);
+        QTRY_COMPARE(stage.window->live().readings().instrument(id).articulation, 2);
         stage.table().clearSelection();
         stage.panel().transposeSwitches(12);
         QCOMPARE(stage.cell(2, 1), QStringLiteral("Key D1"));

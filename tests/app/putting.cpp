@@ -29,8 +29,8 @@ class Sent : public QObject {
         connect(&stage.window->live(), &Live::happened, this, [this, &stage](const io::Happening& happening) {
             const auto bytes = happening.message.bytes();
             if (happening.out && midi::kindOf(bytes) == midi::controlChange)
-                last[{std::string(stage.window->live().instrumentId(happening.instrument)), bytes[1]}] =
-                    bytes[2];
+                last[{std::string(stage.window->live().readings().instrumentId(happening.instrument)),
+                      bytes[1]}] = bytes[2];
         });
     }
     std::map<std::pair<std::string, int>, int> last;
@@ -80,7 +80,7 @@ class PuttingTest : public QObject {
         stage.window->document().edit(QStringLiteral("Off"),
                                       [](Ensemble& e) { e.instruments[0].chains[0].on = false; });
         stage.window->document().edit(QStringLiteral("Title"), [](Ensemble& e) { e.title = "Other"; });
-        QTRY_VERIFY(stage.window->live().present().size() > 0);
+        QTRY_VERIFY(stage.window->live().ports().present().size() > 0);
         QCOMPARE(expression(), stood);
         // Put to rest knows of what was left, whatever has moved it since.
         stage.window->document().edit(QStringLiteral("Remove"), [](Ensemble& e) {

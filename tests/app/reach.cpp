@@ -32,7 +32,7 @@ struct Stage {
         if (!plays) qFatal("the demo is not played");
         window.select("glass", "swell", Part::branch, 2);
     }
-    void move(int value) { window->live().send(midi::make(midi::controlChange, 0, 1, value)); }
+    void move(int value) { window->live().hands().send(midi::make(midi::controlChange, 0, 1, value)); }
     const Branch& tone() { return window.chain("glass", "swell").branches[2]; }
     int toneControl() {
         return findById(window.instrument("glass").parameters, tone().target)->message.number;
@@ -132,7 +132,7 @@ class ReachTest : public QObject {
         QTest::keyPress(&stage.focus(), Qt::Key_Semicolon);
         QVERIFY(stage.says().startsWith(QStringLiteral("Calibrating")));
         for (const int value : {30, 20, 90, 60}) {
-            stage.window->live().send(midi::make(midi::controlChange, 0, pedal, value));
+            stage.window->live().hands().send(midi::make(midi::controlChange, 0, pedal, value));
             QTest::qWait(60);
         }
         stage.window.editsOnce([&] { QTest::keyRelease(&stage.focus(), Qt::Key_Semicolon); });

@@ -158,10 +158,10 @@ class TakesPageTest : public QObject {
         Stage stage;
         stage.window.click("take-record");
         QVERIFY(stage.work().recording.isOn());
-        stage.window->live().send(midi::make(midi::controlChange, 0, 1, 33));
-        stage.window->live().send(midi::make(midi::noteOn, 0, 60, 90));
-        stage.window->live().send(midi::make(midi::noteOff, 0, 60, 64));
-        stage.window->live().moveDesk("/weather-hand/x", 0.75);
+        stage.window->live().hands().send(midi::make(midi::controlChange, 0, 1, 33));
+        stage.window->live().hands().send(midi::make(midi::noteOn, 0, 60, 90));
+        stage.window->live().hands().send(midi::make(midi::noteOff, 0, 60, 64));
+        stage.window->live().hands().moveDesk("/weather-hand/x", 0.75);
         QTRY_COMPARE(stage.work().recording.progress().second, std::size_t{4});
         stage.window.click("take-record");
         QCOMPARE(stage.window.ensemble().takes.size(), std::size_t{3});
@@ -187,7 +187,7 @@ class TakesPageTest : public QObject {
         stage.window.click("take-record");
         QTRY_VERIFY(stage.work().playing.isPlaying());
         QTRY_VERIFY(stage.work().playing.position() > 20'100'000);
-        stage.window->live().send(midi::make(midi::controlChange, 0, 1, 1));
+        stage.window->live().hands().send(midi::make(midi::controlChange, 0, 1, 1));
         // In the round after, the take itself plays what was laid over it.
         bool again = false;
         int rounds = 0;
@@ -213,7 +213,7 @@ class TakesPageTest : public QObject {
 
     void whatWasJustPlayedIsKept() {
         Stage stage;
-        stage.window->live().send(midi::make(midi::controlChange, 0, 1, 50));
+        stage.window->live().hands().send(midi::make(midi::controlChange, 0, 1, 50));
         QTRY_VERIFY(stage.window->live().recorder().hasJustPlayed());
         QTest::keyClick(&stage.view(), Qt::Key_K, Qt::ControlModifier | Qt::ShiftModifier);
         QCOMPARE(stage.work().choice.kept()->name, std::string("Just played 1"));
@@ -230,7 +230,7 @@ class TakesPageTest : public QObject {
         QTRY_COMPARE(stage.window.find<app::Transport>("transport")->actText(), QStringLiteral("Stop"));
         QTest::keyClick(&stage.view(), Qt::Key_Space);
         QVERIFY(!stage.work().playing.isPlaying());
-        QTRY_VERIFY(stage.window->live().takePosition() < 0);
+        QTRY_VERIFY(stage.window->live().readings().takePosition() < 0);
         QVERIFY(stage.work().playing.position() > 10'000'000);
     }
 
@@ -259,7 +259,7 @@ class TakesPageTest : public QObject {
         Stage stage;
         stage.work().recording.toggle();
         for (int value = 0; value < 100; ++value)
-            stage.window->live().send(midi::make(midi::controlChange, 0, 1, value));
+            stage.window->live().hands().send(midi::make(midi::controlChange, 0, 1, value));
         QTRY_VERIFY(stage.work().choice.take() != stage.work().choice.stored() &&
                     !stage.work().choice.lanes()->lanes.empty());
         stage.work().choice.chooseLanes({stage.work().choice.lanes()->lanes[0].subject});
@@ -285,7 +285,7 @@ class TakesPageTest : public QObject {
         });
         stage.window.menu(QStringLiteral("Silence all"));
         QVERIFY(!stage.page().strip().isVisible());
-        stage.window->live().send(midi::make(midi::controlChange, 0, 1, 33));
+        stage.window->live().hands().send(midi::make(midi::controlChange, 0, 1, 33));
         QSignalSpy heard(&stage.window->live(), &Live::happened);
         QTRY_VERIFY(heard.count() > 0);
         QCOMPARE(ended, 0);
@@ -480,7 +480,8 @@ class TakesPageTest : public QObject {
         stage.page().band().showInstrument("glass");
         stage.work().recording.begin();
         for (std::uint8_t value = 0; value < 100; value += 5)
-            stage.window->live().sendTo("practice-keys", midi::make(midi::controlChange, 0, 1, value));
+            stage.window->live().hands().sendTo("practice-keys",
+                                                midi::make(midi::controlChange, 0, 1, value));
         const auto has = [&](const QString& name) {
             const auto rows = stage.view().rows().rows();
             return std::any_of(rows.begin(), rows.end(),
@@ -576,7 +577,7 @@ class TakesPageTest : public QObject {
             const auto& data = happening.message.data;
             if (happening.out && data[0] == 0xB0 && data[1] == 11) expression.push_back(data[2]);
         });
-        stage.window->live().send(midi::make(midi::controlChange, 0, 1, 127));
+        stage.window->live().hands().send(midi::make(midi::controlChange, 0, 1, 127));
         QTRY_VERIFY(!expression.empty() && expression.back() == 10);
         stage.view().setFocus();
         QTest::keyPress(&stage.view(), Qt::Key_A);
@@ -602,7 +603,7 @@ class TakesPageTest : public QObject {
         stage.window.click("take-record");
         const auto playAt = [&](std::int64_t time, int value) {
             QTRY_VERIFY(stage.work().playing.position() > time);
-            stage.window->live().send(midi::make(midi::controlChange, 0, 1, value));
+            stage.window->live().hands().send(midi::make(midi::controlChange, 0, 1, value));
         };
         playAt(19'800'000, 1);
         playAt(20'100'000, 2);
@@ -794,13 +795,13 @@ class TakesPageTest : public QObject {
     void aKeyOfOnesOwnRecords() {
         Stage stage;
         stage.work().trigger.learn(true);
-        stage.window->live().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 127));
+        stage.window->live().hands().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 127));
         QTRY_VERIFY(stage.work().trigger.text().contains(QStringLiteral("80")));
-        stage.window->live().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 0));
-        stage.window->live().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 127));
+        stage.window->live().hands().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 0));
+        stage.window->live().hands().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 127));
         QTRY_VERIFY(stage.work().recording.isOn());
-        stage.window->live().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 0));
-        stage.window->live().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 100));
+        stage.window->live().hands().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 0));
+        stage.window->live().hands().sendTo("pedal-board", midi::make(midi::controlChange, 0, 80, 100));
         QTRY_VERIFY(!stage.work().recording.isOn());
         stage.work().trigger.learn(false);
     }
@@ -812,7 +813,7 @@ class TakesPageTest : public QObject {
             midi::Short message;
             message.size = static_cast<std::uint8_t>(bytes.size());
             std::copy(bytes.begin(), bytes.end(), message.data.begin());
-            stage.window->live().sendTo("sequencer", message);
+            stage.window->live().hands().sendTo("sequencer", message);
         };
         // Sixteen sixteenths are a bar of 4/4: at 112 beats a minute 2.142857 s.
         send({0xF2, 16, 0});

@@ -23,14 +23,16 @@ class Still : public io::Ports {
     [[nodiscard]] std::vector<io::PortState> present() const override { return {}; }
     void gather(io::Arrivals& arrivals) override {
         ring_.drain([&](const io::Tap::Seen& seen) {
-            arrivals.addCopy({owner_.now(), seen.port, seen.bytes});
+            arrivals.addCopy({owner_.time(), seen.port, seen.bytes});
         });
     }
     bool send(const engine::Output&) override {
         ++sent;
         return true;
     }
-    void come(std::string_view port, midi::Bytes bytes) { ring_.see({0, owner_.portId(port), false, bytes}); }
+    void come(std::string_view port, midi::Bytes bytes) {
+        ring_.see({0, owner_.ports().of(port), false, bytes});
+    }
     std::uint64_t sent = 0;
 
  private:
@@ -63,7 +65,7 @@ class IoAllocationsTest : public QObject {
             patchbay.add(ports);
             player.play(ensemble);
             for (const Instrument& instrument : ensemble.instruments)
-                patchbay.setRate(player.portId(instrument.output.port),
+                patchbay.setRate(player.ports().of(instrument.output.port),
                                  seed % 2 == 0 ? 0 : io::Pacer::dinRate);
             io::Recorder recorder(player);
             recorder.start();
@@ -77,7 +79,7 @@ class IoAllocationsTest : public QObject {
                 const auto message = world.message();
                 ports.come(world.port(), message);
                 if (i % 97 == 0) ports.come("keys", dump);
-                if (i % 31 == 0) player.receiveOsc(player.portId("net"), "/tile/tilt", 0.25);
+                if (i % 31 == 0) player.receiveOsc(player.ports().of("net"), "/tile/tilt", 0.25);
                 if (i == 100) QVERIFY(static_cast<bool>(recorder.begin({})));
                 if (i == 200) player.startTake(take);
                 if (i == 400) player.changeTake(take, {0, -1, 100'000, 400'000, 0, 0});
@@ -95,7 +97,7 @@ class IoAllocationsTest : public QObject {
                     player.play(ensemble);
                 }
                 if (i % 50 == 0)
-                    player.send(player.portId(io::practiceKeysPort), midi::make(0x90, 0, i % 128, 90));
+                    player.send(player.ports().of(io::practiceKeysPort), midi::make(0x90, 0, i % 128, 90));
                 time += i % 100 == 0 ? 200'000 : world.gap();
                 const std::uint64_t made = test::allocationsOf([&] { patchbay.cycle(time); });
                 QVERIFY2(made == 0,

@@ -122,24 +122,24 @@ struct Stage {
         player.play(northRack());
         if (!loopback.start(patchbay)) qFatal("the loopback does not start");
         loopback.run(0);
-        patchbay.setRate(player.portId("out"), io::Pacer::dinRate);
+        patchbay.setRate(player.ports().of("out"), io::Pacer::dinRate);
     }
     void arrive(const Bytes& bytes, Dice& dice) {
         // In pieces of any size, each with its delay.
         for (std::size_t at = 0; at < bytes.size();) {
             const auto size =
                 std::min<std::size_t>(static_cast<std::size_t>(1 + dice.below(5)), bytes.size() - at);
-            const Time time = player.now() + 1 + dice.below(3000);
+            const Time time = player.time() + 1 + dice.below(3000);
             reader.read(midi::Bytes(bytes).subspan(at, size), [&](midi::Bytes whole) {
-                loopback.run(std::max(time, player.now()), "keys", {whole.begin(), whole.end()});
+                loopback.run(std::max(time, player.time()), "keys", {whole.begin(), whole.end()});
             });
-            loopback.run(std::max(time, player.now()));
+            loopback.run(std::max(time, player.time()));
             at += size;
         }
         listen();
     }
     void rest() {
-        for (int i = 0; i < 100; ++i) loopback.run(player.now() + 20'000);
+        for (int i = 0; i < 100; ++i) loopback.run(player.time() + 20'000);
         listen();
     }
     void listen() {
@@ -169,7 +169,7 @@ class CableTest : public QObject {
             Stage stage;
             Hand hand(dice);
             for (int i = 0; i < 150; ++i) stage.arrive(carried(hand.move(), faults, dice), dice);
-            stage.player.portLeft(stage.player.portId("keys"));
+            stage.player.portLeft(stage.player.ports().of("keys"));
             stage.rest();
             RC_ASSERT(stage.wireKept);
             RC_ASSERT(stage.receiver.sounding.empty());

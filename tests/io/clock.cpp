@@ -55,7 +55,7 @@ struct Stage {
         player.play(onTheRack());
         if (!clock.start(patchbay)) qFatal("the clock does not start");
     }
-    void send(const midi::Short& message) { player.send(player.portId(io::practiceKeysPort), message); }
+    void send(const midi::Short& message) { player.send(player.ports().of(io::practiceKeysPort), message); }
 };
 
 }  // namespace
@@ -101,12 +101,12 @@ class ClockTest : public QObject {
         stage.send(midi::make(midi::controlChange, 0, 1, 5));
         QTRY_COMPARE(stage.ears.newest.load(), 5);
         stage.clock.stop();
-        const engine::Time before = stage.player.now();
+        const engine::Time before = stage.player.time();
         QVERIFY(static_cast<bool>(stage.clock.start(stage.patchbay)));
         stage.send(midi::make(midi::controlChange, 0, 1, 6));
         QTRY_COMPARE(stage.ears.newest.load(), 6);
         stage.clock.stop();
-        QVERIFY(stage.player.now() >= before);
+        QVERIFY(stage.player.time() >= before);
     }
 
     void editingWhilePlayingLosesNothing() {

@@ -69,16 +69,16 @@ struct Stage {
     /// What the program that plays says of the one control that is followed.
     const engine::Feedback& feedback() {
         player.watch([](const io::Happening&) {});
-        return player.shown().feedback;
+        return player.programs().shown().feedback;
     }
     /// Lets time pass in cycles of five milliseconds.
     void pass(engine::Time until) {
-        for (engine::Time now = player.now(); now < until; now = player.now())
+        for (engine::Time now = player.time(); now < until; now = player.time())
             loopback.run(std::min(now + 5'000, until));
     }
     /// The same, until the hands have left everything alone; in one text.
     QString toldAtRest() {
-        pass(player.now() + 2 * second);
+        pass(player.time() + 2 * second);
         return toldNow();
     }
     QString toldNow() {
@@ -131,9 +131,9 @@ class FeedbackTest : public QObject {
         Stage stage(fadersAndWheel({test::step("reverse")}, 64, 127));
         stage.loopback.run(1000, "keys", {0xB0, 2, 64});
         QCOMPARE(stage.toldAtRest(), QString("B0 01 7E"));
-        stage.loopback.run(stage.player.now() + 1, "keys", {0xB0, 2, 127});
+        stage.loopback.run(stage.player.time() + 1, "keys", {0xB0, 2, 127});
         QCOMPARE(stage.toldAtRest(), QString("B0 01 00"));
-        stage.loopback.run(stage.player.now() + 1, "keys", {0xB0, 2, 96});
+        stage.loopback.run(stage.player.time() + 1, "keys", {0xB0, 2, 96});
         QCOMPARE(stage.toldAtRest(), QString("B0 01 3E"));
     }
 
@@ -148,14 +148,14 @@ class FeedbackTest : public QObject {
         stage.loopback.run(1000, "box", {0xB0, 1, 0});
         stage.loopback.run(2000, "box", {0xB0, 1, 127});
         QCOMPARE(stage.toldAtRest(), QString(""));
-        stage.loopback.run(stage.player.now() + 1, "keys", {0xB0, 2, 50});
+        stage.loopback.run(stage.player.time() + 1, "keys", {0xB0, 2, 50});
         QCOMPARE(stage.toldAtRest(), QString("B0 01 32"));
     }
 
     void hysteresisDoesNotNudgeTheFader() {
         Stage stage(fadersAndWheel({test::step("levels", {4, 0.5})}));
         for (const std::uint8_t value : {0, 127, 80, 70, 62})
-            stage.loopback.run(stage.player.now() + 1000, "box", {0xB0, 1, value});
+            stage.loopback.run(stage.player.time() + 1000, "box", {0xB0, 1, value});
         QCOMPARE(stage.toldAtRest(), QString(""));
     }
 
@@ -187,7 +187,7 @@ class FeedbackTest : public QObject {
         Stage stage(faders());
         stage.loopback.run(1000, "keys", {0xB0, 1, 90});
         QCOMPARE(stage.toldAtRest(), QString("B0 01 5A"));
-        stage.player.portConnected(stage.player.portId("motors"), engine::Engine::Again::yes);
+        stage.player.portConnected(stage.player.ports().of("motors"), engine::Engine::Again::yes);
         QCOMPARE(stage.toldAtRest(), QString("B0 01 5A"));
     }
 
@@ -198,7 +198,7 @@ class FeedbackTest : public QObject {
         stage.loopback.run(1000, "keys", {0xB0, 1, 0});
         stage.loopback.run(2000, "keys", {0xB0, 1, 90});
         QCOMPARE(stage.toldAtRest(), QString("B0 01 5A"));
-        stage.loopback.run(stage.player.now() + 1, "box", {0xB0, 1, 20});
+        stage.loopback.run(stage.player.time() + 1, "box", {0xB0, 1, 20});
         QCOMPARE(stage.toldAtRest(), QString("B0 01 5A"));
     }
 
@@ -211,7 +211,7 @@ class FeedbackTest : public QObject {
         Stage stage(ensemble);
         stage.loopback.run(1000, "box", {0x90, 36, 100});
         QCOMPARE(stage.toldAtRest(), QString("90 24 7F"));
-        stage.loopback.run(stage.player.now() + 1, "box", {0x80, 36, 64});
+        stage.loopback.run(stage.player.time() + 1, "box", {0x80, 36, 64});
         QCOMPARE(stage.toldAtRest(), QString("90 24 00"));
     }
 
@@ -244,7 +244,7 @@ class FeedbackTest : public QObject {
         Stage registers(ensemble);
         for (const auto& message : {std::pair{99, 2}, {98, 44}, {6, 64}, {38, 0}})
             registers.loopback.run(
-                registers.player.now() + 1, "keys",
+                registers.player.time() + 1, "keys",
                 {0xB0, static_cast<std::uint8_t>(message.first), static_cast<std::uint8_t>(message.second)});
         QCOMPARE(registers.toldAtRest(), QString("B0 63 02, B0 62 2C, B0 06 40, B0 26 00"));
     }
@@ -253,7 +253,7 @@ class FeedbackTest : public QObject {
         Stage stage(faders());
         stage.loopback.run(1000, "box", {0xB4, 1, 64});
         stage.pass(2 * second);
-        stage.loopback.run(stage.player.now() + 1, "keys", {0xB0, 1, 65});
+        stage.loopback.run(stage.player.time() + 1, "keys", {0xB0, 1, 65});
         QCOMPARE(stage.toldAtRest(), QString("B4 01 41"));
     }
 
@@ -270,7 +270,7 @@ class FeedbackTest : public QObject {
         QCOMPARE(stage.toldAtRest(), QString("B0 01 5A"));
         ensemble.inHand = std::vector<std::string>{"two"};
         stage.player.play(ensemble);
-        stage.loopback.run(stage.player.now() + 1, "keys", {0xB0, 1, 30});
+        stage.loopback.run(stage.player.time() + 1, "keys", {0xB0, 1, 30});
         QCOMPARE(stage.toldAtRest(), QString("B0 01 1E"));
         ensemble.inHand = std::vector<std::string>{"one"};
         stage.player.play(ensemble);
@@ -300,7 +300,7 @@ class FeedbackTest : public QObject {
         Stage stage(fadersAndWheel({test::step("latch")}));
         stage.loopback.run(1000, "keys", {0xB0, 2, 100});
         QCOMPARE(stage.toldAtRest(), QString(""));
-        stage.loopback.run(stage.player.now() + 1, "keys", {0xB0, 1, 90});
+        stage.loopback.run(stage.player.time() + 1, "keys", {0xB0, 1, 90});
         QCOMPARE(stage.toldAtRest(), QString("B0 01 5A"));
     }
 
@@ -339,17 +339,17 @@ class FeedbackTest : public QObject {
         ensemble.sharedChains.push_back(test::chain("hand", test::ccSource(9), {}, {hand}));
         Stage stage(ensemble);
         const auto hear = [&stage](int number, int value) {
-            stage.loopback.run(stage.player.now() + 1, "box",
+            stage.loopback.run(stage.player.time() + 1, "box",
                                {0xB0, static_cast<std::uint8_t>(number), static_cast<std::uint8_t>(value)});
         };
         hear(1, 0);
         hear(1, 100);
         hear(9, 127);
-        stage.pass(stage.player.now() + second);
+        stage.pass(stage.player.time() + second);
         // The other one meets it at 0 and is led to 40.
         hear(1, 0);
         hear(1, 40);
-        stage.pass(stage.player.now() + second);
+        stage.pass(stage.player.time() + second);
         QCOMPARE(stage.toldNow(), QString(""));
         hear(9, 0);
         QCOMPARE(stage.toldAtRest(), QString("B0 01 64"));
@@ -382,13 +382,13 @@ class FeedbackTest : public QObject {
             Stage stage(fadersAndWheel(steps, low, high));
             int fader = -1;  // where it stands: moved by its hand, or by its motor since
             const auto let = [&](engine::Time pause) {
-                stage.pass(stage.player.now() + pause);
+                stage.pass(stage.player.time() + pause);
                 for (const std::string& told : stage.told()) fader = std::stoi(told.substr(6), nullptr, 16);
             };
             for (int i = *rc::gen::inRange(1, 12); i > 0; --i) {
                 const bool own = *rc::gen::arbitrary<bool>();
                 const auto value = static_cast<std::uint8_t>(*rc::gen::inRange(0, 128));
-                stage.loopback.run(stage.player.now() + 1, own ? "box" : "keys",
+                stage.loopback.run(stage.player.time() + 1, own ? "box" : "keys",
                                    {0xB0, static_cast<std::uint8_t>(own ? 1 : 2), value});
                 if (own) fader = value;
                 let(*rc::gen::inRange(1, 900'000));

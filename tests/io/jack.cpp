@@ -1,6 +1,6 @@
 // JACK ports, for real: a server with the dummy driver is started, a sender and a receiver are connected to
 // Mellow Lever's ports, and bytes and frames are compared.
-#include "io/ports/jack.h"
+#include "io/ports/jack_ports.h"
 
 #include <QtTest>
 
@@ -27,17 +27,18 @@ Ensemble northRack() {
 struct Stage {
     io::Player player;
     io::Patchbay patchbay{player};
-    io::Jack jack;
+    io::JackClient client;
+    io::JackPorts jack{client};
     std::string us;
     Peer sender, receiver;
 
     Stage(const Ensemble& ensemble, const std::string& server)
-        : jack(server), sender("sender", server), receiver("receiver", server) {
+        : client(server), sender("sender", server), receiver("receiver", server) {
         patchbay.add(jack);
         player.play(ensemble);
         jack.want(io::wishesOf(ensemble));
-        if (!jack.start(patchbay)) qFatal("Mellow Lever does not start on the test's server");
-        us = jack.clientName();
+        if (!client.start(patchbay)) qFatal("Mellow Lever does not start on the test's server");
+        us = client.name();
         if (!sender.connect(sender.port("out"), us + ":North keys")) qFatal("no port for the sender");
         if (!sender.connect(us + ":North rack", receiver.port("in"))) qFatal("no port for the receiver");
         sender.awaitWayTo(receiver);
@@ -70,7 +71,7 @@ class JackTest : public QObject {
                                           {sent[2].frame, {0xB0, 11, 127}},
                                           {sent[2].frame, {0xB0, 74, 0}}};
         QVERIFY(stage.receiver.received() == wanted);
-        QVERIFY(stage.jack.status().find("48000 Hz") != std::string::npos);
+        QVERIFY(stage.client.status().find("48000 Hz") != std::string::npos);
     }
 
     void sysexPassesWholeWhenTheInstrumentTakesIt() {
@@ -134,12 +135,13 @@ class JackTest : public QObject {
         io::Player player;
         io::Patchbay patchbay(player);
         player.play(northRack());
-        io::Jack jack(name_);
+        io::JackClient client(name_);
+        io::JackPorts jack(client);
         patchbay.add(jack);
         jack.want(io::wishesOf(northRack()));
-        QVERIFY(static_cast<bool>(jack.start(patchbay)));
+        QVERIFY(static_cast<bool>(client.start(patchbay)));
         Peer peer("peer", name_);
-        const std::string us = jack.clientName();
+        const std::string us = client.name();
         QTRY_VERIFY(peer.exists(us + ":North rack"));
         Ensemble moved = northRack();
         moved.instruments[0].output.port = "South rack";
@@ -173,9 +175,10 @@ class JackTest : public QObject {
     void withoutAServerItSaysSo() {
         io::Player player;
         io::Patchbay patchbay(player);
-        io::Jack jack("mellow-no-such-server");
+        io::JackClient client("mellow-no-such-server");
+        io::JackPorts jack(client);
         patchbay.add(jack);
-        const auto started = jack.start(patchbay);
+        const auto started = client.start(patchbay);
         QVERIFY(!started);
         QVERIFY(started.problem().sentence().find("no server is running") != std::string::npos);
     }
@@ -184,14 +187,15 @@ class JackTest : public QObject {
         io::Player player;
         io::Patchbay patchbay(player);
         player.play(northRack());
-        io::Jack jack(name_);
+        io::JackClient client(name_);
+        io::JackPorts jack(client);
         patchbay.add(jack);
         jack.want(io::wishesOf(northRack()));
-        QVERIFY(static_cast<bool>(jack.start(patchbay)));
-        QVERIFY(jack.alive());
+        QVERIFY(static_cast<bool>(client.start(patchbay)));
+        QVERIFY(client.alive());
         server_->kill();
-        QTRY_VERIFY_WITH_TIMEOUT(!jack.alive(), 10000);
-        QCOMPARE(jack.status(), std::string("JACK has stopped"));
+        QTRY_VERIFY_WITH_TIMEOUT(!client.alive(), 10000);
+        QCOMPARE(client.status(), std::string("JACK has stopped"));
     }
 };
 

@@ -121,7 +121,7 @@ class OscTest : public QObject {
         };
         auto waiting = std::async(std::launch::async, await);
         QVERIFY(waiting.wait_for(std::chrono::milliseconds(100)) == std::future_status::timeout);
-        QVERIFY(player.receiveOsc(player.portId("osc.udp://:9001"), "/tile/tilt", 0.5));
+        QVERIFY(player.receiveOsc(player.ports().of("osc.udp://:9001"), "/tile/tilt", 0.5));
         auto nowhere = [](const engine::Output&) {};
         player.cycle({}, 1000, engine::sinkTo(nowhere));
         QCOMPARE(waiting.get(), Taken("/drone/gain"));

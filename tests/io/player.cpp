@@ -50,11 +50,11 @@ struct OnePort : io::Ports {
     void want(const io::PortNames&) override {}
     [[nodiscard]] std::vector<io::PortState> present() const override { return {}; }
     void gather(io::Arrivals& arrivals) override {
-        for (const auto& [time, bytes] : comes) arrivals.add({time, player_->portId(name), bytes});
+        for (const auto& [time, bytes] : comes) arrivals.add({time, player_->ports().of(name), bytes});
         gathered = std::exchange(comes, {});
     }
     bool send(const engine::Output& output) override {
-        if (player_->portName(output.port) != name) return false;
+        if (player_->ports().name(output.port) != name) return false;
         sent.push_back(std::to_string(output.time) + " " + midi::toHex(output.bytes));
         return true;
     }
@@ -153,7 +153,7 @@ class PlayerTest : public QObject {
         Ensemble ensemble = swell();
         ensemble.instruments[0].input.port = io::practiceKeysPort;
         Stage stage(ensemble);
-        QVERIFY(stage.player.send(stage.player.portId(io::practiceKeysPort),
+        QVERIFY(stage.player.send(stage.player.ports().of(io::practiceKeysPort),
                                   midi::make(midi::controlChange, 0, 1, 127)));
         stage.loopback.run(1000);
         stage.loopback.run(2000, "keys", {0xB0, 1, 5});
@@ -357,7 +357,7 @@ class PlayerTest : public QObject {
         stage.loopback.run(1000, "keys", {0xB0, 1, 64});
         stage.loopback.run(2000, "keys", {0xB0, 1, 64});
         QCOMPARE(stage.sent().size(), std::size_t{1});
-        stage.player.portConnected(stage.player.portId("out"), engine::Engine::Again::no);
+        stage.player.portConnected(stage.player.ports().of("out"), engine::Engine::Again::no);
         stage.loopback.run(3000, "keys", {0xB0, 1, 64});
         QCOMPARE(stage.sentSince(1), (Lines{"3000 out B0 0B 40"}));
     }
@@ -379,7 +379,7 @@ class PlayerTest : public QObject {
         Stage stage(ensemble);
         stage.loopback.run(1000, "keys", {0xB0, 1, 64});
         QCOMPARE(stage.sent(), (Lines{"1000 out B0 0B 40"}));
-        stage.player.portConnected(stage.player.portId("out"), engine::Engine::Again::no);
+        stage.player.portConnected(stage.player.ports().of("out"), engine::Engine::Again::no);
         stage.loopback.run(2000);
         QCOMPARE(stage.sentSince(1), told);
     }
@@ -388,7 +388,7 @@ class PlayerTest : public QObject {
     void whatComesBackIsSilencedFirst() {
         Stage stage(swell());
         stage.loopback.run(1000, "keys", {0x90, 60, 90});
-        stage.player.portConnected(stage.player.portId("out"), engine::Engine::Again::yes);
+        stage.player.portConnected(stage.player.ports().of("out"), engine::Engine::Again::yes);
         stage.loopback.run(2000, "keys", {0x80, 60, 64});
         QCOMPARE(stage.sentSince(1), (Lines{"1000 out B0 40 00", "1000 out B0 7B 00"}));
     }
@@ -400,11 +400,11 @@ class PlayerTest : public QObject {
         stage.loopback.run(1000, "keys", {0xB2, 66, 90});
         stage.loopback.run(1000, "others", {0x90, 62, 90});
         const std::size_t before = stage.sent().size();
-        stage.player.letGo(stage.player.portId("keys"));
+        stage.player.letGo(stage.player.ports().of("keys"));
         stage.loopback.run(2000);
         QCOMPARE(stage.sentSince(before),
                  (Lines{"1000 out 80 3C 40", "1000 out 80 3C 40", "1000 out B0 42 00"}));
-        stage.player.letGo(stage.player.portId("keys"));
+        stage.player.letGo(stage.player.ports().of("keys"));
         stage.loopback.run(3000);
         QCOMPARE(stage.sentSince(before).size(), std::size_t{3});
     }
@@ -413,7 +413,7 @@ class PlayerTest : public QObject {
     /// up.
     void aPortIsHeardAsFarAsItsFilterSays() {
         Stage stage(swell());
-        const auto keys = stage.player.portId("keys");
+        const auto keys = stage.player.ports().of("keys");
         stage.loopback.run(1000, "keys", {0x90, 60, 90});
         io::PortFilter filter;
         filter.channels = 0xFFFE;
@@ -500,9 +500,9 @@ class PlayerTest : public QObject {
             }
         }
         const std::size_t sounded = stage.loopback.sent().size();
-        QCOMPARE(sounded + stage.player.notesRefused(), static_cast<std::size_t>(struck));
+        QCOMPARE(sounded + stage.player.now().notesRefused(), static_cast<std::size_t>(struck));
         QVERIFY(sounded >= 8192);
-        QVERIFY(stage.player.notesRefused() > 0);
+        QVERIFY(stage.player.now().notesRefused() > 0);
     }
 
     void cyclesInBeatsFollowTheClockOnItsPort() {
@@ -549,8 +549,8 @@ class PlayerTest : public QObject {
     /// The tap sees all that comes in, before the engine, as it came.
     void theTapSeesEverythingThatComesIn() {
         Stage stage(swell());
-        QVERIFY(stage.player.send(stage.player.portId(io::practiceKeysPort), midi::make(0xB0, 0, 1, 5)));
-        stage.player.receiveOsc(stage.player.portId("net"), "/tile/tilt", 0.25);
+        QVERIFY(stage.player.send(stage.player.ports().of(io::practiceKeysPort), midi::make(0xB0, 0, 1, 5)));
+        stage.player.receiveOsc(stage.player.ports().of("net"), "/tile/tilt", 0.25);
         stage.loopback.run(1000, "keys", {0xF0, 0x7D, 1, 2, 3, 4, 0xF7});
         stage.loopback.run(2000, "keys", {0xF8});
         const auto take = handsOnTheKeys({{0, midi::make(0x90, 0, 60, 90)}}, 1000);
@@ -558,7 +558,7 @@ class PlayerTest : public QObject {
         stage.loopback.run(2500);
         Lines seen;
         stage.player.tap().drain([&](const io::Tap::Seen& each) {
-            seen.push_back(std::to_string(each.time) + " " + stage.player.portName(each.port) + " " +
+            seen.push_back(std::to_string(each.time) + " " + stage.player.ports().name(each.port) + " " +
                            (each.fromTake ? "take " : "") +
                            (each.address.empty()
                                 ? midi::toHex(each.bytes)
@@ -624,10 +624,10 @@ class PlayerTest : public QObject {
             std::shared_ptr<const Take> take = handsOnTheKeys({}, 1000);
             takes.emplace_back(take);
             stage.player.startTake(std::move(take));
-            stage.loopback.run(stage.player.now() + 500);
+            stage.loopback.run(stage.player.time() + 500);
         }
         stage.player.stopTake();
-        stage.loopback.run(stage.player.now() + 500);
+        stage.loopback.run(stage.player.time() + 500);
         stage.player.watch([](const io::Happening&) {});
         for (const auto& take : takes) QVERIFY(take.expired());
     }
@@ -635,12 +635,12 @@ class PlayerTest : public QObject {
     void anEditLeavesThePlanThatPlaysAlone() {
         Stage stage(swell());
         stage.player.watch([](const io::Happening&) {});
-        const engine::Program& playing = stage.player.shown();
+        const engine::Program& playing = stage.player.programs().shown();
         const std::size_t ports = playing.plan.numbering.ports.size();
-        const engine::PortId late = stage.player.portId("late");
+        const engine::PortId late = stage.player.ports().of("late");
         stage.player.play(swell());
         QCOMPARE(playing.plan.numbering.ports.size(), ports);
-        QCOMPARE(stage.player.names().ports.find("late"), std::optional<std::uint32_t>(late));
+        QCOMPARE(stage.player.programs().names().ports.find("late"), std::optional<std::uint32_t>(late));
     }
 
     /// Targets are put to rest, and to what is drawn: the same for the same seed, inside the reach, and never

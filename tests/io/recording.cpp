@@ -183,8 +183,8 @@ class RecordingTest : public QObject {
     void theDeskIsOnATrackOfItsOwn() {
         Studio studio(*server_);
         QVERIFY(static_cast<bool>(studio.session.recorder().begin({})));
-        studio.session.moveDesk("/swell", 0.25);
-        studio.session.send(midi::make(midi::controlChange, 0, 11, 99));
+        studio.session.hands().moveDesk("/swell", 0.25);
+        studio.session.hands().send(midi::make(midi::controlChange, 0, 11, 99));
         QTRY_COMPARE_WITH_TIMEOUT(studio.session.recorder().progress().second, std::size_t{2}, 10000);
         const Take take = takeOf(studio.session.recorder().end());
         QCOMPARE(take.ports.size(), std::size_t{2});
@@ -203,9 +203,9 @@ class RecordingTest : public QObject {
         run.overdubTo = 1'000'000;
         QVERIFY(static_cast<bool>(studio.session.recorder().begin({})));
         studio.session.startTake(under, run);
-        QTRY_VERIFY_WITH_TIMEOUT(studio.session.takePosition() > 200'000, 10000);
+        QTRY_VERIFY_WITH_TIMEOUT(studio.session.readings().takePosition() > 200'000, 10000);
         studio.peer.send({{0, {0xB0, 1, 127}}});
-        QTRY_COMPARE_WITH_TIMEOUT(studio.session.takePosition(), std::int64_t{-1}, 10000);
+        QTRY_COMPARE_WITH_TIMEOUT(studio.session.readings().takePosition(), std::int64_t{-1}, 10000);
         const Recording recording = studio.session.recorder().end();
         QCOMPARE(recording.heard.events.size(), std::size_t{1});
         const Take made = overdubbed(*under, recording, 0, 1'000'000);
@@ -230,7 +230,7 @@ class RecordingTest : public QObject {
         studio.session.startTake(take, run);
         QTRY_VERIFY_WITH_TIMEOUT(hexOf(studio.peer.received()).size() >= 8, 10000);
         studio.session.stopTake();
-        QTRY_COMPARE_WITH_TIMEOUT(studio.session.takePosition(), std::int64_t{-1}, 10000);
+        QTRY_COMPARE_WITH_TIMEOUT(studio.session.readings().takePosition(), std::int64_t{-1}, 10000);
         const auto heard = hexOf(studio.peer.received());
         QCOMPARE((std::vector<std::string>(heard.begin(), heard.begin() + 4)),
                  (std::vector<std::string>{"90 3C 64", "B0 01 05", "80 3C 40", "90 3C 64"}));
@@ -249,14 +249,15 @@ class RecordingTest : public QObject {
 
     void theTransportSaysWhereItIs() {
         Studio studio(*server_);
-        QVERIFY(studio.session.leadTransport(io::Jack::Lead::locate, 2'000'000));
-        QTRY_COMPARE_WITH_TIMEOUT(studio.session.transport().position, engine::Time{2'000'000}, 10000);
-        QVERIFY(!studio.session.transport().rolling);
-        QVERIFY(studio.session.leadTransport(io::Jack::Lead::start));
-        QTRY_VERIFY_WITH_TIMEOUT(studio.session.transport().position > 2'100'000, 10000);
-        QVERIFY(studio.session.transport().rolling);
-        QVERIFY(studio.session.leadTransport(io::Jack::Lead::stop));
-        QTRY_VERIFY_WITH_TIMEOUT(!studio.session.transport().rolling, 10000);
+        QVERIFY(studio.session.leadTransport(io::JackClient::Lead::locate, 2'000'000));
+        QTRY_COMPARE_WITH_TIMEOUT(studio.session.readings().transport().position, engine::Time{2'000'000},
+                                  10000);
+        QVERIFY(!studio.session.readings().transport().rolling);
+        QVERIFY(studio.session.leadTransport(io::JackClient::Lead::start));
+        QTRY_VERIFY_WITH_TIMEOUT(studio.session.readings().transport().position > 2'100'000, 10000);
+        QVERIFY(studio.session.readings().transport().rolling);
+        QVERIFY(studio.session.leadTransport(io::JackClient::Lead::stop));
+        QTRY_VERIFY_WITH_TIMEOUT(!studio.session.readings().transport().rolling, 10000);
     }
 
  private:

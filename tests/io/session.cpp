@@ -50,7 +50,7 @@ class Watch {
  public:
     explicit Watch(io::Session& session) : session_(session) {}
     const std::vector<std::string>& lines() {
-        session_.watch(
+        session_.readings().watch(
             [&](const io::Happening& happening) {
                 if (happening.out) lines_.push_back(midi::toHex(happening.message.bytes()));
             },
@@ -79,14 +79,14 @@ class SessionTest : public QObject {
         session.play(northRack());
         session.start();
         Watch watch(session);
-        session.sendTo("North keys", midi::make(midi::controlChange, 0, 1, 64));
+        session.hands().sendTo("North keys", midi::make(midi::controlChange, 0, 1, 64));
         QTRY_COMPARE(watch.lines(), std::vector<std::string>{"B0 0B 40"});
         QVERIFY(session.status().front().starts_with("No MIDI ports"));
-        session.playsAnother();
-        const io::ChainReading reading = session.reading("one", "swell");
+        session.readings().playsAnother();
+        const io::ChainReading reading = session.readings().chain("one", "swell");
         QVERIFY(reading.runs && reading.spoken);
         QCOMPARE(reading.raw, 64);
-        QVERIFY(!session.reading("one", "none").runs);
+        QVERIFY(!session.readings().chain("one", "none").runs);
     }
 
     void theRackOpensAsideAndIsToldOf() {
@@ -126,7 +126,7 @@ class SessionTest : public QObject {
         QVERIFY(session.status().front().starts_with("JACK: "));
         test::Peer peer("peer", server.name());
         const auto has = [&session](const char* name, bool input) {
-            const auto present = session.present();
+            const auto present = session.cabling().present();
             return std::any_of(present.begin(), present.end(), [&](const io::PortState& port) {
                 return port.name == name && port.input == input;
             });
@@ -141,7 +141,7 @@ class SessionTest : public QObject {
         QVERIFY(!has("North keys", true));
         // It goes on playing.
         Watch watch(session);
-        session.sendTo("North keys", midi::make(midi::controlChange, 0, 1, 99));
+        session.hands().sendTo("North keys", midi::make(midi::controlChange, 0, 1, 99));
         QTRY_COMPARE(watch.lines(), std::vector<std::string>{"B0 0B 63"});
     }
 
@@ -160,7 +160,7 @@ class SessionTest : public QObject {
                      std::size_t{0});
             QCOMPARE(session.status().front(), std::string("No MIDI ports: JACK does not answer"));
             Watch watch(session);
-            session.sendTo("North keys", midi::make(midi::controlChange, 0, 1, 99));
+            session.hands().sendTo("North keys", midi::make(midi::controlChange, 0, 1, 99));
             QTRY_COMPARE(watch.lines(), std::vector<std::string>{"B0 0B 63"});
             server.thaw();
             QTRY_VERIFY_WITH_TIMEOUT((session.tend(), session.status().front().starts_with("JACK: ")), 10000);
@@ -200,7 +200,7 @@ class SessionTest : public QObject {
             Ensemble moved = northRack();
             moved.instruments[0].output.port = "South rack";
             timed([&] { session.play(moved); });
-            timed([&session] { (void)session.present(); });
+            timed([&session] { (void)session.cabling().present(); });
             timed([&session] { session.finish(); });
         }
         QVERIFY2(longest < asked, qPrintable(QString::number(longest)));
@@ -226,7 +226,7 @@ class SessionTest : public QObject {
             peer.send({{3, {0x90, 60, 90}}});
             QTRY_COMPARE(peer.received().size(), std::size_t{1});
             session.tend();
-            QCOMPARE(session.wires().size(), std::size_t{2});
+            QCOMPARE(session.cabling().wires().size(), std::size_t{2});
             server->kill();
             QTRY_VERIFY_WITH_TIMEOUT((session.tend(), session.status().front().starts_with("No MIDI")),
                                      10000);
@@ -275,7 +275,7 @@ class SessionTest : public QObject {
         QCOMPARE(rack.received()[3].bytes, (std::vector<std::uint8_t>{0xB0, 64, 0}));
         // Nobody's end was gone, so it was a person who took the connection away.
         session.tend();
-        QTRY_VERIFY((session.tend(), session.wires().size() == 1));
+        QTRY_VERIFY((session.tend(), session.cabling().wires().size() == 1));
         QVERIFY(!keys.isConnected(keys.port("out"), "Mellow Lever:North keys"));
     }
 
@@ -286,14 +286,14 @@ class SessionTest : public QObject {
         options.server = server.name();
         io::Session session(options);
         session.play(northRack());
-        session.rememberWires({{"North keys", "keys:out", true}});
+        session.cabling().rememberWires({{"North keys", "keys:out", true}});
         session.start();
         test::Peer watcher("watcher", server.name());
         for (int times = 0; times < 3; ++times) {
             test::Peer keys("keys", server.name());
             QTRY_VERIFY((session.tend(), watcher.isConnected("keys:out", "Mellow Lever:North keys")));
         }
-        QCOMPARE(session.wires().size(), std::size_t{1});
+        QCOMPARE(session.cabling().wires().size(), std::size_t{1});
     }
 
     /// What goes out comes back in: it is cut and named, nothing hangs, and what others play is heard on.
@@ -315,7 +315,7 @@ class SessionTest : public QObject {
         const bool found = QTest::qWaitFor(
             [&] {
                 keys.send({{3, {0x90, 60, 90}}, {40, {0x80, 60, 64}}});
-                cut = session.loopsCut();
+                cut = session.readings().loopsCut();
                 return !cut.empty();
             },
             10000);
@@ -353,7 +353,7 @@ class SessionTest : public QObject {
         ensemble.tempo.bpm = 100;
         session.play(ensemble);
         session.start();
-        QTRY_COMPARE(session.tempo(), 100.0);
+        QTRY_COMPARE(session.readings().tempo(), 100.0);
         jack_client_t* leader =
             jack_client_open("leader", static_cast<jack_options_t>(JackNoStartServer | JackServerName),
                              nullptr, server.name().c_str());
@@ -372,7 +372,7 @@ class SessionTest : public QObject {
             nullptr);
         jack_activate(leader);
         jack_transport_start(leader);
-        QTRY_COMPARE(session.tempo(), 84.0);
+        QTRY_COMPARE(session.readings().tempo(), 84.0);
         jack_client_close(leader);
     }
 
@@ -403,18 +403,18 @@ class SessionTest : public QObject {
         session.play(ensemble);
         session.start();
         Watch watch(session);
-        session.sendTo("North keys", midi::make(midi::controlChange, 0, 1, 64));
+        session.hands().sendTo("North keys", midi::make(midi::controlChange, 0, 1, 64));
         QTRY_COMPARE(watch.lines(), std::vector<std::string>{"B0 0B 40"});
         for (double high = 100; high < 110; ++high) {
             ensemble.instruments[0].chains[0].branches[0].high = high;
             session.play(ensemble);
-            QVERIFY(session.reading("one", "swell").runs);
-            QTRY_VERIFY(!watch.lines().empty() && session.playsNewest());
-            const io::ChainReading reading = session.reading("one", "swell");
+            QVERIFY(session.readings().chain("one", "swell").runs);
+            QTRY_VERIFY(!watch.lines().empty() && session.readings().playsNewest());
+            const io::ChainReading reading = session.readings().chain("one", "swell");
             QVERIFY(reading.runs && reading.spoken);
             QCOMPARE(reading.raw, 64);
-            QVERIFY(session.playsAnother());
-            QVERIFY(!session.playsAnother());
+            QVERIFY(session.readings().playsAnother());
+            QVERIFY(!session.readings().playsAnother());
         }
     }
 
@@ -431,10 +431,10 @@ class SessionTest : public QObject {
         QTRY_COMPARE(watch.lines(), std::vector<std::string>{"B0 0B 07"});
         std::vector<std::string> seen;
         session.drainTap([&](const io::Tap::Seen& each) {
-            seen.push_back(session.portName(each.port) + " " + midi::toHex(each.bytes));
+            seen.push_back(session.readings().portName(each.port) + " " + midi::toHex(each.bytes));
         });
         QCOMPARE(seen, std::vector<std::string>{"North keys B0 01 07"});
-        QTRY_COMPARE(session.takePosition(), std::int64_t{-1});
+        QTRY_COMPARE(session.readings().takePosition(), std::int64_t{-1});
         QCOMPARE(session.tapLost(), std::uint64_t{0});
     }
 };

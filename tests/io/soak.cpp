@@ -159,7 +159,7 @@ class SoakTest : public QObject {
         std::uintmax_t longest = 0;
         int edits = 0;
         Time nextEdit = 20 * second;
-        const engine::PortId keys = player_.portId("keys");
+        const engine::PortId keys = player_.ports().of("keys");
         for (Time now = 0; now < hours * hour; now += 100'000) {
             loopback_.run(now + static_cast<Time>(random() % 100'000), "keys", hands.move());
             if (now >= nextEdit) {
@@ -177,7 +177,7 @@ class SoakTest : public QObject {
                 hands.letGo();
             }
             if (random() % 20'000 == 0)
-                player_.portConnected(player_.portId("out"), engine::Engine::Again::yes);
+                player_.portConnected(player_.ports().of("out"), engine::Engine::Again::yes);
             listen();
             if (afterAnHour == 0 && now >= hour) afterAnHour = used();
         }
@@ -188,7 +188,7 @@ class SoakTest : public QObject {
                  qPrintable(
                      QStringLiteral("%1 bytes after an hour, %2 at the end").arg(afterAnHour).arg(atTheEnd)));
         QVERIFY2(longest < 4'000'000, qPrintable(QString::number(longest)));
-        QCOMPARE(player_.notesRefused(), std::uint64_t{0});
+        QCOMPARE(player_.now().notesRefused(), std::uint64_t{0});
         journal.flush();
         const auto kept = files::readTextFile(file);
         QVERIFY(static_cast<bool>(kept));
@@ -196,13 +196,13 @@ class SoakTest : public QObject {
         QVERIFY(static_cast<bool>(read));
         QVERIFY(read->ensemble == ensemble);
 
-        while (hands.hold()) loopback_.run(player_.now() + 1000, "keys", hands.lift());
+        while (hands.hold()) loopback_.run(player_.time() + 1000, "keys", hands.lift());
         for (const int number : {64, 3})
-            loopback_.run(player_.now() + 1000, "keys", {0xB0, static_cast<std::uint8_t>(number), 0});
+            loopback_.run(player_.time() + 1000, "keys", {0xB0, static_cast<std::uint8_t>(number), 0});
         // What a latched switch holds is a chain's doing and not a key's; with its chain it goes.
         for (Instrument& instrument : ensemble.instruments) instrument.chains.clear();
         player_.play(ensemble);
-        loopback_.run(player_.now() + 5 * second);
+        loopback_.run(player_.time() + 5 * second);
         listen();
         QVERIFY2(receiver_.sounding.empty(), qPrintable(QString::number(receiver_.sounding.size())));
         for (const int channel : {0, 1}) {

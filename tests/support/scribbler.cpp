@@ -45,7 +45,7 @@ int main(int argc, char** argv) {
         QTimer play;
         QObject::connect(&play, &QTimer::timeout, &window, [&] {
             ++played;
-            window.live().send(midi::makeBend(0, played % 16384));
+            window.live().hands().send(midi::makeBend(0, played % 16384));
             constexpr int messagesAnEdit = 5;
             if (edits && played % messagesAnEdit == 0)
                 window.document().edit(QStringLiteral("Scribble"),

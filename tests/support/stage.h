@@ -37,7 +37,7 @@ struct Stage {
         window.click(button);
     }
     void send(const std::vector<std::uint8_t>& bytes, const char* port = "hands") {
-        window->live().sendTo(port, midi::shortOf(bytes));
+        window->live().hands().sendTo(port, midi::shortOf(bytes));
     }
     void move(int number, int to = 100, const char* port = "hands") {
         ++acts;

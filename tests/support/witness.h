@@ -21,7 +21,7 @@ class Witness {
     bool came(int status, int first, int second = -1) const { return any(in, status, first, second); }
     bool sent(const std::string& instrument, int status, int first, int second = -1) const {
         return std::any_of(out.begin(), out.end(), [&](const io::Happening& each) {
-            return window_->live().instrumentId(each.instrument) == instrument &&
+            return window_->live().readings().instrumentId(each.instrument) == instrument &&
                    fits(each, status, first, second);
         });
     }

@@ -33,7 +33,7 @@ Readout readoutOf(const std::vector<ElementTarget>& targets, Axis axis, const Li
     for (const ElementTarget& target : targets) {
         if (target.axis != axis) continue;
         if (shown == nullptr) shown = &target;
-        if (target.owner == sharedOwner || !live.instrumentReading(target.owner).inHand) continue;
+        if (target.owner == sharedOwner || !live.readings().instrument(target.owner).inHand) continue;
         shown = &target;
         break;
     }

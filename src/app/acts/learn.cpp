@@ -45,7 +45,7 @@ void Learn::start(What what) {
     what_ = what;
     begin();
     considering_.start(considerEvery);
-    live_.learnOsc(true);
+    live_.ports().learnOsc(true);
     emit began();
 }
 
@@ -106,7 +106,7 @@ void Learn::stepTarget(int by) {
 void Learn::stop() {
     if (!std::exchange(isOn_, false)) return;
     considering_.stop();
-    live_.learnOsc(false);
+    live_.ports().learnOsc(false);
     candidates_.clear();
     taken_.reset();
     emit changed();
@@ -145,14 +145,14 @@ void Learn::follow() {
 void Learn::hear(const io::Happening& happening) {
     if (!isOn_ || done_ || happening.out || happening.played) return;
     heard_ = true;
-    learner_.hear(live_.portName(happening.port), happening.time, happening.message.bytes());
+    learner_.hear(live_.readings().portName(happening.port), happening.time, happening.message.bytes());
 }
 
 void Learn::hearByOsc(const io::OscHappening& happening) {
     if (!isOn_ || done_ || happening.out) return;
     heard_ = true;
-    learner_.hearOsc(live_.portName(happening.message.port), ++moves_, happening.message.address.data(),
-                     happening.message.number);
+    learner_.hearOsc(live_.readings().portName(happening.message.port), ++moves_,
+                     happening.message.address.data(), happening.message.number);
 }
 
 std::optional<std::size_t> Learn::taken() const {

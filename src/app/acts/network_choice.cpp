@@ -10,12 +10,13 @@ NetworkChoice::NetworkChoice(Live& live, std::string port, QWidget* parent)
     setObjectName(QStringLiteral("heardFrom"));
     setAccessibleName(tr("From where it is heard"));
     setToolTip(tr("What sends OSC from elsewhere is heard only where you open this to its network"));
-    connect(this, &QComboBox::activated, this, [this] { live_.setNetwork(port_, currentData().toString()); });
+    connect(this, &QComboBox::activated, this,
+            [this] { live_.ports().setNetwork(port_, currentData().toString()); });
     refresh();
 }
 
 void NetworkChoice::refresh() {
-    const QString chosen = live_.network(port_);
+    const QString chosen = live_.ports().network(port_);
     clear();
     addItem(tr("This machine only"), toQt(io::thisMachine));
     for (const std::string& address : io::ownAddresses())

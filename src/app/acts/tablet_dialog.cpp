@@ -38,7 +38,7 @@ TabletDialog::TabletDialog(Workspace& workspace, QWidget* window)
     column->setContentsMargins(scaled(16), scaled(14), scaled(16), scaled(14));
     column->setSpacing(scaled(10));
     open_->setObjectName(QStringLiteral("openDesk"));
-    open_->setChecked(workspace_.live.isDeskOpen());
+    open_->setChecked(workspace_.live.ports().isDeskOpen());
     column->addWidget(open_);
     where_->setObjectName(QStringLiteral("tabletWhere"));
     where_->setWordWrap(true);
@@ -82,7 +82,7 @@ TabletDialog::TabletDialog(Workspace& workspace, QWidget* window)
     connect(copies, &QPushButton::clicked, this, &TabletDialog::copy);
     foot->addWidget(copies);
     column->addLayout(foot);
-    connect(open_, &QCheckBox::toggled, this, [this](bool on) { workspace_.live.openDesk(on); });
+    connect(open_, &QCheckBox::toggled, this, [this](bool on) { workspace_.live.ports().openDesk(on); });
     connect(&workspace_.live, &Live::statusChanged, this, &TabletDialog::follow);
     connect(&workspace_.document, &Document::changed, this, &TabletDialog::follow);
     follow();
@@ -102,21 +102,21 @@ void TabletDialog::follow() {
     for (const std::string& address : io::ownAddresses()) addresses << toQt(address);
     const QString host =
         addresses.isEmpty() ? tr("this machine (no network is up)") : addresses.join(tr(" or "));
-    const QString from = workspace_.live.network(std::string(io::usualOscPort));
+    const QString from = workspace_.live.ports().network(std::string(io::usualOscPort));
     const QString at = from == toQt(io::thisMachine)   ? toQt(io::thisMachine)
                        : from == toQt(io::allNetworks) ? host
                                                        : from;
     where_->setText(
-        workspace_.live.isDeskOpen()
+        workspace_.live.ports().isDeskOpen()
             ? tr("Send to %1, UDP port %2. %3")
-                  .arg(at, portOnly(), workspace_.live.listeningText(std::string(io::usualOscPort)))
+                  .arg(at, portOnly(), workspace_.live.ports().listeningText(std::string(io::usualOscPort)))
             : tr("Off: nothing is heard."));
     for (const Problem& problem : workspace_.live.problems()) {
         if (problem.where == io::usualOscPort) where_->setText(toQt(problem.sentence()));
     }
     fillWaiting();
     QStringList names;
-    for (const std::string& name : workspace_.live.surfaces().told()) names << toQt(name);
+    for (const std::string& name : workspace_.live.ports().surfaces().told()) names << toQt(name);
     there_->setText(names.isEmpty()
                         ? tr("Nobody is told where the desk stands yet.")
                         : tr("Told where everything stands: %1.").arg(names.join(QStringLiteral(", "))));
@@ -141,7 +141,7 @@ void TabletDialog::follow() {
 /// Those that spoke and have not shown that they hear, each with a button.
 void TabletDialog::fillWaiting() {
     QStringList names;
-    for (const std::string& name : workspace_.live.surfaces().waiting()) names << toQt(name);
+    for (const std::string& name : workspace_.live.ports().surfaces().waiting()) names << toQt(name);
     if (names == waitingNames_) return;
     waitingNames_ = names;
     while (QLayoutItem* item = waiting_->takeAt(0)) {
@@ -152,7 +152,7 @@ void TabletDialog::fillWaiting() {
         auto* button = new QPushButton(tr("Tell %1 too").arg(name));
         button->setToolTip(tr("It has spoken of the desk, and not shown yet that it hears"));
         connect(button, &QPushButton::clicked, this, [this, name] {
-            workspace_.live.surfaces().welcome(name.toStdString());
+            workspace_.live.ports().surfaces().welcome(name.toStdString());
             follow();
         });
         waiting_->addWidget(button);

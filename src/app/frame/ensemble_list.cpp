@@ -217,7 +217,7 @@ QList<float> InstrumentModel::levelsOf(const Instrument& instrument) const {
 
 /// Whoever chose it: the document, a controller, or the hand of a take.
 bool InstrumentModel::isHeld(const Instrument& instrument) const {
-    const io::InstrumentReading reading = live_.instrumentReading(instrument.id);
+    const io::InstrumentReading reading = live_.readings().instrument(instrument.id);
     if (reading.runs) return reading.inHand;
     const auto& inHand = document_.ensemble().inHand;
     return !inHand || std::find(inHand->begin(), inHand->end(), instrument.id) != inHand->end();
@@ -269,7 +269,7 @@ QVariant InstrumentModel::data(const QModelIndex& at, int role) const {
             const QString port = rack ? tr("Practice rack") : QString::fromStdString(instrument.output.port);
             const QString lane = tr("%1 · ch %2").arg(port).arg(instrument.output.channel);
             if (!instrument.on) return tr("%1 · off").arg(lane);
-            if (live_.waitsFor(instrument.output.port, false)) return tr("waiting for %1").arg(port);
+            if (live_.ports().waitsFor(instrument.output.port, false)) return tr("waiting for %1").arg(port);
             return isHeld(instrument) ? lane : tr("not in hand · ch %1").arg(instrument.output.channel);
         }
         case troubles:

@@ -66,7 +66,7 @@ void HeaderFeed::showTempo() {
     const Follow follows = document_.ensemble().tempo.follow;
     const QString followed = follows == Follow::clock ? tr("clock") : tr("transport");
     QString from;
-    switch (live_.tempoFrom()) {
+    switch (live_.readings().tempoFrom()) {
         case engine::TempoFrom::document:
             if (follows != Follow::none) from = tr("waits for %1").arg(followed);
             break;
@@ -77,7 +77,7 @@ void HeaderFeed::showTempo() {
             from = followed;
             break;
     }
-    header_.showTempo(live_.tempo(), from);
+    header_.showTempo(live_.readings().tempo(), from);
 }
 
 void HeaderFeed::showHand() {

@@ -213,7 +213,7 @@ void JustNowModel::flush() {
 }
 
 const Instrument* JustNowModel::instrumentOf(std::uint32_t interned) const {
-    return findById(document_.ensemble().instruments, live_.instrumentId(interned));
+    return findById(document_.ensemble().instruments, live_.readings().instrumentId(interned));
 }
 
 JustNowModel::Line JustNowModel::lineFor(const io::OscHappening& happening) const {

@@ -104,7 +104,7 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
     headerFeed_ = new HeaderFeed(*header_, document_, live_, *notice_, *this);
     showKeysInHand();
     followSelection();
-    if (!live_.machineTrouble().isEmpty()) notice_->say(live_.machineTrouble());
+    if (!live_.ports().machineTrouble().isEmpty()) notice_->say(live_.ports().machineTrouble());
 }
 
 /// Pages speak to what is a member here, and are told when the window is not active any more; so it goes from
@@ -244,7 +244,8 @@ void MainWindow::connectAll() {
     connect(&takes_.choice, &TakeChoice::hinted, notice_, &NoticeBar::hint);
     connect(&takes_.choice, &TakeChoice::told, this,
             [this](const QString& sentence) { notice_->say(sentence); });
-    connect(keys_, &PracticeKeys::played, &live_, &Live::send);
+    connect(keys_, &PracticeKeys::played, this,
+            [this](const midi::Short& message) { live_.hands().send(message); });
     connect(header_, &Header::pageAsked, this,
             [this](int page) { showPage(static_cast<std::size_t>(page)); });
     connect(&header_->ports(), &PortsPill::portsAsked, this,
@@ -305,7 +306,7 @@ void MainWindow::escape() {
 
 void MainWindow::silence() {
     keys_->letGo();
-    live_.silenceAll();
+    live_.hands().silenceAll();
 }
 
 /// What a page puts on the left looks like what is there otherwise.

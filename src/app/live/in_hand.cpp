@@ -36,7 +36,7 @@ void takeEveryoneIntoHand(Document& document) {
 QString whoIsInHand(const Ensemble& ensemble, const Live& live) {
     std::vector<const Instrument*> held;
     for (const Instrument& instrument : ensemble.instruments) {
-        if (live.instrumentReading(instrument.id).inHand) held.push_back(&instrument);
+        if (live.readings().instrument(instrument.id).inHand) held.push_back(&instrument);
     }
     if (held.empty()) return Hand::tr("nobody");
     if (held.size() == 1) return nameToShow(nameOf(*held.front()));
@@ -52,7 +52,7 @@ Keyboard::Meaning keysInHand(const Ensemble& ensemble, const Live& live) {
     int low = midi::max7;
     int high = 0;
     for (const Instrument& instrument : ensemble.instruments) {
-        const io::InstrumentReading reading = live.instrumentReading(instrument.id);
+        const io::InstrumentReading reading = live.readings().instrument(instrument.id);
         if (!reading.inHand) continue;
         const int transpose = instrument.input.transpose;
         int from = instrument.input.lowKey;

@@ -84,7 +84,7 @@ void Touched::hear(const io::Happening& happening) {
     const std::array heard{static_cast<int>(happening.port), static_cast<int>(bytes[0]),
                            bytes.size() > 1 ? static_cast<int>(bytes[1]) : -1};
     if (std::exchange(heard_, heard) == heard) return;
-    const std::string& port = live_.portName(happening.port);
+    const std::string& port = live_.readings().portName(happening.port);
     if (isOfHands(document_.ensemble(), port)) return;
     if (const auto moved = parameterMovedBy(document_.ensemble(), port, bytes)) touch(*moved);
 }

@@ -45,7 +45,7 @@ const TimeSpan& TakePlaying::spanInForce() const {
 
 std::int64_t TakePlaying::position() const {
     if (choice_.isLive() && !over_) return live_.recorder().progress().first;
-    return isPlaying() ? live_.takePosition() : cursor_;
+    return isPlaying() ? live_.readings().takePosition() : cursor_;
 }
 
 /// Loops and punches are over the selected span, or all of the take where nothing is selected.
@@ -73,8 +73,8 @@ void TakePlaying::play() {
     if (take.events.empty() && take.length == 0) return;
     if (cursor_ >= take.length) cursor_ = 0;
     if (leader_ == Leader::transport &&
-        live_.leadTransport(io::Jack::Lead::locate, choice_.shown().startUs + cursor_)) {
-        live_.leadTransport(io::Jack::Lead::start);
+        live_.leadTransport(io::JackClient::Lead::locate, choice_.shown().startUs + cursor_)) {
+        live_.leadTransport(io::JackClient::Lead::start);
         return;
     }
     begin(runFrom(cursor_));
@@ -89,7 +89,7 @@ void TakePlaying::begin(const io::TakeRun& run) {
 void TakePlaying::stop() {
     if (!playing_) return;
     if (over_) return emit overStopped();
-    if (leader_ == Leader::transport) live_.leadTransport(io::Jack::Lead::stop);
+    if (leader_ == Leader::transport) live_.leadTransport(io::JackClient::Lead::stop);
     halt();
     emit runChanged();
     emit moved();
@@ -104,7 +104,7 @@ void TakePlaying::halt() {
 void TakePlaying::locate(std::int64_t time) {
     cursor_ = std::clamp<std::int64_t>(time, 0, choice_.stored()->length);
     const bool led = leader_ == Leader::transport &&
-                     live_.leadTransport(io::Jack::Lead::locate, choice_.shown().startUs + cursor_);
+                     live_.leadTransport(io::JackClient::Lead::locate, choice_.shown().startUs + cursor_);
     if (isPlaying() && !led) live_.startTake(choice_.stored(), runFrom(cursor_));
     emit moved();
 }
@@ -119,7 +119,7 @@ void TakePlaying::setLeader(Leader leader) {
 /// What passed while this was noticed is played at once, and all else at its very frame.
 void TakePlaying::followTransport() {
     if (leader_ != Leader::transport) return;
-    const io::Player::Transport now = live_.transport();
+    const io::Transport now = live_.readings().transport();
     if (now.position < 0) return;
     const std::int64_t startUs = choice_.shown().startUs;
     const std::int64_t at = now.position - startUs;
@@ -200,7 +200,7 @@ void TakePlaying::layUnder(std::shared_ptr<const Take> made) {
 
 /// At the pace of pictures.
 void TakePlaying::look() {
-    if (playing_ && live_.takePosition() < 0) {
+    if (playing_ && live_.readings().takePosition() < 0) {
         playing_ = false;
         cursor_ = played()->length;
         if (over_) emit overStopped();

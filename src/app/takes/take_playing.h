@@ -19,7 +19,7 @@ class TakePlaying : public QObject {
  public:
     TakePlaying(TakeChoice& choice, Live& live, QObject* parent = nullptr);
 
-    [[nodiscard]] bool isPlaying() const { return playing_ && live_.takePosition() >= 0; }
+    [[nodiscard]] bool isPlaying() const { return playing_ && live_.readings().takePosition() >= 0; }
     /// Where the take stands: where it plays, or would begin to.
     [[nodiscard]] std::int64_t position() const;
     void play();

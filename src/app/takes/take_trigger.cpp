@@ -39,8 +39,10 @@ void TakeTrigger::hear(const io::Happening& happening) {
     const bool isKey = midi::isNoteOn(body);
     const bool isControl = midi::kindOf(body) == midi::controlChange;
     if (!isKey && !isControl) return;
-    const QString what =
-        QStringLiteral("%1 %2 %3").arg(body[0]).arg(body[1]).arg(toQt(live_.portName(happening.port)));
+    const QString what = QStringLiteral("%1 %2 %3")
+                             .arg(body[0])
+                             .arg(body[1])
+                             .arg(toQt(live_.readings().portName(happening.port)));
     const bool down = isKey || body[2] >= middle;
     if (learns_ && down) {
         learns_ = false;

@@ -3,8 +3,6 @@
 // seconds at most.
 #include "io/bounce/bounce.h"
 
-#include <sndfile.h>
-
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -12,10 +10,10 @@
 #include <optional>
 
 #include "core/engine/compiling/compile.h"
-#include "core/files/files.h"
 #include "core/takes/playback.h"
 #include "core/text/printable.h"
-#include "io/playing/player.h"
+#include "io/playing/happenings.h"
+#include "io/sound/level_meter.h"
 #include "io/sound/practice_sound.h"
 
 namespace mellow::io {
@@ -27,67 +25,6 @@ namespace fs = std::filesystem;
 constexpr int blockFrames = 1024;
 constexpr engine::Time longestTail = 10'000'000;  // µs
 constexpr float silence = 1e-4F;                  // −80 dB
-
-/// The format of a file by its ending.
-Result<int> formatOf(const fs::path& path) {
-    std::string ending = path.extension().string();
-    std::transform(ending.begin(), ending.end(), ending.begin(), [](char letter) {
-        return letter >= 'A' && letter <= 'Z' ? static_cast<char>(letter + 32) : letter;
-    });
-    // A WAV beyond 4 GB is an RF64 (EBU Tech 3306), which is what is begun; a shorter one becomes a plain
-    // WAV.
-    if (ending == ".wav") return SF_FORMAT_RF64 | SF_FORMAT_PCM_24;
-    if (ending == ".flac") return SF_FORMAT_FLAC | SF_FORMAT_PCM_24;
-    return Problem{path.string(), "a bounce is a WAV or a FLAC file, which its name must say",
-                   "let it end in .wav or .flac"};
-}
-
-/// A sound file that takes its place at the end.
-class SoundFile {
- public:
-    static Result<SoundFile> make(const fs::path& path, int sampleRate) {
-        const auto format = formatOf(path);
-        if (!format) return format.problem();
-        auto file = files::NewFile::open(path);
-        if (!file) return file.problem();
-        SF_INFO info{};
-        info.samplerate = sampleRate;
-        info.channels = 2;
-        info.format = *format;
-        SoundFile made(std::move(*file), path);
-        made.sound_.reset(sf_open_fd(made.file_.descriptor(), SFM_WRITE, &info, SF_FALSE));
-        if (made.sound_ == nullptr)
-            return Problem{path.string(), std::string("cannot be written: ") + sf_strerror(nullptr),
-                           "write to another file"};
-        sf_command(made.sound_.get(), SFC_SET_CLIPPING, nullptr, SF_TRUE);
-        sf_command(made.sound_.get(), SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
-        return made;
-    }
-
-    bool write(const float* frames, int count) {
-        return sf_writef_float(sound_.get(), frames, count) == count;
-    }
-    Outcome finish() {
-        const bool closed = sf_close(sound_.release()) == 0;
-        const auto finished = file_.finish();
-        if (!finished) return finished;
-        if (!closed) return Problem{path_.string(), "it could not be written to its end", "make room"};
-        return Done{};
-    }
-    Outcome commit() { return file_.commit(); }
-    [[nodiscard]] Problem full() const {
-        return {path_.string(), std::string("cannot be written: ") + sf_strerror(sound_.get()), "make room"};
-    }
-
- private:
-    SoundFile(files::NewFile file, fs::path path) : file_(std::move(file)), path_(std::move(path)) {}
-    struct Close {
-        void operator()(SNDFILE* sound) const { sf_close(sound); }
-    };
-    files::NewFile file_;
-    fs::path path_;
-    std::unique_ptr<SNDFILE, Close> sound_;
-};
 
 bool isOnRack(const Instrument& instrument) {
     return instrument.output.port == practiceRackPort;
@@ -108,7 +45,19 @@ Result<Ensemble> audible(Ensemble ensemble, const std::vector<std::string>& ids)
 class Rendering {
  public:
     Rendering(PracticeRack& rack, SoundFile& file, const BounceOptions& options)
-        : rack_(rack), file_(file), rate_(options.sampleRate), from_(options.from) {}
+        : rack_(rack),
+          written_(std::make_shared<IntoFile>(file)),
+          rate_(options.sampleRate),
+          from_(options.from) {
+        rack_.frames().add(written_);
+        rack_.frames().add(meter_);
+    }
+    ~Rendering() {
+        rack_.frames().remove(*written_);
+        rack_.frames().remove(*meter_);
+    }
+    Rendering(const Rendering&) = delete;
+    Rendering& operator=(const Rendering&) = delete;
 
     void hear(const engine::Output& output) {
         if (output.bytes.empty() || output.bytes.size() > 3) return;
@@ -128,38 +77,39 @@ class Rendering {
         const std::int64_t pieces = (frame - frame_) / block * block;
         if (pieces > 0) renderFrames(pieces);
     }
-    [[nodiscard]] bool failed() const { return failed_; }
+    [[nodiscard]] bool failed() const { return written_->file.failed(); }
     /// The loudest sample since the last call.
-    float loudest() { return std::exchange(loudest_, 0.0F); }
+    float loudest() {
+        const auto peaks = meter_->take();
+        return std::max(peaks[0], peaks[1]);
+    }
 
  private:
+    struct IntoFile : FrameListener {
+        explicit IntoFile(SoundFile& into) : file(into) {}
+        void hear(const Frames& frames) override { file.write(frames); }
+        SoundFile& file;
+    };
+
     void renderFrames(std::int64_t count) {
         queued_ = 0;
-        while (count > 0 && !failed_) {
+        while (count > 0 && !failed()) {
             const int now = static_cast<int>(std::min<std::int64_t>(count, blockFrames));
             rack_.render(left_.data(), right_.data(), now);
-            for (std::size_t i = 0; i < static_cast<std::size_t>(now); ++i) {
-                both_[2 * i] = left_[i];
-                both_[2 * i + 1] = right_[i];
-                loudest_ = std::max({loudest_, std::abs(left_[i]), std::abs(right_[i])});
-            }
-            failed_ = !file_.write(both_.data(), now);
             frame_ += now;
             count -= now;
         }
     }
 
     PracticeRack& rack_;
-    SoundFile& file_;
+    std::shared_ptr<IntoFile> written_;
+    std::shared_ptr<LevelMeter> meter_ = std::make_shared<LevelMeter>();
     double rate_;
     engine::Time from_;
     std::int64_t frame_ = 0;
     int queued_ = 0;
-    bool failed_ = false;
-    float loudest_ = 0;
     std::array<float, blockFrames> left_{};
     std::array<float, blockFrames> right_{};
-    std::array<float, 2 * std::size_t{blockFrames}> both_{};
 };
 
 /// One file, finished and not yet in its place; nothing where progress ended it.
@@ -206,18 +156,6 @@ Result<std::optional<SoundFile>> render(const Ensemble& ensemble, const Take& ta
 }
 
 }  // namespace
-
-double bytesOfSound(std::int64_t length, int sampleRate) {
-    constexpr double bytesAFrame = 6;  // two channels of 24 bits
-    return static_cast<double>(length) / 1e6 * sampleRate * bytesAFrame;
-}
-
-bool isLongWav(const std::filesystem::path& output, std::int64_t length, int sampleRate) {
-    constexpr double mostOfAWav = 4294967295.0;
-    const auto format = formatOf(output);
-    const bool isWav = format && (*format & SF_FORMAT_TYPEMASK) == SF_FORMAT_RF64;
-    return isWav && bytesOfSound(length, sampleRate) > mostOfAWav;
-}
 
 Result<bool> bounce(const Ensemble& ensemble, const Take& take, const fs::path& output,
                     const BounceOptions& options, const Progress& progress) {

@@ -13,6 +13,7 @@
 #include "core/model/ensemble.h"
 #include "core/result.h"
 #include "core/takes/take.h"
+#include "io/bounce/sound_file.h"
 #include "io/sound/practice_rack.h"
 
 namespace mellow::io {
@@ -24,11 +25,6 @@ struct BounceOptions {
     std::int64_t to = -1;                  ///< −1: to its end
     std::string soundfont = RackOptions{}.soundfont;
 };
-
-/// The bytes of sound that a bounce of so many microseconds comes to, uncompressed.
-double bytesOfSound(std::int64_t length, int sampleRate);
-/// Whether it is written as RF64 (EBU Tech 3306), as a WAV beyond 4 GB is, which not every program reads.
-bool isLongWav(const std::filesystem::path& output, std::int64_t length, int sampleRate);
 
 /// Is told how much is done, 0 to 1; false: it is to end.
 using Progress = std::function<bool(double)>;

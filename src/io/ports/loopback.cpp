@@ -13,7 +13,7 @@ void Loopback::run(engine::Time until) {
 }
 
 void Loopback::run(engine::Time until, const std::string& port, const std::vector<std::uint8_t>& bytes) {
-    incoming_ = Incoming{until, player_->portId(port), bytes};
+    incoming_ = Incoming{until, player_->ports().of(port), bytes};
     driven_->cycle(until);
 }
 
@@ -24,7 +24,7 @@ void Loopback::gather(Arrivals& arrivals) {
 
 bool Loopback::send(const engine::Output& output) {
     sent_.push_back(
-        {output.time, player_->portName(output.port), {output.bytes.begin(), output.bytes.end()}});
+        {output.time, player_->ports().name(output.port), {output.bytes.begin(), output.bytes.end()}});
     return true;
 }
 

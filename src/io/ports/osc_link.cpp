@@ -167,7 +167,7 @@ void OscLink::openServers() {
         server->name = name;
         const auto chosen = openTo_.find(name);
         server->address = chosen == openTo_.end() ? std::string(thisMachine) : chosen->second;
-        server->port = player_->portId(name);
+        server->port = player_->ports().of(name);
         const int number = networkPort(parted(name).second);
         const bool bound = number > 0 && server->socket->bind(server->address, number);
         if (!bound) {
@@ -205,7 +205,7 @@ void OscLink::want(const PortNames& names) {
             } else {
                 const std::string where =
                     host.empty() || host == "localhost" ? std::string(thisMachine) : host;
-                places_[player_->portId(name)] = {name, where, port};
+                places_[player_->ports().of(name)] = {name, where, port};
                 (void)hosts_.find(where, port);
             }
         }

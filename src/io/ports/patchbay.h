@@ -36,7 +36,7 @@ class Patchbay : public Driven {
     void cycle(engine::Time until) override;
     [[nodiscard]] bool busy() const override { return player_.busy() || waits_; }
     void transport(const TransportNow& now) override { player_.transport(now); }
-    [[nodiscard]] engine::Time now() const override { return player_.now(); }
+    [[nodiscard]] engine::Time now() const override { return player_.time(); }
     void onWork(std::function<void()> wake) override { player_.onWork(std::move(wake)); }
 
  private:

@@ -54,8 +54,7 @@ std::string steadyName(const std::string& name) {
 }
 
 RtMidiPorts::RtMidiPorts(RtMidi::Api api) : api_(api), sender_([this] { sendAll(); }) {
-    lists_.push_back(std::make_unique<List>());
-    current_.store(lists_.back().get(), std::memory_order_release);
+    lists_.hand(std::make_unique<List>());
 }
 
 RtMidiPorts::~RtMidiPorts() {
@@ -174,7 +173,7 @@ void RtMidiPorts::openInputs() {
         auto made = std::make_shared<Input>();
         made->name = name;
         made->theirs = places[*place];
-        made->id = player_->portId(name);
+        made->id = player_->ports().of(name);
         made->owner = this;
         try {
             made->port = std::make_unique<RtMidiIn>(api_, clientName);
@@ -206,7 +205,7 @@ void RtMidiPorts::openOutputs() {
         const auto isIt = [&name](const Output& output) { return output.name == name; };
         const auto place = placeOf(places, ledTo(name, false));
         if (!place || std::any_of(outputs_.begin(), outputs_.end(), isIt)) continue;
-        Output made{name, places[*place], player_->portId(name), nullptr};
+        Output made{name, places[*place], player_->ports().of(name), nullptr};
         try {
             made.port = std::make_unique<RtMidiOut>(api_, clientName);
             made.port->setErrorCallback(beQuiet);
@@ -229,20 +228,15 @@ void RtMidiPorts::publish(std::vector<engine::PortId> anew, std::vector<engine::
     for (const Output& output : outputs_) list->outputs.push_back(output.id);
     list->anew = std::move(anew);
     list->again = std::move(again);
-    const List& before = *lists_.back();
+    const List& before = lists_.newest();
     // What the playing side has not heard of yet it hears of now.
-    if (!before.seen.load(std::memory_order_acquire)) {
+    if (!lists_.isTaken()) {
         list->anew.insert(list->anew.end(), before.anew.begin(), before.anew.end());
         list->again.insert(list->again.end(), before.again.begin(), before.again.end());
     }
-    lists_.push_back(std::move(list));
-    current_.store(lists_.back().get(), std::memory_order_release);
+    lists_.hand(std::move(list));
     player_->nudge();
-    // The playing side is done with all lists before the last that it has seen.
-    const auto seen = std::find_if(lists_.rbegin(), lists_.rend(), [](const auto& each) {
-        return each->seen.load(std::memory_order_acquire);
-    });
-    if (seen != lists_.rend()) lists_.erase(lists_.begin(), seen.base() - 1);
+    lists_.free();
     tellChange();
 }
 
@@ -264,23 +258,25 @@ std::string RtMidiPorts::status() const {
 
 void RtMidiPorts::gather(Arrivals& arrivals) {
     using engine::Engine;
-    List& list = *current_.load(std::memory_order_acquire);
-    if (!list.seen.load(std::memory_order_relaxed)) {
+    const List* before = lists_.taken();
+    const List& list = *lists_.take();
+    if (&list != before) {
         for (const engine::PortId port : list.anew) arrivals.connected(port, Engine::Again::no);
         for (const engine::PortId port : list.again) arrivals.connected(port, Engine::Again::yes);
-        list.seen.store(true, std::memory_order_release);
     }
     for (const auto& input : list.inputs) {
         input->ring.drain([&](const Tap::Seen& seen) {
-            if (!arrivals.addCopy({player_->now(), seen.port, seen.bytes}))
+            if (!arrivals.addCopy({player_->time(), seen.port, seen.bytes}))
                 lost_.fetch_add(1, std::memory_order_relaxed);
         });
     }
 }
 
 bool RtMidiPorts::send(const engine::Output& output) {
-    const List& list = *current_.load(std::memory_order_acquire);
-    if (std::find(list.outputs.begin(), list.outputs.end(), output.port) == list.outputs.end()) return false;
+    const List* list = lists_.taken();
+    if (list == nullptr ||
+        std::find(list->outputs.begin(), list->outputs.end(), output.port) == list->outputs.end())
+        return false;
     leaving_.see({output.time, output.port, false, output.bytes});
     leaves_.release();
     return true;

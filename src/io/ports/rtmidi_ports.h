@@ -17,6 +17,7 @@
 #include <thread>
 
 #include "core/midi/stream_reader.h"
+#include "io/playing/handed_over.h"
 #include "io/playing/tap.h"
 #include "io/ports/ports.h"
 #include "io/ports/wiring.h"
@@ -68,7 +69,6 @@ class RtMidiPorts : public Ports {
         std::vector<engine::PortId> outputs;
         std::vector<engine::PortId> anew;   ///< outputs that have just come
         std::vector<engine::PortId> again;  ///< those of them that were there before
-        std::atomic<bool> seen{false};
     };
 
     bool open();
@@ -91,8 +91,7 @@ class RtMidiPorts : public Ports {
     PortNames others_;
     std::vector<std::shared_ptr<Input>> inputs_;
     std::vector<std::string> known_;  ///< outputs that have been there
-    std::vector<std::unique_ptr<List>> lists_;
-    std::atomic<List*> current_{nullptr};
+    HandedOver<List> lists_;
 
     std::mutex outputsLock_;  ///< never taken on the playing side
     std::vector<Output> outputs_;

@@ -57,7 +57,7 @@ void Recorder::run() {
 
 void Recorder::drain() {
     player_.tap().drain([this](const Tap::Seen& seen) { hear(seen); });
-    if (recording_) now_.follow(latest_, player_.tempo());
+    if (recording_) now_.follow(latest_, player_.now().tempo());
     marked_.notify_all();
 }
 
@@ -106,7 +106,7 @@ void Recorder::followTake(const Tap::Seen& seen) {
 void Recorder::record(const Tap::Seen& seen, midi::Bytes body) {
     if (!isBetweenMarks()) return;
     now_.ends = seen.time;
-    now_.heard.add(seen.time, now_.heard.portNumber(player_.portNamed(seen.port)), body);
+    now_.heard.add(seen.time, now_.heard.portNumber(player_.ports().named(seen.port)), body);
     if (log_ == nullptr) return;
     for (; log_->portsNamed < now_.heard.ports.size(); ++log_->portsNamed) {
         logLine(recording_log::port(static_cast<std::uint16_t>(log_->portsNamed),
@@ -119,7 +119,7 @@ void Recorder::keep(const Tap::Seen& seen, midi::Bytes body) {
     const bool isNew = kept_.empty() || kept_.back().events.front().time + stretchLength < seen.time;
     if (isNew) kept_.emplace_back();
     Take& heard = kept_.back();
-    heard.add(seen.time, heard.portNumber(player_.portNamed(seen.port)), body);
+    heard.add(seen.time, heard.portNumber(player_.ports().named(seen.port)), body);
     if (isNew) forgetOld(seen.time);
 }
 
@@ -288,7 +288,7 @@ Recording Recorder::justPlayed() const {
     if (recording.empty()) return recording;
     recording.begins = recording.heard.events.front().time;
     recording.ends = recording.heard.events.back().time;
-    recording.follow(recording.begins, player_.tempo());
+    recording.follow(recording.begins, player_.now().tempo());
     return recording;
 }
 

@@ -15,7 +15,7 @@ class RackPorts : public Ports {
  public:
     void join(Player& player) override {
         Ports::join(player);
-        port_ = player.portId(practiceRackPort);
+        port_ = player.ports().of(practiceRackPort);
     }
     void want(const PortNames& names) override {
         wanted_ =

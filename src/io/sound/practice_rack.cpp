@@ -273,11 +273,13 @@ int PracticeRack::fill(void* self, int frames, int effects, float* effectBuffers
     auto* rack = static_cast<PracticeRack*>(self);
     rack->takeQueued();
     // Without effect buffers of its own, the synthesizer mixes reverb into the outputs.
-    if (effectBuffers == nullptr || effects == 0) {
-        std::array<float*, 2> mixed{outputBuffers[0], outputBuffers[1]};
-        return fluid_synth_process(rack->synth_->synth, frames, 2, mixed.data(), outputs, outputBuffers);
-    }
-    return fluid_synth_process(rack->synth_->synth, frames, effects, effectBuffers, outputs, outputBuffers);
+    std::array<float*, 2> mixed{outputBuffers[0], outputBuffers[1]};
+    const bool mixes = effectBuffers == nullptr || effects == 0;
+    const int result = fluid_synth_process(rack->synth_->synth, frames, mixes ? 2 : effects,
+                                           mixes ? mixed.data() : effectBuffers, outputs, outputBuffers);
+    const auto count = static_cast<std::size_t>(frames);
+    rack->frames_.give({outputBuffers[0], count}, {outputBuffers[1], count});
+    return result;
 }
 
 bool PracticeRack::openCard() {

@@ -27,6 +27,7 @@
 #include "core/midi/message.h"
 #include "core/result.h"
 #include "io/playing/spsc_ring.h"
+#include "io/sound/frame_source.h"
 
 namespace mellow::io {
 
@@ -54,6 +55,9 @@ class PracticeRack {
 
     /// Renders the next frames; for tests and files, with neither card nor thread.
     void render(float* left, float* right, int frames);
+
+    /// What it makes sound like, as it is made: for meters, files and taps.
+    [[nodiscard]] FrameSource& frames() { return frames_; }
 
     /// The newest value of a control on a channel, or −1 before any.
     [[nodiscard]] int receivedControl(int channel, int control) const;
@@ -87,6 +91,7 @@ class PracticeRack {
     std::unique_ptr<Synth> synth_;
     SpscRing<midi::Short> queue_{8192};
     std::array<Received, 16> received_;
+    FrameSource frames_;
     std::thread silent_;
     std::atomic<bool> stopping_{false};
     bool audible_ = false;

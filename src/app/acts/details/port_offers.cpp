@@ -98,7 +98,7 @@ QStringList portNames(const Document& document, const Live& live, bool input) {
     names << toQt(input ? io::practiceKeysPort : io::practiceRackPort);
     const io::PortNames wishes = io::wishesOf(document.ensemble());
     for (const std::string& name : input ? wishes.inputs : wishes.outputs) names << toQt(name);
-    for (const auto& [system, others] : live.others()) {
+    for (const auto& [system, others] : live.ports().others()) {
         for (const std::string& name : input ? others.inputs : others.outputs) names << toQt(name);
     }
     names.removeDuplicates();
@@ -126,12 +126,12 @@ PortChoice portFor(const std::string& typed, const Live& live, const Ensemble& e
         return std::find(ours.begin(), ours.end(), name) != ours.end();
     };
     if (isOurs(typed)) return {typed, std::nullopt};
-    for (const auto& [system, others] : live.others()) {
+    for (const auto& [system, others] : live.ports().others()) {
         // The sequencer's are what their names say.
         if (system != "JACK") continue;
         const std::vector<std::string>& there = input ? others.inputs : others.outputs;
         if (std::find(there.begin(), there.end(), typed) == there.end()) continue;
-        for (const io::Wire& wire : live.wires()) {
+        for (const io::Wire& wire : live.ports().wires()) {
             if (wire.input == input && wire.theirs == typed && isOurs(wire.ours))
                 return {wire.ours, std::nullopt};
         }
@@ -152,7 +152,8 @@ QLineEdit* portField(Form& form, const Workspace& workspace, const QString& labe
             // Ours is there once the edit is played.
             if (choice.wire)
                 QMetaObject::invokeMethod(
-                    &live, [&live, wire = *choice.wire] { live.connectPorts(wire); }, Qt::QueuedConnection);
+                    &live, [&live, wire = *choice.wire] { live.ports().connectPorts(wire); },
+                    Qt::QueuedConnection);
         });
     new Filler(*field, workspace, input);
     return field;

@@ -281,7 +281,7 @@ void ChainModel::follow() {
 /// The controller whose port its source comes from, where nothing plays there.
 QString ChainModel::waitsFor(const Chain& chain) const {
     const Controller* controller = findById(document_.ensemble().controllers, chain.source.controller);
-    const bool waits = controller != nullptr && live_.waitsFor(controller->port, true);
+    const bool waits = controller != nullptr && live_.ports().waitsFor(controller->port, true);
     return waits ? nameToShow(nameOf(*controller)) : QString();
 }
 

@@ -73,14 +73,16 @@ class Asker {
         const std::string& from = port != nullptr          ? *port
                                   : instrument_ != nullptr ? instrument_->input.port
                                                            : nowhere_;
-        if (live_.waitsFor(from, true)) return tr("Quiet: waiting for %1, to play it.").arg(toQt(from));
+        if (live_.ports().waitsFor(from, true))
+            return tr("Quiet: waiting for %1, to play it.").arg(toQt(from));
         return tr("Quiet: nothing has come from %1 yet. Move it, or press L to learn another.").arg(name);
     }
 
     [[nodiscard]] QString ofOutput() const {
         for (const Branch& branch : chain_->branches) {
             const Target target = targetOf(ensemble_, instrument_, branch.target);
-            if (target.instrument == nullptr || !live_.waitsFor(target.instrument->output.port, false))
+            if (target.instrument == nullptr ||
+                !live_.ports().waitsFor(target.instrument->output.port, false))
                 continue;
             return tr("Nobody hears it: waiting for %1.").arg(toQt(target.instrument->output.port));
         }

@@ -30,30 +30,30 @@ void DeskMirror::tellAll() {
         for (std::size_t i = 0; i < std::max<std::size_t>(axesOf(element), 1); ++i)
             addresses.insert(onTablet(addressOf(element, static_cast<Axis>(i))));
     });
-    live_.surfaces().setAddresses(std::move(addresses));
-    if (live_.surfaces().greetings() == 0) return;
+    live_.ports().surfaces().setAddresses(std::move(addresses));
+    if (live_.ports().surfaces().greetings() == 0) return;
     forEachElement(document_.ensemble().desk, [this](const DeskElement& element) {
         const std::string address = onTablet("/" + element.id);
-        live_.surfaces().tell(address + "/name", nameOf(element));
-        live_.surfaces().tell(address + "/tone", toneNamed(element.tone).name().toStdString());
+        live_.ports().surfaces().tell(address + "/name", nameOf(element));
+        live_.ports().surfaces().tell(address + "/tone", toneNamed(element.tone).name().toStdString());
     });
     tellMoved();
 }
 
 void DeskMirror::tellMoved() {
-    const std::size_t now = live_.surfaces().greetings();
+    const std::size_t now = live_.ports().surfaces().greetings();
     if (now == 0) return;
     if (std::exchange(greetings_, now) != now) return tellAll();
     forEachElement(document_.ensemble().desk, [this](const DeskElement& element) {
         for (std::size_t i = 0; i < axesOf(element); ++i) {
             const auto axis = static_cast<Axis>(i);
             const std::string address = addressOf(element, axis);
-            const double value = live_.deskPosition(address).value_or(restOf(element, axis));
+            const double value = live_.readings().deskPosition(address).value_or(restOf(element, axis));
             tellReading(element, axis);
             const auto [told, isNew] = told_.try_emplace(address, value);
             if (!isNew && told->second == value) continue;
             told->second = value;
-            if (live_.surfaces().tell(onTablet(address), value)) continue;
+            if (live_.ports().surfaces().tell(onTablet(address), value)) continue;
             told_.erase(told);
             later_.start();
         }
@@ -67,7 +67,7 @@ void DeskMirror::tellReading(const DeskElement& element, Axis axis) {
     const std::string text = readoutOf(its->second, axis, live_).value.toStdString();
     std::string& told = reads_[addressOf(element, axis)];
     if (std::exchange(told, text) != text)
-        live_.surfaces().tell(onTablet(addressOf(element, axis)) + "/reads", text);
+        live_.ports().surfaces().tell(onTablet(addressOf(element, axis)) + "/reads", text);
 }
 
 }  // namespace mellow::app

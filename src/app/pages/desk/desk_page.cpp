@@ -363,7 +363,7 @@ std::string DeskPageView::entryInHand() const {
     const Ensemble& ensemble = workspace_.document.ensemble();
     std::vector<const Instrument*> held;
     for (const Instrument& instrument : ensemble.instruments) {
-        if (workspace_.live.instrumentReading(instrument.id).inHand) held.push_back(&instrument);
+        if (workspace_.live.readings().instrument(instrument.id).inHand) held.push_back(&instrument);
     }
     if (held.size() == 1) return held.front()->id;
     for (const Section& section : ensemble.sections) {
@@ -418,7 +418,7 @@ void DeskPageView::sayWhoStays() {
             QStringList staying;
             bool chosen = false;
             for (const Instrument& instrument : ensemble.instruments) {
-                const io::InstrumentReading reading = workspace_.live.instrumentReading(instrument.id);
+                const io::InstrumentReading reading = workspace_.live.readings().instrument(instrument.id);
                 if (!reading.inHand || instrument.articulations.empty()) continue;
                 const auto& all = instrument.articulations;
                 const auto found = std::find_if(

@@ -220,7 +220,7 @@ void ElementDetails::findTarget(Axis axis, QWidget* at) {
         const Ensemble& ensemble = workspace_.document.ensemble();
         for (const bool inHand : {true, false}) {
             for (const Instrument& instrument : ensemble.instruments) {
-                if (workspace_.live.instrumentReading(instrument.id).inHand != inHand) continue;
+                if (workspace_.live.readings().instrument(instrument.id).inHand != inHand) continue;
                 for (const Parameter& parameter : instrument.parameters)
                     offer(nameToShow(nameOf(instrument) + " " + nameOf(parameter)),
                           keyOf(instrument.id, parameter.id));

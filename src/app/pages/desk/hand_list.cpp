@@ -91,7 +91,7 @@ void HandModel::follow() {
 bool HandModel::isHeld(const std::string& id) const {
     const auto all = instrumentsOf(workspace_.document.ensemble(), id);
     return !all.empty() && std::all_of(all.begin(), all.end(), [this](const Instrument* instrument) {
-        return workspace_.live.instrumentReading(instrument->id).inHand;
+        return workspace_.live.readings().instrument(instrument->id).inHand;
     });
 }
 
@@ -142,7 +142,7 @@ QVariant HandModel::data(const QModelIndex& at, int role) const {
             return std::all_of(ensemble.instruments.begin(), ensemble.instruments.end(),
                                [&](const Instrument& each) {
                                    const bool isOwn = std::find(own.begin(), own.end(), &each) != own.end();
-                                   return isOwn || !workspace_.live.instrumentReading(each.id).inHand;
+                                   return isOwn || !workspace_.live.readings().instrument(each.id).inHand;
                                });
         }
         case Qt::ToolTipRole:
@@ -252,7 +252,7 @@ HandList::HandList(Workspace& workspace, QWidget* parent)
 void HandList::sayArticulations() {
     QStringList lines;
     for (const Instrument& instrument : workspace_.document.ensemble().instruments) {
-        const io::InstrumentReading reading = workspace_.live.instrumentReading(instrument.id);
+        const io::InstrumentReading reading = workspace_.live.readings().instrument(instrument.id);
         const auto at = static_cast<std::size_t>(reading.articulation);
         if (!reading.inHand || reading.articulation < 0 || at >= instrument.articulations.size()) continue;
         lines << tr("%1: %2").arg(nameToShow(nameOf(instrument)),
@@ -268,7 +268,7 @@ void HandList::addSection() {
     workspace_.document.edit(tr("Add a section"), [this](Ensemble& e) {
         Section section = newSection(e, tr("New section").toStdString());
         for (const Instrument& instrument : workspace_.document.ensemble().instruments) {
-            if (workspace_.live.instrumentReading(instrument.id).inHand)
+            if (workspace_.live.readings().instrument(instrument.id).inHand)
                 section.instruments.push_back(instrument.id);
         }
         if (!e.handOrder.empty()) e.handOrder.insert(e.handOrder.begin(), section.id);

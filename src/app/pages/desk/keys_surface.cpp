@@ -22,7 +22,8 @@ constexpr int octave = 12;
 KeysSurface::KeysSurface(Workspace& workspace, const DeskElement& element, QWidget* parent)
     : Surface(workspace, element, parent), keyboard_(new Keyboard(this)) {
     setFocusProxy(keyboard_);
-    connect(keyboard_, &Keyboard::played, &live(), &Live::send);
+    connect(keyboard_, &Keyboard::played, this,
+            [this](const midi::Short& message) { live().hands().send(message); });
     connect(&live(), &Live::happened, this, [this](const io::Happening& happening) {
         const midi::Bytes bytes = happening.message.bytes();
         const bool isNote = midi::isNoteOn(bytes) || midi::isNoteOff(bytes);

@@ -77,8 +77,9 @@ void Surface::refresh() {
     bool moved = false;
     for (std::size_t i = 0; i < axesOf(element_); ++i) {
         const auto axis = static_cast<Axis>(i);
-        const double now =
-            workspace_.live.deskPosition(addressOf(element_, axis)).value_or(restOf(element_, axis));
+        const double now = workspace_.live.readings()
+                               .deskPosition(addressOf(element_, axis))
+                               .value_or(restOf(element_, axis));
         // What a finger has just done may not have been played yet.
         if (!isTouched() && now != at_.at(i)) {
             at_.at(i) = now;
@@ -109,7 +110,7 @@ QColor Surface::tone() const {
 void Surface::move(Axis axis, double position) {
     const double to = std::clamp(position, 0.0, 1.0);
     at_.at(static_cast<std::size_t>(axis)) = to;
-    workspace_.live.moveDesk(addressOf(element_, axis), to);
+    workspace_.live.hands().moveDesk(addressOf(element_, axis), to);
     soon();
 }
 

@@ -39,7 +39,7 @@ QRectF TileSurface::tile(std::size_t name) const {
 std::vector<TileSurface::Answer> TileSurface::answersNow() const {
     std::vector<Answer> answers(element().names.size());
     for (const Instrument& instrument : workspace().document.ensemble().instruments) {
-        const io::InstrumentReading reading = live().instrumentReading(instrument.id);
+        const io::InstrumentReading reading = live().readings().instrument(instrument.id);
         for (std::size_t n = 0; n < answers.size(); ++n) {
             Answer& answer = answers[n];
             if (reading.inHand) ++answer.inHand;
@@ -82,8 +82,8 @@ void TileSurface::elementChanged() {
 void TileSurface::choose(std::size_t name) {
     if (name >= element().names.size()) return;
     under_ = name;
-    live().moveDesk(addressOf(element(), Axis::x),
-                    (static_cast<double>(name) + 0.5) / static_cast<double>(element().names.size()));
+    live().hands().moveDesk(addressOf(element(), Axis::x),
+                            (static_cast<double>(name) + 0.5) / static_cast<double>(element().names.size()));
     update();
 }
 

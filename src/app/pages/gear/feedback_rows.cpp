@@ -37,7 +37,7 @@ FeedbackRows::FeedbackRows(const Workspace& workspace, std::uint32_t controller,
 
 void FeedbackRows::follow() {
     if (!isVisible()) return;
-    const engine::Feedback& feedback = live_.feedback();
+    const engine::Feedback& feedback = live_.readings().feedback();
     for (std::size_t i = 0; i < feedback.controls().size(); ++i) {
         const engine::FollowedControl& control = feedback.controls()[i];
         if (control.controller != controller_ || control.control >= rows_.size()) continue;
@@ -77,7 +77,7 @@ QComboBox* makeFeedbackChoice(const Workspace& workspace, std::size_t controller
             document.edit(FeedbackRows::tr("Motors and lights"), [controller, &port](Ensemble& e) {
                 if (controller < e.controllers.size()) e.controllers[controller].feedback = port.name;
             });
-            if (port.wire) live.connectPorts(*port.wire);
+            if (port.wire) live.ports().connectPorts(*port.wire);
         });
     return choice;
 }

@@ -119,7 +119,8 @@ std::vector<std::string> LayerPanel::wanted() const {
         return ids;
     }
     for (const Instrument& each : ensemble.instruments) {
-        if (chosen == everybody || workspace_.live.instrumentReading(each.id).inHand) ids.push_back(each.id);
+        if (chosen == everybody || workspace_.live.readings().instrument(each.id).inHand)
+            ids.push_back(each.id);
     }
     return ids;
 }

@@ -23,7 +23,7 @@ const PortActivity::Port* PortActivity::find(const PortName& name) const {
 }
 
 void PortActivity::see(const io::Happening& happening) {
-    Counted& port = ports_[{!happening.out, live_.portName(happening.port)}];
+    Counted& port = ports_[{!happening.out, live_.readings().portName(happening.port)}];
     port.shapes.see(happening.time, happening.message.bytes());
     ++port.messages;
     port.moves = true;

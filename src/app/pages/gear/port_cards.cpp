@@ -40,7 +40,10 @@ class Maker {
 
  public:
     Maker(const Document& document, Live& live, const PortActivity& activity)
-        : ensemble_(document.ensemble()), live_(live), activity_(activity), present_(live.present()) {}
+        : ensemble_(document.ensemble()),
+          live_(live),
+          activity_(activity),
+          present_(live.ports().present()) {}
 
     PortCards make() {
         const io::PortNames wishes = io::wishesOf(ensemble_);
@@ -73,7 +76,7 @@ class Maker {
             return card;
         }
         place(card);
-        if (live_.filter(card.port.name).silenced) card.state = PortCard::State::silenced;
+        if (live_.ports().filter(card.port.name).silenced) card.state = PortCard::State::silenced;
         return card;
     }
 
@@ -92,7 +95,7 @@ class Maker {
         const QString name =
             card.port.name == io::practiceRackPort ? tr("Practice rack") : nameToShow(card.port.name);
         QStringList ends;
-        for (const io::Wire& wire : live_.wires()) {
+        for (const io::Wire& wire : live_.ports().wires()) {
             if (wire.ours == card.port.name && wire.input == card.port.input) ends << toQt(wire.theirs);
         }
         if (there == nullptr && card.port.name != io::practiceRackPort) card.state = PortCard::State::waiting;
@@ -182,7 +185,7 @@ class Maker {
     /// Of a paced wire: how full it is.
     [[nodiscard]] QString wireOf(const PortName& port) const {
         constexpr float full = 0.8F;
-        const auto load = port.input ? std::nullopt : live_.wireLoad(port.name);
+        const auto load = port.input ? std::nullopt : live_.ports().wireLoad(port.name);
         if (!load || *load < full) return {};
         return tr("wire %1 % full · newest values only").arg(static_cast<int>(*load * 100));
     }
@@ -199,11 +202,11 @@ class Maker {
     /// What was connected to it is gone, and something like it is there.
     [[nodiscard]] std::string matchOf(const PortName& port) const {
         std::vector<std::string> others;
-        for (const auto& [system, names] : live_.others()) {
+        for (const auto& [system, names] : live_.ports().others()) {
             const auto& side = port.input ? names.inputs : names.outputs;
             others.insert(others.end(), side.begin(), side.end());
         }
-        for (const io::Wire& wire : live_.wires()) {
+        for (const io::Wire& wire : live_.ports().wires()) {
             if (wire.ours != port.name || wire.input != port.input) continue;
             const std::string match = likelyMatch(wire.theirs, others);
             if (!match.empty()) return match;

@@ -50,10 +50,10 @@ QString PortDetails::fingerprint() const {
     const auto& place = workspace_.selection.on<GearPlace>();
     const Live& live = workspace_.live;
     QString text = toQt(place.port) + QLatin1Char(place.input ? 'i' : 'o') +
-                   QString::number(live.filter(place.port).packed()) + QLatin1Char(' ') +
-                   QString::number(live.rate(place.port));
-    for (const io::Wire& wire : live.wires()) text += toQt("\n" + wire.ours + ">" + wire.theirs);
-    for (const auto& [system, names] : live.others()) {
+                   QString::number(live.ports().filter(place.port).packed()) + QLatin1Char(' ') +
+                   QString::number(live.ports().rate(place.port));
+    for (const io::Wire& wire : live.ports().wires()) text += toQt("\n" + wire.ours + ">" + wire.theirs);
+    for (const auto& [system, names] : live.ports().others()) {
         for (const std::string& name : place.input ? names.inputs : names.outputs)
             text += toQt("\n" + system + name);
     }
@@ -65,7 +65,7 @@ QString PortDetails::fingerprint() const {
                 QString::number(controller.zones.allBend);
         for (const ControllerControl& control : controller.controls) text += toQt("\n" + nameOf(control));
     }
-    if (place.input) text += live.listeningText(place.port) + live.network(place.port);
+    if (place.input) text += live.ports().listeningText(place.port) + live.ports().network(place.port);
     if (place.input) text += QLatin1Char('\n') + toldZones(activity_, place.port);
     for (const Problem& problem : live.problems()) text += toQt("\n" + problem.sentence());
     for (const Instrument& instrument : workspace_.document.ensemble().instruments) {
@@ -150,11 +150,11 @@ void PortDetails::addHeard(const PortName& port) {
     const auto addChoice = [&](const QString& text, const QString& tip, auto read, auto write) {
         auto* box = new QCheckBox(text);
         box->setToolTip(tip);
-        box->setChecked(read(workspace_.live.filter(port.name)));
+        box->setChecked(read(workspace_.live.ports().filter(port.name)));
         connect(box, &QCheckBox::toggled, this, [this, name = port.name, write](bool on) {
-            io::PortFilter filter = workspace_.live.filter(name);
+            io::PortFilter filter = workspace_.live.ports().filter(name);
             write(filter, on);
-            workspace_.live.setFilter(name, filter);
+            workspace_.live.ports().setFilter(name, filter);
         });
         column_->addWidget(box);
     };
@@ -174,7 +174,7 @@ void PortDetails::addHeard(const PortName& port) {
         tr("SysEx"), tr("Messages of any length that only one maker's devices understand"),
         [](const PortFilter& f) { return f.sysEx; }, [](PortFilter& f, bool on) { f.sysEx = on; });
     if (io::isOscPort(port.name)) {
-        addText(workspace_.live.listeningText(port.name), "help");
+        addText(workspace_.live.ports().listeningText(port.name), "help");
         column_->addWidget(new NetworkChoice(workspace_.live, port.name));
         return;  // It has no channels.
     }
@@ -189,12 +189,12 @@ void PortDetails::addHeard(const PortName& port) {
         button->setFixedWidth(scaled(24));
         button->setToolTip(tr("Hear channel %1").arg(channel + 1));
         button->setAccessibleName(button->toolTip());
-        button->setChecked((workspace_.live.filter(port.name).channels >> channel & 1) != 0);
+        button->setChecked((workspace_.live.ports().filter(port.name).channels >> channel & 1) != 0);
         connect(button, &QPushButton::toggled, this, [this, name = port.name, channel](bool on) {
-            PortFilter filter = workspace_.live.filter(name);
+            PortFilter filter = workspace_.live.ports().filter(name);
             const auto bit = static_cast<std::uint16_t>(1U << channel);
             filter.channels = static_cast<std::uint16_t>(on ? filter.channels | bit : filter.channels & ~bit);
-            workspace_.live.setFilter(name, filter);
+            workspace_.live.ports().setFilter(name, filter);
         });
         grid->addWidget(button, channel / inARow, channel % inARow);
     }
@@ -205,9 +205,9 @@ void PortDetails::addHeard(const PortName& port) {
 /// is called so, or another that is chosen here.
 void PortDetails::addConnections(const PortName& port) {
     addText(port.input ? tr("Played by") : tr("Plays to"), "section");
-    const auto wires = workspace_.live.wires();
+    const auto wires = workspace_.live.ports().wires();
     std::vector<io::Wire> there;
-    for (const auto& [system, names] : workspace_.live.others()) {
+    for (const auto& [system, names] : workspace_.live.ports().others()) {
         for (const std::string& theirs : port.input ? names.inputs : names.outputs)
             there.push_back({port.name, theirs, port.input, system});
     }
@@ -223,7 +223,8 @@ void PortDetails::addConnections(const PortName& port) {
         offerMatch(wire, there);
     }
     const io::Wire namesake{port.name, port.name, port.input, "ALSA"};
-    if (workspace_.live.waitsFor(port.name, port.input) && !isThere(namesake)) offerMatch(namesake, there);
+    if (workspace_.live.ports().waitsFor(port.name, port.input) && !isThere(namesake))
+        offerMatch(namesake, there);
     if (shown == 0) addText(tr("No other program has a port for it now."), "caption");
 }
 
@@ -239,7 +240,7 @@ void PortDetails::addWireChoice(const io::Wire& wire, const std::vector<io::Wire
                     : there ? tr("Connect it, or take the connection away")
                             : tr("It is connected again when it is back"));
     connect(box, &QCheckBox::toggled, this, [this, wire](bool on) {
-        on ? workspace_.live.connectPorts(wire) : workspace_.live.disconnectPorts(wire);
+        on ? workspace_.live.ports().connectPorts(wire) : workspace_.live.ports().disconnectPorts(wire);
     });
     column_->addWidget(box);
 }
@@ -255,8 +256,8 @@ void PortDetails::offerMatch(const io::Wire& gone, const std::vector<io::Wire>& 
     auto* use = new QPushButton(tr("Use “%1” instead").arg(toQt(match)));
     use->setToolTip(tr("It looks like %1, which is not here").arg(toQt(gone.theirs)));
     connect(use, &QPushButton::clicked, this, [this, gone, match] {
-        workspace_.live.disconnectPorts(gone);
-        workspace_.live.connectPorts({gone.ours, match, gone.input, gone.by});
+        workspace_.live.ports().disconnectPorts(gone);
+        workspace_.live.ports().connectPorts({gone.ours, match, gone.input, gone.by});
     });
     column_->addWidget(use);
 }
@@ -286,10 +287,10 @@ void PortDetails::addWire(const PortName& port) {
     auto* choice = new QComboBox;
     choice->setObjectName(QStringLiteral("wire"));
     choice->addItems({tr("As fast as it can"), tr("5-pin DIN, 3,125 bytes/s")});
-    choice->setCurrentIndex(workspace_.live.rate(port.name) > 0 ? 1 : 0);
+    choice->setCurrentIndex(workspace_.live.ports().rate(port.name) > 0 ? 1 : 0);
     choice->setToolTip(tr("On a slow wire notes and pedals go first, and of each control the newest value"));
     connect(choice, &QComboBox::activated, this, [this, name = port.name](int index) {
-        workspace_.live.setRate(name, index == 1 ? io::Pacer::dinRate : 0);
+        workspace_.live.ports().setRate(name, index == 1 ? io::Pacer::dinRate : 0);
     });
     column_->addWidget(choice);
 }
@@ -322,7 +323,7 @@ void PortDetails::addZones(const PortName& port) {
 void PortDetails::addSystems() {
     addText(tr("Systems"), "section");
     std::vector<std::string> there;
-    for (const io::PortState& port : workspace_.live.present()) {
+    for (const io::PortState& port : workspace_.live.ports().present()) {
         if (std::find(there.begin(), there.end(), port.by) == there.end() && port.by != "built in")
             there.push_back(port.by);
     }

@@ -179,7 +179,7 @@ ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
             workspace_.touched.touch(
                 {instrument()->id, instrument()->parameters[static_cast<std::size_t>(at.row())].id});
         if (isOfArticulations() && !switchLearning_->isOn())
-            workspace_.live.choose(model_->place().id, static_cast<std::size_t>(at.row()));
+            workspace_.live.hands().choose(model_->place().id, static_cast<std::size_t>(at.row()));
     });
     follow();
 }

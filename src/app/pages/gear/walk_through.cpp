@@ -55,7 +55,7 @@ void WalkThrough::hear(const io::Happening& happening) {
     if (!isOn() || happening.out || happening.played) return;
     const Controller* controller = findById(document_.ensemble().controllers, controller_);
     if (controller == nullptr) return stop();
-    const std::string& port = live_.portName(happening.port);
+    const std::string& port = live_.readings().portName(happening.port);
     if (controller->port != anyPort && controller->port != port) return;
     const midi::Bytes bytes = happening.message.bytes();
     // A key is no control of a profile unless nothing else is meant by it, which a walk cannot know; but pads

@@ -650,7 +650,7 @@ class DeskTest : public QObject {
         QTest::keyClick(words, Qt::Key_Space);
         desk.stage.window.editsOnce([&] { QTest::keyClick(words, Qt::Key_Return); });
         Stage::settle();
-        const ElementTargets targets = elementTargets(desk.stage.ensemble());
+        const desk::ElementTargets targets = desk::elementTargets(desk.stage.ensemble());
         QCOMPARE(targets.at(made).size(), std::size_t{2});
         const auto& parameters = desk.stage.window.instrument("glass").parameters;
         QCOMPARE(desk.element(made).name, nameOf(parameters[1]));
@@ -687,7 +687,7 @@ class DeskTest : public QObject {
             return count;
         };
         const auto led = [&desk](Axis axis) {
-            const ElementTargets all = elementTargets(desk.stage.ensemble());
+            const desk::ElementTargets all = desk::elementTargets(desk.stage.ensemble());
             const auto& targets = all.at("weather-hand");
             return static_cast<int>(std::count_if(targets.begin(), targets.end(),
                                                   [axis](const auto& each) { return each.axis == axis; }));
@@ -835,9 +835,15 @@ class DeskTest : public QObject {
         }
         lo_send_from(to, lo_server_thread_get_server(tablet), LO_TT_IMMEDIATE, "/desk", "");
         QTRY_COMPARE(last("/desk/rasp"), std::to_string(1.0F));
-        QTRY_COMPARE(last("/desk/air"), std::to_string(0.5F));
+        QTRY_VERIFY2(last("/desk/air") == std::to_string(0.5F), last("/desk/air").c_str());
         QCOMPARE(last("/desk/rasp/name"), std::string("Rasp"));
         QVERIFY(!last("/desk/rasp/reads").empty());
+        // Where that is read in other units from now on, it is told so.
+        desk.stage.window->document().edit(QStringLiteral("Units"), [](Ensemble& e) {
+            Parameter* bowing = findById(findById(e.instruments, "glass")->parameters, "bowing");
+            bowing->display = {0.0, 1.0, "parts", Law::linear, {}, {}};
+        });
+        QTRY_VERIFY2(last("/desk/rasp/reads").ends_with(" parts"), last("/desk/rasp/reads").c_str());
         open->setChecked(false);
         lo_address_free(to);
         lo_server_thread_free(tablet);

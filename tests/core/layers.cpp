@@ -155,6 +155,7 @@ class LayersTest : public QObject {
             {"core/takes", model + QStringList{"core/smf", "core/engine/program", "core/engine/compiling",
                                                "core/engine/playing", "core/engine/driving"}},
             {"core/assignments", kinds + QStringList{"core/describe", "core/profiles"}},
+            {"core/desk", kinds},
             {"core/learning", kinds},
             {"core/placing", kinds},
             {"core/filling", kinds},

@@ -5,12 +5,16 @@
 #include <QString>
 #include <string>
 
+#include "core/desk/element_targets.h"
 #include "core/model/ensemble.h"
 
 namespace mellow::app {
 
 /// An address of the desk as tablets know it.
 std::string onTablet(const std::string& address);
+
+/// Where an element leads, in words: "Dynamics of Glass".
+QString placeOf(const desk::ElementTarget& target);
 
 /// A line of the sheet that says which address does what.
 struct DeskAddress {

@@ -40,11 +40,11 @@ class Directory {
 template<class List, class Thing>
 std::string nameAmong(const List& list, const Thing& thing) {
     constexpr std::size_t longestSearch = 4096;
-    const std::string& name = thing.name.empty() ? thing.id : thing.name;
+    const std::string& name = nameOf(thing);
     std::size_t same = 0;
     std::size_t searched = 0;
     for (const auto& each : list) {
-        if ((each.name.empty() ? each.id : each.name) == name) ++same;
+        if (nameOf(each) == name) ++same;
         if (++searched == longestSearch) break;
     }
     return same > 1 ? name + " (" + thing.id + ")" : name;

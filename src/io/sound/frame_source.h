@@ -20,12 +20,14 @@ class FrameSource {
         list->push_back(std::move(listener));
         replace(std::move(list));
     }
-    /// It may hear another block, and is kept as long.
+    /// It may hear another block, and is kept as long; tend() lets go of it after that.
     void remove(const FrameListener& listener) {
         auto list = std::make_unique<List>(listeners_.newest());
         std::erase_if(*list, [&listener](const auto& each) { return each.get() == &listener; });
         replace(std::move(list));
     }
+    /// Frees those that have left, where the other thread has been seen not to call them any more.
+    void tend() { listeners_.free(); }
 
     // The thread that makes the sound.
 

@@ -3,57 +3,23 @@
 #include "app/acts/reuse/match_dialog.h"
 
 #include <QCheckBox>
-#include <QComboBox>
 #include <QDialogButtonBox>
-#include <QHeaderView>
 #include <QLabel>
 #include <QPushButton>
-#include <QStyledItemDelegate>
-#include <QTableView>
 #include <QVBoxLayout>
 #include <algorithm>
 
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
+#include "app/widgets/cell_table.h"
 #include "core/profiles/message_text.h"
 
 namespace mellow::app {
 
-namespace {
-
-/// A choice that is open as long as its row is shown, so that one click changes it.
-class ChoiceDelegate : public QStyledItemDelegate {
- public:
-    ChoiceDelegate(const MatchModel& model, QObject* parent) : QStyledItemDelegate(parent), model_(model) {}
-
-    /// The box stands over the cell, and says what it says.
-    void paint(QPainter*, const QStyleOptionViewItem&, const QModelIndex&) const override {}
-    QWidget* createEditor(QWidget* parent, const QStyleOptionViewItem&,
-                          const QModelIndex& index) const override {
-        auto* box = new QComboBox(parent);
-        box->addItems(model_.choices(index.row()));
-        box->setAccessibleName(index.siblingAtColumn(MatchModel::what).data().toString());
-        connect(box, &QComboBox::activated, this, [this, box] {
-            auto* self = const_cast<ChoiceDelegate*>(this);
-            emit self->commitData(box);
-        });
-        return box;
-    }
-    void setEditorData(QWidget* editor, const QModelIndex& index) const override {
-        static_cast<QComboBox*>(editor)->setCurrentIndex(index.data(Qt::EditRole).toInt());
-    }
-    void setModelData(QWidget* editor, QAbstractItemModel* model, const QModelIndex& index) const override {
-        model->setData(index, static_cast<QComboBox*>(editor)->currentIndex(), Qt::EditRole);
-    }
-
- private:
-    const MatchModel& model_;
-};
-
-}  // namespace
-
 MatchModel::MatchModel(std::vector<MatchTable> tables, QObject* parent)
-    : QAbstractTableModel(parent), tables_(std::move(tables)) {}
+    : CellModel(parent), tables_(std::move(tables)) {
+    reshape();
+}
 
 MatchModel::Place MatchModel::placeOf(int row) const {
     auto left = static_cast<std::size_t>(row);
@@ -64,14 +30,14 @@ MatchModel::Place MatchModel::placeOf(int row) const {
     return {0, 0};
 }
 
-int MatchModel::rowCount(const QModelIndex& parent) const {
+int MatchModel::cellRows() const {
     std::size_t rows = 0;
     for (const MatchTable& table : tables_) rows += table.matches.size();
-    return parent.isValid() ? 0 : static_cast<int>(rows);
+    return static_cast<int>(rows);
 }
 
-int MatchModel::columnCount(const QModelIndex& parent) const {
-    return parent.isValid() ? 0 : columns;
+std::vector<CellModel::Column> MatchModel::cellColumns() const {
+    return {{tr("What")}, {tr("Becomes")}, {tr("Because")}};
 }
 
 QStringList MatchModel::choices(int row) const {
@@ -95,19 +61,19 @@ int MatchModel::chosen(int row) const {
     return static_cast<int>(found - table.to.begin());
 }
 
-QVariant MatchModel::data(const QModelIndex& index, int role) const {
-    if (!index.isValid() || index.row() >= rowCount()) return {};
-    const Place place = placeOf(index.row());
+QVariant MatchModel::cell(int row, int column, int role) const {
+    const Place place = placeOf(row);
     const MatchTable& table = tables_[place.table];
     const reuse::Match& match = table.matches[place.match];
     const auto& [name, message] = table.from[place.match];
-    if (index.column() == becomes) {
-        if (role == Qt::EditRole) return chosen(index.row());
-        if (role == Qt::DisplayRole) return choices(index.row()).value(chosen(index.row()));
+    if (column == becomes) {
+        if (role == Qt::EditRole) return chosen(row);
+        if (role == choicesRole) return choices(row);
+        if (role == Qt::DisplayRole) return choices(row).value(chosen(row));
         return {};
     }
     if (role != Qt::DisplayRole && role != Qt::ToolTipRole) return {};
-    if (index.column() == what) {
+    if (column == what) {
         const QString words = message.isEmpty() ? name : tr("%1 (%2)").arg(name, message);
         return table.title.isEmpty() ? words : tr("%1: %2").arg(table.title, words);
     }
@@ -125,37 +91,26 @@ QVariant MatchModel::data(const QModelIndex& index, int role) const {
     return {};
 }
 
-bool MatchModel::setData(const QModelIndex& index, const QVariant& value, int role) {
-    if (role != Qt::EditRole || index.column() != becomes || !index.isValid()) return false;
-    const Place place = placeOf(index.row());
+void MatchModel::choose(int row, std::size_t choice) {
+    const Place place = placeOf(row);
     MatchTable& table = tables_[place.table];
     reuse::Match& match = table.matches[place.match];
-    const auto choice = static_cast<std::size_t>(std::max(0, value.toInt()));
     const bool there = choice < table.to.size();
     const std::optional<std::string> to = there ? std::optional(table.to[choice].id) : std::nullopt;
     const bool make = !there && table.canMake && choice == table.to.size();
-    if (to == match.to && make == match.make) return false;
+    if (to == match.to && make == match.make) return;
     match = {match.from, to, make, reuse::By::nothing};
-    emit dataChanged(this->index(index.row(), 0), this->index(index.row(), columns - 1));
-    return true;
+    emit dataChanged(index(row, 0), index(row, columns - 1));
 }
 
-Qt::ItemFlags MatchModel::flags(const QModelIndex& index) const {
-    Qt::ItemFlags flags = QAbstractTableModel::flags(index);
-    if (index.column() == becomes) flags |= Qt::ItemIsEditable;
-    return flags;
+QStringList MatchModel::type(const QString&, const std::vector<Typed>& cells) {
+    for (const Typed& each : cells)
+        choose(each.row, static_cast<std::size_t>(std::max(0, each.value.toInt())));
+    return {};
 }
 
-QVariant MatchModel::headerData(int section, Qt::Orientation orientation, int role) const {
-    if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
-    switch (section) {
-        case what:
-            return tr("What");
-        case becomes:
-            return tr("Becomes");
-        default:
-            return tr("Because");
-    }
+Qt::ItemFlags MatchModel::use(int, int column) const {
+    return column == becomes ? Qt::ItemIsEditable : Qt::NoItemFlags;
 }
 
 void MatchModel::matchInOrder() {
@@ -163,7 +118,7 @@ void MatchModel::matchInOrder() {
     for (MatchTable& table : tables_) {
         const auto many = static_cast<int>(table.to.size());
         for (int each = 0; each < static_cast<int>(table.matches.size()); ++each, ++row) {
-            if (each < many) setData(index(row, becomes), each, Qt::EditRole);
+            if (each < many) choose(row, static_cast<std::size_t>(each));
         }
     }
 }
@@ -189,19 +144,10 @@ MatchDialog::MatchDialog(const QString& title, const QString& help, const QStrin
     auto* words = new QLabel(help);
     words->setWordWrap(true);
     column->addWidget(words);
-    auto* table = new QTableView;
-    table->setObjectName(QStringLiteral("matches"));
-    table->setAccessibleName(title);
-    table->setModel(model_);
-    table->setItemDelegateForColumn(MatchModel::becomes, new ChoiceDelegate(*model_, table));
-    table->verticalHeader()->hide();
-    table->verticalHeader()->setDefaultSectionSize(scaled(32));
-    table->setShowGrid(false);
+    auto* table = new CellTable(*model_, QStringLiteral("matches"), title);
+    table->setRowHeight(32);
     table->setSelectionMode(QAbstractItemView::NoSelection);
-    table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
-    table->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-    for (int row = 0; row < model_->rowCount(); ++row)
-        table->openPersistentEditor(model_->index(row, MatchModel::becomes));
+    table->showChoices(MatchModel::becomes);
     column->addWidget(table, 1);
     auto* left = new QLabel;
     left->setObjectName(QStringLiteral("leftOver"));

@@ -2,11 +2,11 @@
 // here, which can be corrected before anything is done.
 #pragma once
 
-#include <QAbstractTableModel>
 #include <QDialog>
 #include <functional>
 #include <vector>
 
+#include "app/widgets/cell_model.h"
 #include "core/reuse/matching.h"
 
 namespace mellow::app {
@@ -27,7 +27,7 @@ struct MatchTable {
     QString makeWord;        ///< what making is called; empty: "make it"
 };
 
-class MatchModel : public QAbstractTableModel {
+class MatchModel : public CellModel {
     Q_OBJECT
 
  public:
@@ -36,20 +36,17 @@ class MatchModel : public QAbstractTableModel {
     explicit MatchModel(std::vector<MatchTable> tables, QObject* parent = nullptr);
 
     [[nodiscard]] const std::vector<MatchTable>& tables() const { return tables_; }
-    /// What a row's thing can become, as words, and which it is.
-    [[nodiscard]] QStringList choices(int row) const;
-
-    [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
-    [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override;
-    [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
-    bool setData(const QModelIndex& index, const QVariant& value, int role) override;
-    [[nodiscard]] Qt::ItemFlags flags(const QModelIndex& index) const override;
-    [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
-
     /// The first thing becomes the first that can take a place, the second the second, and so on.
     void matchInOrder();
     /// How many rows have found nothing.
     [[nodiscard]] int leftOver() const;
+
+ protected:
+    [[nodiscard]] int cellRows() const override;
+    [[nodiscard]] std::vector<CellModel::Column> cellColumns() const override;
+    [[nodiscard]] QVariant cell(int row, int column, int role) const override;
+    [[nodiscard]] Qt::ItemFlags use(int row, int column) const override;
+    QStringList type(const QString& act, const std::vector<Typed>& cells) override;
 
  private:
     struct Place {
@@ -57,7 +54,10 @@ class MatchModel : public QAbstractTableModel {
         std::size_t match;
     };
     [[nodiscard]] Place placeOf(int row) const;
+    /// What a row's thing can become, as words, and which it is.
+    [[nodiscard]] QStringList choices(int row) const;
     [[nodiscard]] int chosen(int row) const;
+    void choose(int row, std::size_t choice);
 
     std::vector<MatchTable> tables_;
 };

@@ -80,108 +80,83 @@ void takeOut(Ensemble& ensemble, const ProfilePlace& place, std::size_t row) {
 
 }  // namespace
 
-ProfileModel::ProfileModel(Document& document, QObject* parent)
-    : QAbstractTableModel(parent), document_(document) {
+ProfileModel::ProfileModel(Document& document, QObject* parent) : CellModel(parent), document_(document) {
     connect(&document_, &Document::changed, this, &ProfileModel::follow);
 }
 
 void ProfileModel::show(const ProfilePlace& place) {
     if (place == place_) return;
-    beginResetModel();
     place_ = place;
-    rows_ = onList(document_.ensemble(), place_, [](auto& list) { return static_cast<int>(list.size()); });
-    endResetModel();
+    reshape();
 }
 
-void ProfileModel::follow() {
-    const int rows =
-        onList(document_.ensemble(), place_, [](auto& list) { return static_cast<int>(list.size()); });
-    if (rows == rows_) {
-        if (rows > 0) emit dataChanged(index(0, 0), index(rows - 1, columnCount() - 1));
-        return;
-    }
-    beginResetModel();
-    rows_ = rows;
-    endResetModel();
+int ProfileModel::cellRows() const {
+    return onList(document_.ensemble(), place_, [](auto& list) { return static_cast<int>(list.size()); });
 }
 
-int ProfileModel::rowCount(const QModelIndex& parent) const {
-    return parent.isValid() ? 0 : rows_;
+namespace {
+
+template<class Columns>
+std::vector<CellModel::Column> titlesOf(const Columns& columns) {
+    std::vector<CellModel::Column> titles;
+    for (const auto& column : columns) titles.push_back({toQt(column.title), toQt(column.tip)});
+    return titles;
 }
 
-int ProfileModel::columnCount(const QModelIndex& parent) const {
-    if (parent.isValid() || place_.id.empty()) return 0;
+}  // namespace
+
+std::vector<CellModel::Column> ProfileModel::cellColumns() const {
+    if (place_.id.empty()) return {};
     switch (place_.of) {
         case ProfilePlace::Of::controls:
-            return static_cast<int>(profiles::controlColumns().size());
+            return titlesOf(profiles::controlColumns());
         case ProfilePlace::Of::parameters:
-            return static_cast<int>(profiles::parameterColumns().size());
+            return titlesOf(profiles::parameterColumns());
         case ProfilePlace::Of::articulations:
             break;
     }
-    return static_cast<int>(profiles::articulationColumns().size());
+    return titlesOf(profiles::articulationColumns());
 }
 
-QVariant ProfileModel::headerData(int section, Qt::Orientation orientation, int role) const {
-    if (orientation != Qt::Horizontal || section < 0 || section >= columnCount()) return {};
-    const auto at = static_cast<std::size_t>(section);
-    const auto words = [&](const auto& column) -> QVariant {
-        if (role == Qt::DisplayRole) return toQt(column.title);
-        return role == Qt::ToolTipRole ? QVariant(toQt(column.tip)) : QVariant();
-    };
-    switch (place_.of) {
-        case ProfilePlace::Of::controls:
-            return words(profiles::controlColumns()[at]);
-        case ProfilePlace::Of::parameters:
-            return words(profiles::parameterColumns()[at]);
-        case ProfilePlace::Of::articulations:
-            break;
-    }
-    return words(profiles::articulationColumns()[at]);
-}
-
-QVariant ProfileModel::data(const QModelIndex& index, int role) const {
-    if (!index.isValid() || (role != Qt::DisplayRole && role != Qt::EditRole)) return {};
+QVariant ProfileModel::cell(int row, int column, int role) const {
+    if (role != Qt::DisplayRole && role != Qt::EditRole) return {};
     return onList(document_.ensemble(), place_, [&](auto& list) -> QVariant {
-        if (!holds(list, index.row())) return {};
-        const auto& column =
-            profiles::columns<ThingOf<decltype(list)>>()[static_cast<std::size_t>(index.column())];
-        const std::string text = column.text(list[static_cast<std::size_t>(index.row())]);
+        if (!holds(list, row)) return {};
+        const std::string text =
+            profiles::columns<ThingOf<decltype(list)>>()[static_cast<std::size_t>(column)].text(
+                list[static_cast<std::size_t>(row)]);
         return role == Qt::EditRole ? toQt(text) : nameToShow(text);
     });
 }
 
-Qt::ItemFlags ProfileModel::flags(const QModelIndex& index) const {
-    return QAbstractTableModel::flags(index) | Qt::ItemIsEditable;
+void ProfileModel::edit(const QString& text, const std::function<void(Ensemble&)>& change) {
+    document_.edit(text, change);
 }
 
-QStringList ProfileModel::edit(const QString& text, const std::function<QStringList(Ensemble&)>& change) {
+/// Rows that are not there are made.
+QStringList ProfileModel::type(const QString& act, const std::vector<Typed>& cells) {
     QStringList complaints;
-    document_.edit(text, [&](Ensemble& e) { complaints = change(e); });
-    return complaints;
-}
-
-bool ProfileModel::setData(const QModelIndex& index, const QVariant& value, int role) {
-    if (!index.isValid() || role != Qt::EditRole || value == data(index, role)) return false;
-    const std::string typed = value.toString().trimmed().toStdString();
-    const QStringList complaints = edit(tr("Edit the profile"), [&](Ensemble& e) {
-        return onList(e, place_, [&](auto& list) -> QStringList {
-            if (!holds(list, index.row())) return {};
-            const auto& column =
-                profiles::columns<ThingOf<decltype(list)>>()[static_cast<std::size_t>(index.column())];
-            const auto complaint = column.set(list[static_cast<std::size_t>(index.row())], typed);
-            return complaint ? QStringList{toQt(*complaint)} : QStringList();
+    edit(act.isEmpty() ? tr("Edit the profile") : act, [&](Ensemble& e) {
+        onList(e, place_, [&](auto& list) {
+            const auto columns = profiles::columns<ThingOf<decltype(list)>>();
+            for (const Typed& each : cells) {
+                const auto row = static_cast<std::size_t>(each.row);
+                while (row >= list.size()) list.push_back(oneMore(list));
+                const auto complaint = columns[static_cast<std::size_t>(each.column)].set(
+                    list[row], each.value.toString().trimmed().toStdString());
+                complaints << (complaint ? toQt(*complaint) : QString());
+            }
+            return 0;
         });
     });
-    for (const QString& complaint : complaints) emit refused(complaint + QLatin1Char('.'));
-    return complaints.isEmpty();
+    return complaints;
 }
 
 void ProfileModel::addRow() {
     edit(tr("Add a row"), [&](Ensemble& e) {
-        return onList(e, place_, [](auto& list) {
+        onList(e, place_, [](auto& list) {
             list.push_back(oneMore(list));
-            return QStringList();
+            return 0;
         });
     });
 }
@@ -194,7 +169,6 @@ void ProfileModel::removeThings(const std::vector<std::size_t>& rows) {
             const bool there = onList(e, place_, [&](auto& list) { return row < list.size(); });
             if (there) takeOut(e, place_, row);
         }
-        return QStringList();
     });
 }
 
@@ -310,25 +284,6 @@ std::optional<QStringList> ProfileModel::take(const profiles::Table& table, cons
     return document_.editAside(text, saying, change) ? std::optional(*complaints) : std::nullopt;
 }
 
-QStringList ProfileModel::pasteColumn(const profiles::Table& table, const QModelIndex& from) {
-    return edit(tr("Paste %n row(s)", nullptr, static_cast<int>(table.size())), [&](Ensemble& e) {
-        return onList(e, place_, [&](auto& list) {
-            using Thing = ThingOf<decltype(list)>;
-            QStringList complaints;
-            // One column is typed downwards, row by row; rows that are not there are made.
-            const auto first = static_cast<std::size_t>(std::max(0, from.row()));
-            const auto& column =
-                profiles::columns<Thing>()[static_cast<std::size_t>(std::max(0, from.column()))];
-            for (std::size_t i = 0; i < table.size(); ++i) {
-                while (first + i >= list.size()) list.push_back(oneMore(list));
-                if (const auto complaint = column.set(list[first + i], table[i].front()))
-                    complaints << tr("row %1: %2").arg(i + 1).arg(toQt(*complaint));
-            }
-            return complaints;
-        });
-    });
-}
-
 profiles::Table ProfileModel::wholeTable() const {
     return onList(document_.ensemble(), place_, [](auto& list) { return profiles::tableOf(list); });
 }
@@ -342,29 +297,11 @@ profiles::Table ProfileModel::table(const std::vector<std::size_t>& rows) const 
     return chosen;
 }
 
-QStringList ProfileModel::fillDown(int column, const std::vector<std::size_t>& rows) {
-    if (rows.empty() || column < 0 || column >= columnCount()) return {};
-    return edit(tr("Fill down"), [&](Ensemble& e) {
-        return onList(e, place_, [&](auto& list) {
-            const auto& filled =
-                profiles::columns<ThingOf<decltype(list)>>()[static_cast<std::size_t>(column)];
-            QStringList complaints;
-            if (rows.front() >= list.size()) return complaints;
-            const std::string value = filled.text(list[rows.front()]);
-            for (const std::size_t row : rows) {
-                if (row >= list.size() || row == rows.front()) continue;
-                if (const auto complaint = filled.set(list[row], value)) complaints << toQt(*complaint);
-            }
-            return complaints;
-        });
-    });
-}
-
 void ProfileModel::renumber(const std::vector<std::size_t>& rows) {
     edit(tr("Renumber"), [&](Ensemble& e) {
-        return onList(e, place_, [&](auto& list) {
+        onList(e, place_, [&](auto& list) {
             profiles::renumber(list, rows);
-            return QStringList();
+            return 0;
         });
     });
 }

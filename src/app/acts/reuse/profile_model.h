@@ -4,12 +4,12 @@
 // written as CSV. Every change is an edit of the document.
 #pragma once
 
-#include <QAbstractTableModel>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "app/document/document.h"
+#include "app/widgets/cell_model.h"
 #include "core/profiles/columns.h"
 
 namespace mellow::app {
@@ -26,7 +26,7 @@ struct ProfilePlace {
     [[nodiscard]] bool isController() const { return of == Of::controls; }
 };
 
-class ProfileModel : public QAbstractTableModel {
+class ProfileModel : public CellModel {
     Q_OBJECT
 
  public:
@@ -37,8 +37,6 @@ class ProfileModel : public QAbstractTableModel {
 
     void addRow();
     void removeThings(const std::vector<std::size_t>& rows);
-    /// Types a table of one column downwards from a cell. Returns what was wrong with it, a sentence each.
-    QStringList pasteColumn(const profiles::Table& table, const QModelIndex& from);
     /// How a table of text would be taken in.
     [[nodiscard]] profiles::Understood understood(const profiles::Table& table) const;
     /// What would become of a row of it.
@@ -59,28 +57,20 @@ class ProfileModel : public QAbstractTableModel {
     /// The cells of some rows, or all of them with titles.
     [[nodiscard]] profiles::Table table(const std::vector<std::size_t>& rows) const;
     [[nodiscard]] profiles::Table wholeTable() const;
-    /// Cells of a column below the first take the first one's value.
-    QStringList fillDown(int column, const std::vector<std::size_t>& rows);
     void renumber(const std::vector<std::size_t>& rows);
 
-    [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
-    [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override;
-    [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
-    bool setData(const QModelIndex& index, const QVariant& value, int role) override;
-    [[nodiscard]] Qt::ItemFlags flags(const QModelIndex& index) const override;
-    [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
-
- signals:
-    /// What was typed is no value of its column.
-    void refused(const QString& sentence);
+ protected:
+    [[nodiscard]] int cellRows() const override;
+    [[nodiscard]] std::vector<Column> cellColumns() const override;
+    [[nodiscard]] QVariant cell(int row, int column, int role) const override;
+    [[nodiscard]] Qt::ItemFlags use(int, int) const override { return Qt::ItemIsEditable; }
+    QStringList type(const QString& act, const std::vector<Typed>& cells) override;
 
  private:
-    void follow();
-    QStringList edit(const QString& text, const std::function<QStringList(Ensemble&)>& change);
+    void edit(const QString& text, const std::function<void(Ensemble&)>& change);
 
     Document& document_;
     ProfilePlace place_;
-    int rows_ = 0;
 };
 
 }  // namespace mellow::app

@@ -4,43 +4,16 @@
 #include <QFormLayout>
 #include <QHeaderView>
 #include <QLabel>
-#include <QStyledItemDelegate>
-#include <QTableView>
 #include <QVBoxLayout>
 
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
+#include "app/widgets/cell_table.h"
 #include "core/describe/sentence.h"
 
 namespace mellow::app {
 
 namespace {
-
-class TargetDelegate : public QStyledItemDelegate {
- public:
-    TargetDelegate(const RunModel& model, QObject* parent) : QStyledItemDelegate(parent), model_(model) {}
-
-    /// The box stands over the cell, and says what it says.
-    void paint(QPainter*, const QStyleOptionViewItem&, const QModelIndex&) const override {}
-    QWidget* createEditor(QWidget* parent, const QStyleOptionViewItem&, const QModelIndex&) const override {
-        auto* box = new QComboBox(parent);
-        box->addItems(model_.choices());
-        connect(box, &QComboBox::activated, this,
-                [this, box] { emit const_cast<TargetDelegate*>(this)->commitData(box); });
-        return box;
-    }
-    void setEditorData(QWidget* editor, const QModelIndex& index) const override {
-        static_cast<QComboBox*>(editor)->setCurrentIndex(index.data(Qt::EditRole).toInt());
-    }
-    void setModelData(QWidget* editor, QAbstractItemModel* model, const QModelIndex& index) const override {
-        model->setData(index, static_cast<QComboBox*>(editor)->currentIndex(), Qt::EditRole);
-    }
-
- private:
-    const RunModel& model_;
-};
-
-constexpr int rowHeight = 32;
 
 QDialogButtonBox* addButtons(QDialog& dialog, QVBoxLayout& column, QPushButton& make) {
     auto* buttons = new QDialogButtonBox;
@@ -55,16 +28,17 @@ QDialogButtonBox* addButtons(QDialog& dialog, QVBoxLayout& column, QPushButton& 
 }  // namespace
 
 RunModel::RunModel(Ensemble ensemble, std::string instrument, QObject* parent)
-    : QAbstractTableModel(parent), ensemble_(std::move(ensemble)), instrument_(std::move(instrument)) {}
+    : CellModel(parent), ensemble_(std::move(ensemble)), instrument_(std::move(instrument)) {
+    reshape();
+}
 
 const Instrument& RunModel::instrument() const {
     return *findById(ensemble_.instruments, instrument_);
 }
 
 void RunModel::show(std::vector<reuse::RunRow> rows) {
-    beginResetModel();
     rows_ = std::move(rows);
-    endResetModel();
+    reshape();
 }
 
 int RunModel::chains() const {
@@ -87,63 +61,44 @@ QStringList RunModel::choices() const {
     return words << tr("Nothing");
 }
 
-int RunModel::rowCount(const QModelIndex& parent) const {
-    return parent.isValid() ? 0 : static_cast<int>(rows_.size());
+std::vector<CellModel::Column> RunModel::cellColumns() const {
+    return {{tr("Control")}, {tr("Leads to")}, {tr("Falls ☐")}};
 }
 
-int RunModel::columnCount(const QModelIndex& parent) const {
-    return parent.isValid() ? 0 : columns;
-}
-
-QVariant RunModel::data(const QModelIndex& index, int role) const {
-    if (!index.isValid() || index.row() >= rowCount()) return {};
-    const reuse::RunRow& at = rows_[static_cast<std::size_t>(index.row())];
+QVariant RunModel::cell(int row, int column, int role) const {
+    const reuse::RunRow& at = rows_[static_cast<std::size_t>(row)];
     const int place = static_cast<int>(placeOf(instrument().parameters, at.parameter));
-    switch (index.column()) {
+    switch (column) {
         case control:
             return role == Qt::DisplayRole ? QVariant(toQt(describe::sourceName(ensemble_, at.source)))
                                            : QVariant();
         case leadsTo:
             if (role == Qt::EditRole) return place;
+            if (role == choicesRole) return choices();
             return role == Qt::DisplayRole ? QVariant(choices().value(place)) : QVariant();
         default:
             return role == Qt::CheckStateRole ? QVariant(at.falls ? Qt::Checked : Qt::Unchecked) : QVariant();
     }
 }
 
-bool RunModel::setData(const QModelIndex& index, const QVariant& value, int role) {
-    if (!index.isValid() || index.row() >= rowCount()) return false;
-    reuse::RunRow& at = rows_[static_cast<std::size_t>(index.row())];
-    if (index.column() == falls && role == Qt::CheckStateRole) {
-        at.falls = value.toInt() == Qt::Checked;
-    } else if (index.column() == leadsTo && role == Qt::EditRole) {
-        const auto place = static_cast<std::size_t>(std::max(0, value.toInt()));
-        const auto& parameters = instrument().parameters;
-        at.parameter = place < parameters.size() ? parameters[place].id : std::string();
-    } else {
-        return false;
+QStringList RunModel::type(const QString&, const std::vector<Typed>& cells) {
+    for (const Typed& each : cells) {
+        reuse::RunRow& at = rows_[static_cast<std::size_t>(each.row)];
+        if (each.column == falls) {
+            at.falls = each.value.toInt() == Qt::Checked;
+        } else {
+            const auto place = static_cast<std::size_t>(std::max(0, each.value.toInt()));
+            const auto& parameters = instrument().parameters;
+            at.parameter = place < parameters.size() ? parameters[place].id : std::string();
+        }
+        emit dataChanged(index(each.row, each.column), index(each.row, each.column));
     }
-    emit dataChanged(index, index);
-    return true;
+    return {};
 }
 
-Qt::ItemFlags RunModel::flags(const QModelIndex& index) const {
-    Qt::ItemFlags flags = QAbstractTableModel::flags(index);
-    if (index.column() == leadsTo) flags |= Qt::ItemIsEditable;
-    if (index.column() == falls) flags |= Qt::ItemIsUserCheckable;
-    return flags;
-}
-
-QVariant RunModel::headerData(int section, Qt::Orientation orientation, int role) const {
-    if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
-    switch (section) {
-        case control:
-            return tr("Control");
-        case leadsTo:
-            return tr("Leads to");
-        default:
-            return tr("Falls ☐");
-    }
+Qt::ItemFlags RunModel::use(int, int column) const {
+    if (column == leadsTo) return Qt::ItemIsEditable;
+    return column == falls ? Qt::ItemIsUserCheckable : Qt::NoItemFlags;
 }
 
 RunDialog::RunDialog(Workspace& workspace, QWidget* window)
@@ -194,26 +149,15 @@ RunDialog::RunDialog(Workspace& workspace, QWidget* window)
     banks->addWidget(nextBank_, 1);
     form->addRow(tr("Controls in a bank"), banks);
     column->addLayout(form);
-    auto* table = new QTableView;
-    table->setObjectName(QStringLiteral("runRows"));
-    table->setAccessibleName(tr("Chains that will be made"));
-    table->setModel(model_);
-    table->setItemDelegateForColumn(RunModel::leadsTo, new TargetDelegate(*model_, table));
-    table->verticalHeader()->hide();
-    table->verticalHeader()->setDefaultSectionSize(scaled(rowHeight));
-    table->setShowGrid(false);
+    auto* table = new CellTable(*model_, QStringLiteral("runRows"), tr("Chains that will be made"));
+    table->setRowHeight(32);
     table->setSelectionMode(QAbstractItemView::NoSelection);
-    table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
+    table->showChoices(RunModel::leadsTo);
     table->horizontalHeader()->setSectionResizeMode(RunModel::falls, QHeaderView::ResizeToContents);
-    table->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     table->horizontalHeader()->setSectionsClickable(true);
     table->horizontalHeader()->setToolTip(tr("Click on Falls to tick all of them, or none"));
     connect(table->horizontalHeader(), &QHeaderView::sectionClicked, model_, [this](int section) {
         if (section == RunModel::falls) model_->turnAll();
-    });
-    connect(model_, &QAbstractItemModel::modelReset, table, [this, table] {
-        for (int row = 0; row < model_->rowCount(); ++row)
-            table->openPersistentEditor(model_->index(row, RunModel::leadsTo));
     });
     column->addWidget(table, 1);
     why_->setObjectName(QStringLiteral("whyRunEnds"));

@@ -1,7 +1,6 @@
 // Many chains in one act: a run of controls to a run of parameters, shown as a list before it is made.
 #pragma once
 
-#include <QAbstractTableModel>
 #include <QComboBox>
 #include <QDialog>
 #include <QLabel>
@@ -10,11 +9,12 @@
 #include <QSpinBox>
 
 #include "app/acts/reuse/source_pick.h"
+#include "app/widgets/cell_model.h"
 #include "core/reuse/runs.h"
 
 namespace mellow::app {
 
-class RunModel : public QAbstractTableModel {
+class RunModel : public CellModel {
     Q_OBJECT
 
  public:
@@ -30,17 +30,18 @@ class RunModel : public QAbstractTableModel {
     [[nodiscard]] int chains() const;
     /// All fall, or where all do already none.
     void turnAll();
+
+ protected:
+    [[nodiscard]] int cellRows() const override { return static_cast<int>(rows_.size()); }
+    [[nodiscard]] std::vector<CellModel::Column> cellColumns() const override;
+    [[nodiscard]] QVariant cell(int row, int column, int role) const override;
+    [[nodiscard]] Qt::ItemFlags use(int row, int column) const override;
+    QStringList type(const QString& act, const std::vector<Typed>& cells) override;
+
+ private:
     /// Parameters, and that a row leads nowhere.
     [[nodiscard]] QStringList choices() const;
 
-    [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
-    [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override;
-    [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
-    bool setData(const QModelIndex& index, const QVariant& value, int role) override;
-    [[nodiscard]] Qt::ItemFlags flags(const QModelIndex& index) const override;
-    [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
-
- private:
     Ensemble ensemble_;  ///< as it was when the dialog opened
     std::string instrument_;
     std::vector<reuse::RunRow> rows_;

@@ -40,7 +40,7 @@ void DeskBoard::show(const std::string& id) {
     std::vector<std::unique_ptr<Surface>> before = std::move(surfaces_);
     surfaces_.clear();
     const DeskPage* shown = page();
-    const ElementTargets targets = elementTargets(workspace_.document.ensemble());
+    const desk::ElementTargets targets = desk::elementTargets(workspace_.document.ensemble());
     for (std::size_t i = 0; shown != nullptr && i < shown->elements.size(); ++i) {
         const DeskElement& element = shown->elements[i];
         const auto kept = std::find_if(before.begin(), before.end(), [&](const auto& each) {
@@ -49,7 +49,8 @@ void DeskBoard::show(const std::string& id) {
         });
         surfaces_.push_back(kept != before.end() ? std::move(*kept) : makeSurface(workspace_, element, this));
         const auto its = targets.find(element.id);
-        surfaces_.back()->show(element, its == targets.end() ? std::vector<ElementTarget>() : its->second);
+        surfaces_.back()->show(element,
+                               its == targets.end() ? std::vector<desk::ElementTarget>() : its->second);
         surfaces_.back()->setVisible(true);
     }
     layOut();

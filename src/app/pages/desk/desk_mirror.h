@@ -4,12 +4,12 @@
 
 #include <QObject>
 #include <QTimer>
-#include <map>
+#include <set>
 #include <string>
 
-#include "app/acts/element_targets.h"
 #include "app/document/document.h"
 #include "app/live/live.h"
+#include "core/desk/scene.h"
 
 namespace mellow::app {
 
@@ -20,17 +20,20 @@ class DeskMirror : public QObject {
     DeskMirror(Document& document, Live& live, QObject* parent = nullptr);
 
  private:
+    void followDesk();
     void tellAll();
     void tellMoved();
-    void tellReading(const DeskElement& element, Axis axis);
+    void tell(const std::string& address, double position);
+    void tell(const desk::SceneChange& change);
+    void tellAgain();
 
     Document& document_;
     Live& live_;
     std::size_t greetings_ = 0;
-    ElementTargets targets_;
-    std::map<std::string, double> told_;        ///< by address
-    std::map<std::string, std::string> reads_;  ///< what the elements lead to, in units, likewise
-    QTimer later_;                              ///< until fingers that could not be told have left
+    bool isStale_ = false;  ///< the document was edited since the scene followed it
+    desk::Scene scene_;
+    std::set<std::string> untold_;  ///< addresses on which some finger was
+    QTimer later_;                  ///< until fingers that could not be told have left
 };
 
 }  // namespace mellow::app

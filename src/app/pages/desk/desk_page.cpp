@@ -222,7 +222,7 @@ void DeskPageView::learn() {
     if (!isArranging() || selected.size() != 1)
         return workspace_.tell(tr("Arrange (F2) and select one element; L then learns what moves it."));
     const std::string& element = *selected.begin();
-    const ElementTargets targets = elementTargets(workspace_.document.ensemble());
+    const desk::ElementTargets targets = desk::elementTargets(workspace_.document.ensemble());
     const auto its = targets.find(element);
     if (its == targets.end())
         return workspace_.tell(tr("It leads nowhere yet: find a target first (Ctrl+T)."));

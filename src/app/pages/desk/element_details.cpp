@@ -3,12 +3,13 @@
 
 #include <QVBoxLayout>
 
-#include "app/acts/element_targets.h"
+#include "app/acts/desk_addresses.h"
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
 #include "app/pages/desk/arranging.h"
 #include "app/pages/desk/surface.h"
 #include "app/widgets/finder.h"
+#include "core/desk/element_targets.h"
 #include "core/model/edit.h"
 #include "core/model/edit_desk.h"
 #include "core/model/resolve.h"
@@ -42,10 +43,10 @@ void ElementDetails::show(const std::string& page, const std::string& element, i
     std::string shape = page + "\n" + element + "\n" + std::to_string(selected);
     if (now != nullptr) {
         shape += std::to_string(static_cast<int>(now->kind));
-        const ElementTargets targets = elementTargets(workspace_.document.ensemble());
+        const desk::ElementTargets targets = desk::elementTargets(workspace_.document.ensemble());
         const auto its = targets.find(element);
         for (std::size_t i = 0; its != targets.end() && i < its->second.size(); ++i)
-            shape += its->second[i].owner + its->second[i].chain + its->second[i].name.toStdString();
+            shape += its->second[i].owner + its->second[i].chain + its->second[i].name;
     }
     if (shape == shape_ && form_ != nullptr) return form_->load();
     shape_ = std::move(shape);
@@ -170,16 +171,15 @@ void ElementDetails::buildElement(Form& form, const DeskElement& element) {
 
 /// What it leads to, each a button that shows the chain; and more.
 void ElementDetails::addTargets(Form& form, const DeskElement& element) {
-    const ElementTargets all = elementTargets(workspace_.document.ensemble());
+    const desk::ElementTargets all = desk::elementTargets(workspace_.document.ensemble());
     const auto its = all.find(element.id);
     const bool isPad = element.kind == ElementKind::pad;
     const std::array<QString, axisCount> axes{tr("across"), tr("up"), tr("touch")};
     form.section(tr("Leads to"));
     if (its == all.end()) form.help(tr("Nothing yet."));
     for (std::size_t i = 0; its != all.end() && i < its->second.size(); ++i) {
-        const ElementTarget& target = its->second[i];
-        const QString where =
-            target.instrument.isEmpty() ? target.name : tr("%1 of %2").arg(target.name, target.instrument);
+        const desk::ElementTarget& target = its->second[i];
+        const QString where = placeOf(target);
         auto* show = new QPushButton(
             isPad ? QStringLiteral("%1: %2").arg(axes.at(static_cast<std::size_t>(target.axis)), where)
                   : where);

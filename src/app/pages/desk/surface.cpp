@@ -2,6 +2,9 @@
 // takes over from the first.
 #include "app/pages/desk/surface.h"
 
+#include "app/acts/desk_addresses.h"
+#include "app/live/desk_stands.h"
+
 #include <QPainter>
 #include <QPainterPath>
 #include <QTabletEvent>
@@ -57,14 +60,12 @@ void Surface::soon() {
     pace_ != nullptr ? pace_->soon(this, movingArea()) : update();
 }
 
-void Surface::show(const DeskElement& element, std::vector<ElementTarget> targets) {
+void Surface::show(const DeskElement& element, std::vector<desk::ElementTarget> targets) {
     element_ = element;
     targets_ = std::move(targets);
     setAccessibleName(nameToShow(nameOf(element_)));
     QStringList tips{nameToShow(nameOf(element_))};
-    for (const ElementTarget& target : targets_)
-        tips << (target.instrument.isEmpty() ? target.name
-                                             : tr("%1 of %2").arg(target.name, target.instrument));
+    for (const desk::ElementTarget& target : targets_) tips << placeOf(target);
     if (targets_.empty() && isSource(element_)) tips << tr("It leads nowhere yet.");
     setToolTip(tips.join(QLatin1Char('\n')));
     elementChanged();
@@ -85,9 +86,10 @@ void Surface::refresh() {
             at_.at(i) = now;
             moved = true;
         }
-        const Readout readout = readoutOf(targets_, axis, workspace_.live);
-        moved = moved || readout.value != readouts_.at(i).value || readout.name != readouts_.at(i).name;
-        readouts_.at(i) = readout;
+        const desk::Readout reads = desk::readoutOf(targets_, axis, DeskStands(workspace_.live));
+        Readout readout{toQt(reads.value), nameToShow(reads.name)};
+        moved = moved || readout != readouts_.at(i);
+        readouts_.at(i) = std::move(readout);
     }
     if (moved) soon();
     valuesMoved();

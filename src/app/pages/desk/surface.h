@@ -10,15 +10,22 @@
 #include <array>
 #include <memory>
 
-#include "app/acts/element_targets.h"
 #include "app/acts/workspace.h"
 #include "app/widgets/accessible.h"
 #include "app/widgets/frame_pace.h"
 #include "app/widgets/still_picture.h"
+#include "core/desk/element_targets.h"
 
 class QTouchEvent;
 
 namespace mellow::app {
+
+/// desk::Readout, fit to be shown.
+struct Readout {
+    QString value;
+    QString name;
+    bool operator==(const Readout&) const = default;
+};
 
 class Surface : public QWidget, public SpokenValue {
     Q_OBJECT
@@ -30,7 +37,7 @@ class Surface : public QWidget, public SpokenValue {
 
     [[nodiscard]] const DeskElement& element() const { return element_; }
     /// Shows the element as it is after an edit, and what it leads to.
-    void show(const DeskElement& element, std::vector<ElementTarget> targets);
+    void show(const DeskElement& element, std::vector<desk::ElementTarget> targets);
     /// Values may have moved.
     void refresh();
     /// A key of the computer keyboard that is the element's own: its place among them.
@@ -80,7 +87,7 @@ class Surface : public QWidget, public SpokenValue {
     [[nodiscard]] QColor tone() const;
     [[nodiscard]] Live& live() const { return workspace_.live; }
     [[nodiscard]] const Workspace& workspace() const { return workspace_; }
-    [[nodiscard]] const std::vector<ElementTarget>& targets() const { return targets_; }
+    [[nodiscard]] const std::vector<desk::ElementTarget>& targets() const { return targets_; }
 
     bool event(QEvent* event) override;
     void paintEvent(QPaintEvent* event) override;
@@ -105,7 +112,7 @@ class Surface : public QWidget, public SpokenValue {
     Workspace& workspace_;
     DeskElement element_;
     QPointer<FramePace> pace_;
-    std::vector<ElementTarget> targets_;
+    std::vector<desk::ElementTarget> targets_;
     std::array<double, axisCount> at_{};
     std::array<Readout, axisCount> readouts_;
     int finger_ = nobody;

@@ -129,19 +129,11 @@ class TileSurface : public Surface {
     void elementChanged() override;
 
  private:
-    /// Who answers to a name, and of those in hand how many, and whether one of them plays it.
-    struct Answer {
-        int inHand = 0;
-        int answering = 0;
-        int anywhere = 0;
-        bool chosen = false;
-        bool operator==(const Answer&) const = default;
-    };
     [[nodiscard]] std::size_t columns() const;
-    [[nodiscard]] std::vector<Answer> answersNow() const;
+    [[nodiscard]] std::vector<desk::Answer> answersNow() const;
     void choose(std::size_t name);
 
-    std::vector<Answer> answers_;
+    std::vector<desk::Answer> answers_;
     std::size_t under_ = 0;  ///< the tile on which the keyboard stands
 };
 

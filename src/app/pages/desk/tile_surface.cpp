@@ -4,6 +4,7 @@
 
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
+#include "app/live/desk_stands.h"
 #include "app/pages/desk/keys_surface.h"
 #include "app/pages/desk/surfaces.h"
 #include "core/model/desk.h"
@@ -36,25 +37,8 @@ QRectF TileSurface::tile(std::size_t name) const {
             static_cast<double>(name / across) * (high + gap), wide, high};
 }
 
-std::vector<TileSurface::Answer> TileSurface::answersNow() const {
-    std::vector<Answer> answers(element().names.size());
-    for (const Instrument& instrument : workspace().document.ensemble().instruments) {
-        const io::InstrumentReading reading = live().readings().instrument(instrument.id);
-        for (std::size_t n = 0; n < answers.size(); ++n) {
-            Answer& answer = answers[n];
-            if (reading.inHand) ++answer.inHand;
-            const auto& all = instrument.articulations;
-            const auto found = std::find_if(all.begin(), all.end(), [&](const Articulation& each) {
-                return mellow::answers(each, element().names[n]);
-            });
-            if (found == all.end()) continue;
-            ++answer.anywhere;
-            if (!reading.inHand) continue;
-            ++answer.answering;
-            answer.chosen = answer.chosen || reading.articulation == static_cast<int>(found - all.begin());
-        }
-    }
-    return answers;
+std::vector<desk::Answer> TileSurface::answersNow() const {
+    return desk::answersTo(workspace().document.ensemble(), element(), DeskStands(live()));
 }
 
 QString TileSurface::answerOn(std::size_t name) const {
@@ -67,7 +51,7 @@ bool TileSurface::isChosen(std::size_t name) const {
 }
 
 void TileSurface::valuesMoved() {
-    std::vector<Answer> now = answersNow();
+    std::vector<desk::Answer> now = answersNow();
     if (now == answers_) return;
     answers_ = std::move(now);
     update();

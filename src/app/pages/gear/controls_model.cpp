@@ -15,23 +15,21 @@
 namespace mellow::app {
 
 ControlsModel::ControlsModel(const Document& document, const PortActivity& activity, QObject* parent)
-    : QAbstractTableModel(parent), document_(document), activity_(activity) {}
+    : CellModel(parent), document_(document), activity_(activity) {
+    reshape();
+}
 
 void ControlsModel::show(const PortName& port) {
-    beginResetModel();
     port_ = port;
     rows_ = rows();
-    endResetModel();
+    reshape();
 }
 
 void ControlsModel::refresh() {
     std::vector<Row> fresh = rows();
     if (fresh == rows_) return;
-    const bool same = fresh.size() == rows_.size();
-    if (!same) beginResetModel();
     rows_ = std::move(fresh);
-    if (!same) return endResetModel();
-    emit dataChanged(index(0, 0), index(static_cast<int>(rows_.size()) - 1, columns - 1));
+    follow();
 }
 
 QString ControlsModel::usersOf(const midi::HeardControl& control) const {
@@ -111,35 +109,23 @@ std::vector<ControlsModel::Row> ControlsModel::rows() const {
     return all;
 }
 
-int ControlsModel::rowCount(const QModelIndex& parent) const {
-    return parent.isValid() ? 0 : static_cast<int>(rows_.size());
-}
-
-int ControlsModel::columnCount(const QModelIndex& parent) const {
-    return parent.isValid() ? 0 : columns;
-}
-
-QVariant ControlsModel::data(const QModelIndex& index, int role) const {
-    if (!index.isValid()) return {};
+QVariant ControlsModel::cell(int row, int column, int role) const {
     if (role == Qt::DisplayRole)
-        return rows_[static_cast<std::size_t>(index.row())][static_cast<std::size_t>(index.column())];
-    const bool number = index.column() == message || index.column() == travel || index.column() == now;
+        return rows_[static_cast<std::size_t>(row)][static_cast<std::size_t>(column)];
+    const bool number = column == message || column == travel || column == now;
     if (role == Qt::FontRole && number) return numberFont();
-    if (role == Qt::ForegroundRole && index.column() == now)
-        return port_.input ? theme().honey : theme().mint;
+    if (role == Qt::ForegroundRole && column == now) return port_.input ? theme().honey : theme().mint;
     return {};
 }
 
-QVariant ControlsModel::headerData(int section, Qt::Orientation orientation, int role) const {
-    if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
-    const QStringList titles{tr("Control"),
-                             tr("Message"),
-                             tr("Channel"),
-                             tr("Detail"),
-                             tr("Travel so far"),
-                             tr("Now"),
-                             port_.input ? tr("Used by") : tr("Instrument")};
-    return titles[section];
+std::vector<CellModel::Column> ControlsModel::cellColumns() const {
+    return {{tr("Control")},
+            {tr("Message")},
+            {tr("Channel")},
+            {tr("Detail")},
+            {tr("Travel so far")},
+            {tr("Now")},
+            {port_.input ? tr("Used by") : tr("Instrument")}};
 }
 
 }  // namespace mellow::app

@@ -2,15 +2,15 @@
 // what they just did.
 #pragma once
 
-#include <QAbstractTableModel>
 #include <vector>
 
 #include "app/document/document.h"
 #include "app/pages/gear/port_activity.h"
+#include "app/widgets/cell_model.h"
 
 namespace mellow::app {
 
-class ControlsModel : public QAbstractTableModel {
+class ControlsModel : public CellModel {
     Q_OBJECT
 
  public:
@@ -21,10 +21,10 @@ class ControlsModel : public QAbstractTableModel {
     void show(const PortName& port);
     void refresh();
 
-    [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
-    [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override;
-    [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
-    [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
+ protected:
+    [[nodiscard]] int cellRows() const override { return static_cast<int>(rows_.size()); }
+    [[nodiscard]] std::vector<CellModel::Column> cellColumns() const override;
+    [[nodiscard]] QVariant cell(int row, int column, int role) const override;
 
  private:
     using Row = std::vector<QString>;  ///< a text a column

@@ -39,7 +39,7 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
       threads_(new ElidedLabel),
       tableTitle_(new ElidedLabel),
       controls_(new ControlsModel(workspace.document, *activity_, this)),
-      table_(new QTableView),
+      table_(new CellTable(*controls_, QStringLiteral("controls"), tr("Controls"))),
       profile_(new ProfilePanel(workspace)),
       layers_(new LayerPanel(workspace)),
       traffic_(new QPushButton(tr("What it does"))),
@@ -115,10 +115,6 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     connect(traffic_, &QPushButton::clicked, this, [this] { showProfile(false); });
     connect(profiles_, &QPushButton::clicked, this, [this] { showProfile(true); });
     connect(layered_, &QPushButton::clicked, this, [this] { showLayers(); });
-    table_->setModel(controls_);
-    table_->setObjectName(QStringLiteral("controls"));
-    table_->verticalHeader()->hide();
-    table_->setShowGrid(false);
     table_->setSelectionBehavior(QAbstractItemView::SelectRows);
     table_->setSelectionMode(QAbstractItemView::SingleSelection);
     table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
@@ -126,8 +122,6 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     table_->horizontalHeader()->setMinimumSectionSize(scaled(40));
     for (const int named : {ControlsModel::name, ControlsModel::usedBy})
         table_->horizontalHeader()->setSectionResizeMode(named, QHeaderView::Stretch);
-    table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-    table_->horizontalHeader()->setHighlightSections(false);
     belowColumn->addWidget(table_, 1);
     belowColumn->addWidget(profile_, 1);
     belowColumn->addWidget(layers_, 1);

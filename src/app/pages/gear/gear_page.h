@@ -3,7 +3,6 @@
 
 #include <QLabel>
 #include <QScrollArea>
-#include <QTableView>
 
 #include "app/pages/gear/controls_model.h"
 #include "app/pages/gear/layer_panel.h"
@@ -11,6 +10,7 @@
 #include "app/pages/gear/port_board.h"
 #include "app/pages/gear/profile_panel.h"
 #include "app/pages/page.h"
+#include "app/widgets/cell_table.h"
 #include "app/widgets/elided_label.h"
 
 namespace mellow::app {
@@ -52,7 +52,7 @@ class GearPage : public Page {
     ElidedLabel* threads_;
     QLabel* tableTitle_;
     ControlsModel* controls_;
-    QTableView* table_;
+    CellTable* table_;
     ProfilePanel* profile_;
     LayerPanel* layers_;
     QPushButton* traffic_;

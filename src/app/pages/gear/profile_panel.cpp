@@ -8,12 +8,10 @@
 #include <QFileInfo>
 #include <QGuiApplication>
 #include <QHeaderView>
-#include <QKeyEvent>
 #include <QMenu>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <memory>
-#include <set>
 
 #include "app/acts/reuse/reuse.h"
 #include "app/acts/reuse/table_dialog.h"
@@ -65,7 +63,7 @@ ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
       walkText_(new QLabel),
       empty_(new QLabel),
       model_(new ProfileModel(workspace.document, this)),
-      table_(new QTableView),
+      table_(new CellTable(*model_, QStringLiteral("profileTable"), tr("Profile"))),
       walk_(new WalkThrough(workspace.document, workspace.live, this)),
       switchLearning_(new SwitchLearning(workspace.document, workspace.live, this)) {
     auto* column = new QVBoxLayout(this);
@@ -135,21 +133,15 @@ ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
     walkText_->setWordWrap(true);
     walkText_->setProperty("role", "help");
     column->addWidget(walkText_);
-    table_->setObjectName(QStringLiteral("profileTable"));
-    table_->setAccessibleName(tr("Profile"));
-    table_->setModel(model_);
-    table_->verticalHeader()->hide();
-    table_->verticalHeader()->setDefaultSectionSize(scaled(26));
-    table_->setShowGrid(false);
+    table_->setRowHeight(26);
     table_->setSelectionMode(QAbstractItemView::ExtendedSelection);
     table_->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed |
                             QAbstractItemView::AnyKeyPressed);
-    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
     table_->horizontalHeader()->setMinimumSectionSize(scaled(44));
-    table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-    table_->horizontalHeader()->setHighlightSections(false);
     table_->setTabKeyNavigation(false);
-    table_->installEventFilter(this);
+    connect(table_, &CellTable::pasteAsked, this, &ProfilePanel::paste);
+    connect(table_, &CellTable::copyAsked, this, &ProfilePanel::copyRows);
+    connect(table_, &CellTable::removeAsked, this, &ProfilePanel::removeRows);
     column->addWidget(table_, 1);
     empty_->setWordWrap(true);
     empty_->setAlignment(Qt::AlignCenter);
@@ -192,7 +184,7 @@ void ProfilePanel::learnSwitches() {
     if (switchLearning_->isOn() || !isOfArticulations()) {
         switchLearning_->stop();
     } else {
-        const auto chosen = rows();
+        const auto chosen = table_->chosenRows();
         switchLearning_->start(model_->place().id, chosen.empty() ? 0 : chosen.front());
     }
     follow();
@@ -200,7 +192,7 @@ void ProfilePanel::learnSwitches() {
 
 void ProfilePanel::transposeSwitches(int semitones) {
     if (!isOfArticulations()) return;
-    const auto chosen = rows();
+    const auto chosen = table_->chosenRows();
     bool fits = true;
     workspace_.document.edit(tr("Transpose the key switches"), [&](Ensemble& e) {
         Instrument* found = findById(e.instruments, model_->place().id);
@@ -317,25 +309,18 @@ void ProfilePanel::addController() {
     show(made);
 }
 
-std::vector<std::size_t> ProfilePanel::rows() const {
-    std::set<std::size_t> rows;
-    for (const QModelIndex& at : table_->selectionModel()->selectedIndexes())
-        rows.insert(static_cast<std::size_t>(at.row()));
-    return {rows.begin(), rows.end()};
-}
-
 void ProfilePanel::tellAll(const QStringList& complaints) {
     if (!complaints.isEmpty()) workspace_.tell(TableDialog::listed(complaints));
 }
 
 void ProfilePanel::removeRows() {
-    const auto chosen = rows();
+    const auto chosen = table_->chosenRows();
     if (chosen.empty()) return workspace_.tell(tr("Select the rows to remove."));
     model_->removeThings(chosen);
 }
 
 void ProfilePanel::copyRows() {
-    const auto chosen = rows();
+    const auto chosen = table_->chosenRows();
     if (chosen.empty()) return;
     const auto table = chosen.size() == static_cast<std::size_t>(model_->rowCount()) ? model_->wholeTable()
                                                                                      : model_->table(chosen);
@@ -348,7 +333,11 @@ void ProfilePanel::paste() {
     profiles::Table table = profiles::parseTable(text.toStdString());
     const bool oneColumn =
         std::all_of(table.begin(), table.end(), [](const auto& row) { return row.size() == 1; });
-    if (oneColumn) return tellAll(model_->pasteColumn(table, table_->currentIndex()));
+    if (oneColumn) {
+        QStringList texts;
+        for (const auto& row : table) texts << toQt(row.front());
+        return tellAll(model_->typeDown(texts, table_->currentIndex()));
+    }
     takeIn(tr("Paste rows"), std::move(table));
 }
 
@@ -360,17 +349,15 @@ void ProfilePanel::takeIn(const QString& title, profiles::Table table) {
 }
 
 void ProfilePanel::fillDown() {
-    const auto chosen = rows();
+    const auto chosen = table_->chosenRows();
     if (chosen.size() < 2) return workspace_.tell(tr("Select the cell to copy and those below it."));
-    std::set<int> columns;
-    for (const QModelIndex& at : table_->selectionModel()->selectedIndexes()) columns.insert(at.column());
     QStringList complaints;
-    for (const int column : columns) complaints << model_->fillDown(column, chosen);
+    for (const int column : table_->chosenColumns()) complaints << model_->fillDown(column, chosen);
     tellAll(complaints);
 }
 
 void ProfilePanel::renumber() {
-    const auto chosen = rows();
+    const auto chosen = table_->chosenRows();
     if (chosen.size() < 2) return workspace_.tell(tr("Select the rows to number on from the first."));
     model_->renumber(chosen);
 }
@@ -483,16 +470,6 @@ void ProfilePanel::removeProfile() {
     workspace_.document.edit(tr("Remove the controller"), [id = controller()->id](Ensemble& e) {
         std::erase_if(e.controllers, [&id](const Controller& each) { return each.id == id; });
     });
-}
-
-/// Keys of a table, while it is looked at and not typed into.
-bool ProfilePanel::eventFilter(QObject* watched, QEvent* event) {
-    if (watched != table_ || event->type() != QEvent::KeyPress) return QWidget::eventFilter(watched, event);
-    const auto* key = static_cast<QKeyEvent*>(event);
-    if (key->matches(QKeySequence::Paste)) return paste(), true;
-    if (key->matches(QKeySequence::Copy)) return copyRows(), true;
-    if (key->key() == Qt::Key_Delete) return removeRows(), true;
-    return QWidget::eventFilter(watched, event);
 }
 
 }  // namespace mellow::app

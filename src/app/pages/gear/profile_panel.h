@@ -4,12 +4,12 @@
 #include <QComboBox>
 #include <QLabel>
 #include <QPushButton>
-#include <QTableView>
 
 #include "app/acts/reuse/profile_model.h"
 #include "app/acts/workspace.h"
 #include "app/pages/gear/switch_learning.h"
 #include "app/pages/gear/walk_through.h"
+#include "app/widgets/cell_table.h"
 
 namespace mellow::app {
 
@@ -47,15 +47,11 @@ class ProfilePanel : public QWidget {
     void swap();
     void removeProfile();
 
- protected:
-    bool eventFilter(QObject* watched, QEvent* event) override;
-
  private:
     void follow();
     void fillChoice();
     void takeIn(const QString& title, profiles::Table table);
     void importNames(const QString& path, const std::string& text);
-    [[nodiscard]] std::vector<std::size_t> rows() const;
     [[nodiscard]] bool isOfArticulations() const;
     [[nodiscard]] const Controller* controller() const;
     [[nodiscard]] const Instrument* instrument() const;
@@ -70,7 +66,7 @@ class ProfilePanel : public QWidget {
     QLabel* walkText_;
     QLabel* empty_;
     ProfileModel* model_;
-    QTableView* table_;
+    CellTable* table_;
     WalkThrough* walk_;
     SwitchLearning* switchLearning_;
     std::string port_;

@@ -14,11 +14,13 @@ namespace {
 
 /// A branch that leads to a parameter.
 struct Comer {
-    std::string name;  ///< its chain and place
-    std::size_t chainPlace = 0;
-    bool isShared = false;
-    std::string parameter;
-    Finding finding;
+    ChainAt at;
+    std::size_t branch = 0;
+    const Parameter* parameter = nullptr;
+
+    [[nodiscard]] std::string name() const {
+        return nameOf(at.chain) + ", branch " + std::to_string(branch + 1);
+    }
 };
 struct Meeting {
     const Parameter* parameter = nullptr;
@@ -47,21 +49,27 @@ class Meetings {
             Meeting& meeting = meetings_[sent];
             const bool isMix = meeting.parameter->mix != Mix::latest;
             for (std::size_t c = 0; c < meeting.comers.size(); ++c) {
-                // At the first branch of each chain; of a mix at the second branch alone.
-                if (isMix ? c != 1 : c > 0 && isOfTheSame(meeting.comers, c)) continue;
-                Comer& comer = meeting.comers[c];
-                comer.finding.problem.what = "it meets " + othersThan(meeting, c);
-                findings.push_back(std::move(comer.finding));
+                // At the first branch of each chain, all of which come one after another; of a mix at the
+                // second branch alone.
+                const bool isOfTheSame =
+                    c > 0 && &meeting.comers[c].at.chain == &meeting.comers[c - 1].at.chain;
+                if (isMix ? c == 1 : !isOfTheSame) findings.push_back(findingOf(meeting, c));
             }
         }
     }
 
  private:
-    static bool isOfTheSame(const std::vector<Comer>& comers, std::size_t c) {
-        return std::any_of(
-            comers.begin(), comers.begin() + static_cast<std::ptrdiff_t>(c), [&](const Comer& earlier) {
-                return earlier.chainPlace == comers[c].chainPlace && earlier.isShared == comers[c].isShared;
-            });
+    static Finding findingOf(const Meeting& meeting, std::size_t c) {
+        static constexpr std::array<std::string_view, 6> heard{
+            "the latest one moved is heard", "the highest of them is heard",
+            "the lowest of them is heard",   "their sum is heard",
+            "their product is heard",        "their average is heard"};
+        const Comer& comer = meeting.comers[c];
+        return about(comer.at, comer.branch, Severity::note, Stops::nothing,
+                     "it meets " + othersThan(meeting, c),
+                     std::string(heard.at(static_cast<std::size_t>(meeting.parameter->mix))) +
+                         "; remove one, or mix them otherwise, if that is not wanted",
+                     {removeBranch(comer.at, comer.branch)});
     }
 
     /// "swell, branch 1 and one more branch on Expression", with the name there where it is another.
@@ -72,29 +80,19 @@ class Meetings {
                                  : others == 1 ? " and one more branch"
                                                : " and " + std::to_string(others) + " more branches";
         const Comer& comer = meeting.comers[c];
-        const std::string as = first.parameter == comer.parameter
-                                   ? std::string()
-                                   : ", which is the same message as " + first.parameter;
-        return first.name + more + " on " + comer.parameter + as;
+        const std::string& there = nameOf(*first.parameter);
+        const std::string& here = nameOf(*comer.parameter);
+        const std::string as = there == here ? std::string() : ", which is the same message as " + there;
+        return first.name() + more + " on " + here + as;
     }
 
     void meet(const ChainAt& at, std::size_t b, const Parameter& parameter) {
-        static constexpr std::array<std::string_view, 6> heard{
-            "the latest one moved is heard", "the highest of them is heard",
-            "the lowest of them is heard",   "their sum is heard",
-            "their product is heard",        "their average is heard"};
         const MessageRow& kind = row(parameter.message.kind);
         const Sent sent{parameter.message.kind, kind.numbered ? parameter.message.number : 0,
                         parameter.message.address};
         Meeting& meeting = meetings_.try_emplace(sent, Meeting{&parameter, {}}).first->second;
         if (meeting.comers.size() == 1) order_.push_back(sent);
-        meeting.comers.push_back(
-            {nameOf(at.chain) + ", branch " + std::to_string(b + 1), *at.place.chain,
-             at.instrument == nullptr, nameOf(parameter),
-             about(at, b, Severity::note, Stops::nothing, "",
-                   std::string(heard.at(static_cast<std::size_t>(meeting.parameter->mix))) +
-                       "; remove one, or mix them otherwise, if that is not wanted",
-                   {removeBranch(at, b)})});
+        meeting.comers.push_back({at, b, &parameter});
     }
 
     const Instrument& instrument_;

@@ -12,7 +12,7 @@
 #include <ostream>
 #include <utility>
 
-#include "cli/calls.h"
+#include "cli/loading.h"
 #include "core/files/files.h"
 #include "core/takes/take_file.h"
 #include "core/text/numbers.h"

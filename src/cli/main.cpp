@@ -14,6 +14,7 @@
 
 #include "cli/calls.h"
 #include "cli/live_options.h"
+#include "cli/loading.h"
 #include "core/result.h"
 #include "core/text/printable.h"
 

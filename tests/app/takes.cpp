@@ -37,7 +37,7 @@ struct Stage {
         }
         qFatal("no lane %s", qPrintable(name));
     }
-    QRect lane(const QString& name) { return view().laneRect(row(name).key); }
+    QRect lane(const QString& name) { return view().layout().laneRect(row(name).key); }
     void saveAs(const QString& file) {
         window.savePath = window.folder.filePath(file);
         QVERIFY(window->files().saveAs());
@@ -125,7 +125,7 @@ class TakesPageTest : public QObject {
         for (const TakeRow& each : stage.view().rows().rows()) {
             if (lane == nullptr && each.kind == TakeRow::Kind::result) lane = &each;
         }
-        const QRect place = stage.view().laneRect(lane->key);
+        const QRect place = stage.view().layout().laneRect(lane->key);
         QTest::mouseClick(&stage.view(), Qt::LeftButton, {}, {30, place.center().y()});
         QCOMPARE(stage.window->touched().last()->instrument, std::string("drone"));
         QCOMPARE(stage.window->touched().last()->parameter,
@@ -151,7 +151,7 @@ class TakesPageTest : public QObject {
         stage.window->selection().go(TakePlace{"barometer-falls"});
         QTRY_COMPARE(worked.size(), 1);
         const TakeRow& expression = stage.row(QStringLiteral("Expression"));
-        QCOMPARE(stage.view().valueText(expression, 30'000'000), QStringLiteral("99"));
+        QCOMPARE(stage.view().layout().valueText(expression, 30'000'000), QStringLiteral("99"));
     }
 
     void whatIsPlayedBecomesATake() {
@@ -299,7 +299,7 @@ class TakesPageTest : public QObject {
             {stage.view().rows().lanes().lanes[stage.row(QStringLiteral("Mod wheel")).place].subject});
         stage.work().choice.setSpan({20'000'000, 30'000'000});
         stage.window.click("take-smooth");
-        QVERIFY(!stage.view().previewed().empty());
+        QVERIFY(!stage.view().hands().previewed().empty());
         QVERIFY(stage.page().strip().text().contains(QStringLiteral("events")));
         // Nothing has changed yet.
         QCOMPARE(stage.work().choice.take(), before);
@@ -307,7 +307,7 @@ class TakesPageTest : public QObject {
         stage.window.click("tidyMake");
         QVERIFY(stage.work().choice.kept()->file != file);
         QVERIFY(stage.work().choice.take()->events.size() < before->events.size());
-        QVERIFY(stage.view().previewed().empty());
+        QVERIFY(stage.view().hands().previewed().empty());
         stage.window->document().undoStack().undo();
         QCOMPARE(stage.work().choice.kept()->file, file);
         QVERIFY(*stage.work().choice.take() == *before);
@@ -364,7 +364,7 @@ class TakesPageTest : public QObject {
     void notesAreMovedAndRemoved() {
         Stage stage;
         const TakeNote note = stage.work().choice.lanes()->notes[3];
-        const QRect rect = stage.view().noteRectOf(3);
+        const QRect rect = stage.view().layout().noteRectOf(3);
         const double pixel = stage.view().axis().microsPerPixel;
         const QPointF from(rect.left() + 2, rect.center().y());
         test::drag(&stage.view(), from, from + QPointF(40, 0));

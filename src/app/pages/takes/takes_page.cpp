@@ -57,7 +57,7 @@ TakesPage::TakesPage(Workspace& workspace, QWidget* parent)
     connect(band_, &TakeBand::resultsChanged, view_, &TakeView::showResults);
     connect(band_, &TakeBand::thenChanged, view_, &TakeView::showThen);
     connect(band_, &TakeBand::dragged, this,
-            [this](int by) { view_->moveBand(view_->bandRect().top() + by); });
+            [this](int by) { view_->moveBand(view_->layout().band().top() + by); });
     connect(band_, &TakeBand::exportAsked, this, &TakesPage::exportTake);
     connect(&work_.choice, &TakeChoice::takeChanged, this, &TakesPage::refresh);
     connect(&work_.choice, &TakeChoice::choiceChanged, this, &TakesPage::refresh);
@@ -227,7 +227,7 @@ void TakesPage::buildTidyActions() {
     const auto tool = [&](const char* name, const QString& text, const QKeySequence& keys, const QString& tip,
                           TakeTool which) {
         make(list, name, text, keys, tip, [this, which] {
-            view_->setTool(which);
+            view_->hands().setTool(which);
             refresh();
         })->setCheckable(true);
     };
@@ -253,7 +253,7 @@ void TakesPage::buildTidyActions() {
          {"easedOut", tr("Lines eas&e out"), Easing::easedOut}}};
     for (const auto& [name, text, easing] : easings)
         make(list, name, text, QKeySequence(), tr("How the line tool draws"),
-             [this, easing = easing] { view_->setEasing(easing); });
+             [this, easing = easing] { view_->hands().setEasing(easing); });
     make(list, "copy", tr("Cop&y"), QKeySequence::Copy, tr("Copy the selection of the chosen lanes"),
          [this] { copy(); });
     make(list, "paste", tr("P&aste"), QKeySequence::Paste,
@@ -286,7 +286,7 @@ void TakesPage::showEvent(QShowEvent* event) {
 }
 
 void TakesPage::placeBand() {
-    const QRect rect = view_->bandRect();
+    const QRect rect = view_->layout().band();
     band_->setVisible(!rect.isEmpty());
     if (!rect.isEmpty()) band_->setGeometry(rect);
     const int gutter = scaled(take_metrics::gutter);
@@ -324,9 +324,9 @@ void TakesPage::refresh() {
     named_.at("punch")->setEnabled(any && work_.recording.overdubs());
     for (const char* action : {"fit", "fitSelection", "cue", "export", "rename", "removeTake", "span"})
         named_.at(action)->setEnabled(kept != nullptr);
-    named_.at("choose")->setChecked(view_->tool() == TakeTool::choose);
-    named_.at("pen")->setChecked(view_->tool() == TakeTool::pen);
-    named_.at("line")->setChecked(view_->tool() == TakeTool::line);
+    named_.at("choose")->setChecked(view_->hands().tool() == TakeTool::choose);
+    named_.at("pen")->setChecked(view_->hands().tool() == TakeTool::pen);
+    named_.at("line")->setChecked(view_->hands().tool() == TakeTool::line);
     const TimeSpan& span = work_.choice.span();
     QString chosen;
     if (!work_.choice.chosenNotes().empty()) {

@@ -96,7 +96,7 @@ void TidyStrip::close() {
     fields_.clear();
     labels_.clear();
     hide();
-    view_.preview({});
+    view_.hands().preview({});
     view_.setFocus(Qt::OtherFocusReason);
     emit opened({});
 }
@@ -121,7 +121,7 @@ void TidyStrip::refresh() {
     const auto made = edits();
     std::size_t after = 0;
     for (const LaneEdit& edit : made) after += edit.points.size();
-    view_.preview(made);
+    view_.hands().preview(made);
     make_->setEnabled(!made.empty());
     if (work_.choice.chosenLanes().empty()) {
         said_->setText(tr("Choose lanes of the hands: drag over them, or click their names."));

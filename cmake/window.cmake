@@ -29,5 +29,5 @@ endif()
 add_executable(mellow-lever src/app/frame/main.cpp)
 target_link_libraries(mellow-lever PRIVATE mellow-warnings mellow-app)
 
-add_executable(mellow-lever-shots src/tools/shots.cpp)
+add_executable(mellow-lever-shots src/tools/shots.cpp src/tools/scenes.cpp)
 target_link_libraries(mellow-lever-shots PRIVATE mellow-warnings mellow-app)

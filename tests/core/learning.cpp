@@ -5,7 +5,7 @@
 #include <random>
 
 #include "core/learning/heard_as.h"
-#include "core/learning/users.h"
+#include "core/assignments/users.h"
 #include "support/build.h"
 
 using namespace mellow;
@@ -273,7 +273,7 @@ class LearningTest : public QObject {
         one.chains.push_back(test::chain("d", fine, {}, {}));
         QStringList ids;
         const Ensemble ensemble = test::ensemble({one});
-        for (const auto& user : learning::usersOf(ensemble, test::ccSource(1)))
+        for (const auto& user : usersOf(ensemble, test::ccSource(1)))
             ids << QString::fromStdString(user.chain->id);
         QCOMPARE(ids, (QStringList{QStringLiteral("a"), QStringLiteral("c"), QStringLiteral("d")}));
     }

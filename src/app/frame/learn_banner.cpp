@@ -8,9 +8,9 @@
 #include "app/acts/target_finder.h"
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
+#include "core/assignments/users.h"
 #include "core/describe/heard.h"
 #include "core/describe/sentence.h"
-#include "core/learning/users.h"
 #include "core/model/resolve.h"
 
 namespace mellow::app {
@@ -124,7 +124,7 @@ QString LearnBanner::usersOf(const learning::Candidate& candidate) const {
     const Ensemble& ensemble = workspace_.document.ensemble();
     const Chain* own = chainOf(ensemble, workspace_.selection.now());
     QStringList names;
-    for (const learning::User& user : learning::usersOf(ensemble, candidate.source)) {
+    for (const User& user : mellow::usersOf(ensemble, candidate.source)) {
         if (user.chain == own) continue;
         names << (user.instrument == nullptr
                       ? nameToShow(nameOf(*user.chain))

@@ -4,7 +4,7 @@
 #include <utility>
 
 #include "app/document/leading.h"
-#include "core/learning/users.h"
+#include "core/assignments/users.h"
 #include "core/midi/message_key.h"
 #include "core/model/edit.h"
 #include "core/model/resolve.h"
@@ -58,7 +58,7 @@ std::optional<TouchedParameter> parameterMovedBy(const Ensemble& ensemble, const
         }
     }
     // A hand may send what a panel sends, and is told by what follows it.
-    return found && learning::usersOf(ensemble, heard).empty() ? found : std::nullopt;
+    return found && usersOf(ensemble, heard).empty() ? found : std::nullopt;
 }
 
 Touched::Touched(Document& document, Live& live, QObject* parent)

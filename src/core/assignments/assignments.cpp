@@ -11,13 +11,6 @@ namespace mellow {
 
 namespace {
 
-/// Whether what stands at a port comes to a source of a chain.
-bool isHeardFrom(const Ensemble& ensemble, const Instrument* owner, const Source& source,
-                 const std::string& port) {
-    if (const std::string* wanted = portOf(ensemble, source)) return *wanted == port;
-    return owner == nullptr || owner->input.port == anyPort || owner->input.port == port;
-}
-
 bool sends(const ControllerControl& control, const Source& source) {
     const Source own = sourceOf(control.message);
     return own.kind == source.kind && own.number == source.number && own.values == source.values;

@@ -40,6 +40,12 @@ const std::string* portOf(const Directory& directory, const Source& source) {
     return controller == nullptr || controller->port == anyPort ? nullptr : &controller->port;
 }
 
+bool isHeardFrom(const Directory& directory, const Instrument* owner, const Source& source,
+                 const std::string& port) {
+    if (const std::string* wanted = portOf(directory, source)) return *wanted == port;
+    return owner == nullptr || owner->input.port == anyPort || owner->input.port == port;
+}
+
 Handover handoverOf(const Directory& directory, const Chain& chain) {
     if (chain.handover) return *chain.handover;
     const Controller* controller = directory.controller(chain.source.controller);

@@ -26,6 +26,9 @@ double restOf(const Directory& directory, const Source& source);
 
 /// The port that a source listens to; nullptr: any, or its controller does not exist.
 const std::string* portOf(const Directory& directory, const Source& source);
+/// Whether what comes in at a port comes to a source (resolved) of a chain; owner: nullptr of a shared one.
+bool isHeardFrom(const Directory& directory, const Instrument* owner, const Source& source,
+                 const std::string& port);
 
 /// The handover that a chain asks for, or its source's controller, or `jump`.
 Handover handoverOf(const Directory& directory, const Chain& chain);

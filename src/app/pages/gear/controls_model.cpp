@@ -7,6 +7,7 @@
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
 #include "app/pages/gear/port_cards.h"
+#include "core/assignments/users.h"
 #include "core/describe/heard.h"
 #include "core/describe/sentence.h"
 #include "core/learning/heard_as.h"
@@ -33,24 +34,14 @@ void ControlsModel::refresh() {
 }
 
 QString ControlsModel::usersOf(const midi::HeardControl& control) const {
-    QStringList users;
     const Ensemble& ensemble = document_.ensemble();
-    const auto look = [&](const Instrument* owner, const Chain& chain) {
-        bool uses = false;
-        forEachSource(chain, [&](const Source& written) {
-            const Source source = resolved(ensemble, written);
-            const std::string* port = portOf(ensemble, source);
-            const bool fits = port == nullptr ? owner == nullptr || owner->input.port == anyPort ||
-                                                    owner->input.port == port_.name
-                                              : *port == port_.name;
-            uses = uses || (fits && isHeardAs(source, control));
-        });
-        if (uses) users << nameToShow(nameOf(chain));
-    };
-    for (const Instrument& instrument : ensemble.instruments) {
-        for (const Chain& chain : instrument.chains) look(&instrument, chain);
-    }
-    for (const Chain& chain : ensemble.sharedChains) look(nullptr, chain);
+    std::vector<User> all = mellow::usersOf(ensemble, [&](const Instrument* owner, const Source& source) {
+        return isHeardFrom(ensemble, owner, source, port_.name) && isHeardAs(source, control);
+    });
+    std::stable_partition(all.begin(), all.end(),
+                          [](const User& each) { return each.instrument != nullptr; });
+    QStringList users;
+    for (const User& each : all) users << nameToShow(nameOf(*each.chain));
     constexpr qsizetype shown = 2;
     if (users.isEmpty()) return tr("passes");
     const qsizetype more = users.size() - shown;

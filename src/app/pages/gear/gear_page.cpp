@@ -50,6 +50,34 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(scaled(14), scaled(10), scaled(14), scaled(10));
     column->setSpacing(scaled(8));
+    column->addLayout(buildTitles());
+    auto* parts = new QSplitter(Qt::Vertical);
+    parts->setChildrenCollapsible(false);
+    parts->setHandleWidth(1);
+    auto* scroll = new QScrollArea;
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setWidget(board_);
+    parts->addWidget(scroll);
+    parts->addWidget(buildBelow());
+    parts->setStretchFactor(0, 1);
+    parts->setStretchFactor(1, 1);
+    constexpr int boardShare = 330;
+    constexpr int tableShare = 240;
+    parts->setSizes({boardShare, tableShare});
+    column->addWidget(parts, 1);
+    connect(board_, &PortBoard::selected, this, [this](const PortName& port) {
+        workspace_.selection.go(GearPlace{port.input, port.name});
+    });
+    connect(&workspace_.selection, &Selection::changed, this, &GearPage::follow);
+    connect(&workspace_.document, &Document::changed, this, &GearPage::refresh);
+    connect(&workspace_.live, &Live::statusChanged, this, &GearPage::refresh);
+    connect(activity_, &PortActivity::changed, this, &GearPage::refresh);
+    buildActions();
+    buildLayerActions();
+}
+
+QLayout* GearPage::buildTitles() {
     // Titles stand above the board's columns.
     auto* head = new QHBoxLayout;
     head->setSpacing(scaled(12));
@@ -73,19 +101,31 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     threads_->setObjectName(QStringLiteral("threads"));
     head->addWidget(threads_, 1);
     addTitle(tr("Sound"), tr("what you drive"));
-    column->addLayout(head);
+    return head;
+}
 
-    auto* parts = new QSplitter(Qt::Vertical);
-    parts->setChildrenCollapsible(false);
-    parts->setHandleWidth(1);
-    auto* scroll = new QScrollArea;
-    scroll->setWidgetResizable(true);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    scroll->setWidget(board_);
-    parts->addWidget(scroll);
+/// What stands below the board: what a port does, a profile, or layers.
+QWidget* GearPage::buildBelow() {
     auto* below = new QWidget;
-    auto* belowColumn = new QVBoxLayout(below);
-    belowColumn->setContentsMargins(0, scaled(8), 0, 0);
+    auto* column = new QVBoxLayout(below);
+    column->setContentsMargins(0, scaled(8), 0, 0);
+    column->addLayout(buildTabs());
+    table_->setSelectionBehavior(QAbstractItemView::SelectRows);
+    table_->setSelectionMode(QAbstractItemView::SingleSelection);
+    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    // Names take what numbers leave, so that the table is never wider than the page.
+    table_->horizontalHeader()->setMinimumSectionSize(scaled(40));
+    for (const int named : {ControlsModel::name, ControlsModel::usedBy})
+        table_->horizontalHeader()->setSectionResizeMode(named, QHeaderView::Stretch);
+    column->addWidget(table_, 1);
+    column->addWidget(profile_, 1);
+    column->addWidget(layers_, 1);
+    profile_->hide();
+    layers_->hide();
+    return below;
+}
+
+QLayout* GearPage::buildTabs() {
     tableTitle_->setProperty("role", "section");
     auto* tabs = new QHBoxLayout;
     tabs->setSpacing(scaled(4));
@@ -111,39 +151,10 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
     tablets->setToolTip(tr("Where tablets send to over OSC, and which address moves what on the desk"));
     connect(tablets, &QPushButton::clicked, this, [this] { TabletDialog::open(workspace_, window()); });
     tabs->addWidget(tablets);
-    belowColumn->addLayout(tabs);
     connect(traffic_, &QPushButton::clicked, this, [this] { showProfile(false); });
     connect(profiles_, &QPushButton::clicked, this, [this] { showProfile(true); });
     connect(layered_, &QPushButton::clicked, this, [this] { showLayers(); });
-    table_->setSelectionBehavior(QAbstractItemView::SelectRows);
-    table_->setSelectionMode(QAbstractItemView::SingleSelection);
-    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    // Names take what numbers leave, so that the table is never wider than the page.
-    table_->horizontalHeader()->setMinimumSectionSize(scaled(40));
-    for (const int named : {ControlsModel::name, ControlsModel::usedBy})
-        table_->horizontalHeader()->setSectionResizeMode(named, QHeaderView::Stretch);
-    belowColumn->addWidget(table_, 1);
-    belowColumn->addWidget(profile_, 1);
-    belowColumn->addWidget(layers_, 1);
-    profile_->hide();
-    layers_->hide();
-    parts->addWidget(below);
-    parts->setStretchFactor(0, 1);
-    parts->setStretchFactor(1, 1);
-    constexpr int boardShare = 330;
-    constexpr int tableShare = 240;
-    parts->setSizes({boardShare, tableShare});
-    column->addWidget(parts, 1);
-
-    connect(board_, &PortBoard::selected, this, [this](const PortName& port) {
-        workspace_.selection.go(GearPlace{port.input, port.name});
-    });
-    connect(&workspace_.selection, &Selection::changed, this, &GearPage::follow);
-    connect(&workspace_.document, &Document::changed, this, &GearPage::refresh);
-    connect(&workspace_.live, &Live::statusChanged, this, &GearPage::refresh);
-    connect(activity_, &PortActivity::changed, this, &GearPage::refresh);
-    buildActions();
-    buildLayerActions();
+    return tabs;
 }
 
 void GearPage::showBelow(Below what) {

@@ -40,6 +40,9 @@ class GearPage : public Page {
 
  private:
     enum class Below { traffic, profile, layers };
+    QLayout* buildTitles();
+    QWidget* buildBelow();
+    QLayout* buildTabs();
     void showBelow(Below what);
     void refresh();
     void follow();

@@ -69,6 +69,24 @@ ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(scaled(6));
+    column->addLayout(buildHead());
+    walkText_->setObjectName(QStringLiteral("walkText"));
+    walkText_->setWordWrap(true);
+    walkText_->setProperty("role", "help");
+    column->addWidget(walkText_);
+    buildTable();
+    column->addWidget(table_, 1);
+    empty_->setWordWrap(true);
+    empty_->setAlignment(Qt::AlignCenter);
+    empty_->setProperty("role", "help");
+    empty_->setObjectName(QStringLiteral("profileEmpty"));
+    empty_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Ignored);
+    column->addWidget(empty_, 1);
+    listen();
+    follow();
+}
+
+QLayout* ProfilePanel::buildHead() {
     auto* head = new FlowLayout(scaled(6));
     choice_->setObjectName(QStringLiteral("profile"));
     choice_->setAccessibleName(tr("Profile"));
@@ -88,11 +106,26 @@ ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
     walkButton_->setToolTip(tr("Move each control once, and the profile writes itself"));
     connect(walkButton_, &QPushButton::clicked, this, &ProfilePanel::walkThrough);
     head->addWidget(walkButton_);
+    buildSwitches();
+    head->addWidget(switches_);
+    head->addWidget(transpose_);
+    add(tr("Add"), tr("Add a row"), "addRow", [this] { addRow(); });
+    add(tr("Paste"), tr("Paste rows or a column from a spreadsheet (Ctrl+V)"), "pasteRows",
+        [this] { paste(); });
+    add(tr("Fill down"), tr("The selected cells take the first one’s value (Ctrl+J)"), "fillDown",
+        [this] { fillDown(); });
+    add(tr("Renumber"), tr("The selected rows are numbered on from the first (Ctrl+Shift+J)"), "renumber",
+        [this] { renumber(); });
+    head->addWidget(buildMore());
+    return head;
+}
+
+/// What only articulations have.
+void ProfilePanel::buildSwitches() {
     switches_->setObjectName(QStringLiteral("learnSwitches"));
     switches_->setCheckable(true);
     switches_->setToolTip(tr("Play its key switches, one for each row from the selected one on"));
     connect(switches_, &QPushButton::clicked, this, &ProfilePanel::learnSwitches);
-    head->addWidget(switches_);
     transpose_->setObjectName(QStringLiteral("transposeSwitches"));
     transpose_->setToolTip(
         tr("Move the key switches of the selected rows, or of all, where a chart counts otherwise"));
@@ -103,14 +136,9 @@ ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
         moves->addAction(words, this, [this, by] { transposeSwitches(by); });
     }
     transpose_->setMenu(moves);
-    head->addWidget(transpose_);
-    add(tr("Add"), tr("Add a row"), "addRow", [this] { addRow(); });
-    add(tr("Paste"), tr("Paste rows or a column from a spreadsheet (Ctrl+V)"), "pasteRows",
-        [this] { paste(); });
-    add(tr("Fill down"), tr("The selected cells take the first one’s value (Ctrl+J)"), "fillDown",
-        [this] { fillDown(); });
-    add(tr("Renumber"), tr("The selected rows are numbered on from the first (Ctrl+Shift+J)"), "renumber",
-        [this] { renumber(); });
+}
+
+QWidget* ProfilePanel::buildMore() {
     auto* more = new QPushButton(tr("More"));
     more->setObjectName(QStringLiteral("profileMore"));
     auto* menu = new QMenu(more);
@@ -127,12 +155,10 @@ ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
     menu->addAction(tr("Remove the selected rows"), this, &ProfilePanel::removeRows);
     menu->addAction(tr("Remove the controller"), this, &ProfilePanel::removeProfile);
     more->setMenu(menu);
-    head->addWidget(more);
-    column->addLayout(head);
-    walkText_->setObjectName(QStringLiteral("walkText"));
-    walkText_->setWordWrap(true);
-    walkText_->setProperty("role", "help");
-    column->addWidget(walkText_);
+    return more;
+}
+
+void ProfilePanel::buildTable() {
     table_->setRowHeight(26);
     table_->setSelectionMode(QAbstractItemView::ExtendedSelection);
     table_->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed |
@@ -142,13 +168,9 @@ ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
     connect(table_, &CellTable::pasteAsked, this, &ProfilePanel::paste);
     connect(table_, &CellTable::copyAsked, this, &ProfilePanel::copyRows);
     connect(table_, &CellTable::removeAsked, this, &ProfilePanel::removeRows);
-    column->addWidget(table_, 1);
-    empty_->setWordWrap(true);
-    empty_->setAlignment(Qt::AlignCenter);
-    empty_->setProperty("role", "help");
-    empty_->setObjectName(QStringLiteral("profileEmpty"));
-    empty_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Ignored);
-    column->addWidget(empty_, 1);
+}
+
+void ProfilePanel::listen() {
     connect(choice_, &QComboBox::activated, this, [this](int chosen) {
         if (chosen >= 0 && chosen < static_cast<int>(places_.size()))
             show(places_[static_cast<std::size_t>(chosen)]);
@@ -173,7 +195,6 @@ ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
         if (isOfArticulations() && !switchLearning_->isOn())
             workspace_.live.hands().choose(model_->place().id, static_cast<std::size_t>(at.row()));
     });
-    follow();
 }
 
 bool ProfilePanel::isOfArticulations() const {

@@ -48,6 +48,11 @@ class ProfilePanel : public QWidget {
     void removeProfile();
 
  private:
+    QLayout* buildHead();
+    void buildSwitches();
+    QWidget* buildMore();
+    void buildTable();
+    void listen();
     void follow();
     void fillChoice();
     void takeIn(const QString& title, profiles::Table table);

@@ -34,7 +34,8 @@ TakesPage::TakesPage(Workspace& workspace, QWidget* parent)
       caption_(new QLabel(view_)),
       position_(new MovingText(QStringLiteral("00:00:00:00"), Qt::AlignLeft | Qt::AlignVCenter)),
       unit_(new QPushButton),
-      chosen_(new QPushButton) {
+      chosen_(new QPushButton),
+      clipboard_(work_) {
     setObjectName(QStringLiteral("middle"));
     setAttribute(Qt::WA_StyledBackground);
     buildActions();
@@ -255,11 +256,11 @@ void TakesPage::buildTidyActions() {
         make(list, name, text, QKeySequence(), tr("How the line tool draws"),
              [this, easing = easing] { view_->hands().setEasing(easing); });
     make(list, "copy", tr("Cop&y"), QKeySequence::Copy, tr("Copy the selection of the chosen lanes"),
-         [this] { copy(); });
+         [this] { tellIfAny(clipboard_.copy()); });
     make(list, "paste", tr("P&aste"), QKeySequence::Paste,
-         tr("Put what was copied at the playhead, into the chosen lanes"), [this] { paste(); });
+         tr("Put what was copied at the playhead, into the chosen lanes"), [this] { tellIfAny(clipboard_.paste()); });
     make(list, "remove", tr("&Remove"), QKeySequence::Delete, tr("Remove the selection, or the chosen notes"),
-         [this] { removeChosen(); });
+         [this] { tellIfAny(clipboard_.remove()); });
     make(list, "all", tr("Select a&ll"), QKeySequence::SelectAll,
          tr("Choose all lanes of the hands, from beginning to end"), [this] { view_->selectAll(); });
     make(list, "notes", tr("Choose the &notes"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_A),
@@ -474,54 +475,8 @@ void TakesPage::cue(int place) {
     work_.changing.setCues(isNew ? tr("Add a cue") : tr("Change a cue"), std::move(cues));
 }
 
-void TakesPage::copy() {
-    const auto stretches = work_.choice.stretches();
-    if (stretches.empty()) return workspace_.tell(tr("Choose lanes and a time to copy first."));
-    copied_ = {};
-    for (const LaneStretch& stretch : stretches) {
-        copied_.lanes.emplace_back(stretch.lane->subject, copied(stretch));
-        copied_.length = std::max(copied_.length, stretch.to - stretch.from);
-    }
-}
-
-/// One lane goes into every lane that is chosen; several go into those of the same control, or in their
-/// order.
-void TakesPage::paste() {
-    if (copied_.lanes.empty()) return workspace_.tell(tr("Nothing has been copied yet."));
-    std::vector<Subject> targets(work_.choice.chosenLanes().begin(), work_.choice.chosenLanes().end());
-    if (targets.empty()) {
-        for (const auto& [subject, points] : copied_.lanes) targets.push_back(subject);
-    }
-    const std::int64_t at = work_.playing.position();
-    std::vector<LaneEdit> edits;
-    for (std::size_t i = 0; i < targets.size(); ++i) {
-        const TakeLane* lane = work_.choice.laneOf(targets[i]);
-        if (lane == nullptr) continue;
-        const auto same = std::find_if(copied_.lanes.begin(), copied_.lanes.end(),
-                                       [&](const auto& each) { return each.first == targets[i]; });
-        const std::size_t source = copied_.lanes.size() == 1 ? 0
-                                   : same != copied_.lanes.end()
-                                       ? static_cast<std::size_t>(same - copied_.lanes.begin())
-                                       : i;
-        if (source >= copied_.lanes.size()) continue;
-        const LaneStretch stretch = stretchOf(*work_.choice.take(), *lane, at, at + copied_.length);
-        edits.push_back(pasted(stretch, copied_.lanes[source].second, copied_.length));
-    }
-    if (edits.empty()) return workspace_.tell(tr("Choose a lane to paste into."));
-    work_.changing.edit(tr("Paste"), edits);
-}
-
-void TakesPage::removeChosen() {
-    if (!work_.choice.chosenNotes().empty()) {
-        const NoteChoice notes = work_.choice.chosenNotes();
-        work_.changing.change(tr("Remove notes"),
-                              withoutNotes(*work_.choice.take(), *work_.choice.lanes(), notes));
-        return;
-    }
-    std::vector<LaneEdit> edits;
-    for (const LaneStretch& stretch : work_.choice.stretches()) edits.push_back(removed(stretch));
-    if (edits.empty()) return workspace_.tell(tr("Choose lanes and a time, or notes, to remove first."));
-    work_.changing.edit(tr("Remove from lanes"), edits);
+void TakesPage::tellIfAny(const QString& sentence) {
+    if (!sentence.isEmpty()) workspace_.tell(sentence);
 }
 
 void TakesPage::exportTake() {

@@ -9,6 +9,7 @@
 #include "app/pages/takes/take_overview.h"
 #include "app/pages/takes/take_view.h"
 #include "app/pages/takes/tidy_strip.h"
+#include "app/takes/lane_clipboard.h"
 #include "app/widgets/moving_text.h"
 
 namespace mellow::app {
@@ -60,9 +61,7 @@ class TakesPage : public Page {
     void refresh();
     void showPosition();
     void showTakes();
-    void copy();
-    void paste();
-    void removeChosen();
+    void tellIfAny(const QString& sentence);
     void turnUnit();
     void exportTake();
 
@@ -80,11 +79,7 @@ class TakesPage : public Page {
     QList<QAction*> takeActions_;
     QList<QAction*> tidyActions_;
     std::map<std::string, QAction*> named_;
-    struct Copied {
-        std::vector<std::pair<Subject, std::vector<LanePoint>>> lanes;
-        std::int64_t length = 0;
-    };
-    Copied copied_;
+    LaneClipboard clipboard_;
     AskImport askImport_;
     AskText askText_;
 };

@@ -31,12 +31,17 @@ bool meansMore(std::size_t key) {
 
 /// True where a message of a list can only matter by its value, and what instruments pass on can be told
 /// while the list is read. Halves of pairs are followed on every channel, so that a later edit finds them
-/// known; and where chains wait for those of later instruments, or who is in hand may change with the event,
-/// or zones decide what passes, passing on does too.
+/// known; and where chains wait for those of later instruments passing on does too.
 bool isJustAValue(const Plan& plan, std::size_t list) {
     const std::size_t key = list % midi::messageKeys;
     const bool isHalf = key < 2 * midi::pairCount && plan.pairsHeard[key % midi::pairCount];
-    return !meansMore(key) && !isHalf && plan.order.empty() && !plan.handMoves && !plan.zoned;
+    return !meansMore(key) && !isHalf && plan.order.empty();
+}
+
+/// True where it is not settled beforehand whom a message reaches: the hand may be another by then, or zones
+/// decide. Only shared chains choose the hand, so a message that comes to none leaves it as it is.
+bool isGuarded(const Plan& plan) {
+    return plan.handMoves || plan.zoned;
 }
 
 /// Calls visit(list, hearing) for each list of listeners that a hearing belongs to.
@@ -57,7 +62,8 @@ void indexListeners(Plan& plan) {
     plan.listeners.resize(first.back());
     std::vector<std::uint32_t> next(first.begin(), first.end() - 1);
     for (std::size_t list = 0; list < plan.routes.size(); ++list) {
-        if (isJustAValue(plan, list)) plan.routes[list].kind = Route::Kind::lookedUp;
+        if (isJustAValue(plan, list))
+            plan.routes[list].kind = isGuarded(plan) ? Route::Kind::guarded : Route::Kind::lookedUp;
     }
     forEachList(plan, [&](std::size_t list, const Hearing& hearing) {
         const PlanChain& chain = plan.chains[hearing.chain];
@@ -83,6 +89,7 @@ bool runsAlone(const Plan& plan, const PlanChain& chain, const Ear& ear) {
 
 /// Messages that one chain takes, and that mean nothing to anybody else.
 void findSoleListeners(Plan& plan) {
+    if (isGuarded(plan)) return;
     for (std::size_t list = 0; list < plan.routes.size(); ++list) {
         const std::size_t channel = list / midi::messageKeys;
         const std::size_t key = list % midi::messageKeys;

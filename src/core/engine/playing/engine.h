@@ -142,7 +142,11 @@ class Engine {
         bool keep = false;
     };
     void playPlainly(const Event& event, std::size_t key, int raw, const Sink& sink);
+    void playGuarded(const Event& event, std::size_t key, int raw, const Sink& sink);
     Matched runListeners(std::span<const Listener>& listeners, PortId port, int raw, const Sink& sink);
+    Matched runReached(std::span<const Listener>& listeners, const Event& event, int raw, const Sink& sink);
+    template<class Run, class Reaches>
+    void walkLists(const Event& event, std::size_t key, Run&& run, Reaches&& reaches, const Sink& sink);
     void lookUp(std::uint32_t chain, int raw, const Sink& sink);
     void noteRaw(std::uint32_t chain, int raw);
     void lookUpHere(std::uint32_t chain, int raw, const Sink& sink);

@@ -74,25 +74,72 @@ Engine::Matched Engine::runListeners(std::span<const Listener>& listeners, PortI
     return matched;
 }
 
+/// The same, of those that it reaches: who is out of hand merely knows where the source stands.
+Engine::Matched Engine::runReached(std::span<const Listener>& listeners, const Event& event, int raw,
+                                   const Sink& sink) {
+    const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
+    Matched matched;
+    const Listener* at = listeners.data();
+    const Listener* end = at + listeners.size();
+    const std::uint32_t part = at->part;
+    const bool comes = !plan().zoned || comesTo(plan().parts[part], event.port, channel);
+    for (; at != end && at->part == part; ++at) {
+        if (!comes || !portFits(at->partPort, event.port) || !portFits(at->port, event.port)) continue;
+        if (isAsleep(plan().chains[at->chain])) {
+            speakRaw(at->ear, raw, event.port, channel);
+            continue;
+        }
+        EarState& ear = state().ears[at->ear];
+        ear.raw = raw;
+        ear.position = placeOf(plan().ears[at->ear], raw);
+        ear.spoken = true;
+        lookUpHere(at->chain, raw, sink);
+        matched.any = true;
+        matched.keep = matched.keep || at->keep;
+    }
+    listeners = {at, end};
+    return matched;
+}
+
 /// Two lists in document order, walked side by side: chains that want the message, and instruments that pass
 /// what no chain takes (channel-mode messages always pass).
-void Engine::playPlainly(const Event& event, std::size_t key, int raw, const Sink& sink) {
+/// run(listeners): runs the first instrument's and takes them off; reaches(part): whether that passes at all.
+template<class Run, class Reaches>
+[[gnu::always_inline]] inline void Engine::walkLists(const Event& event, std::size_t key, Run&& run,
+                                                     Reaches&& reaches, const Sink& sink) {
     const auto channel = static_cast<std::size_t>(midi::channelOf(event.bytes));
     const bool always = midi::isChannelMode(static_cast<int>(key));
     auto listeners = plan().listenersTo(channel, key);
     const auto& passing = always ? plan().receivers[channel] : plan().passers[channel];
     const std::uint32_t* passer = passing.data();
     const std::uint32_t* const lastPasser = passer + passing.size();
+    const auto passNext = [&] {
+        const std::uint32_t part = *passer++;
+        if (reaches(part)) pass(event, part, sink);
+    };
     while (!listeners.empty()) {
         const std::uint32_t part = listeners.front().part;
-        while (passer != lastPasser && *passer < part) pass(event, *passer++, sink);
+        while (passer != lastPasser && *passer < part) passNext();
         const bool listed = passer != lastPasser && *passer == part;
         if (listed) ++passer;
-        const Matched matched = runListeners(listeners, event.port, raw, sink);
-        const bool passes = matched.any ? (matched.keep || always) && plan().parts[part].inHand : listed;
-        if (passes) pass(event, part, sink);
+        const Matched matched = run(listeners);
+        const bool passes = matched.any ? matched.keep || always : listed;
+        if (passes && reaches(part)) pass(event, part, sink);
     }
-    while (passer != lastPasser) pass(event, *passer++, sink);
+    while (passer != lastPasser) passNext();
+}
+
+void Engine::playPlainly(const Event& event, std::size_t key, int raw, const Sink& sink) {
+    // Who is out of hand is on neither list, but for chains that speak always.
+    walkLists(
+        event, key, [&](auto& listeners) { return runListeners(listeners, event.port, raw, sink); },
+        [this](std::uint32_t part) { return plan().parts[part].inHand; }, sink);
+}
+
+void Engine::playGuarded(const Event& event, std::size_t key, int raw, const Sink& sink) {
+    walkLists(
+        event, key, [&](auto& listeners) { return runReached(listeners, event, raw, sink); },
+        [this](std::uint32_t part) { return isInHand(part); }, sink);
 }
 
 /// A value that one chain alone takes, which runs at once, without being marked and without a walk.
@@ -145,6 +192,7 @@ void Engine::process(const Event& event, const Sink& sink) {
         if (route.kind == Route::Kind::alone && portFits(route.port, event.port)) [[likely]]
             return takeAlone(route.chain, raw, sink);
         if (route.kind == Route::Kind::lookedUp) return playPlainly(event, key, raw, sink);
+        if (route.kind == Route::Kind::guarded) return playGuarded(event, key, raw, sink);
         channelMessage(event, sink);
     } else if (midi::isChannelStatus(event.bytes[0])) {
         channelMessage(event, sink);

@@ -169,6 +169,7 @@ struct Route {
     enum class Kind : std::uint8_t {
         heard,     ///< it may mean something beyond its value, or chains remember
         lookedUp,  ///< all that listen look up, and it means nothing more
+        guarded,   ///< the same, where the hand or zones decide whom it reaches
         alone,     ///< one chain takes its value, and it means nothing to anybody else
     } kind = Kind::heard;
     PortId port = everyPort;     ///< of one chain alone: where the message has to come from

@@ -1,8 +1,8 @@
-#include "core/learning/users.h"
+#include "core/assignments/users.h"
 
 #include "core/model/resolve.h"
 
-namespace mellow::learning {
+namespace mellow {
 
 namespace {
 
@@ -20,13 +20,14 @@ bool isSameControl(const Source& one, const Source& other) {
     return !row(one.kind).numbered || anyOne || one.number == other.number;
 }
 
-std::vector<User> usersOf(const Ensemble& ensemble, const Source& source) {
+std::vector<User> usersOf(const Ensemble& ensemble,
+                          const std::function<bool(const Instrument* owner, const Source& source)>& fits) {
     std::vector<User> users;
     const auto look = [&](const Instrument* owner, const std::vector<Chain>& chains) {
         for (const Chain& chain : chains) {
             bool uses = false;
             forEachSource(chain, [&](const Source& written) {
-                uses = uses || isSameControl(resolved(ensemble, written), source);
+                uses = uses || fits(owner, resolved(ensemble, written));
             });
             if (uses) users.push_back({owner, &chain});
         }
@@ -36,4 +37,9 @@ std::vector<User> usersOf(const Ensemble& ensemble, const Source& source) {
     return users;
 }
 
-}  // namespace mellow::learning
+std::vector<User> usersOf(const Ensemble& ensemble, const Source& source) {
+    return usersOf(
+        ensemble, [&source](const Instrument*, const Source& other) { return isSameControl(other, source); });
+}
+
+}  // namespace mellow

@@ -4,7 +4,6 @@
 // the share of a core that all of it takes; of three tries each, the best. Prints "name value" lines. usage:
 // bench-desk
 #include <QApplication>
-#include <QPointingDevice>
 #include <QSettings>
 #include <QTemporaryDir>
 #include <QTimer>
@@ -20,6 +19,7 @@
 #include "core/model/edit_desk.h"
 #include "stretch.h"
 #include "support/jack.h"
+#include "support/touch.h"
 
 using namespace mellow;
 using bench::processorTime;
@@ -116,11 +116,6 @@ class Counter : public QObject {
     QWidget* window_;
 };
 
-QPointingDevice* screen() {
-    static QPointingDevice* device = QTest::createTouchDevice();
-    return device;
-}
-
 QPoint on(const app::SliderSurface& slider, double share) {
     const QRectF track = slider.track();
     return QPointF(track.center().x(), track.bottom() - share * track.height()).toPoint();
@@ -157,13 +152,13 @@ int main(int argc, char** argv) {
         ear.listenTo(out);
         settle(50);
     }
-    QTest::touchEvent(sliders[0], screen()).press(0, on(*sliders[0], 0));
+    QTest::touchEvent(sliders[0], test::touchScreen()).press(0, on(*sliders[0], 0));
     settle(500);
     (void)ear.came();
     jack_time_t latest = 0;
     for (int i = 1; i <= 200; ++i) {
         const jack_time_t began = jack_get_time();
-        QTest::touchEvent(sliders[0], screen()).move(0, on(*sliders[0], i % 100 / 100.0));
+        QTest::touchEvent(sliders[0], test::touchScreen()).move(0, on(*sliders[0], i % 100 / 100.0));
         jack_time_t came = 0;
         for (int waited = 0; came == 0 && waited < 200; ++waited) {
             settle(1);
@@ -173,11 +168,11 @@ int main(int argc, char** argv) {
         latest = std::max(latest, came > began ? came - began : 0);
         settle(3 + i % 7);
     }
-    QTest::touchEvent(sliders[0], screen()).release(0, on(*sliders[0], 0));
+    QTest::touchEvent(sliders[0], test::touchScreen()).release(0, on(*sliders[0], 0));
     std::printf("finger-us %llu\nperiod-us %d\n", static_cast<unsigned long long>(latest),
                 test::period * 1'000'000 / 48'000);
 
-    auto pressed = QTest::touchEvent(sliders[0], screen(), false);
+    auto pressed = QTest::touchEvent(sliders[0], test::touchScreen(), false);
     for (int i = 0; i < fingers; ++i)
         pressed.press(i, on(*sliders[static_cast<std::size_t>(i)], 0), sliders[static_cast<std::size_t>(i)]);
     pressed.commit();
@@ -188,7 +183,7 @@ int main(int argc, char** argv) {
     QObject::connect(&hands, &QTimer::timeout, [&] {
         for (const qint64 due = since.elapsed() * movesASecond / 1000; moved + fingers <= due;
              moved += fingers) {
-            auto all = QTest::touchEvent(sliders[0], screen(), false);
+            auto all = QTest::touchEvent(sliders[0], test::touchScreen(), false);
             for (int i = 0; i < fingers; ++i) {
                 const double phase = static_cast<double>(moved) / 700 + i;
                 auto* slider = sliders[static_cast<std::size_t>(i)];

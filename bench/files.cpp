@@ -73,6 +73,29 @@ Ensemble manyTieLines(int count) {
     return ensemble;
 }
 
+/// Chains of one control whose branches all lead to one parameter.
+Ensemble manyThatMeet(int chains, int branches) {
+    Instrument instrument;
+    instrument.id = "one";
+    instrument.output = {"out", 1, {}};
+    Parameter parameter;
+    parameter.id = "p";
+    instrument.parameters = {parameter};
+    for (int c = 0; c < chains; ++c) {
+        Chain chain;
+        chain.id = "c" + std::to_string(c);
+        chain.source.number = 1;
+        Branch branch;
+        branch.target = parameter.id;
+        chain.branches.assign(static_cast<std::size_t>(branches), branch);
+        instrument.chains.push_back(chain);
+    }
+    Ensemble ensemble;
+    ensemble.title = "They meet";
+    ensemble.instruments.push_back(instrument);
+    return ensemble;
+}
+
 /// Four controls, each through a window and a bend to one parameter.
 Ensemble fourChains() {
     Instrument instrument;
@@ -147,6 +170,8 @@ int main(int argc, char** argv) {
                 static_cast<double>(held) / events);
     const Ensemble tied = manyTieLines(20000);
     std::printf("check-tie-lines-ms %.0f\n", fastestSeconds(3, [&tied] { (void)check(tied); }) * 1e3);
+    const Ensemble meeting = manyThatMeet(1000, 200);
+    std::printf("check-meetings-ms %.0f\n", fastestSeconds(3, [&meeting] { (void)check(meeting); }) * 1e3);
     Step formula = makeStep(*findStepKind("formula"));
     formula.values = {std::string("0.5 + 0.5*sin(_pi*x) * min(x, 0.7)")};
     std::printf("formula-ready-us %.0f\n", fastestSeconds(20, [&formula] {

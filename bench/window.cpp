@@ -76,7 +76,7 @@ int main(int argc, char** argv) {
     std::printf("open-ms %.0f\n", processorTime() - before);
     settle(1000);
 
-    constexpr int edits = 100;
+    constexpr int edits = 200;
     const app::Gesture gesture = app::Document::newGesture();
     const double start = processorTime();
     for (int i = 0; i < edits; ++i) {

@@ -5,7 +5,6 @@
 #include <lo/lo.h>
 
 #include <QClipboard>
-#include <QPointingDevice>
 #include <QSignalSpy>
 #include <QTabletEvent>
 #include <QTouchEvent>
@@ -25,6 +24,7 @@
 #include "core/store/ensemble_json.h"
 #include "support/build.h"
 #include "support/stage.h"
+#include "support/touch.h"
 #include "support/witness.h"
 
 using namespace mellow;
@@ -70,11 +70,6 @@ struct Played {
 
 QPoint at(const QRectF& area, double x, double y) {
     return QPointF(area.left() + area.width() * x, area.bottom() - area.height() * y).toPoint();
-}
-
-QPointingDevice* screen() {
-    static QPointingDevice* device = QTest::createTouchDevice();
-    return device;
 }
 
 void pen(QWidget& widget, QEvent::Type type, const QPointF& where, double pressure) {
@@ -123,17 +118,17 @@ class DeskTest : public QObject {
         Played desk;
         auto& rasp = desk.surface<SliderSurface>("rasp");
         auto& air = desk.surface<SliderSurface>("air");
-        QTest::touchEvent(&rasp, screen())
+        QTest::touchEvent(&rasp, test::touchScreen())
             .press(0, at(rasp.track(), 0.5, 0.2), &rasp)
             .press(1, at(air.track(), 0.5, 0.9), &air);
         QTRY_VERIFY(std::abs(rasp.position(Axis::x) - 0.2) < 0.02);
         QVERIFY(std::abs(air.position(Axis::x) - 0.9) < 0.02);
-        QTest::touchEvent(&rasp, screen())
+        QTest::touchEvent(&rasp, test::touchScreen())
             .move(0, at(rasp.track(), 0.5, 1), &rasp)
             .move(1, at(air.track(), 0.5, 0), &air);
         QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 21, 127));
         QTRY_VERIFY(desk.witness.sent("flute", 0xB1, 11, 0));
-        QTest::touchEvent(&rasp, screen())
+        QTest::touchEvent(&rasp, test::touchScreen())
             .release(0, at(rasp.track(), 0.5, 1), &rasp)
             .release(1, at(air.track(), 0.5, 0), &air);
         QTRY_COMPARE(rasp.readout(Axis::x).value, QStringLiteral("127"));
@@ -159,13 +154,18 @@ class DeskTest : public QObject {
             return QPointF(rect.center().x(), rect.bottom() - 8).toPoint();
         };
         QVERIFY(desk.stage.window->findChild<PracticeKeys*>()->isHidden());
-        QTest::touchEvent(&keys, screen())
+        QTest::touchEvent(&keys, test::touchScreen())
             .press(0, middle(48), &keys)
             .press(1, at(pad.area(), 0.5, 0.9), &pad);
         // The next note comes before the last goes.
-        QTest::touchEvent(&keys, screen()).stationary(0).stationary(1).press(2, middle(50), &keys);
-        QTest::touchEvent(&keys, screen()).release(0, middle(48), &keys).stationary(1).stationary(2);
-        QTest::touchEvent(&keys, screen()).release(1, at(pad.area(), 0.5, 0.9), &pad).stationary(2);
+        QTest::touchEvent(&keys, test::touchScreen()).stationary(0).stationary(1).press(2, middle(50), &keys);
+        QTest::touchEvent(&keys, test::touchScreen())
+            .release(0, middle(48), &keys)
+            .stationary(1)
+            .stationary(2);
+        QTest::touchEvent(&keys, test::touchScreen())
+            .release(1, at(pad.area(), 0.5, 0.9), &pad)
+            .stationary(2);
         QTRY_VERIFY(desk.witness.sent("glass", 0x80, 48));
         QVERIFY(desk.witness.sent("glass", 0x90, 48) && desk.witness.sent("glass", 0x90, 50));
         QVERIFY(!desk.witness.sent("glass", 0x80, 50));

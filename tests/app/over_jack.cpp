@@ -7,6 +7,7 @@
 #include "app/pages/desk/desk_page.h"
 #include "app/pages/desk/surfaces.h"
 #include "support/jack.h"
+#include "support/touch.h"
 #include "support/window.h"
 
 using namespace mellow;
@@ -132,7 +133,7 @@ class OverJackTest : public QObject {
         window->selection().go(app::DeskPlace{"glass"});
         auto& pad = dynamic_cast<app::PadSurface&>(
             *window.pageOf<app::DeskPageView>().board().surface("weather-hand"));
-        QPointingDevice* screen = QTest::createTouchDevice();
+        QPointingDevice* screen = test::touchScreen();
         const QRectF area = pad.area();
         QTest::touchEvent(&pad, screen).press(0, area.center().toPoint());
         QTest::touchEvent(&pad, screen).move(0, QPointF(area.center().x(), area.top()).toPoint());

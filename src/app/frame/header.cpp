@@ -130,21 +130,20 @@ void Header::showTempo(double bpm, const QString& from) {
 }
 
 void Header::showHand(const QString& who) {
-    handText_ = who.isEmpty() ? QString() : tr("in hand: %1").arg(who);
-    fit();
+    const QString text = who.isEmpty() ? QString() : tr("in hand: %1").arg(who);
+    if (std::exchange(handText_, text) != text) fit();
 }
 
 void Header::showTroubles(int troubles) {
+    if (std::exchange(count_, troubles) == troubles) return;
     troubles_->setVisible(troubles > 0);
-    count_ = troubles;
     fit();
 }
 
 void Header::showTitle(const QString& title, const QString& path) {
-    titleText_ = title;
     title_->setToolTip(title + QLatin1Char('\n') + (path.isEmpty() ? tr("Not saved yet") : path) +
                        QLatin1Char('\n') + tr("A click names it anew"));
-    fit();
+    if (std::exchange(titleText_, title) != title) fit();
 }
 
 void Header::showPage(int page) {

@@ -6,6 +6,7 @@
 #include <QMenu>
 #include <QPainter>
 #include <QPainterPath>
+#include <utility>
 
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
@@ -94,6 +95,11 @@ void Transport::showName(bool shown) {
 
 void Transport::follow() {
     const Act now = act();
+    const KeptTake* kept = work_.choice.kept();
+    const QString take = kept == nullptr ? tr("No take yet") : nameToShow(nameOf(*kept));
+    // Icons and elided names cost more than all else that an edit changes here, which is nothing as a rule.
+    const Shown shown{now, take, devicePixelRatioF()};
+    if (std::exchange(shown_, shown) == shown) return showTime();
     act_->setIcon(iconOf(now == Act::play   ? Mark::play
                          : now == Act::stop ? Mark::stop
                                             : Mark::recording,
@@ -101,8 +107,6 @@ void Transport::follow() {
     act_->setAccessibleName(now == Act::play   ? tr("Play")
                             : now == Act::stop ? tr("Stop")
                                                : tr("End recording"));
-    const KeptTake* kept = work_.choice.kept();
-    const QString take = kept == nullptr ? tr("No take yet") : nameToShow(nameOf(*kept));
     const QString name = now == Act::end ? tr("Recording") : take;
     act_->setToolTip(now == Act::play   ? tr("Play “%1” through the chains (Space or F5)").arg(take)
                      : now == Act::stop ? tr("Stop and let go (Space or F5)")
@@ -144,7 +148,9 @@ void Transport::showTakes() {
 
 void Transport::changeEvent(QEvent* event) {
     QFrame::changeEvent(event);
-    if (event->type() == QEvent::StyleChange) follow();
+    if (event->type() != QEvent::StyleChange) return;
+    shown_.reset();
+    follow();
 }
 
 }  // namespace mellow::app

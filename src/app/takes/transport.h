@@ -35,12 +35,20 @@ class Transport : public QFrame {
     void showTakes();
     enum class Act { play, stop, end };
     [[nodiscard]] Act act() const;
+    /// What the button and the name say.
+    struct Shown {
+        Act act = Act::play;
+        QString take;
+        double ratio = 1;  ///< of the screen's pixels
+        bool operator==(const Shown&) const = default;
+    };
 
     Document& document_;
     TakeWork& work_;
     QPushButton* act_;
     QPushButton* name_;
     MovingText* time_;
+    std::optional<Shown> shown_;
 };
 
 }  // namespace mellow::app

@@ -138,6 +138,7 @@ void FirstSteps::settle() {
 }
 
 void FirstSteps::needRoom() {
+    if (!isVisible()) return;
     layout()->activate();
     setMinimumHeight(hasHeightForWidth() ? heightForWidth(width()) : sizeHint().height());
 }

@@ -71,7 +71,12 @@ class HandDelegate : public QStyledItemDelegate {
 
 HandModel::HandModel(Workspace& workspace, QObject* parent)
     : QAbstractListModel(parent), workspace_(workspace) {
-    connect(&workspace_.document, &Document::changed, this, &HandModel::follow);
+    connect(&workspace_.document, &Document::changed, this, [this](const Change& change) {
+        // Who there is does not hang on chains.
+        const bool chainsAlone =
+            change.chains && !change.everything && !change.order && !change.hands && !change.inHand;
+        if (!chainsAlone) follow();
+    });
     follow();
 }
 

@@ -177,7 +177,9 @@ void ProfilePanel::listen() {
     });
     connect(model_, &ProfileModel::refused, this,
             [this](const QString& sentence) { workspace_.tell(sentence); });
-    connect(&workspace_.document, &Document::changed, this, &ProfilePanel::follow);
+    connect(&workspace_.document, &Document::changed, this, [this] {
+        if (isVisible()) follow();
+    });
     connect(walk_, &WalkThrough::changed, this, [this] {
         follow();
         if (walk_->last()) table_->selectRow(static_cast<int>(*walk_->last()));
@@ -295,6 +297,11 @@ void ProfilePanel::follow() {
     switches_->setChecked(switchLearning_->isOn());
     walkText_->setVisible(walk_->isOn() || switchLearning_->isOn());
     walkText_->setText(switchLearning_->isOn() ? switchLearning_->says() : walk_->says());
+}
+
+void ProfilePanel::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    follow();
 }
 
 void ProfilePanel::show(const ProfilePlace& place) {

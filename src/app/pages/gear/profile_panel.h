@@ -47,6 +47,9 @@ class ProfilePanel : public QWidget {
     void swap();
     void removeProfile();
 
+ protected:
+    void showEvent(QShowEvent* event) override;
+
  private:
     QLayout* buildHead();
     void buildSwitches();

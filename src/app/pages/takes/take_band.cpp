@@ -168,7 +168,14 @@ void TakeBand::hearThen(bool then) {
     refresh();
 }
 
+void TakeBand::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    refresh();
+}
+
+/// Counting chains is for who sees it.
 void TakeBand::refresh() {
+    if (!isVisible()) return;
     const auto& instruments = workspace_.document.ensemble().instruments;
     const Instrument* shown = findById(instruments, instrument_);
     int chains = 0;

@@ -47,6 +47,9 @@ class TakeBand : public QWidget {
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
 
+ protected:
+    void showEvent(QShowEvent* event) override;
+
  private:
     void follow(const Change& change);
     void chooseInstrument();

@@ -134,29 +134,50 @@ void Zones::endNotes(PortId port, std::size_t channel) {
 
 template<class Ended>
 void Zones::forgetNotes(Ended&& ended) {
+    const auto first = notes_.begin() + static_cast<std::ptrdiff_t>(firstNote_);
     const auto end =
-        std::remove_if(notes_.begin(), notes_.begin() + static_cast<std::ptrdiff_t>(noteCount_), ended);
-    noteCount_ = static_cast<std::size_t>(end - notes_.begin());
+        std::remove_if(first, first + static_cast<std::ptrdiff_t>(noteCount_), [&](const Note& note) {
+            if (!ended(note)) return false;
+            --alike(note.port, note.channel, note.key);
+            return true;
+        });
+    noteCount_ = static_cast<std::size_t>(end - first);
+}
+
+/// The oldest goes where there are as many as can be followed.
+void Zones::makeRoom() {
+    if (noteCount_ == noteRoom) {
+        const Note& oldest = notes_[firstNote_];
+        --alike(oldest.port, oldest.channel, oldest.key);
+        ++firstNote_;
+        --noteCount_;
+    }
+    if (firstNote_ + noteCount_ < notes_.size()) return;
+    const auto first = notes_.begin() + static_cast<std::ptrdiff_t>(firstNote_);
+    std::copy(first, first + static_cast<std::ptrdiff_t>(noteCount_), notes_.begin());
+    firstNote_ = 0;
 }
 
 void Zones::strike(PortId port, std::size_t channel, std::uint8_t key, std::uint8_t velocity) {
     lift(port, channel, key);
-    if (noteCount_ == noteRoom)
-        forgetNotes([oldest = notes_[0].order](const Note& note) { return note.order == oldest; });
-    notes_[noteCount_++] = {port, static_cast<std::uint8_t>(channel), key, velocity, ++struck_};
+    makeRoom();
+    notes_[firstNote_ + noteCount_++] = {port, static_cast<std::uint8_t>(channel), key, velocity, ++struck_};
+    ++alike(port, channel, key);
 }
 
 std::optional<Zones::Note> Zones::lift(PortId port, std::size_t channel, std::uint8_t key) {
-    const auto isIt = [&](const Note& note) {
-        return note.port == port && note.channel == channel && note.key == key;
-    };
-    const auto end = notes_.begin() + static_cast<std::ptrdiff_t>(noteCount_);
-    const auto found = std::find_if(notes_.begin(), end, isIt);
-    if (found == end) return std::nullopt;
-    const Note lifted = *found;
-    std::copy(found + 1, end, found);
-    --noteCount_;
-    return lifted;
+    std::uint16_t& mayBe = alike(port, channel, key);
+    if (mayBe == 0) return std::nullopt;
+    for (std::size_t place = firstNote_ + noteCount_; place > firstNote_; --place) {
+        const Note lifted = notes_[place - 1];
+        if (lifted.port != port || lifted.channel != channel || lifted.key != key) continue;
+        const auto at = notes_.begin() + static_cast<std::ptrdiff_t>(place);
+        std::copy(at, notes_.begin() + static_cast<std::ptrdiff_t>(firstNote_ + noteCount_), at - 1);
+        --noteCount_;
+        --mayBe;
+        return lifted;
+    }
+    return std::nullopt;
 }
 
 double Zones::memberRange(PortId port, midi::Zone zone) const {

@@ -53,7 +53,7 @@ class Zones {
     std::optional<Beginning> enter(PortId port, std::size_t channel, int number, bool high, int value);
 
     /// In the order in which they were struck.
-    [[nodiscard]] std::span<const Note> notes() const { return {notes_.data(), noteCount_}; }
+    [[nodiscard]] std::span<const Note> notes() const { return {notes_.data() + firstNote_, noteCount_}; }
     /// Semitones by which the bends of a channel and of its zone's manager move a note.
     [[nodiscard]] double bendOf(PortId port, midi::Zone zone, std::size_t channel) const;
     [[nodiscard]] double managerBendOf(PortId port, midi::Zone zone) const;
@@ -102,14 +102,22 @@ class Zones {
     [[nodiscard]] double memberRange(PortId port, midi::Zone zone) const;
     [[nodiscard]] double managerRange(PortId port, midi::Zone zone) const;
     void putToRest(PortId port, std::size_t channel);
+    [[nodiscard]] std::uint16_t& alike(PortId port, std::size_t channel, std::uint8_t key) {
+        return alike_[(port * std::size_t{37} + channel * std::size_t{128} + key) % alike_.size()];
+    }
+    void makeRoom();
     template<class Ended>
     void forgetNotes(Ended&& ended);
     void endNotes(PortId port, std::size_t channel);
 
     std::vector<Places> places_ = std::vector<Places>(Hands::portCount);
     std::span<const HandZones> byHand_;
-    std::array<Note, noteRoom> notes_{};
+    // Notes stand one behind the other, from firstNote_ on; those that came last are sought first, and what
+    // is surely not down is not sought.
+    std::array<Note, 2 * noteRoom> notes_{};
+    std::size_t firstNote_ = 0;
     std::size_t noteCount_ = 0;
+    std::array<std::uint16_t, 1024> alike_{};  ///< how many are down of each hash
     std::uint64_t struck_ = 0;
     bool wereTold_ = false;  ///< some port was told of a zone
 };

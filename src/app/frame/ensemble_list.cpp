@@ -350,6 +350,8 @@ EnsembleList::EnsembleList(Workspace& workspace, QWidget* parent)
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setUniformItemSizes(true);
     setAccessibleName(tr("Instruments"));
+    // Painted on the panel's colour, so that the panel is not painted for what moves in a row.
+    viewport()->setAttribute(Qt::WA_OpaquePaintEvent);
     setSelectionMode(ExtendedSelection);
     setAcceptDrops(true);
     viewport()->setAcceptDrops(true);
@@ -448,6 +450,7 @@ void EnsembleList::dropEvent(QDropEvent* event) {
 
 void EnsembleList::paintEvent(QPaintEvent* event) {
     painted_ = event->region();
+    QPainter(viewport()).fillRect(event->rect(), theme().panel);
     QListView::paintEvent(event);
 }
 

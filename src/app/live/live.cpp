@@ -12,7 +12,7 @@ namespace mellow::app {
 
 namespace {
 
-constexpr int shortestInterval = 17;    // ms; with what moves between, sixty pictures a second
+constexpr int shortestInterval = 18;    // ms; with what moves between, sixty pictures a second
 constexpr int longestInterval = 50;     // ms
 constexpr double paintingShare = 0.07;  // of one core
 constexpr int restInterval = 33;        // ms, while nothing moves

@@ -273,6 +273,8 @@ void Keyboard::hideEvent(QHideEvent* event) {
 PracticeControl::PracticeControl(const QString& name, Look look, Spring spring, int max, QWidget* parent)
     : QWidget(parent), name_(name), look_(look), spring_(spring), max_(max), value_(rest()) {
     setFocusPolicy(Qt::StrongFocus);
+    // All of it is of the panel's own colour, so that nothing behind is painted for it.
+    setAttribute(Qt::WA_OpaquePaintEvent);
     setAccessibleName(name);
     setObjectName(name);
     setToolTip(spring == Spring::none ? tr("%1: drag, or use the arrow keys.").arg(name)
@@ -310,7 +312,8 @@ double PracticeControl::trackRadius() const {
 
 void PracticeControl::paintEvent(QPaintEvent*) {
     QPainter painter(this);
-    still_.draw(painter, *this, [this](QPainter& still) { paintStill(still); });
+    still_.draw(
+        painter, *this, [this](QPainter& still) { paintStill(still); }, theme().panel);
     painter.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme();
     const QRectF rail = track();

@@ -349,6 +349,8 @@ ChainList::ChainList(Document& document, Selection& selection, Live& live, QWidg
     setSelectionMode(ExtendedSelection);
     setDragDropMode(QAbstractItemView::DragOnly);
     setAccessibleName(tr("Chains"));
+    // Painted on the page's colour, so that the page is not painted for what moves in a row.
+    viewport()->setAttribute(Qt::WA_OpaquePaintEvent);
     setContextMenuPolicy(Qt::CustomContextMenu);
     const auto choose = [this](const QModelIndex& now) {
         const std::string chosen = now.data(ChainModel::id).toString().toStdString();
@@ -401,6 +403,7 @@ void ChainList::dataChanged(const QModelIndex& first, const QModelIndex& last, c
 
 void ChainList::paintEvent(QPaintEvent* event) {
     painted_ = event->region();
+    QPainter(viewport()).fillRect(event->rect(), theme().ground);
     QListView::paintEvent(event);
 }
 

@@ -197,6 +197,10 @@ bool LeverView::event(QEvent* event) {
     if (event->type() == QEvent::LayoutRequest || event->type() == QEvent::Resize) followThreads();
     // And while another page was shown nothing was followed.
     if (event->type() == QEvent::Show) refresh();
+    // It fills its corners with the page's colour, so that the page is not painted for what moves on it. The
+    // style takes that back each time that it has been here.
+    if (event->type() == QEvent::Polish || event->type() == QEvent::StyleChange)
+        setAttribute(Qt::WA_OpaquePaintEvent);
     return done;
 }
 
@@ -464,6 +468,7 @@ void LeverView::paintEvent(QPaintEvent* event) {
     if (rect().adjusted(corner, corner, -corner, -corner).contains(event->rect())) {
         painter.fillRect(event->rect(), t.panel);
     } else {
+        painter.fillRect(event->rect(), t.ground);
         painter.setPen(Qt::NoPen);
         painter.setBrush(t.panel);
         painter.drawRoundedRect(rect(), corner, corner);

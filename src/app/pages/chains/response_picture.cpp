@@ -44,6 +44,8 @@ void paintResponse(QPainter& painter, const QRectF& rect, const std::vector<Step
 
 ResponsePicture::ResponsePicture(QWidget* parent) : QWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
+    // Its corners are of the lever's colour, so that nothing behind is painted for it.
+    setAttribute(Qt::WA_OpaquePaintEvent);
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
     setAccessibleName(tr("Response"));
 }
@@ -307,7 +309,8 @@ void ResponsePicture::paintDot(QPainter& painter) const {
 
 void ResponsePicture::paintEvent(QPaintEvent*) {
     QPainter painter(this);
-    still_.draw(painter, *this, [this](QPainter& still) { paintStill(still); });
+    still_.draw(
+        painter, *this, [this](QPainter& still) { paintStill(still); }, theme().panel);
     const Theme& t = theme();
     if (active_) paintDot(painter);
     const std::vector<Handle> grips = handles();

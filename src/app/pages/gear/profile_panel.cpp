@@ -177,8 +177,10 @@ void ProfilePanel::listen() {
     });
     connect(model_, &ProfileModel::refused, this,
             [this](const QString& sentence) { workspace_.tell(sentence); });
-    connect(&workspace_.document, &Document::changed, this, [this] {
-        if (isVisible()) follow();
+    connect(&workspace_.document, &Document::changed, this, [this](const Change& change) {
+        // Profiles do not hang on chains.
+        const bool chainsAlone = change.chains && !change.everything && !change.order && !change.controllers;
+        if (!chainsAlone) follow();
     });
     connect(walk_, &WalkThrough::changed, this, [this] {
         follow();
@@ -299,9 +301,12 @@ void ProfilePanel::follow() {
     walkText_->setText(switchLearning_->isOn() ? switchLearning_->says() : walk_->says());
 }
 
-void ProfilePanel::showEvent(QShowEvent* event) {
-    QWidget::showEvent(event);
-    follow();
+/// Buttons that go on in the next line need its height, which a splitter does not ask for.
+bool ProfilePanel::event(QEvent* event) {
+    const bool done = QWidget::event(event);
+    if (event->type() == QEvent::LayoutRequest || event->type() == QEvent::Resize)
+        setMinimumHeight(layout()->minimumHeightForWidth(width()));
+    return done;
 }
 
 void ProfilePanel::show(const ProfilePlace& place) {

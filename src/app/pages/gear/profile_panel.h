@@ -48,7 +48,7 @@ class ProfilePanel : public QWidget {
     void removeProfile();
 
  protected:
-    void showEvent(QShowEvent* event) override;
+    bool event(QEvent* event) override;
 
  private:
     QLayout* buildHead();

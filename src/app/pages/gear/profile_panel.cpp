@@ -301,14 +301,6 @@ void ProfilePanel::follow() {
     walkText_->setText(switchLearning_->isOn() ? switchLearning_->says() : walk_->says());
 }
 
-/// Buttons that go on in the next line need its height, which a splitter does not ask for.
-bool ProfilePanel::event(QEvent* event) {
-    const bool done = QWidget::event(event);
-    if (event->type() == QEvent::LayoutRequest || event->type() == QEvent::Resize)
-        setMinimumHeight(layout()->minimumHeightForWidth(width()));
-    return done;
-}
-
 void ProfilePanel::show(const ProfilePlace& place) {
     if (switchLearning_->isOn() && place != model_->place()) switchLearning_->stop();
     if (walk_->isOn() && (!place.isController() || place.id != walk_->controller())) walk_->stop();

@@ -47,9 +47,6 @@ class ProfilePanel : public QWidget {
     void swap();
     void removeProfile();
 
- protected:
-    bool event(QEvent* event) override;
-
  private:
     QLayout* buildHead();
     void buildSwitches();

@@ -62,17 +62,20 @@ void TakeLogs::tryAgain() {
 }
 
 bool TakeLogs::write(const Recorded& next, QString& trouble) {
+    const QString recordedAt = asIso(next.recordedAt);
     const bool over = next.over && findById(document_.ensemble().takes, next.over->id) != nullptr;
     const bool done =
         over ? changing_.changeUntold(
                    next.over->id, tr("Record over %1").arg(next.over->name),
                    overdubbed(*next.over->take, next.recording, next.overFrom, next.overTo), trouble)
              : changing_.addUntold(tr("Record a take"), changing_.freeName(tr("Take")),
-                                   takeOf(next.recording), asIso(next.recordedAt), trouble);
+                                   takeOf(next.recording), recordedAt, trouble);
     if (!done) return false;
+    // While it was written the document may have become another, which has no such take: then the log stays.
     const auto& takes = document_.ensemble().takes;
-    const KeptTake* made = over ? findById(takes, next.over->id) : &takes.back();
-    done_.emplace_back(made->file, next.log);
+    const KeptTake* made = over ? findById(takes, next.over->id) : takes.empty() ? nullptr : &takes.back();
+    const bool isIt = made != nullptr && (over || made->recorded == recordedAt.toStdString());
+    if (isIt) done_.emplace_back(made->file, next.log);
     return true;
 }
 

@@ -48,6 +48,7 @@ std::vector<Answer> answersTo(const Ensemble& ensemble, const DeskElement& eleme
     std::vector<Answer> all(element.names.size());
     for (const Instrument& instrument : ensemble.instruments) {
         const bool inHand = stands.inHand(instrument.id);
+        const int playing = inHand ? stands.articulation(instrument.id) : -1;
         for (std::size_t n = 0; n < all.size(); ++n) {
             Answer& answer = all[n];
             if (inHand) ++answer.inHand;
@@ -59,8 +60,7 @@ std::vector<Answer> answersTo(const Ensemble& ensemble, const DeskElement& eleme
             ++answer.anywhere;
             if (!inHand) continue;
             ++answer.answering;
-            const auto place = static_cast<int>(found - articulations.begin());
-            answer.chosen = answer.chosen || stands.articulation(instrument.id) == place;
+            answer.chosen = answer.chosen || playing == static_cast<int>(found - articulations.begin());
         }
     }
     return all;

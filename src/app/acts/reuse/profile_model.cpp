@@ -129,14 +129,10 @@ QVariant ProfileModel::cell(int row, int column, int role) const {
     });
 }
 
-void ProfileModel::edit(const QString& text, const std::function<void(Ensemble&)>& change) {
-    document_.edit(text, change);
-}
-
 /// Rows that are not there are made.
 QStringList ProfileModel::type(const QString& act, const std::vector<Typed>& cells) {
     QStringList complaints;
-    edit(act.isEmpty() ? tr("Edit the profile") : act, [&](Ensemble& e) {
+    document_.edit(act.isEmpty() ? tr("Edit the profile") : act, [&](Ensemble& e) {
         onList(e, place_, [&](auto& list) {
             const auto columns = profiles::columns<ThingOf<decltype(list)>>();
             for (const Typed& each : cells) {
@@ -153,7 +149,7 @@ QStringList ProfileModel::type(const QString& act, const std::vector<Typed>& cel
 }
 
 void ProfileModel::addRow() {
-    edit(tr("Add a row"), [&](Ensemble& e) {
+    document_.edit(tr("Add a row"), [&](Ensemble& e) {
         onList(e, place_, [](auto& list) {
             list.push_back(oneMore(list));
             return 0;
@@ -162,7 +158,7 @@ void ProfileModel::addRow() {
 }
 
 void ProfileModel::removeThings(const std::vector<std::size_t>& rows) {
-    edit(tr("Remove %n row(s)", nullptr, static_cast<int>(rows.size())), [&](Ensemble& e) {
+    document_.edit(tr("Remove %n row(s)", nullptr, static_cast<int>(rows.size())), [&](Ensemble& e) {
         std::vector<std::size_t> last = rows;
         std::sort(last.rbegin(), last.rend());
         for (const std::size_t row : last) {
@@ -298,7 +294,7 @@ profiles::Table ProfileModel::table(const std::vector<std::size_t>& rows) const 
 }
 
 void ProfileModel::renumber(const std::vector<std::size_t>& rows) {
-    edit(tr("Renumber"), [&](Ensemble& e) {
+    document_.edit(tr("Renumber"), [&](Ensemble& e) {
         onList(e, place_, [&](auto& list) {
             profiles::renumber(list, rows);
             return 0;

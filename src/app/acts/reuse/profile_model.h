@@ -67,8 +67,6 @@ class ProfileModel : public CellModel {
     QStringList type(const QString& act, const std::vector<Typed>& cells) override;
 
  private:
-    void edit(const QString& text, const std::function<void(Ensemble&)>& change);
-
     Document& document_;
     ProfilePlace place_;
 };

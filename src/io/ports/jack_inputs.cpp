@@ -37,13 +37,18 @@ Outcome JackInputs::make() {
     return Problem{"JACK", "the server has no room for another port", "close a program that has many"};
 }
 
-/// The callback works on the newest list, or not at all.
-void JackInputs::awaitTaken() const {
+/// The server does what it is asked between two periods: until then, or for a few periods at most.
+template<class Condition>
+void JackInputs::await(const Condition& holds) const {
     constexpr std::chrono::milliseconds longest(200);
     const auto limit = std::chrono::steady_clock::now() + longest;
-    while (client_.isActive() && client_.alive() && !lists_.isTaken() &&
-           std::chrono::steady_clock::now() < limit)
+    while (client_.isActive() && client_.alive() && !holds() && std::chrono::steady_clock::now() < limit)
         std::this_thread::sleep_for(std::chrono::milliseconds(1));
+}
+
+/// The callback works on the newest list, or not at all.
+void JackInputs::awaitTaken() const {
+    await([this] { return lists_.isTaken(); });
 }
 
 void JackInputs::begin() {
@@ -69,7 +74,11 @@ Outcome JackInputs::connect(int channel, const std::string& source) {
     jack_port_t* port = ports[static_cast<std::size_t>(channel)];
     for (const std::string& each : connected(channel))
         jack_disconnect(client_.client(), each.c_str(), jack_port_name(port));
-    if (jack_connect(client_.client(), source.c_str(), jack_port_name(port)) == 0) return Done{};
+    if (jack_connect(client_.client(), source.c_str(), jack_port_name(port)) == 0) {
+        // Else the next to be connected would not find this one to take its place.
+        await([&] { return connected(channel) == std::vector{source}; });
+        return Done{};
+    }
     return Problem{source, "cannot be heard: no program has an output of that name", "choose another"};
 }
 

@@ -55,6 +55,8 @@ class JackInputs : private JackKind {
     void periodBegins(jack_nframes_t frames) override;
     void periodEnds() override {}
     Outcome make();
+    template <class Condition>
+    void await(const Condition& holds) const;
     void awaitTaken() const;
 
     JackClient& client_;

@@ -15,6 +15,7 @@
 #include "cli/calls.h"
 #include "cli/live_options.h"
 #include "cli/loading.h"
+#include "cli/sheet_call.h"
 #include "core/result.h"
 #include "core/text/printable.h"
 
@@ -53,6 +54,19 @@ std::string isTime(const std::string& word) {
     constexpr std::int64_t latest = std::int64_t{1} << 61;
     if (error == std::errc() && end == last && time >= 0 && time <= latest) return {};
     return mellow::text::quoted(word) + " is no time in microseconds";
+}
+
+void addSheetOptions(CLI::App& call, SheetOptions& options) {
+    call.add_option("ENSEMBLE", options.ensemble, "the .lever document; - for standard input")->required();
+    CLI::Option_group* form = call.add_option_group("form");
+    form->add_flag("--csv", options.csv, "for a spreadsheet; what is changed there can be read in again");
+    form->add_flag("--html", options.html, "one file for a browser");
+    form->add_flag("--md", options.markdown, "Markdown");
+    form->require_option(1);
+    call.add_option("-o,--output", options.output, "the file to write (- for standard output, the default)");
+    call.add_option("--by", options.by, "in the order of what is moved, or of what is heard (move)")
+        ->check(CLI::IsMember({"move", "hear"}));
+    call.add_option("--find", options.find, "only rows with these words: \"cc 11 falls\", \"> 5 kHz\"");
 }
 
 int run(int argc, char** argv) {
@@ -106,6 +120,10 @@ int run(int argc, char** argv) {
     CLI::App* describeCall = app.add_subcommand("describe", "each chain as one plain sentence");
     describeCall->add_option("ENSEMBLE", described, "the .lever document; - for standard input")->required();
 
+    SheetOptions sheet;
+    CLI::App* sheetCall = app.add_subcommand("sheet", "list what moves what");
+    addSheetOptions(*sheetCall, sheet);
+
     CLI::App* schemaCall = app.add_subcommand("schema", "the JSON Schema of ensembles");
 
     LiveCalls live;
@@ -123,6 +141,7 @@ int run(int argc, char** argv) {
     if (*feedCall) return runFeed(feed, std::cout, std::cerr);
     if (*checkCall) return runCheck(checked, std::cout, std::cerr);
     if (*describeCall) return runDescribe(described, std::cout, std::cerr);
+    if (*sheetCall) return runSheet(sheet, std::cerr);
     if (*schemaCall) return runSchema(std::cout, std::cerr);
     return carryOutLive(argv);
 }

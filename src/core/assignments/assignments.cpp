@@ -43,6 +43,16 @@ ControlOf controlOf(const Ensemble& ensemble, const Instrument* owner, const Sou
     return {};
 }
 
+std::optional<int> directionOf(const Assignment& assignment) {
+    if (assignment.leads() == nullptr || !assignment.target.exists()) return std::nullopt;
+    if (assignment.leads()->low == assignment.leads()->high) return 0;
+    const Range range = rangeOf(assignment.target);
+    const auto from = rawPosition(range, assignment.leads()->low);
+    const auto to = rawPosition(range, assignment.leads()->high);
+    if (!from || !to) return std::nullopt;
+    return *from > *to ? -1 : 1;
+}
+
 std::vector<Assignment> assignmentsOf(const Ensemble& ensemble) {
     std::vector<Assignment> all;
     std::set<const ControllerControl*> used;
@@ -96,11 +106,46 @@ AssignmentId idOf(const Assignment& assignment) {
     return id;
 }
 
-Chain* chainOf(Ensemble& ensemble, const AssignmentId& id) {
-    if (id.chain.empty()) return nullptr;
+namespace {
+
+template<class EnsembleType>
+auto* chainIn(EnsembleType& ensemble, const AssignmentId& id) {
+    using ChainPointer = decltype(&ensemble.sharedChains.front());
+    if (id.chain.empty()) return ChainPointer{};
     if (id.owner == sharedOwner) return findById(ensemble.sharedChains, id.chain);
-    Instrument* owner = findById(ensemble.instruments, id.owner);
-    return owner == nullptr ? nullptr : findById(owner->chains, id.chain);
+    auto* owner = findById(ensemble.instruments, id.owner);
+    return owner == nullptr ? ChainPointer{} : findById(owner->chains, id.chain);
+}
+
+}  // namespace
+
+std::optional<Assignment> assignmentAt(const Ensemble& ensemble, const AssignmentId& id) {
+    Assignment row;
+    if (!id.chain.empty()) {
+        row.owner = findById(ensemble.instruments, id.owner);
+        row.chain = chainIn(ensemble, id);
+        if (row.chain == nullptr || id.branch >= static_cast<int>(row.chain->branches.size())) return {};
+        if (id.branch < 0 && !row.chain->branches.empty()) return {};
+        const ControlOf by = controlOf(ensemble, row.owner, row.chain->source);
+        row.controller = by.controller;
+        row.control = by.control;
+        row.branch = id.branch;
+        if (const Branch* branch = row.leads()) row.target = targetOf(ensemble, row.owner, branch->target);
+        return row;
+    }
+    if (!id.controller.empty()) {
+        row.controller = findById(ensemble.controllers, id.controller);
+        if (row.controller != nullptr) row.control = findById(row.controller->controls, id.control);
+        return row.control == nullptr ? std::nullopt : std::optional(row);
+    }
+    row.target.instrument = findById(ensemble.instruments, id.instrument);
+    if (row.target.instrument != nullptr)
+        row.target.parameter = findById(row.target.instrument->parameters, id.parameter);
+    return row.target.parameter == nullptr ? std::nullopt : std::optional(row);
+}
+
+Chain* chainOf(Ensemble& ensemble, const AssignmentId& id) {
+    return chainIn(ensemble, id);
 }
 
 Branch* branchOf(Ensemble& ensemble, const AssignmentId& id) {

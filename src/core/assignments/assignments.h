@@ -44,10 +44,16 @@ struct Assignment {
     }
 };
 
+/// Whether the target rises (1) or falls (−1) with what moves it, or stays (0); nothing where there is no
+/// telling.
+std::optional<int> directionOf(const Assignment& assignment);
+
 /// Every one: branches as their chains stand, those of instruments first; then controls, then parameters.
 std::vector<Assignment> assignmentsOf(const Ensemble& ensemble);
 
 AssignmentId idOf(const Assignment& assignment);
+/// The row that an id names; nothing where that is no more.
+std::optional<Assignment> assignmentAt(const Ensemble& ensemble, const AssignmentId& id);
 /// The branch that an id names, and its chain; nullptr where it is no more.
 Chain* chainOf(Ensemble& ensemble, const AssignmentId& id);
 Branch* branchOf(Ensemble& ensemble, const AssignmentId& id);

@@ -32,6 +32,11 @@ std::span<const AssignmentColumn> assignmentColumns();
 /// By its key; nullptr: there is none.
 const AssignmentColumn* findAssignmentColumn(std::string_view key);
 
+/// Types into a cell. Why it cannot be, a sentence without its full stop, and then the ensemble is as before;
+/// nothing: it is done. What the cell says already changes nothing, however roughly it says it.
+std::optional<std::string> typeInto(Ensemble& ensemble, const AssignmentColumn& column,
+                                    const AssignmentId& id, std::string_view typed);
+
 /// Whether one row stands before another in a column: by number where both have one, else by text without
 /// regard to case.
 bool standsBefore(const Ensemble& ensemble, const AssignmentColumn& column, const Assignment& one,

@@ -89,17 +89,25 @@ AssignmentSearch assignmentSearch(std::string_view typed) {
     return search;
 }
 
-bool isFound(const AssignmentSearch& search, const Ensemble& ensemble, const Assignment& assignment) {
+std::string searchText(const Ensemble& ensemble, const Assignment& assignment) {
+    std::string all;
+    for (const AssignmentColumn& column : assignmentColumns()) {
+        all += column.text(ensemble, assignment);
+        all += '\n';
+    }
+    return text::folded(all);
+}
+
+bool isFound(const AssignmentSearch& search, std::string_view searchText, const Assignment& assignment) {
     const bool meets = std::all_of(search.conditions.begin(), search.conditions.end(),
                                    [&](const auto& condition) { return fits(condition, assignment); });
-    if (!meets || search.words.empty()) return meets;
-    std::vector<std::string> cells;
-    for (const AssignmentColumn& column : assignmentColumns())
-        cells.push_back(text::folded(column.text(ensemble, assignment)));
-    return std::all_of(search.words.begin(), search.words.end(), [&](const std::string& word) {
-        return std::any_of(cells.begin(), cells.end(),
-                           [&word](const std::string& cell) { return stands(word, cell); });
-    });
+    return meets && std::all_of(search.words.begin(), search.words.end(),
+                                [&](const std::string& word) { return stands(word, searchText); });
+}
+
+bool isFound(const AssignmentSearch& search, const Ensemble& ensemble, const Assignment& assignment) {
+    return isFound(search, search.words.empty() ? std::string() : searchText(ensemble, assignment),
+                   assignment);
 }
 
 }  // namespace mellow

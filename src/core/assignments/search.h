@@ -28,4 +28,9 @@ AssignmentSearch assignmentSearch(std::string_view typed);
 
 bool isFound(const AssignmentSearch& search, const Ensemble& ensemble, const Assignment& assignment);
 
+/// The same in two parts, for whoever searches again and again: all that a row's columns say, folded, a line
+/// each; and whether a search finds that.
+std::string searchText(const Ensemble& ensemble, const Assignment& assignment);
+bool isFound(const AssignmentSearch& search, std::string_view searchText, const Assignment& assignment);
+
 }  // namespace mellow

@@ -1,19 +1,12 @@
 // Bank select and data entry are controls by form only: they mean something together with other messages, and
 // used as an ordinary control they change sounds or settings that nobody meant to change.
 #include "core/checks/rules.h"
-#include "core/midi/message.h"
+#include "core/midi/names.h"
 #include "core/model/edit.h"
 
 namespace mellow::checks {
 
 namespace {
-
-/// What a control number is for, or nothing for an ordinary one.
-std::string meaningOf(int number) {
-    if (midi::isBankSelect(number)) return "bank select";
-    if (midi::isDataEntry(number)) return "data entry";
-    return midi::selectsRegister(number) ? "the choice of a register" : "";
-}
 
 Mend anotherNumber(const InstrumentAt& at, std::size_t parameter) {
     return mendInstrument(at, "Use a free number", [parameter](Instrument& instrument) {
@@ -26,22 +19,23 @@ void lookAtParameters(const InstrumentAt& at, Findings& findings) {
     for (std::size_t p = 0; p < at.instrument.parameters.size(); ++p) {
         const Parameter& parameter = at.instrument.parameters[p];
         const int number = parameter.message.number;
-        if (parameter.message.kind != MessageKind::cc || meaningOf(number).empty()) continue;
-        findings.push_back(
-            about(at.place, Severity::note, Stops::nothing,
-                  nameOf(parameter) + " is CC " + std::to_string(number) + ", which is " + meaningOf(number),
-                  "use a program, RPN or NRPN parameter, or another number", {anotherNumber(at, p)}));
+        if (parameter.message.kind != MessageKind::cc || midi::controlMeaning(number).empty()) continue;
+        findings.push_back(about(at.place, Severity::note, Stops::nothing,
+                                 nameOf(parameter) + " is CC " + std::to_string(number) + ", which is " +
+                                     midi::controlMeaning(number),
+                                 "use a program, RPN or NRPN parameter, or another number",
+                                 {anotherNumber(at, p)}));
     }
 }
 
 void lookAtSources(const ChainAt& at, Findings& findings) {
     forEachSource(at.chain, [&](const Source& written) {
         const Source source = resolved(at.directory, written);
-        if (source.kind != SourceKind::cc || meaningOf(source.number).empty()) return;
-        findings.push_back(about(
-            at, {}, Severity::note, Stops::nothing,
-            "it listens to CC " + std::to_string(source.number) + ", which is " + meaningOf(source.number),
-            "use a program, RPN or NRPN source, or another number"));
+        if (source.kind != SourceKind::cc || midi::controlMeaning(source.number).empty()) return;
+        findings.push_back(about(at, {}, Severity::note, Stops::nothing,
+                                 "it listens to CC " + std::to_string(source.number) + ", which is " +
+                                     midi::controlMeaning(source.number),
+                                 "use a program, RPN or NRPN source, or another number"));
     });
 }
 

@@ -33,4 +33,10 @@ std::string controlMessage(int number, bool isPair) {
     return "CC " + std::to_string(number) + (isPair ? ", 14-bit" : "");
 }
 
+std::string controlMeaning(int number) {
+    if (isBankSelect(number)) return "bank select";
+    if (isDataEntry(number)) return "data entry";
+    return selectsRegister(number) ? "the choice of a register" : "";
+}
+
 }  // namespace mellow::midi

@@ -11,5 +11,8 @@ std::string keyName(int key);
 std::string keyToType(int key);
 /// "CC 1", and of a pair "CC 1, 14-bit". number: the control's, of a pair the lower one.
 std::string controlMessage(int number, bool isPair);
+/// What a control is for that is more than a value: "bank select", "data entry", "the choice of a register";
+/// empty: it is an ordinary one, or a command to the channel (isChannelMode()).
+std::string controlMeaning(int number);
 
 }  // namespace mellow::midi

@@ -93,7 +93,8 @@ struct Branch {
     Level high = 127.0;
     std::optional<BranchWindow> window;
     std::vector<Step> steps;
-    bool on = true;  ///< an off branch sends nothing
+    bool on = true;    ///< an off branch sends nothing
+    std::string note;  ///< a person's words about it
     Extras extras;
     bool operator==(const Branch&) const = default;
 };

@@ -33,6 +33,7 @@ struct Keys<Branch> {
         Key{"high", &Branch::high, Need::isRequired},
         Key{"window", &Branch::window},
         Key{"steps", &Branch::steps},
+        Key{"note", &Branch::note, Need::mayBeAbsent, {}, nullptr, "A person's words about it."},
     };
 };
 

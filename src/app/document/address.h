@@ -9,6 +9,7 @@
 #include <string>
 #include <variant>
 
+#include "core/assignments/assignments.h"
 #include "core/checks/check.h"
 #include "core/model/ensemble.h"
 
@@ -45,7 +46,13 @@ struct TakePlace {
     bool operator==(const TakePlace&) const = default;
 };
 
-using Address = std::variant<Selected, DeskPlace, TakePlace, GearPlace>;
+/// On the Sheet page: one of its rows.
+struct SheetPlace {
+    AssignmentId row;  ///< naming nothing: none
+    bool operator==(const SheetPlace&) const = default;
+};
+
+using Address = std::variant<Selected, DeskPlace, TakePlace, GearPlace, SheetPlace>;
 
 /// Where something that checks found can be seen and mended.
 Address addressOf(const Ensemble& ensemble, const Place& place);

@@ -71,6 +71,18 @@ std::string wayText(const Ensemble& ensemble, const Assignment& row) {
     return row.chain == nullptr ? std::string() : describe::wayWords(ensemble, *row.chain, row.leads());
 }
 
+std::string stepsText(const Ensemble& ensemble, const Assignment& row) {
+    if (row.chain == nullptr) return {};
+    std::string all;
+    const auto add = [&all](const std::vector<Step>& steps, int sourceMax) {
+        for (const Step& step : steps)
+            all += (all.empty() ? "" : ", ") + describe::stepLabel(step, sourceMax);
+    };
+    add(row.chain->steps, maxOf(sourceOf(ensemble, row)));
+    if (const Branch* branch = row.leads()) add(branch->steps, 0);
+    return all;
+}
+
 std::string chainText(const Ensemble&, const Assignment& row) {
     return row.chain == nullptr ? std::string() : nameOf(*row.chain);
 }
@@ -190,6 +202,7 @@ constexpr std::array columns{
     AssignmentColumn{"resolution", "Resolution", "How finely that speaks", resolutionText, nullptr,
                      setResolution},
     AssignmentColumn{"way", "What it does", "What becomes of it on the way", wayText},
+    AssignmentColumn{"steps", "Steps", "The steps on the way, with their first numbers", stepsText},
     AssignmentColumn{"chain", "Chain", "The chain that leads there", chainText, nullptr, setChainName},
     AssignmentColumn{"target", "Reaches", "What is moved", targetText, nullptr, setTarget},
     AssignmentColumn{"instrument", "Instrument", "Whose that is", instrumentText},

@@ -310,7 +310,7 @@ Bulk setRest(const std::string& typed) {
 }
 
 Bulk addStep(const Step& step) {
-    return {"Add a step", {"way"}, forEachChainOnce([step](Ensemble&, Chain& chain) -> Complaint {
+    return {"Add a step", {"steps"}, forEachChainOnce([step](Ensemble&, Chain& chain) -> Complaint {
                 chain.steps.push_back(step);
                 return std::nullopt;
             })};
@@ -318,7 +318,7 @@ Bulk addStep(const Step& step) {
 
 Bulk changeStep(std::string_view kind, std::size_t field, const FieldValue& value) {
     return {"Change a step",
-            {"way"},
+            {"steps"},
             forEachChainOnce([kind, field, value](Ensemble&, Chain& chain) -> Complaint {
                 bool any = false;
                 forEachStep(chain, kind, [&](Step& step) {
@@ -330,7 +330,7 @@ Bulk changeStep(std::string_view kind, std::size_t field, const FieldValue& valu
 }
 
 Bulk removeStep(std::string_view kind) {
-    return {"Remove a step", {"way"}, forEachChainOnce([kind](Ensemble&, Chain& chain) -> Complaint {
+    return {"Remove a step", {"steps"}, forEachChainOnce([kind](Ensemble&, Chain& chain) -> Complaint {
                 std::size_t gone = 0;
                 const auto clear = [&](std::vector<Step>& steps) {
                     gone += std::erase_if(steps, [&](const Step& step) { return step.kind->name == kind; });

@@ -81,7 +81,7 @@ std::string boxHtml(const Box& box) {
     return html + "</ul></li>\n";
 }
 
-std::string tableHtml(const Section& section) {
+std::string tableHtml(const PaperSection& section) {
     std::string html = "<table>\n<caption>" + escaped(section.title) + "</caption>\n<thead><tr>";
     for (const std::string& head : section.table.heads)
         html += "<th scope=\"col\">" + escaped(head) + "</th>";
@@ -109,7 +109,7 @@ std::string printHtml(const Paper& paper) {
     html += tagged("h1", title) + tagged("p", paper.subtitle) + "</header>\n<main>\n";
     for (const Chapter& chapter : paper.chapters) {
         html += "<section>\n" + tagged("h2", chapter.title);
-        for (const Section& section : chapter.sections) {
+        for (const PaperSection& section : chapter.sections) {
             html += tagged("h3", section.title.empty() ? "Without a name" : section.title);
             if (!section.caption.empty()) html += tagged("p", section.caption);
             if (!section.boxes.empty()) {

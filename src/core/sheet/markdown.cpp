@@ -49,7 +49,7 @@ std::string printMarkdown(const Paper& paper) {
     if (!paper.subtitle.empty()) text += escaped(paper.subtitle) + "\n\n";
     for (const Chapter& chapter : paper.chapters) {
         text += "## " + escaped(chapter.title) + "\n\n";
-        for (const Section& section : chapter.sections) {
+        for (const PaperSection& section : chapter.sections) {
             text += "### " + escaped(section.title) + "\n\n";
             if (!section.caption.empty()) text += escaped(section.caption) + "\n\n";
             for (const Box& box : section.boxes) text += boxOf(box);

@@ -77,7 +77,7 @@ Chapter moves(const Sheet& sheet, Wish wish) {
         const bool isController = at(sheet, group.rows.front()).controller != nullptr;
         // What nothing moves stands beside its instrument.
         if (!isController && !leadsSomewhere(sheet, group)) continue;
-        Section& section = chapter.sections.emplace_back();
+        PaperSection& section = chapter.sections.emplace_back();
         section.title = group.title;
         section.caption = group.caption;
         if (isController) {
@@ -107,7 +107,7 @@ Chapter hears(const Sheet& sheet, Wish wish) {
     for (const Group& group : sheet.arranged(wish).groups) {
         if (at(sheet, group.rows.front()).target.parameter == nullptr && !leadsSomewhere(sheet, group))
             continue;
-        Section& section = chapter.sections.emplace_back();
+        PaperSection& section = chapter.sections.emplace_back();
         section.title = group.title;
         section.caption = group.caption;
         section.table.heads = {"Parameter", "Sends", "Moved by", "What it does", "From, to", "Note"};
@@ -121,8 +121,8 @@ Chapter hears(const Sheet& sheet, Wish wish) {
     return chapter;
 }
 
-Section ports(const Ensemble& ensemble) {
-    Section section{"Ports", "", {}, {{"Port", "Comes from", "Goes to"}, {}}};
+PaperSection ports(const Ensemble& ensemble) {
+    PaperSection section{"Ports", "", {}, {{"Port", "Comes from", "Goes to"}, {}}};
     std::map<std::string, std::pair<std::vector<std::string>, std::vector<std::string>>> all;
     for (const Controller& controller : ensemble.controllers)
         all[controller.port].first.push_back(nameOf(controller));
@@ -135,8 +135,8 @@ Section ports(const Ensemble& ensemble) {
     return section;
 }
 
-Section deskPage(const DeskPage& page, const desk::ElementTargets& targets) {
-    Section section{nameOf(page), "", {}, {}};
+PaperSection deskPage(const DeskPage& page, const desk::ElementTargets& targets) {
+    PaperSection section{nameOf(page), "", {}, {}};
     for (const DeskElement& element : page.elements) {
         Box box{nameOf(element), "", element.names};
         if (const auto found = targets.find(element.id); found != targets.end()) {
@@ -148,8 +148,8 @@ Section deskPage(const DeskPage& page, const desk::ElementTargets& targets) {
     return section;
 }
 
-Section takes(const Ensemble& ensemble) {
-    Section section{"Takes", "", {}, {{"Take", "Recorded", "File"}, {}}};
+PaperSection takes(const Ensemble& ensemble) {
+    PaperSection section{"Takes", "", {}, {{"Take", "Recorded", "File"}, {}}};
     constexpr std::size_t dayAndMinute = 16;
     for (const KeptTake& take : ensemble.takes) {
         std::string recorded = take.recorded.substr(0, dayAndMinute);
@@ -159,8 +159,8 @@ Section takes(const Ensemble& ensemble) {
     return section;
 }
 
-Section troubles(const Findings& findings) {
-    Section section{"Open troubles", "", {}, {{"Where", "What", "How to mend it"}, {}}};
+PaperSection troubles(const Findings& findings) {
+    PaperSection section{"Open troubles", "", {}, {{"Where", "What", "How to mend it"}, {}}};
     for (const Finding& finding : findings) {
         if (finding.severity == Severity::trouble)
             section.table.rows.push_back({finding.problem.where, finding.problem.what, finding.problem.mend});
@@ -170,7 +170,7 @@ Section troubles(const Findings& findings) {
 
 Chapter others(const Ensemble& ensemble, const Findings& findings) {
     Chapter chapter{"Around it", {}};
-    const auto add = [&chapter](Section section) {
+    const auto add = [&chapter](PaperSection section) {
         if (!section.table.rows.empty() || !section.boxes.empty())
             chapter.sections.push_back(std::move(section));
     };

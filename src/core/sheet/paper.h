@@ -26,7 +26,7 @@ struct PaperTable {
     std::vector<std::vector<std::string>> rows;  ///< as many cells as heads
 };
 
-struct Section {
+struct PaperSection {
     std::string title;
     std::string caption;  ///< one line below the title; may be empty
     std::vector<Box> boxes;
@@ -36,7 +36,7 @@ struct Section {
 /// What stands together: "What you move", "What you hear", and the rest.
 struct Chapter {
     std::string title;
-    std::vector<Section> sections;
+    std::vector<PaperSection> sections;
 };
 
 struct Paper {

@@ -17,7 +17,7 @@
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
 #include "app/pages/chains/parameter_popover.h"
-#include "app/pages/chains/quiet.h"
+#include "app/live/quiet.h"
 #include "app/pages/chains/rail_contents.h"
 #include "app/widgets/clear_layout.h"
 #include "app/widgets/reading_order.h"

@@ -1,6 +1,6 @@
 // The nearest reason is given: what is switched off first, then what cannot run, who waits for whom, and last
 // that nothing has come yet.
-#include "app/pages/chains/quiet.h"
+#include "app/live/quiet.h"
 
 #include <QCoreApplication>
 #include <algorithm>

@@ -12,6 +12,7 @@
 #include "app/live/in_hand.h"
 #include "app/pages/desk/desk_page.h"
 #include "app/pages/gear/gear_page.h"
+#include "app/pages/sheet/sheet_page.h"
 #include "app/pages/takes/takes_page.h"
 #include "app/widgets/step_picker.h"
 #include "core/model/edit.h"
@@ -346,6 +347,50 @@ void takesEmpty(MainWindow& window) {
     window.selection().go(TakePlace{});
 }
 
+SheetPage& showSheet(MainWindow& window) {
+    window.selection().go(SheetPlace{});
+    auto& page = *window.findChild<SheetPage*>();
+    run(200);
+    return page;
+}
+void sheetPlain(MainWindow& window) {
+    SheetPage& page = showSheet(window);
+    page.view().choose({{"glass", "swell", 1, "", "", "", ""}, {"glass", "swell", 2, "", "", "", ""}});
+}
+void sheetByHear(MainWindow& window) {
+    SheetPage& page = showSheet(window);
+    page.turnTo(mellow::sheet::Reading::hear);
+    page.view().goTo({"hurdy", "swell", 0, "", "", "", ""});
+}
+void sheetFound(MainWindow& window) {
+    SheetPage& page = showSheet(window);
+    page.search().setText(QStringLiteral("cc 74"));
+}
+void sheetNothing(MainWindow& window) {
+    SheetPage& page = showSheet(window);
+    page.search().setText(QStringLiteral("trombone"));
+}
+void sheetEmpty(MainWindow& window) {
+    window.newEnsemble();
+    showSheet(window);
+}
+void sheetReach(MainWindow& window) {
+    sheetPlain(window);
+    auto* page = window.findChild<SheetPage*>();
+    page->openBulk(bulkKinds()[2]);
+    run(200);
+    auto* which = window.findChild<QComboBox*>(QStringLiteral("bulkWhich"));
+    which->setCurrentIndex(1);
+    run(200);
+}
+void sheetNumber(MainWindow& window) {
+    SheetPage& page = showSheet(window);
+    auto* numbers = window.findChild<NumbersPanel*>();
+    Q_UNUSED(page);
+    numbers->choose(74);
+    run(200);
+}
+
 const std::vector<Shot> always{
     {"chains-dusk", duskTheme, 1.0, {1280, 800}, true, selectSwell},
     {"chains-linen", linenTheme, 1.0, {1280, 800}, true, selectSwell},
@@ -356,6 +401,7 @@ const std::vector<Shot> always{
     {"desk", duskTheme, 1.0, {1280, 800}, false, playDesk},
     {"takes", duskTheme, 1.0, {1280, 800}, false, takes},
     {"gear", duskTheme, 1.0, {1280, 800}, true, showGear},
+    {"sheet", duskTheme, 1.0, {1280, 800}, true, sheetPlain},
     {"gear-profile", duskTheme, 1.0, {1280, 800}, true, showProfile},
     {"gear-linen", linenTheme, 1.0, {1100, 700}, true, showRack},
     {"steps", linenTheme, 1.0, {1280, 800}, false, chooseStep},
@@ -387,6 +433,14 @@ void helpForChains(MainWindow& window) {
 /// States to look at that are no page of their own; drawn only where they are asked for by name.
 const std::vector<Shot> ifNamed{
     {"drawn-points", duskTheme, 1.0, {1280, 800}, true, selectPoints},
+    {"sheet-hear", linenTheme, 1.0, {1280, 800}, true, sheetByHear},
+    {"sheet-small", linenTheme, 1.0, {1100, 700}, true, sheetFound},
+    {"sheet-nothing", duskTheme, 1.0, {1280, 800}, false, sheetNothing},
+    {"sheet-empty", linenTheme, 1.0, {1280, 800}, false, sheetEmpty},
+    {"sheet-reach", duskTheme, 1.0, {1280, 800}, false, sheetReach},
+    {"sheet-number", duskTheme, 1.0, {1280, 800}, true, sheetNumber},
+    {"sheet-large", duskTheme, 1.25, {1280, 800}, true, sheetPlain},
+    {"sheet-wide", duskTheme, 1.0, {1920, 1080}, true, sheetPlain},
     {"takes-linen", linenTheme, 1.0, {1100, 700}, false, takesWhole},
     {"takes-tidy", linenTheme, 1.0, {1280, 800}, false, takesTidy},
     {"takes-large", duskTheme, 1.25, {1280, 800}, false, takes},

@@ -5,6 +5,7 @@
 #include "app/pages/desk/desk_page.h"
 #include "app/pages/gear/gear_page.h"
 #include "app/pages/page.h"
+#include "app/pages/sheet/sheet_page.h"
 #include "app/pages/takes/takes_page.h"
 
 namespace mellow::app {
@@ -29,6 +30,7 @@ std::span<const PageRow> pageRows() {
         PageRow{"desk", [] { return DeskPageView::tr("Desk"); }, make<DeskPageView>, addressOn<DeskPlace>},
         PageRow{"takes", [] { return TakesPage::tr("Takes"); }, make<TakesPage>, addressOn<TakePlace>},
         PageRow{"gear", [] { return GearPage::tr("Gear"); }, make<GearPage>, addressOn<GearPlace>},
+        PageRow{"sheet", [] { return SheetPage::tr("Sheet"); }, make<SheetPage>, addressOn<SheetPlace>},
     };
     return rows;
 }

@@ -22,6 +22,8 @@ class NumberField : public QLineEdit {
     /// Shows a value without telling anybody.
     void setValue(double value);
     [[nodiscard]] double value() const { return value_; }
+    /// What stands in it while somebody types; nothing where that is no number.
+    [[nodiscard]] std::optional<double> typed() const;
 
  signals:
     /// A person entered another value.
@@ -37,7 +39,6 @@ class NumberField : public QLineEdit {
     void commit();
     void show();
     void markWrong(bool wrong);
-    [[nodiscard]] std::optional<double> typed() const;
 
     QString unit_;
     double value_ = 0;

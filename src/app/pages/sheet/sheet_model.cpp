@@ -12,11 +12,8 @@ namespace mellow::app {
 
 const std::vector<SheetColumn>& sheetColumns() {
     static const std::vector<SheetColumn> all = [] {
-        const std::map<std::string_view, std::string_view> below{{"move", "message"},
-                                                                 {"way", "chain"},
-                                                                 {"target", "instrument"},
-                                                                 {"sends", "outPort"},
-                                                                 {"reach", "direction"}};
+        const std::map<std::string_view, std::string_view> below{
+            {"move", "message"}, {"way", "chain"}, {"target", "instrument"}, {"sends", "outPort"}};
         std::vector<SheetColumn> columns;
         for (const AssignmentColumn& column : assignmentColumns()) {
             const auto found = below.find(column.key);
@@ -33,9 +30,8 @@ const std::vector<SheetColumn>& sheetColumns() {
 }
 
 QStringList usualSheetColumns() {
-    return {QStringLiteral("move"),  QStringLiteral("way"), QStringLiteral("target"),
-            QStringLiteral("sends"), QStringLiteral("reach"), QStringLiteral("now"),
-            QStringLiteral("state")};
+    return {QStringLiteral("move"),  QStringLiteral("way"),   QStringLiteral("target"),
+            QStringLiteral("sends"), QStringLiteral("reach"), QStringLiteral("now")};
 }
 
 SheetModel::SheetModel(Document& document, const Live& live, QObject* parent)
@@ -47,8 +43,24 @@ SheetModel::SheetModel(Document& document, const Live& live, QObject* parent)
 }
 
 void SheetModel::setWish(sheet::Wish wish) {
+    const bool turned = wish.by != wish_.by;
     wish_ = std::move(wish);
+    if (turned) turnColumns();
     if (!isStale_) arrange();
+}
+
+/// What a reading begins with stands first: what is moved, or what is heard.
+void SheetModel::turnColumns() {
+    const int move = columnOf("move");
+    const int target = columnOf("target");
+    if (move < 0 || target < 0) return;
+    const bool moveFirst = wish_.by == sheet::Reading::move;
+    if ((move < target) == moveFirst) return;
+    std::swap(columns_[static_cast<std::size_t>(move)], columns_[static_cast<std::size_t>(target)]);
+    emit arranging();
+    reshape();
+    emit turned();
+    emit arrangedAnew();
 }
 
 void SheetModel::showColumns(const QStringList& keys) {
@@ -58,7 +70,9 @@ void SheetModel::showColumns(const QStringList& keys) {
             if (key == toQt(column.key)) columns_.push_back(&column);
         }
     }
+    emit arranging();
     reshape();
+    emit arrangedAnew();
 }
 
 QStringList SheetModel::shownColumns() const {
@@ -109,9 +123,9 @@ void SheetModel::noteTroubles() {
     for (const Finding* finding : document_.findings()) {
         const Place& place = finding->place;
         if (!place.chain) continue;
-        const std::vector<Chain>& chains =
-            place.instrument ? std::as_const(ensemble.instruments)[*place.instrument].chains
-                             : ensemble.sharedChains;
+        const std::vector<Chain>& chains = place.instrument
+                                               ? std::as_const(ensemble.instruments)[*place.instrument].chains
+                                               : ensemble.sharedChains;
         if (*place.chain >= chains.size()) continue;
         if (finding->severity != Severity::trouble) continue;
         troubles_[&chains[*place.chain]].emplace_back(place.branch ? static_cast<int>(*place.branch) : -1,
@@ -166,11 +180,12 @@ QString SheetModel::waitsFor(const Assignment& row) const {
     const std::string& from = port != nullptr        ? *port
                               : row.owner != nullptr ? row.owner->input.port
                                                      : nowhere;
-    const bool isPlayed = mellow::row(source.kind).origin == Origin::message ||
-                          mellow::row(source.kind).origin == Origin::note;
+    const bool isPlayed =
+        mellow::row(source.kind).origin == Origin::message || mellow::row(source.kind).origin == Origin::note;
     if (isPlayed && source.kind != SourceKind::desk && live_.ports().waitsFor(from, true)) return toQt(from);
     const Instrument* to = row.target.instrument;
-    return to != nullptr && live_.ports().waitsFor(to->output.port, false) ? toQt(to->output.port) : QString();
+    return to != nullptr && live_.ports().waitsFor(to->output.port, false) ? toQt(to->output.port)
+                                                                           : QString();
 }
 
 QString SheetModel::stateOf(const Assignment& row, bool moment) const {
@@ -228,7 +243,13 @@ SheetModel::Now SheetModel::nowAt(int line) const {
     now.source = reading.spoken ? reading.position : -1;
     const auto branch = static_cast<std::size_t>(row.branch);
     if (branch < reading.values.size() && row.target.hand == nullptr) now.position = reading.values[branch];
-    now.text = now.position < 0 ? QStringLiteral("–") : toQt(displayText(rangeOf(row.target), now.position));
+    if (now.position >= 0) {
+        now.text = toQt(displayText(rangeOf(row.target), now.position));
+        return now;
+    }
+    const QString state = stateOf(row, true);
+    now.isState = state != tr("speaks") && state != tr("quiet");
+    now.text = now.isState ? state : QStringLiteral("–");
     return now;
 }
 
@@ -253,10 +274,10 @@ QString SheetModel::captionAt(int line, int column) const {
     if (at.below.empty() || columnOf(at.below) >= 0) return {};
     const AssignmentColumn& below = *findAssignmentColumn(at.below);
     const QString text = toQt(below.text(sheet_->ensemble(), rowAt(line)));
-    if (at.key == "reach") return text == QLatin1String("falls") ? text : QString();
     if (at.key != "move" || text.isEmpty()) return text;
     const QString channel = toQt(findAssignmentColumn("channel")->text(sheet_->ensemble(), rowAt(line)));
-    return channel.isEmpty() || channel == QLatin1String("any") ? text : text + QStringLiteral(" · ") + channel;
+    return channel.isEmpty() || channel == QLatin1String("any") ? text
+                                                                : text + QStringLiteral(" · ") + channel;
 }
 
 QVariant SheetModel::headCell(int line, int column, int role) const {
@@ -285,13 +306,14 @@ QVariant SheetModel::cell(int row, int column, int role) const {
         case troubleRole:
             return troubleAt(row);
         case repeatsRole:
-            return columnAt(column).key == "move" && row > 0 && !isHead(row - 1) &&
-                   rowAt(row).chain != nullptr && rowAt(row - 1).chain != nullptr &&
-                   sayAt(row, column) == sayAt(row - 1, column) &&
+            return columnAt(column).key == (wish_.by == sheet::Reading::move ? "move" : "target") &&
+                   row > 0 && !isHead(row - 1) && rowAt(row).chain != nullptr &&
+                   rowAt(row - 1).chain != nullptr && sayAt(row, column) == sayAt(row - 1, column) &&
                    captionAt(row, column) == captionAt(row - 1, column);
         case Qt::ToolTipRole: {
             const QString caption = captionAt(row, column);
-            const QString said = sayAt(row, column) + (caption.isEmpty() ? QString() : QLatin1Char('\n') + caption);
+            const QString said =
+                sayAt(row, column) + (caption.isEmpty() ? QString() : QLatin1Char('\n') + caption);
             const QString trouble = troubleAt(row);
             return trouble.isEmpty() ? said : said + QLatin1Char('\n') + trouble;
         }
@@ -305,8 +327,39 @@ QVariant SheetModel::cell(int row, int column, int role) const {
 }
 
 Qt::ItemFlags SheetModel::use(int row, int column) const {
-    const bool isTyped = !isHead(row) && columnAt(column).said != nullptr && columnAt(column).said->set != nullptr;
+    const bool isTyped =
+        !isHead(row) && columnAt(column).said != nullptr && columnAt(column).said->set != nullptr;
     return isTyped && !document_.isReadOnly() ? Qt::ItemIsEditable : Qt::NoItemFlags;
+}
+
+QStringList SheetModel::pasteAt(const profiles::Table& table, const QModelIndex& from) {
+    std::vector<Typed> cells;
+    int line = std::max(0, from.row());
+    for (const profiles::Row& row : table) {
+        // A group's head is no row of a spreadsheet.
+        while (line < cellRows() && isHead(line)) ++line;
+        int column = std::max(0, from.column());
+        for (const std::string& text : row) {
+            const bool isTyped = column < columnCount() && line < cellRows() &&
+                                 columnAt(column).said != nullptr && columnAt(column).said->set != nullptr;
+            // What is only read here is passed over where it says the same.
+            if (isTyped || line >= cellRows() || column >= columnCount() ||
+                data(index(line, column), Qt::EditRole).toString() != toQt(text))
+                cells.push_back({line, column, toQt(text)});
+            ++column;
+        }
+        ++line;
+    }
+    const QStringList said = type(tr("Paste %n row(s)", nullptr, static_cast<int>(table.size())), cells);
+    QStringList complaints;
+    for (int i = 0; i < said.size(); ++i) {
+        if (!said[i].isEmpty())
+            complaints << tr("“%1”: %2")
+                              .arg(nameToShow(
+                                       cells[static_cast<std::size_t>(i)].value.toString().toStdString()),
+                                   said[i]);
+    }
+    return complaints;
 }
 
 QStringList SheetModel::type(const QString& act, const std::vector<Typed>& cells) {
@@ -320,7 +373,7 @@ QStringList SheetModel::type(const QString& act, const std::vector<Typed>& cells
     std::vector<Wanted> wanted;
     for (const Typed& each : cells) {
         complaints << QString();
-        const bool isThere = each.row < cellRows() && !isHead(each.row);
+        const bool isThere = each.row < cellRows() && each.column < columnCount() && !isHead(each.row);
         const AssignmentColumn* column = isThere ? columnAt(each.column).said : nullptr;
         if (column == nullptr) {
             complaints.last() = isThere ? tr("it is only read here") : tr("there is no row for it");

@@ -10,6 +10,7 @@
 
 #include "app/acts/workspace.h"
 #include "app/widgets/cell_model.h"
+#include "core/profiles/delimited.h"
 #include "core/sheet/sheet.h"
 
 namespace mellow::app {
@@ -35,8 +36,8 @@ class SheetModel : public CellModel {
         captionRole = Qt::UserRole + 200,  ///< what stands small below the text
         headRole,                          ///< of a group's head: its caption; invalid: it is a row
         foldedRole,
-        troubleRole,                       ///< something is wrong with it: a sentence
-        repeatsRole                        ///< it says what the row above says, and need not be read again
+        troubleRole,  ///< something is wrong with it: a sentence
+        repeatsRole   ///< it says what the row above says, and need not be read again
     };
 
     SheetModel(Document& document, const Live& live, QObject* parent = nullptr);
@@ -70,11 +71,15 @@ class SheetModel : public CellModel {
     [[nodiscard]] std::vector<AssignmentId> idsOf(const std::vector<std::size_t>& lines) const;
     void fold(int line, bool folded);
 
+    /// Types cells of a spreadsheet from a cell on, as one act. What was refused, in words.
+    QStringList pasteAt(const profiles::Table& table, const QModelIndex& from);
+
     /// Where a row stands now: its target's value in words and as a place; its source's.
     struct Now {
         QString text;
         double position = -1;  ///< of the target, −1: it has sent nothing yet
         double source = -1;    ///< where what moves it stands
+        bool isState = false;  ///< the text says why there is no value
         bool operator==(const Now&) const = default;
     };
     [[nodiscard]] Now nowAt(int line) const;
@@ -87,6 +92,8 @@ class SheetModel : public CellModel {
     /// Lines are about to be others, and are others now.
     void arranging();
     void arrangedAnew();
+    /// Columns stand in another order.
+    void turned();
 
  protected:
     [[nodiscard]] int cellRows() const override { return static_cast<int>(arranged_.lines.size()); }
@@ -100,6 +107,7 @@ class SheetModel : public CellModel {
         return arranged_.lines[static_cast<std::size_t>(line)];
     }
     void arrange();
+    void turnColumns();
     void noteTroubles();
     [[nodiscard]] QString stateOf(const Assignment& row, bool moment) const;
     [[nodiscard]] QString waitsFor(const Assignment& row) const;

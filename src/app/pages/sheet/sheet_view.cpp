@@ -17,17 +17,17 @@ namespace mellow::app {
 
 namespace {
 
-constexpr int rowHeight = 42;
+constexpr int lineHeight = 42;
 constexpr int headHeight = 34;
 constexpr int headInset = 22;  ///< where a head's triangle ends
 
 /// How wide columns are until somebody makes them otherwise; "way" takes what is left.
 int usualWidth(std::string_view key) {
     static const std::map<std::string_view, int> widths{
-        {"move", 170},    {"way", 260},       {"target", 160},     {"sends", 120}, {"reach", 130},
-        {"now", 92},      {"state", 110},     {"controller", 130}, {"chain", 130}, {"instrument", 130},
-        {"steps", 220},   {"note", 180},      {"channel", 76},     {"out", 80},    {"low", 80},
-        {"high", 80},     {"direction", 70},  {"resolution", 76},  {"locked", 60}, {"rest", 80},
+        {"move", 150},  {"way", 260},      {"target", 150},     {"sends", 132}, {"reach", 138},
+        {"now", 92},    {"state", 110},    {"controller", 130}, {"chain", 130}, {"instrument", 130},
+        {"steps", 220}, {"note", 180},     {"channel", 76},     {"out", 80},    {"low", 80},
+        {"high", 80},   {"direction", 70}, {"resolution", 76},  {"locked", 60}, {"rest", 80},
     };
     const auto found = widths.find(key);
     return found == widths.end() ? 110 : found->second;
@@ -77,10 +77,12 @@ class SheetDelegate : public QStyledItemDelegate {
         const double half = scaled(4);
         QPainterPath triangle;
         if (index.data(SheetModel::foldedRole).toBool()) {
-            triangle.addPolygon(QPolygonF({{at.x() - half / 2, at.y() - half}, {at.x() + half, at.y()},
+            triangle.addPolygon(QPolygonF({{at.x() - half / 2, at.y() - half},
+                                           {at.x() + half, at.y()},
                                            {at.x() - half / 2, at.y() + half}}));
         } else {
-            triangle.addPolygon(QPolygonF({{at.x() - half, at.y() - half / 2}, {at.x() + half, at.y() - half / 2},
+            triangle.addPolygon(QPolygonF({{at.x() - half, at.y() - half / 2},
+                                           {at.x() + half, at.y() - half / 2},
                                            {at.x(), at.y() + half}}));
         }
         painter.setRenderHint(QPainter::Antialiasing);
@@ -108,7 +110,9 @@ class SheetDelegate : public QStyledItemDelegate {
             painter.drawRect(rect.adjusted(0, 0, -1, -1));
         }
         const std::string_view key = model_.columnAt(index.column()).key;
-        const QRect inside = rect.adjusted(scaled(8), scaled(3), -scaled(8), -scaled(3));
+        if ((option.state & QStyle::State_Selected) != 0 && index.column() == 0)
+            painter.fillRect(QRect(rect.topLeft(), QSize(scaled(3), rect.height())), theme().sky);
+        const QRect inside = rect.adjusted(scaled(6), scaled(3), -scaled(6), -scaled(3));
         if (key == "now") return paintNow(painter, inside, model_.nowAt(index.row()));
         if (index.data(SheetModel::repeatsRole).toBool()) return;
         paintText(painter, inside, index, inkOf(index, key));
@@ -119,7 +123,8 @@ class SheetDelegate : public QStyledItemDelegate {
         if (row.leads() == nullptr) return theme().dim;
         const QString state = key == "state" ? index.data().toString() : QString();
         if (state == SheetModel::tr("speaks")) return theme().mint;
-        if (state.startsWith(SheetModel::tr("waits for %1").arg(QString())) || state == SheetModel::tr("trouble"))
+        if (state.startsWith(SheetModel::tr("waits for %1").arg(QString())) ||
+            state == SheetModel::tr("trouble"))
             return theme().clay;
         const bool off = !row.chain->on || !row.leads()->on;
         return off || key == "state" ? theme().dim : theme().ink;
@@ -130,7 +135,7 @@ class SheetDelegate : public QStyledItemDelegate {
         const QString text = index.data().toString();
         const QString caption = index.data(SheetModel::captionRole).toString();
         QRect line = inside;
-        if (!caption.isEmpty()) line.setHeight(inside.height() * 55 / 100);
+        line.setHeight(inside.height() * 55 / 100);
         painter.setFont(bodyFont());
         painter.setPen(ink);
         painter.drawText(line, Qt::AlignVCenter | Qt::AlignLeft,
@@ -147,6 +152,17 @@ class SheetDelegate : public QStyledItemDelegate {
     /// hand stands is a round mark on the same line.
     static void paintNow(QPainter& painter, const QRect& inside, const SheetModel::Now& now) {
         if (now.text.isEmpty()) return;
+        if (now.isState) {
+            painter.setFont(bodyFont());
+            painter.setPen(now.text.startsWith(SheetModel::tr("waits for %1").arg(QString())) ||
+                                   now.text == SheetModel::tr("trouble")
+                               ? theme().clay
+                               : theme().dim);
+            painter.drawText(QRect(inside.topLeft(), QSize(inside.width(), inside.height() * 55 / 100)),
+                             Qt::AlignVCenter | Qt::AlignRight,
+                             QFontMetrics(bodyFont()).elidedText(now.text, Qt::ElideRight, inside.width()));
+            return;
+        }
         painter.setFont(numberFont());
         painter.setPen(now.position < 0 ? theme().dim : theme().mint);
         painter.drawText(inside.adjusted(0, 0, 0, -scaled(8)), Qt::AlignVCenter | Qt::AlignRight, now.text);
@@ -189,28 +205,53 @@ SheetView::SheetView(SheetModel& model, QWidget* parent)
     connect(horizontalHeader(), &QHeaderView::sectionClicked, this, &SheetView::sortAsked);
     connect(horizontalHeader(), &QHeaderView::sectionMoved, this, &SheetView::columnsMoved);
     connect(selectionModel(), &QItemSelectionModel::selectionChanged, this, &SheetView::chosenChanged);
-    connect(&model_, &SheetModel::arranging, this, [this] {
-        kept_ = chosen();
-        keptCurrent_ = model_.idAt(currentIndex().row());
-        keptColumn_ = std::max(0, currentIndex().column());
-    });
-    connect(&model_, &SheetModel::arrangedAnew, this, [this] {
-        placeRows();
-        choose(kept_);
-        const int line = model_.lineOf(keptCurrent_);
-        if (line >= 0)
-            selectionModel()->setCurrentIndex(model_.index(line, keptColumn_), QItemSelectionModel::NoUpdate);
-    });
-    setRowHeight(rowHeight);
+    connect(&model_, &SheetModel::arranging, this, &SheetView::keepPlace);
+    connect(&model_, &SheetModel::arrangedAnew, this, &SheetView::findPlace);
+    connect(&model_, &SheetModel::turned, this, &SheetView::placeColumns);
+    setRowHeight(lineHeight);
     placeColumns();
+}
+
+void SheetView::keepPlace() {
+    const int line = currentIndex().row();
+    kept_ = chosen();
+    keptCurrent_ = model_.idAt(line);
+    keptGroup_ = line >= 0 && line < model_.rowCount() && model_.isHead(line) ? model_.groupAt(line).key
+                                                                              : std::string();
+    keptColumn_ = std::max(0, currentIndex().column());
+}
+
+void SheetView::findPlace() {
+    placeRows();
+    choose(kept_);
+    int line = model_.lineOf(keptCurrent_);
+    for (int each = 0; !keptGroup_.empty() && each < model_.rowCount(); ++each) {
+        if (model_.isHead(each) && model_.groupAt(each).key == keptGroup_) line = each;
+    }
+    if (line >= 0)
+        selectionModel()->setCurrentIndex(model_.index(line, keptColumn_), QItemSelectionModel::NoUpdate);
+}
+
+double SheetView::narrowing() const {
+    int wanted = 0;
+    for (int column = 0; column < model_.columnCount(); ++column)
+        wanted += scaled(usualWidth(model_.columnAt(column).key));
+    constexpr double narrowest = 0.7;
+    return wanted == 0 ? 1 : std::clamp(static_cast<double>(viewport()->width()) / wanted, narrowest, 1.0);
+}
+
+void SheetView::resizeEvent(QResizeEvent* event) {
+    CellTable::resizeEvent(event);
+    if (widths_.isEmpty() && narrowing() != narrowed_) placeColumns();
 }
 
 void SheetView::placeColumns() {
     QHeaderView& header = *horizontalHeader();
     header.setSectionResizeMode(QHeaderView::Interactive);
+    narrowed_ = narrowing();
     for (int column = 0; column < model_.columnCount(); ++column) {
         const std::string_view key = model_.columnAt(column).key;
-        header.resizeSection(column, scaled(usualWidth(key)));
+        header.resizeSection(column, static_cast<int>(scaled(usualWidth(key)) * narrowed_));
         for (const QString& each : widths_) {
             const QString before = QString::fromUtf8(key.data(), static_cast<int>(key.size())) + '=';
             if (each.startsWith(before)) header.resizeSection(column, each.mid(before.size()).toInt());
@@ -243,10 +284,10 @@ void SheetView::setWidths(const QStringList& widths) {
 void SheetView::placeRows() {
     clearSpans();
     shown_.clear();
-    verticalHeader()->setDefaultSectionSize(scaled(rowHeight));
+    verticalHeader()->setDefaultSectionSize(scaled(lineHeight));
     for (int line = 0; line < model_.rowCount(); ++line) {
         const bool isHead = model_.isHead(line);
-        const int height = scaled(isHead ? headHeight : rowHeight);
+        const int height = scaled(isHead ? headHeight : lineHeight);
         if (verticalHeader()->sectionSize(line) != height) verticalHeader()->resizeSection(line, height);
         if (isHead && model_.columnCount() > 1) setSpan(line, 0, 1, model_.columnCount());
     }
@@ -285,11 +326,12 @@ QString SheetView::chosenText() const {
         auto& row = table.emplace_back();
         for (const int column : columns) {
             const QModelIndex at = model_.index(line, column);
-            row.push_back(selectionModel()->isSelected(at)
-                              ? at.data(model_.columnAt(column).said != nullptr ? Qt::EditRole : Qt::DisplayRole)
-                                    .toString()
-                                    .toStdString()
-                              : std::string());
+            row.push_back(
+                selectionModel()->isSelected(at)
+                    ? at.data(model_.columnAt(column).said != nullptr ? Qt::EditRole : Qt::DisplayRole)
+                          .toString()
+                          .toStdString()
+                    : std::string());
         }
     }
     return QString::fromStdString(profiles::printCells(table));
@@ -355,7 +397,8 @@ void SheetView::followValues() {
                                                  state < 0 ? QString() : model_.stateAt(line)};
         auto& before = shown_[line];
         if (before == says) continue;
-        if (now >= 0 && !(before.first == says.first)) viewport()->update(visualRect(model_.index(line, now)));
+        if (now >= 0 && !(before.first == says.first))
+            viewport()->update(visualRect(model_.index(line, now)));
         if (state >= 0 && before.second != says.second)
             viewport()->update(visualRect(model_.index(line, state)));
         before = std::move(says);

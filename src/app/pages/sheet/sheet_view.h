@@ -45,18 +45,25 @@ class SheetView : public CellTable {
     void keyPressEvent(QKeyEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void changeEvent(QEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
 
  private:
     void placeRows();
+    void keepPlace();
+    void findPlace();
+    /// How much narrower than usual columns stand where there is little room, 0.7 to 1.
+    [[nodiscard]] double narrowing() const;
     void chooseGroup(int line, Qt::KeyboardModifiers modifiers);
     [[nodiscard]] std::pair<int, int> visibleLines() const;
 
     SheetModel& model_;
     std::vector<AssignmentId> kept_;  ///< chosen before the rows were arranged anew
     AssignmentId keptCurrent_;
+    std::string keptGroup_;  ///< the group whose head was current; empty: a row was
     int keptColumn_ = 0;
     std::map<int, std::pair<SheetModel::Now, QString>> shown_;  ///< by line: what the moment's cells say
-    QStringList widths_;
+    QStringList widths_;  ///< as a person made them; empty: the usual ones
+    double narrowed_ = 1;
 };
 
 }  // namespace mellow::app

@@ -1,0 +1,486 @@
+// Whatever a person has chosen of how the sheet is read is this person's, and is remembered beside the
+// window's place; a document knows nothing of it.
+#include "app/pages/sheet/sheet_page.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QKeyEvent>
+#include <QMenu>
+#include <QSettings>
+#include <QVBoxLayout>
+
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
+#include "app/pages/sheet/bulk_dialog.h"
+#include "app/widgets/flow_layout.h"
+#include "core/profiles/delimited.h"
+
+namespace mellow::app {
+
+namespace {
+
+constexpr int mostSearches = 12;
+
+QString settingOf(const char* what) {
+    return QStringLiteral("sheet/") + QLatin1String(what);
+}
+
+struct GroupingName {
+    sheet::Grouping grouping;
+    QString name;
+};
+std::vector<GroupingName> groupings() {
+    return {{sheet::Grouping::controller, SheetPage::tr("By controller")},
+            {sheet::Grouping::instrument, SheetPage::tr("By instrument")},
+            {sheet::Grouping::port, SheetPage::tr("By port")},
+            {sheet::Grouping::none, SheetPage::tr("Not grouped")}};
+}
+
+QPushButton* plainButton(const QString& text, const char* name, const QString& tip) {
+    auto* button = new QPushButton(text);
+    button->setObjectName(QLatin1String(name));
+    button->setProperty("role", "plain");
+    button->setToolTip(tip);
+    return button;
+}
+
+}  // namespace
+
+SheetPage::SheetPage(Workspace& workspace, QWidget* parent)
+    : Page(parent),
+      workspace_(workspace),
+      model_(new SheetModel(workspace.document, workspace.live, this)),
+      view_(new SheetView(*model_)),
+      byMove_(plainButton(tr("By what I move"), "sheetByMove", tr("Turn the sheet round (T)"))),
+      byHear_(plainButton(tr("By what I hear"), "sheetByHear", tr("Turn the sheet round (T)"))),
+      search_(new QLineEdit),
+      found_(new QLabel),
+      group_(plainButton({}, "sheetGroup", tr("How rows are grouped"))),
+      columns_(plainButton(tr("Columns…"), "sheetColumns", tr("Which columns are shown"))),
+      summary_(new ElidedLabel),
+      nothing_(new QLabel),
+      chosen_(new QLabel),
+      said_(new ElidedLabel) {
+    setObjectName(QStringLiteral("middle"));
+    setAttribute(Qt::WA_StyledBackground);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(scaled(14), scaled(10), scaled(14), scaled(8));
+    column->setSpacing(scaled(8));
+    column->addWidget(buildBar());
+    column->addWidget(view_, 1);
+    nothing_->setObjectName(QStringLiteral("sheetNothing"));
+    nothing_->setAlignment(Qt::AlignCenter);
+    nothing_->setWordWrap(true);
+    nothing_->setProperty("role", "help");
+    nothing_->setTextFormat(Qt::PlainText);
+    column->addWidget(nothing_, 1);
+    column->addWidget(buildStrip());
+    buildActions();
+    loadLook();
+    connectAll();
+}
+
+QWidget* SheetPage::buildBar() {
+    auto* bar = new QWidget;
+    auto* row = new QHBoxLayout(bar);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(scaled(6));
+    byMove_->setCheckable(true);
+    byHear_->setCheckable(true);
+    row->addWidget(byMove_);
+    row->addWidget(byHear_);
+    search_->setObjectName(QStringLiteral("sheetSearch"));
+    search_->setPlaceholderText(tr("falls, flute, cc 11, > 5 kHz…"));
+    search_->setAccessibleName(tr("Search the sheet"));
+    search_->setToolTip(
+        tr("Words in any order, as the columns say them; Down shows what was searched before (Ctrl+F)"));
+    search_->setMinimumWidth(scaled(150));
+    search_->installEventFilter(this);
+    row->addWidget(search_, 2);
+    found_->setObjectName(QStringLiteral("sheetFound"));
+    found_->setProperty("role", "caption");
+    row->addWidget(found_);
+    row->addWidget(group_);
+    row->addWidget(columns_);
+    summary_->setObjectName(QStringLiteral("sheetSummary"));
+    summary_->setProperty("role", "caption");
+    row->addWidget(summary_, 1);
+    return bar;
+}
+
+/// What can be done to many rows; it is always there, so that it comes and goes under nobody's hand.
+QWidget* SheetPage::buildStrip() {
+    auto* strip = new QWidget;
+    strip->setObjectName(QStringLiteral("bulkStrip"));
+    auto* row = new QHBoxLayout(strip);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(scaled(10));
+    chosen_->setObjectName(QStringLiteral("sheetChosen"));
+    chosen_->setProperty("role", "section");
+    row->addWidget(chosen_);
+    auto* inner = new QWidget;
+    auto* flow = new FlowLayout(scaled(6));
+    inner->setLayout(flow);
+    row->addWidget(inner, 1);
+    for (const BulkKind& kind : bulkKinds()) {
+        auto* button = new QPushButton(kind.title());
+        button->setObjectName(QStringLiteral("bulk-") + QLatin1String(kind.id));
+        button->setToolTip(kind.tip());
+        connect(button, &QPushButton::clicked, this, [this, &kind] { openBulk(kind); });
+        flow->addWidget(button);
+        bulkButtons_.push_back(button);
+    }
+    return strip;
+}
+
+QAction* SheetPage::addAction(const QString& text, const QKeySequence& keys, const QString& tip,
+                              std::function<void()> act) {
+    auto* action = new QAction(text, this);
+    action->setShortcut(keys);
+    action->setToolTip(tip);
+    action->setStatusTip(tip);
+    connect(action, &QAction::triggered, this, [act = std::move(act)] { act(); });
+    actions_ << action;
+    return action;
+}
+
+void SheetPage::buildActions() {
+    addAction(tr("&Turn round"), QKeySequence(Qt::Key_T), tr("By what I move, or by what I hear"), [this] {
+        turnTo(model_->wish().by == sheet::Reading::move ? sheet::Reading::hear : sheet::Reading::move);
+    });
+    addAction(tr("&Search"), QKeySequence::Find, tr("Search the sheet as you type"), [this] {
+        search_->setFocus(Qt::ShortcutFocusReason);
+        search_->selectAll();
+    });
+    addAction(tr("Choose &all"), QKeySequence::SelectAll, tr("Choose all rows that the search found"),
+              [this] { view_->chooseAll(); });
+    addAction(tr("Fold all &groups"), QKeySequence(Qt::CTRL | Qt::Key_Minus), tr("Show the heads alone"),
+              [this] {
+                  wish([this](sheet::Wish& wanted) {
+                      for (const sheet::Group& group : model_->arranged().groups)
+                          wanted.folded.insert(group.key);
+                  });
+              });
+    addAction(tr("&Unfold all groups"), QKeySequence(Qt::CTRL | Qt::Key_Plus), tr("Show every row"),
+              [this] { wish([](sheet::Wish& wanted) { wanted.folded.clear(); }); });
+    addAction(tr("Fill &down"), QKeySequence(Qt::CTRL | Qt::Key_J),
+              tr("The chosen cells take the first one’s value"), [this] {
+                  const QStringList complaints =
+                      model_->fillDown(std::max(0, view_->currentIndex().column()), view_->chosenRows());
+                  if (!complaints.isEmpty())
+                      workspace_.hint(complaints.join(QStringLiteral("; ")) + QLatin1Char('.'));
+              });
+    for (const BulkKind& kind : bulkKinds())
+        addAction(kind.title(), {}, kind.tip(), [this, &kind] { openBulk(kind); });
+}
+
+std::vector<PageActions> SheetPage::actions() const {
+    return {{tr("&Sheet"), actions_}};
+}
+
+void SheetPage::connectAll() {
+    connect(byMove_, &QPushButton::clicked, this, [this] { turnTo(sheet::Reading::move); });
+    connect(byHear_, &QPushButton::clicked, this, [this] { turnTo(sheet::Reading::hear); });
+    connect(search_, &QLineEdit::textChanged, this, &SheetPage::find);
+    connect(search_, &QLineEdit::editingFinished, this, &SheetPage::keepSearch);
+    connect(group_, &QPushButton::clicked, this, &SheetPage::showGroups);
+    connect(columns_, &QPushButton::clicked, this, &SheetPage::showColumns);
+    connect(view_, &SheetView::sortAsked, this, &SheetPage::sortBy);
+    connect(view_, &SheetView::columnsMoved, this, &SheetPage::saveLook);
+    connect(view_, &SheetView::chosenChanged, this, &SheetPage::sayChosen);
+    connect(view_, &SheetView::chainAsked, this, [this](const AssignmentId& id) {
+        if (id.chain.empty()) return;
+        workspace_.show(Selected{id.owner, id.chain, id.branch < 0 ? Part::source : Part::branch,
+                                 std::max(0, id.branch), 0});
+    });
+    connect(view_, &SheetView::copyAsked, this, &SheetPage::copy);
+    connect(view_, &SheetView::pasteAsked, this, &SheetPage::paste);
+    connect(view_, &SheetView::removeAsked, this, [this] { openBulk(bulkKinds().back()); });
+    connect(
+        view_->selectionModel(), &QItemSelectionModel::currentRowChanged, this,
+        [this](const QModelIndex& now) {
+            const AssignmentId id = model_->idAt(now.row());
+            if (!isVisible() || id.chain.empty()) return;
+            workspace_.selection.amend(Selected{
+                id.owner, id.chain, id.branch < 0 ? Part::source : Part::branch, std::max(0, id.branch), 0});
+        });
+    connect(model_, &CellModel::refused, this, [this](const QString& why) { workspace_.hint(why); });
+    connect(model_, &SheetModel::arrangedAnew, this, &SheetPage::refresh);
+    connect(&workspace_.document, &Document::changed, this, [this] { model_->followDocument(isVisible()); });
+    connect(&workspace_.document, &Document::findingsChanged, this, [this] {
+        if (!isVisible()) return;
+        model_->followFindings();
+        refresh();
+    });
+    connect(&workspace_.live, &Live::moved, this, [this] {
+        if (isVisible()) view_->followValues();
+    });
+    connect(&workspace_.live, &Live::statusChanged, this, [this] {
+        if (!isVisible()) return;
+        refresh();
+        view_->followValues();
+    });
+    connect(&workspace_.selection, &Selection::changed, this, &SheetPage::followSelection);
+}
+
+void SheetPage::showEvent(QShowEvent* event) {
+    Page::showEvent(event);
+    model_->followDocument(true);
+    model_->followFindings();
+    followSelection();
+    refresh();
+    view_->followValues();
+}
+
+void SheetPage::followSelection() {
+    if (!isVisible()) return;
+    const auto& place = workspace_.selection.on<SheetPlace>();
+    if (place.row == AssignmentId{}) return;
+    view_->goTo(place.row);
+    // It is where a person was led, and not held to.
+    workspace_.selection.amend(SheetPlace{});
+}
+
+void SheetPage::wish(const std::function<void(sheet::Wish&)>& change) {
+    sheet::Wish wanted = model_->wish();
+    change(wanted);
+    model_->setWish(std::move(wanted));
+}
+
+void SheetPage::turnTo(sheet::Reading by) {
+    wish([by](sheet::Wish& wanted) {
+        const bool usual = wanted.group == sheet::groupingOf(wanted.by);
+        wanted.by = by;
+        if (usual) wanted.group = sheet::groupingOf(by);
+    });
+    refresh();
+    saveLook();
+}
+
+void SheetPage::find() {
+    wish([this](sheet::Wish& wanted) { wanted.find = search_->text().toStdString(); });
+}
+
+void SheetPage::keepSearch() {
+    const QString typed = search_->text().trimmed();
+    if (typed.isEmpty()) return;
+    QStringList kept = QSettings().value(settingOf("searches")).toStringList();
+    kept.removeAll(typed);
+    kept.prepend(typed);
+    QSettings().setValue(settingOf("searches"), QStringList(kept.mid(0, mostSearches)));
+}
+
+void SheetPage::showSearches() {
+    QMenu menu(this);
+    menu.setObjectName(QStringLiteral("sheetSearches"));
+    for (const QString& each : QSettings().value(settingOf("searches")).toStringList()) {
+        QString text = each;
+        menu.addAction(text.replace(QLatin1Char('&'), QStringLiteral("&&")), this,
+                       [this, each] { search_->setText(each); });
+    }
+    if (menu.isEmpty()) menu.addAction(tr("Nothing was searched for yet"))->setEnabled(false);
+    menu.exec(search_->mapToGlobal(QPoint(0, search_->height())));
+}
+
+bool SheetPage::eventFilter(QObject* watched, QEvent* event) {
+    const bool isKey = event->type() == QEvent::KeyPress || event->type() == QEvent::ShortcutOverride;
+    if (watched != search_ || !isKey) return Page::eventFilter(watched, event);
+    if (event->type() == QEvent::ShortcutOverride) {
+        // Esc is this field's as long as there is something to take back.
+        if (static_cast<QKeyEvent*>(event)->key() != Qt::Key_Escape || search_->text().isEmpty())
+            return Page::eventFilter(watched, event);
+        event->accept();
+        return true;
+    }
+    const int key = static_cast<QKeyEvent*>(event)->key();
+    if (key == Qt::Key_Down && search_->text().isEmpty()) {
+        showSearches();
+        return true;
+    }
+    const bool isEnter = key == Qt::Key_Return || key == Qt::Key_Enter;
+    if (isEnter || key == Qt::Key_Down) {
+        keepSearch();
+        view_->setFocus(Qt::OtherFocusReason);
+        if (model_->isHead(std::max(0, view_->currentIndex().row())) || !view_->currentIndex().isValid()) {
+            for (int line = 0; line < model_->rowCount(); ++line) {
+                if (model_->isHead(line)) continue;
+                view_->setCurrentIndex(model_->index(line, 0));
+                break;
+            }
+        }
+        return true;
+    }
+    if (key == Qt::Key_Escape && !search_->text().isEmpty()) {
+        search_->clear();
+        return true;
+    }
+    return Page::eventFilter(watched, event);
+}
+
+void SheetPage::showGroups() {
+    QMenu menu(this);
+    menu.setObjectName(QStringLiteral("sheetGroups"));
+    for (const GroupingName& each : groupings()) {
+        QAction* action = menu.addAction(each.name, this, [this, grouping = each.grouping] {
+            wish([grouping](sheet::Wish& wanted) { wanted.group = grouping; });
+            refresh();
+            saveLook();
+        });
+        action->setCheckable(true);
+        action->setChecked(each.grouping == model_->wish().group);
+    }
+    menu.exec(group_->mapToGlobal(QPoint(0, group_->height())));
+}
+
+void SheetPage::showColumns() {
+    QMenu menu(this);
+    menu.setObjectName(QStringLiteral("sheetColumnMenu"));
+    const QStringList shown = model_->shownColumns();
+    for (const SheetColumn& column : sheetColumns()) {
+        const QString key = toQt(column.key);
+        QAction* action = menu.addAction(column.title);
+        action->setToolTip(column.tip);
+        action->setCheckable(true);
+        action->setChecked(shown.contains(key));
+        // The last one stays.
+        action->setEnabled(shown != QStringList{key});
+        connect(action, &QAction::toggled, this, [this, key, shown](bool on) {
+            QStringList wanted = shown;
+            if (on) {
+                wanted << key;
+            } else {
+                wanted.removeAll(key);
+            }
+            model_->showColumns(wanted);
+            view_->placeColumns();
+            saveLook();
+        });
+    }
+    menu.addSeparator();
+    menu.addAction(tr("As at first"), this, [this] {
+        model_->showColumns(usualSheetColumns());
+        view_->setWidths({});
+        saveLook();
+    });
+    menu.exec(columns_->mapToGlobal(QPoint(0, columns_->height())));
+}
+
+/// By a column, from its end, and then as the reading has it again.
+void SheetPage::sortBy(int column) {
+    const AssignmentColumn* said = model_->columnAt(column).said;
+    if (said == nullptr) return;
+    wish([said](sheet::Wish& wanted) {
+        const bool again = wanted.sort == said;
+        if (again && wanted.backwards) {
+            wanted.sort = nullptr;
+        } else {
+            wanted.sort = said;
+        }
+        wanted.backwards = again && !wanted.backwards;
+    });
+    const bool sorted = model_->wish().sort != nullptr;
+    view_->horizontalHeader()->setSortIndicatorShown(sorted);
+    view_->horizontalHeader()->setSortIndicator(
+        sorted ? column : -1, model_->wish().backwards ? Qt::DescendingOrder : Qt::AscendingOrder);
+}
+
+void SheetPage::refresh() {
+    const sheet::Wish& wanted = model_->wish();
+    byMove_->setChecked(wanted.by == sheet::Reading::move);
+    byHear_->setChecked(wanted.by == sheet::Reading::hear);
+    for (const GroupingName& each : groupings()) {
+        if (each.grouping == wanted.group) group_->setText(each.name);
+    }
+    const int all = static_cast<int>(model_->sheet().rows().size());
+    const int found = static_cast<int>(model_->arranged().found);
+    found_->setText(wanted.find.empty() ? QString() : tr("%1 of %2").arg(found).arg(all));
+    const auto [waiting, troubled] = model_->counts();
+    QStringList words{tr("%n row(s)", nullptr, all)};
+    if (waiting > 0) words << (waiting == 1 ? tr("1 waits") : tr("%1 wait").arg(waiting));
+    if (troubled > 0) words << tr("%n in trouble", nullptr, troubled);
+    summary_->setText(words.join(QStringLiteral(" · ")));
+    nothing_->setText(all == 0 ? tr("Nothing moves anything yet. Add an instrument on the Chains page, or a "
+                                    "controller in Gear, and find here what leads where.")
+                               : tr("Nothing is found by “%1”. Esc in the search field shows all rows again.")
+                                     .arg(nameToShow(wanted.find)));
+    nothing_->setVisible(found == 0);
+    view_->setVisible(found > 0);
+    sayChosen();
+}
+
+void SheetPage::sayChosen() {
+    const int count = static_cast<int>(view_->chosen().size());
+    chosen_->setText(count == 0 ? tr("Nothing chosen") : tr("%n chosen", nullptr, count));
+    for (QPushButton* button : bulkButtons_) button->setEnabled(count > 0);
+    if (numbers_ != nullptr && isVisible()) numbers_->light(view_->chosen());
+}
+
+QWidget* SheetPage::openBulk(const BulkKind& kind) {
+    std::vector<AssignmentId> rows = view_->chosen();
+    if (rows.empty()) {
+        workspace_.hint(
+            tr("Choose the rows first: Ctrl and a click adds one, a click on a head chooses its group."));
+        return nullptr;
+    }
+    auto* dialog = new BulkDialog(workspace_.document, kind, std::move(rows), window());
+    dialog->open();
+    return dialog;
+}
+
+void SheetPage::copy() {
+    const QString text = view_->chosenText();
+    if (!text.isEmpty()) QApplication::clipboard()->setText(text);
+}
+
+/// Cells of a spreadsheet take the places from the current cell on, as one step.
+void SheetPage::paste() {
+    const profiles::Table table = profiles::parseTable(QApplication::clipboard()->text().toStdString());
+    if (table.empty()) return;
+    const QStringList complaints = model_->pasteAt(table, view_->currentIndex());
+    if (!complaints.isEmpty())
+        workspace_.hint(
+            tr("Not pasted: %1.").arg(QStringList(complaints.mid(0, 3)).join(QStringLiteral("; "))));
+}
+
+QWidget* SheetPage::makeDetails() {
+    numbers_ = new NumbersPanel(workspace_);
+    connect(numbers_, &NumbersPanel::rowsAsked, this, [this](const std::vector<AssignmentId>& ids) {
+        if (ids.empty()) return;
+        search_->clear();
+        wish([](sheet::Wish& wanted) { wanted.folded.clear(); });
+        view_->goTo(ids.front());
+        view_->choose(ids);
+    });
+    return numbers_;
+}
+
+void SheetPage::saveLook() {
+    QStringList keys;
+    const QHeaderView& header = *view_->horizontalHeader();
+    for (int place = 0; place < header.count(); ++place)
+        keys << toQt(model_->columnAt(header.logicalIndex(place)).key);
+    QSettings settings;
+    settings.setValue(settingOf("columns"), keys);
+    settings.setValue(settingOf("widths"), view_->widths());
+    settings.setValue(settingOf("by"), model_->wish().by == sheet::Reading::hear ? 1 : 0);
+    settings.setValue(settingOf("group"), static_cast<int>(model_->wish().group));
+}
+
+void SheetPage::loadLook() {
+    const QSettings settings;
+    const QStringList keys = settings.value(settingOf("columns")).toStringList();
+    if (!keys.isEmpty()) model_->showColumns(keys);
+    if (model_->columnCount() == 0) model_->showColumns(usualSheetColumns());
+    view_->setWidths(settings.value(settingOf("widths")).toStringList());
+    wish([&settings](sheet::Wish& wanted) {
+        wanted.by =
+            settings.value(settingOf("by")).toInt() == 1 ? sheet::Reading::hear : sheet::Reading::move;
+        const int group = settings.value(settingOf("group"), -1).toInt();
+        const bool isOne = group >= 0 && group <= static_cast<int>(sheet::Grouping::port);
+        wanted.group = isOne ? static_cast<sheet::Grouping>(group) : sheet::groupingOf(wanted.by);
+    });
+}
+
+}  // namespace mellow::app

@@ -1,0 +1,82 @@
+// The Sheet page: everything that moves anything in one table, to be searched, changed in place and changed
+// many rows at once.
+#pragma once
+
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+
+#include "app/pages/page.h"
+#include "app/pages/sheet/bulk_acts.h"
+#include "app/pages/sheet/numbers_panel.h"
+#include "app/pages/sheet/sheet_model.h"
+#include "app/pages/sheet/sheet_view.h"
+#include "app/widgets/elided_label.h"
+
+namespace mellow::app {
+
+class SheetPage : public Page {
+    Q_OBJECT
+
+ public:
+    explicit SheetPage(Workspace& workspace, QWidget* parent = nullptr);
+
+    [[nodiscard]] SheetView& view() { return *view_; }
+    [[nodiscard]] SheetModel& model() { return *model_; }
+    [[nodiscard]] QLineEdit& search() { return *search_; }
+    [[nodiscard]] QString summary() const { return summary_->text(); }
+    /// Opens what asks how the chosen rows are to be changed; null where none are.
+    QWidget* openBulk(const BulkKind& kind);
+    void turnTo(sheet::Reading by);
+
+    QWidget* makeDetails() override;
+    [[nodiscard]] bool wantsLeft() const override { return false; }
+    [[nodiscard]] bool wantsKeys() const override { return false; }
+    [[nodiscard]] std::vector<PageActions> actions() const override;
+    void begin() override { view_->setFocus(Qt::OtherFocusReason); }
+
+ protected:
+    void showEvent(QShowEvent* event) override;
+    bool eventFilter(QObject* watched, QEvent* event) override;
+
+ private:
+    QWidget* buildBar();
+    QWidget* buildStrip();
+    void buildActions();
+    QAction* addAction(const QString& text, const QKeySequence& keys, const QString& tip,
+                       std::function<void()> act);
+    void connectAll();
+    void wish(const std::function<void(sheet::Wish&)>& change);
+    void find();
+    void showSearches();
+    void keepSearch();
+    void showGroups();
+    void showColumns();
+    void sortBy(int column);
+    void followSelection();
+    void refresh();
+    void sayChosen();
+    void saveLook();
+    void loadLook();
+    void copy();
+    void paste();
+
+    Workspace& workspace_;
+    SheetModel* model_;
+    SheetView* view_;
+    QPushButton* byMove_;
+    QPushButton* byHear_;
+    QLineEdit* search_;
+    QLabel* found_;
+    QPushButton* group_;
+    QPushButton* columns_;
+    ElidedLabel* summary_;
+    QLabel* nothing_;
+    QLabel* chosen_;
+    ElidedLabel* said_;
+    QPointer<NumbersPanel> numbers_;
+    std::vector<QPushButton*> bulkButtons_;
+    QList<QAction*> actions_;
+};
+
+}  // namespace mellow::app

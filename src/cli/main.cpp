@@ -13,6 +13,7 @@
 #include <iostream>
 
 #include "cli/calls.h"
+#include "cli/compare_call.h"
 #include "cli/live_options.h"
 #include "cli/loading.h"
 #include "cli/sheet_call.h"
@@ -124,6 +125,13 @@ int run(int argc, char** argv) {
     CLI::App* sheetCall = app.add_subcommand("sheet", "list what moves what");
     addSheetOptions(*sheetCall, sheet);
 
+    CompareOptions compared;
+    CLI::App* compareCall = app.add_subcommand(
+        "compare", "what differs between two ensembles; exit 0 where they are the same, 1 where not");
+    compareCall->add_option("A", compared.one, "a .lever document; - for standard input")->required();
+    compareCall->add_option("B", compared.other, "the one it is compared with")->required();
+    compareCall->add_flag("--json", compared.json, "the same for programs");
+
     CLI::App* schemaCall = app.add_subcommand("schema", "the JSON Schema of ensembles");
 
     LiveCalls live;
@@ -142,6 +150,7 @@ int run(int argc, char** argv) {
     if (*checkCall) return runCheck(checked, std::cout, std::cerr);
     if (*describeCall) return runDescribe(described, std::cout, std::cerr);
     if (*sheetCall) return runSheet(sheet, std::cerr);
+    if (*compareCall) return runCompare(compared, std::cout, std::cerr);
     if (*schemaCall) return runSchema(std::cout, std::cerr);
     return carryOutLive(argv);
 }

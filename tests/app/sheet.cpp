@@ -325,6 +325,33 @@ class SheetPageTest : public QObject {
         QVERIFY(page.model().nowAt(line).source > 0.99);
     }
 
+    /// What does this do: what is moved, touched or clicked is followed, and nothing is edited.
+    void asked() {
+        Stage stage(false);
+        QTest::keyClick(&*stage.window, Qt::Key_5, Qt::ControlModifier);
+        auto& page = stage.window.pageOf<SheetPage>();
+        QTRY_VERIFY(page.isVisible());
+        const Ensemble before = stage.window.ensemble();
+        stage.key(Qt::Key_I);
+        QVERIFY(stage.window.find<QLabel>("askedAbout")->text().startsWith("Move a control"));
+        stage.send({0xB0, 24, 96}, "gesture-tile");
+        QTRY_VERIFY(stage.window.find<QLabel>("askedAbout")->text().startsWith("Reach: "));
+        QCOMPARE(page.model().arranged().found, page.asking().rows().size());
+        QVERIFY(page.model().arranged().found > 1);  // through the tie line
+        // Another control takes its place; the same one, moving on, does not.
+        stage.send({0xB0, 1, 40}, "practice-keys");
+        QTRY_VERIFY(stage.window.find<QLabel>("askedAbout")->text().startsWith("Mod wheel: "));
+        const int line = page.model().lineOf(swellTone);
+        QTest::mouseClick(page.view().viewport(), Qt::LeftButton, {},
+                          page.view().visualRect(page.model().index(line, 1)).center());
+        QCOMPARE(page.model().arranged().found, std::size_t{1});
+        QTRY_VERIFY2(page.wayShown().startsWith("Mod wheel 40 → Swell "), qPrintable(page.wayShown()));
+        QVERIFY(page.wayShown().contains("Glass harmonium Tone"));
+        stage.key(Qt::Key_I);
+        QCOMPARE(static_cast<int>(page.model().arranged().found), 60);
+        QVERIFY(stage.window.ensemble() == before);
+    }
+
     /// What a person has chosen of how it is read is there again.
     void remembered() {
         {

@@ -7,7 +7,6 @@
 #include <QtTest>
 #include <filesystem>
 
-#include "core/describe/difference.h"
 #include "core/files/files.h"
 #include "core/files/sidecars.h"
 #include "core/store/ensemble_json.h"
@@ -186,28 +185,6 @@ class JournalTest : public QObject {
         QCOMPARE(*files::readTextFile(kept.front().path), std::string("state 13"));
         QCOMPARE(*files::readTextFile(kept.back().path), std::string("state 4"));
         QVERIFY(kept.front().time - kept.back().time == 9000);
-    }
-
-    void whatDiffersIsSaid() {
-        Instrument one = instrument("one");
-        one.name = "Glass harmonium";
-        one.chains = {chain("swell", ccSource(1), {}, {branch("expression", 0, 127)}),
-                      chain("gone", ccSource(2), {}, {})};
-        const Ensemble before = ensemble({one, instrument("two")});
-        Ensemble after = before;
-        after.title = "Other";
-        after.instruments[0].chains[0].branches[0].high = 100.0;
-        after.instruments[0].chains.pop_back();
-        after.instruments.push_back(instrument("three"));
-        after.tempo.bpm = 90;
-        using Lines = std::vector<std::string>;
-        QCOMPARE(describe::differences(before, before), Lines{});
-        QCOMPARE(describe::differences(before, after),
-                 (Lines{"the title was \"" + before.title + "\"", "Glass harmonium: swell is other",
-                        "Glass harmonium: gone is gone", "three is new", "the tempo"}));
-        QCOMPARE(describe::differenceInShort(before, after),
-                 "the title was \"" + before.title +
-                     "\" · Glass harmonium: swell is other · Glass harmonium: gone is gone · 2 more");
     }
 };
 

@@ -157,6 +157,7 @@ class LayersTest : public QObject {
             {"core/assignments", kinds + QStringList{"core/describe", "core/profiles", "core/reuse"}},
             {"core/sheet", kinds + QStringList{"core/reach", "core/describe", "core/checks", "core/profiles",
                                                "core/reuse", "core/assignments", "core/desk"}},
+            {"core/compare", kinds + QStringList{"core/describe"}},
             {"core/desk", kinds},
             {"core/learning", kinds},
             {"core/placing", kinds},

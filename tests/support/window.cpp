@@ -97,7 +97,11 @@ void Window::addTarget() {
 }
 
 QAction* Window::action(const QString& text) {
-    QAction* found = findAction(window_->menus().actions(), text);
+    // An entry of a menu, and not a menu of that name.
+    QAction* found = nullptr;
+    for (QAction* menu : window_->menus().actions()) {
+        if (found == nullptr && menu->menu() != nullptr) found = findAction(menu->menu()->actions(), text);
+    }
     if (found == nullptr) qFatal("no menu entry %s", qPrintable(text));
     return found;
 }

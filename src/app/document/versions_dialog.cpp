@@ -12,7 +12,7 @@
 #include "app/ground/aside.h"
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
-#include "core/describe/difference.h"
+#include "core/compare/compare.h"
 
 namespace mellow::app {
 
@@ -68,7 +68,7 @@ void VersionsDialog::fill() {
         if (!entries_[i].ensemble) {
             text += QStringLiteral("\n") + tr("cannot be read");
         } else if (next != nullptr) {
-            const std::string changed = describe::differenceInShort(*entries_[i].ensemble, *next);
+            const std::string changed = compare::inShort(compare::differences(*entries_[i].ensemble, *next));
             text += QStringLiteral("\n") +
                     (changed.empty() ? tr("nothing changed after it") : tr("then: %1").arg(toQt(changed)));
         }
@@ -93,8 +93,8 @@ void VersionsDialog::show(int row) {
     const bool differs = readable && !(**ensemble == document_.ensemble());
     back_->setEnabled(differs && !document_.isReadOnly());
     if (!readable) return;
-    for (const std::string& line : describe::differences(**ensemble, document_.ensemble()))
-        differences_->addItem(toQt(line));
+    for (const compare::Difference& each : compare::differences(**ensemble, document_.ensemble()))
+        differences_->addItem(toQt(each.group + ": " + each.words));
     if (!differs) differences_->addItem(tr("It is the same as now."));
 }
 

@@ -5,6 +5,7 @@
 #include <utility>
 
 #include "app/acts/draw_dialog.h"
+#include "app/document/compare_dialog.h"
 #include "app/document/versions_dialog.h"
 #include "app/frame/header_feed.h"
 #include "app/frame/looks.h"
@@ -112,6 +113,9 @@ void Menus::buildFileMenu() {
         [this] { window_.files().keepTemplate(); });
     add(file, tr("Earlier &versions…"), {}, tr("See what was saved before, and go back to it"),
         [this] { VersionsDialog(window_.document(), &window_).exec(); });
+    add(file, tr("&Compare…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_D),
+        tr("See what differs from the file, an earlier version or another ensemble, and take it over"),
+        [this] { CompareDialog(window_.document(), &window_).exec(); });
     add(file, tr("Recordin&gs never saved…"), {},
         tr("Recordings of ensembles that were closed without being saved: take them in, or clear them away"),
         [this] { UnsavedDialog(window_.document(), window_.takes(), &window_).exec(); });

@@ -53,13 +53,21 @@ SheetPage::SheetPage(Workspace& workspace, QWidget* parent)
       workspace_(workspace),
       model_(new SheetModel(workspace.document, workspace.live, this)),
       view_(new SheetView(*model_)),
+      asking_(new Asking(workspace, this)),
       byMove_(plainButton(tr("By what I move"), "sheetByMove", tr("Turn the sheet round (T)"))),
       byHear_(plainButton(tr("By what I hear"), "sheetByHear", tr("Turn the sheet round (T)"))),
       search_(new QLineEdit),
       found_(new QLabel),
+      ask_(plainButton(
+          tr("What does this do?"), "sheetAsk",
+          tr("Move a control, touch a target or click a row, and see what belongs to it (I; held, "
+             "as long as it is held)"))),
       group_(plainButton({}, "sheetGroup", tr("How rows are grouped"))),
       columns_(plainButton(tr("Columns…"), "sheetColumns", tr("Which columns are shown"))),
       summary_(new ElidedLabel),
+      asked_(new QWidget),
+      about_(new QLabel),
+      way_(new QLabel),
       nothing_(new QLabel),
       chosen_(new QLabel),
       said_(new ElidedLabel) {
@@ -69,6 +77,7 @@ SheetPage::SheetPage(Workspace& workspace, QWidget* parent)
     column->setContentsMargins(scaled(14), scaled(10), scaled(14), scaled(8));
     column->setSpacing(scaled(8));
     column->addWidget(buildBar());
+    column->addWidget(buildAsked());
     column->addWidget(view_, 1);
     nothing_->setObjectName(QStringLiteral("sheetNothing"));
     nothing_->setAlignment(Qt::AlignCenter);
@@ -102,12 +111,33 @@ QWidget* SheetPage::buildBar() {
     found_->setObjectName(QStringLiteral("sheetFound"));
     found_->setProperty("role", "caption");
     row->addWidget(found_);
+    ask_->setCheckable(true);
+    row->addWidget(ask_);
     row->addWidget(group_);
     row->addWidget(columns_);
     summary_->setObjectName(QStringLiteral("sheetSummary"));
     summary_->setProperty("role", "caption");
     row->addWidget(summary_, 1);
     return bar;
+}
+
+/// What is asked of, and the way through one row; two lines, whatever they say.
+QWidget* SheetPage::buildAsked() {
+    auto* column = new QVBoxLayout(asked_);
+    column->setContentsMargins(scaled(10), scaled(6), scaled(10), scaled(6));
+    column->setSpacing(scaled(2));
+    asked_->setObjectName(QStringLiteral("asked"));
+    about_->setObjectName(QStringLiteral("askedAbout"));
+    way_->setObjectName(QStringLiteral("askedWay"));
+    way_->setFont(numberFont());
+    for (QLabel* label : {about_, way_}) {
+        label->setTextFormat(Qt::PlainText);
+        label->setWordWrap(true);
+        column->addWidget(label);
+    }
+    about_->setProperty("role", "section");
+    asked_->hide();
+    return asked_;
 }
 
 /// What can be done to many rows; it is always there, so that it comes and goes under nobody's hand.
@@ -154,6 +184,9 @@ void SheetPage::buildActions() {
         search_->setFocus(Qt::ShortcutFocusReason);
         search_->selectAll();
     });
+    addAction(tr("&What does this do?"), QKeySequence(Qt::Key_I),
+              tr("Move a control, touch a target or click a row, and see what belongs to it"),
+              [this] { asking_->setOn(!asking_->isOn()); });
     addAction(tr("Choose &all"), QKeySequence::SelectAll, tr("Choose all rows that the search found"),
               [this] { view_->chooseAll(); });
     addAction(tr("Fold all &groups"), QKeySequence(Qt::CTRL | Qt::Key_Minus), tr("Show the heads alone"),
@@ -185,6 +218,13 @@ void SheetPage::connectAll() {
     connect(byHear_, &QPushButton::clicked, this, [this] { turnTo(sheet::Reading::hear); });
     connect(search_, &QLineEdit::textChanged, this, &SheetPage::find);
     connect(search_, &QLineEdit::editingFinished, this, &SheetPage::keepSearch);
+    connect(ask_, &QPushButton::clicked, this, [this](bool on) { asking_->setOn(on); });
+    connect(asking_, &Asking::changed, this, &SheetPage::followAsking);
+    connect(&workspace_.live, &Live::movedAtAGlance, this, [this] {
+        if (isVisible() && asking_->isOn()) sayWay();
+    });
+    connect(view_, &QTableView::clicked, this,
+            [this](const QModelIndex& at) { asking_->askRow(model_->idAt(at.row())); });
     connect(group_, &QPushButton::clicked, this, &SheetPage::showGroups);
     connect(columns_, &QPushButton::clicked, this, &SheetPage::showColumns);
     connect(view_, &SheetView::sortAsked, this, &SheetPage::sortBy);
@@ -241,6 +281,21 @@ void SheetPage::followSelection() {
     view_->goTo(place.row);
     // It is where a person was led, and not held to.
     workspace_.selection.amend(SheetPlace{});
+}
+
+void SheetPage::followAsking() {
+    ask_->setChecked(asking_->isOn());
+    asked_->setVisible(asking_->isOn());
+    wish([this](sheet::Wish& wanted) { wanted.only = asking_->hasAsked() ? &asking_->rows() : nullptr; });
+    about_->setText(asking_->about());
+    sayWay();
+}
+
+/// Of the row that is current, where it belongs to what is asked of; else of the first.
+void SheetPage::sayWay() {
+    const AssignmentId current = model_->idAt(view_->currentIndex().row());
+    const AssignmentId shown = asking_->rows().contains(current) ? current : asking_->nearest();
+    way_->setText(shown == AssignmentId{} ? QString() : asking_->wayOf(shown));
 }
 
 void SheetPage::wish(const std::function<void(sheet::Wish&)>& change) {
@@ -403,8 +458,10 @@ void SheetPage::refresh() {
     summary_->setText(words.join(QStringLiteral(" · ")));
     nothing_->setText(all == 0 ? tr("Nothing moves anything yet. Add an instrument on the Chains page, or a "
                                     "controller in Gear, and find here what leads where.")
-                               : tr("Nothing is found by “%1”. Esc in the search field shows all rows again.")
-                                     .arg(nameToShow(wanted.find)));
+                      : wanted.only != nullptr && wanted.find.empty()
+                          ? tr("Nothing in this ensemble follows it.")
+                          : tr("Nothing is found by “%1”. Esc in the search field shows all rows again.")
+                                .arg(nameToShow(wanted.find)));
     nothing_->setVisible(found == 0);
     view_->setVisible(found > 0);
     sayChosen();

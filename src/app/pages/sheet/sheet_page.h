@@ -7,6 +7,7 @@
 #include <QPushButton>
 
 #include "app/pages/page.h"
+#include "app/pages/sheet/asking.h"
 #include "app/pages/sheet/bulk_acts.h"
 #include "app/pages/sheet/numbers_panel.h"
 #include "app/pages/sheet/sheet_model.h"
@@ -28,6 +29,8 @@ class SheetPage : public Page {
     /// Opens what asks how the chosen rows are to be changed; null where none are.
     QWidget* openBulk(const BulkKind& kind);
     void turnTo(sheet::Reading by);
+    [[nodiscard]] Asking& asking() { return *asking_; }
+    [[nodiscard]] QString wayShown() const { return way_->text(); }
 
     QWidget* makeDetails() override;
     [[nodiscard]] bool wantsLeft() const override { return false; }
@@ -41,6 +44,7 @@ class SheetPage : public Page {
 
  private:
     QWidget* buildBar();
+    QWidget* buildAsked();
     QWidget* buildStrip();
     void buildActions();
     QAction* addAction(const QString& text, const QKeySequence& keys, const QString& tip,
@@ -54,6 +58,8 @@ class SheetPage : public Page {
     void showColumns();
     void sortBy(int column);
     void followSelection();
+    void followAsking();
+    void sayWay();
     void refresh();
     void sayChosen();
     void saveLook();
@@ -64,13 +70,18 @@ class SheetPage : public Page {
     Workspace& workspace_;
     SheetModel* model_;
     SheetView* view_;
+    Asking* asking_;
     QPushButton* byMove_;
     QPushButton* byHear_;
     QLineEdit* search_;
     QLabel* found_;
+    QPushButton* ask_;
     QPushButton* group_;
     QPushButton* columns_;
     ElidedLabel* summary_;
+    QWidget* asked_;  ///< what is asked of, and the way through the row that is current
+    QLabel* about_;
+    QLabel* way_;
     QLabel* nothing_;
     QLabel* chosen_;
     ElidedLabel* said_;

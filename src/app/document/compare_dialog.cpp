@@ -1,0 +1,165 @@
+#include "app/document/compare_dialog.h"
+
+#include <QDateTime>
+#include <QDialogButtonBox>
+#include <QFile>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QLocale>
+#include <QVBoxLayout>
+
+#include "app/ground/aside.h"
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
+#include "core/files/sidecars.h"
+
+namespace mellow::app {
+
+namespace {
+
+/// A choice that is no file yet.
+const QString another = QStringLiteral("?");
+
+}  // namespace
+
+CompareDialog::CompareDialog(Document& document, QWidget* parent)
+    : QDialog(parent), document_(document), with_(new QComboBox), said_(new QLabel), list_(new QTreeWidget) {
+    setObjectName(QStringLiteral("compareDialog"));
+    setWindowTitle(tr("Compare"));
+    resize(scaled(680), scaled(480));
+    askPath_ = [](QWidget* window) {
+        return QFileDialog::getOpenFileName(window, tr("Compare with"), {},
+                                            tr("Ensembles (*.lever);;All files (*)"));
+    };
+    with_->setObjectName(QStringLiteral("compareWith"));
+    with_->setAccessibleName(tr("Compare this ensemble with"));
+    said_->setObjectName(QStringLiteral("compareSaid"));
+    said_->setWordWrap(true);
+    list_->setObjectName(QStringLiteral("compareList"));
+    list_->setAccessibleName(tr("Differences"));
+    list_->setHeaderHidden(true);
+    list_->setWordWrap(true);
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close);
+    take_ = buttons->addButton(tr("Take over what is ticked"), QDialogButtonBox::ActionRole);
+    take_->setObjectName(QStringLiteral("compareTake"));
+    auto* all = buttons->addButton(tr("Tick all"), QDialogButtonBox::ActionRole);
+    all->setObjectName(QStringLiteral("compareAll"));
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(scaled(16), scaled(14), scaled(16), scaled(14));
+    column->setSpacing(scaled(8));
+    column->addWidget(with_);
+    column->addWidget(said_);
+    column->addWidget(list_, 1);
+    column->addWidget(buttons);
+    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    connect(take_, &QPushButton::clicked, this, &CompareDialog::takeOver);
+    connect(all, &QPushButton::clicked, this, &CompareDialog::tickAll);
+    connect(with_, &QComboBox::activated, this, &CompareDialog::choose);
+    connect(list_, &QTreeWidget::itemChanged, this,
+            [this] { take_->setEnabled(!ticked().empty() && !document_.isReadOnly()); });
+    fillChoices();
+    choose(0);
+}
+
+void CompareDialog::fillChoices() {
+    if (!document_.path().isEmpty()) {
+        with_->addItem(tr("What is on the disk: %1").arg(QFileInfo(document_.path()).fileName()),
+                       document_.path());
+        const auto versions = doneUnlessLeft({tr("Looking for earlier versions")}, [path = document_.path()] {
+            return files::versions(QFile::encodeName(path).toStdString());
+        });
+        if (versions) {
+            for (const files::Version& version : *versions) {
+                const QDateTime when = QDateTime::fromMSecsSinceEpoch(version.time);
+                with_->addItem(tr("As it was saved on %1")
+                                   .arg(QLocale().toString(when, QStringLiteral("ddd d MMM, HH:mm:ss"))),
+                               QFile::decodeName(version.path.c_str()));
+            }
+        }
+    }
+    with_->addItem(tr("Another ensemble…"), another);
+}
+
+void CompareDialog::choose(int choice) {
+    QString path = with_->itemData(choice).toString();
+    if (path != another) return compareWith(path);
+    // What was never saved has nothing to be compared with until a person says what.
+    if (!isVisible()) {
+        said_->setText(tr("This ensemble was never saved. Choose another one to compare it with."));
+        take_->setEnabled(false);
+        return;
+    }
+    path = askPath_(this);
+    if (!path.isEmpty()) compareWith(path);
+}
+
+void CompareDialog::compareWith(const QString& path) {
+    other_.reset();
+    auto read = doneUnlessLeft({tr("Reading %1").arg(QFileInfo(path).fileName())},
+                               [path] { return Document::read(path); });
+    if (!read) {
+        said_->setText(tr("Not read: it was left."));
+    } else if (!*read) {
+        said_->setText(toQt(read->problem().sentence()) + QLatin1Char('.'));
+    } else {
+        other_ = std::move(**read);
+    }
+    if (with_->findData(path) < 0) with_->insertItem(with_->count() - 1, QFileInfo(path).fileName(), path);
+    with_->setCurrentIndex(with_->findData(path));
+    show();
+}
+
+void CompareDialog::show() {
+    list_->clear();
+    differences_.clear();
+    take_->setEnabled(false);
+    if (!other_) return;
+    differences_ = compare::differences(document_.ensemble(), *other_);
+    QTreeWidgetItem* group = nullptr;
+    for (const compare::Difference& each : differences_) {
+        const QString title = nameToShow(each.group);
+        if (group == nullptr || group->text(0) != title) {
+            group = new QTreeWidgetItem(list_, {title});
+            group->setFlags(Qt::ItemIsEnabled | Qt::ItemIsUserCheckable | Qt::ItemIsAutoTristate);
+            group->setCheckState(0, Qt::Unchecked);
+            group->setExpanded(true);
+        }
+        auto* item = new QTreeWidgetItem(group, {toQt(each.words)});
+        item->setToolTip(0, item->text(0));
+        item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsUserCheckable);
+        item->setCheckState(0, Qt::Unchecked);
+    }
+    said_->setText(differences_.empty() ? tr("It is the same as this ensemble.")
+                                        : tr("%n difference(s): what it says here, and there.", nullptr,
+                                             static_cast<int>(differences_.size())));
+}
+
+std::vector<std::size_t> CompareDialog::ticked() const {
+    std::vector<std::size_t> all;
+    std::size_t place = 0;
+    for (int g = 0; g < list_->topLevelItemCount(); ++g) {
+        const QTreeWidgetItem& group = *list_->topLevelItem(g);
+        for (int i = 0; i < group.childCount(); ++i, ++place) {
+            if (group.child(i)->checkState(0) == Qt::Checked) all.push_back(place);
+        }
+    }
+    return all;
+}
+
+void CompareDialog::tickAll() {
+    for (int g = 0; g < list_->topLevelItemCount(); ++g) {
+        for (int i = 0; i < list_->topLevelItem(g)->childCount(); ++i)
+            list_->topLevelItem(g)->child(i)->setCheckState(0, Qt::Checked);
+    }
+}
+
+void CompareDialog::takeOver() {
+    const std::vector<std::size_t> places = ticked();
+    document_.edit(tr("Take over %n difference(s)", nullptr, static_cast<int>(places.size())),
+                   [&](Ensemble& ensemble) {
+                       for (const std::size_t place : places) differences_[place].take(ensemble);
+                   });
+    show();
+}
+
+}  // namespace mellow::app

@@ -1,5 +1,5 @@
 # Everything above the core: ports and sound, then the window.
-find_package(Qt6 REQUIRED COMPONENTS Core Gui Widgets)
+find_package(Qt6 REQUIRED COMPONENTS Core Gui Widgets PrintSupport)
 pkg_check_modules(jack REQUIRED IMPORTED_TARGET jack)
 pkg_check_modules(rtmidi REQUIRED IMPORTED_TARGET rtmidi)
 pkg_check_modules(liblo REQUIRED IMPORTED_TARGET liblo)
@@ -21,13 +21,17 @@ qt6_add_resources(app_resources data/resources.qrc)
 add_library(mellow-app STATIC ${app_sources} ${app_resources})
 set_target_properties(mellow-app PROPERTIES AUTOMOC ON)
 target_compile_definitions(mellow-app PUBLIC MELLOW_VERSION="${PROJECT_VERSION}")
-target_link_libraries(mellow-app PRIVATE mellow-warnings PUBLIC mellow-io Qt6::Widgets)
+target_link_libraries(mellow-app PRIVATE mellow-warnings PUBLIC mellow-io Qt6::Widgets Qt6::PrintSupport)
 if(MELLOW_PCH)
   target_precompile_headers(mellow-app PRIVATE <QtWidgets/QtWidgets> <memory> <string> <vector> <functional>)
 endif()
 
 add_executable(mellow-lever src/app/frame/main.cpp)
 target_link_libraries(mellow-lever PRIVATE mellow-warnings mellow-app)
+
+# The sheet as PDF for the command line: fonts, and no window.
+add_executable(mellow-lever-paper src/tools/paper_main.cpp src/app/paper/paper_painter.cpp ${app_resources})
+target_link_libraries(mellow-lever-paper PRIVATE mellow-warnings mellow-core Qt6::Gui)
 
 add_executable(mellow-lever-shots src/tools/shots.cpp src/tools/scenes.cpp)
 target_link_libraries(mellow-lever-shots PRIVATE mellow-warnings mellow-app)

@@ -62,11 +62,14 @@ void addSheetOptions(CLI::App& call, SheetOptions& options) {
     CLI::Option_group* form = call.add_option_group("form");
     form->add_flag("--csv", options.csv, "for a spreadsheet; what is changed there can be read in again");
     form->add_flag("--html", options.html, "one file for a browser");
+    form->add_flag("--pdf", options.pdf, "pages to be printed");
     form->add_flag("--md", options.markdown, "Markdown");
     form->require_option(1);
     call.add_option("-o,--output", options.output, "the file to write (- for standard output, the default)");
     call.add_option("--by", options.by, "in the order of what is moved, or of what is heard (move)")
         ->check(CLI::IsMember({"move", "hear"}));
+    call.add_option("--paper", options.paper, "with --pdf: A4 or Letter (A4)")
+        ->check(CLI::IsMember({"A4", "Letter"}));
     call.add_option("--find", options.find, "only rows with these words: \"cc 11 falls\", \"> 5 kHz\"");
 }
 

@@ -1,9 +1,13 @@
 #include "cli/sheet_call.h"
 
+#include <unistd.h>
+
 #include <array>
 #include <ctime>
+#include <filesystem>
 #include <iostream>
 #include <memory>
+#include <vector>
 
 #include "cli/loading.h"
 #include "core/files/files.h"
@@ -35,11 +39,30 @@ std::string written(const SheetOptions& options, const sheet::Sheet& sheet, cons
 
 }  // namespace
 
+namespace {
+
+/// Hands the page to the program beside this one, which has fonts.
+int printPdf(const SheetOptions& options, std::ostream& err) {
+    std::error_code error;
+    const auto self = std::filesystem::read_symlink("/proc/self/exe", error);
+    const std::string paper = (self.parent_path() / "mellow-lever-paper").string();
+    const std::vector<std::string> words{paper,        options.ensemble, options.output, options.by,
+                                         options.find, today(),          options.paper};
+    std::vector<char*> call;
+    for (const std::string& word : words) call.push_back(const_cast<char*>(word.c_str()));
+    call.push_back(nullptr);
+    execv(paper.c_str(), call.data());
+    return refuse(err, {paper, "it is not there, and writing PDF needs it", "install Mellow Lever whole"});
+}
+
+}  // namespace
+
 int runSheet(const SheetOptions& options, std::ostream& err) {
-    auto ensemble = loadEnsemble(options.ensemble);
-    if (!ensemble) return refuse(err, ensemble.problem());
     if (const auto apart = checkFiles({options.ensemble}, options.output); !apart)
         return refuse(err, apart.problem());
+    if (options.pdf) return printPdf(options, err);
+    auto ensemble = loadEnsemble(options.ensemble);
+    if (!ensemble) return refuse(err, ensemble.problem());
     sheet::Wish wish;
     wish.by = options.by == "hear" ? sheet::Reading::hear : sheet::Reading::move;
     wish.group = sheet::groupingOf(wish.by);

@@ -13,8 +13,9 @@ struct SheetOptions {
     bool markdown = false;
     bool pdf = false;
     std::string output = "-";
-    std::string by = "move";  ///< or "hear"
-    std::string find;         ///< as one types it on the page
+    std::string by = "move";   ///< or "hear"
+    std::string find;          ///< as one types it on the page
+    std::string paper = "A4";  ///< or "Letter"; of PDF
 };
 
 int runSheet(const SheetOptions& options, std::ostream& err);

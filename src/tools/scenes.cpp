@@ -403,7 +403,6 @@ const std::vector<Shot> always{
     {"gear", duskTheme, 1.0, {1280, 800}, true, showGear},
     {"sheet", duskTheme, 1.0, {1280, 800}, true, sheetPlain},
     {"gear-profile", duskTheme, 1.0, {1280, 800}, true, showProfile},
-    {"gear-linen", linenTheme, 1.0, {1100, 700}, true, showRack},
     {"steps", linenTheme, 1.0, {1280, 800}, false, chooseStep},
     {"learn", duskTheme, 1.0, {1280, 800}, false, learn},
     {"trouble", duskTheme, 1.0, {1280, 800}, false, trouble},
@@ -433,6 +432,7 @@ void helpForChains(MainWindow& window) {
 /// States to look at that are no page of their own; drawn only where they are asked for by name.
 const std::vector<Shot> ifNamed{
     {"drawn-points", duskTheme, 1.0, {1280, 800}, true, selectPoints},
+    {"gear-linen", linenTheme, 1.0, {1100, 700}, true, showRack},
     {"sheet-hear", linenTheme, 1.0, {1280, 800}, true, sheetByHear},
     {"sheet-small", linenTheme, 1.0, {1100, 700}, true, sheetFound},
     {"sheet-nothing", duskTheme, 1.0, {1280, 800}, false, sheetNothing},

@@ -349,7 +349,7 @@ class FilesTest : public QObject {
         auto* differences = dialog.findChild<QListWidget*>(QStringLiteral("differences"));
         QCOMPARE(versions->count(), 2);
         QVERIFY(versions->item(0)->text().contains(QStringLiteral("is gone")));
-        QVERIFY(versions->item(1)->text().contains(QStringLiteral("the title was")));
+        QVERIFY(versions->item(1)->text().contains(QStringLiteral("title “")));
         versions->setCurrentRow(1);
         QVERIFY(differences->count() >= 2);
         window.editsOnce([&] { dialog.findChild<QPushButton*>(QStringLiteral("goBack"))->click(); });

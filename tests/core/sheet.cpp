@@ -8,6 +8,7 @@
 
 #include "core/profiles/delimited.h"
 #include "core/sheet/bulk.h"
+#include "core/sheet/cleaning.h"
 #include "core/sheet/csv.h"
 #include "core/sheet/numbers.h"
 #include "core/sheet/paper.h"
@@ -368,6 +369,52 @@ class SheetTest : public QObject {
             if (made.after == before) QCOMPARE(made.changed, std::size_t{0});
             ensemble = made.after;
         }
+    }
+
+    void cleaning() {
+        Ensemble ensemble = pair();
+        ensemble.tieLines = {{"swell", "Swell", 0, {}}};
+        Controller spare;
+        spare.id = spare.name = "spare";
+        spare.port = "attic";
+        ensemble.controllers.push_back(spare);
+        Instrument& flute = *findById(ensemble.instruments, "flute");
+        flute.chains.push_back(flute.chains[0]);
+        flute.chains.back().id = flute.chains.back().name = "again";
+        QStringList said;
+        for (const Unused& each : unusedIn(ensemble))
+            said << QString::fromStdString(each.group + ": " + each.words);
+        QCOMPARE(said, (QStringList{"Parameters that nothing moves: tone of bell (CC 74)",
+                                    "Chains that do the same: again of flute, as swell",
+                                    "Tie lines that nobody writes or follows: Swell",
+                                    "Controllers that no chain follows: spare on attic"}));
+        for (const Unused& each : unusedIn(ensemble)) each.remove(ensemble);
+        QVERIFY(unusedIn(ensemble).empty());
+        QCOMPARE(ensemble.controllers.size(), std::size_t{1});
+    }
+    /// Whatever of it goes, what is sent stays the same.
+    void cleaningChangesNothing_data() { seeds(400); }
+    void cleaningChangesNothing() {
+        QFETCH(int, seed);
+        const Ensemble before = anyEnsemble(seed);
+        Ensemble after = before;
+        for (const Unused& each : unusedIn(before)) each.remove(after);
+        test::RandomWorld world(static_cast<std::uint32_t>(seed) + 500);
+        std::vector<std::string> lines;
+        std::int64_t time = 0;
+        for (int i = 0; i < 300; ++i) {
+            time += world.gap();
+            std::string line = std::to_string(time) + " " + world.port();
+            for (const std::uint8_t byte : world.message()) {
+                static constexpr char digits[] = "0123456789ABCDEF";
+                line += {' ', digits[byte / 16], digits[byte % 16]};
+            }
+            lines.push_back(std::move(line));
+        }
+        test::Feeder one(before);
+        test::Feeder other(after);
+        QVERIFY(one.feed(lines) == other.feed(lines));
+        QVERIFY(one.until(time + 2'000'000) == other.until(time + 2'000'000));
     }
 
     void paperSaysAll_data() { seeds(20); }

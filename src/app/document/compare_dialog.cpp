@@ -23,7 +23,11 @@ const QString another = QStringLiteral("?");
 }  // namespace
 
 CompareDialog::CompareDialog(Document& document, QWidget* parent)
-    : QDialog(parent), document_(document), with_(new QComboBox), said_(new QLabel), list_(new QTreeWidget) {
+    : QDialog(parent),
+      document_(document),
+      with_(new QComboBox),
+      said_(new QLabel),
+      list_(new TickList(QStringLiteral("compareList"), tr("Differences"))) {
     setObjectName(QStringLiteral("compareDialog"));
     setWindowTitle(tr("Compare"));
     resize(scaled(680), scaled(480));
@@ -35,10 +39,6 @@ CompareDialog::CompareDialog(Document& document, QWidget* parent)
     with_->setAccessibleName(tr("Compare this ensemble with"));
     said_->setObjectName(QStringLiteral("compareSaid"));
     said_->setWordWrap(true);
-    list_->setObjectName(QStringLiteral("compareList"));
-    list_->setAccessibleName(tr("Differences"));
-    list_->setHeaderHidden(true);
-    list_->setWordWrap(true);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close);
     take_ = buttons->addButton(tr("Take over what is ticked"), QDialogButtonBox::ActionRole);
     take_->setObjectName(QStringLiteral("compareTake"));
@@ -53,10 +53,10 @@ CompareDialog::CompareDialog(Document& document, QWidget* parent)
     column->addWidget(buttons);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     connect(take_, &QPushButton::clicked, this, &CompareDialog::takeOver);
-    connect(all, &QPushButton::clicked, this, &CompareDialog::tickAll);
+    connect(all, &QPushButton::clicked, list_, &TickList::tickAll);
     connect(with_, &QComboBox::activated, this, &CompareDialog::choose);
-    connect(list_, &QTreeWidget::itemChanged, this,
-            [this] { take_->setEnabled(!ticked().empty() && !document_.isReadOnly()); });
+    connect(list_, &TickList::tickedChanged, this,
+            [this] { take_->setEnabled(!list_->ticked().empty() && !document_.isReadOnly()); });
     fillChoices();
     choose(0);
 }
@@ -115,46 +115,17 @@ void CompareDialog::show() {
     take_->setEnabled(false);
     if (!other_) return;
     differences_ = compare::differences(document_.ensemble(), *other_);
-    QTreeWidgetItem* group = nullptr;
-    for (const compare::Difference& each : differences_) {
-        const QString title = nameToShow(each.group);
-        if (group == nullptr || group->text(0) != title) {
-            group = new QTreeWidgetItem(list_, {title});
-            group->setFlags(Qt::ItemIsEnabled | Qt::ItemIsUserCheckable | Qt::ItemIsAutoTristate);
-            group->setCheckState(0, Qt::Unchecked);
-            group->setExpanded(true);
-        }
-        auto* item = new QTreeWidgetItem(group, {toQt(each.words)});
-        item->setToolTip(0, item->text(0));
-        item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsUserCheckable);
-        item->setCheckState(0, Qt::Unchecked);
-    }
+    std::vector<TickList::Line> lines;
+    for (const compare::Difference& each : differences_)
+        lines.push_back({nameToShow(each.group), toQt(each.words)});
+    list_->show(lines);
     said_->setText(differences_.empty() ? tr("It is the same as this ensemble.")
                                         : tr("%n difference(s): what it says here, and there.", nullptr,
                                              static_cast<int>(differences_.size())));
 }
 
-std::vector<std::size_t> CompareDialog::ticked() const {
-    std::vector<std::size_t> all;
-    std::size_t place = 0;
-    for (int g = 0; g < list_->topLevelItemCount(); ++g) {
-        const QTreeWidgetItem& group = *list_->topLevelItem(g);
-        for (int i = 0; i < group.childCount(); ++i, ++place) {
-            if (group.child(i)->checkState(0) == Qt::Checked) all.push_back(place);
-        }
-    }
-    return all;
-}
-
-void CompareDialog::tickAll() {
-    for (int g = 0; g < list_->topLevelItemCount(); ++g) {
-        for (int i = 0; i < list_->topLevelItem(g)->childCount(); ++i)
-            list_->topLevelItem(g)->child(i)->setCheckState(0, Qt::Checked);
-    }
-}
-
 void CompareDialog::takeOver() {
-    const std::vector<std::size_t> places = ticked();
+    const std::vector<std::size_t> places = list_->ticked();
     document_.edit(tr("Take over %n difference(s)", nullptr, static_cast<int>(places.size())),
                    [&](Ensemble& ensemble) {
                        for (const std::size_t place : places) differences_[place].take(ensemble);

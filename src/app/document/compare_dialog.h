@@ -6,11 +6,11 @@
 #include <QDialog>
 #include <QLabel>
 #include <QPushButton>
-#include <QTreeWidget>
 #include <functional>
 #include <vector>
 
 #include "app/document/document.h"
+#include "app/widgets/tick_list.h"
 #include "core/compare/compare.h"
 
 namespace mellow::app {
@@ -32,14 +32,12 @@ class CompareDialog : public QDialog {
     void choose(int choice);
     void show();
     void takeOver();
-    void tickAll();
-    [[nodiscard]] std::vector<std::size_t> ticked() const;
 
     Document& document_;
     std::function<QString(QWidget*)> askPath_;
     QComboBox* with_;
     QLabel* said_;
-    QTreeWidget* list_;
+    TickList* list_;
     QPushButton* take_;
     std::optional<Ensemble> other_;
     std::vector<compare::Difference> differences_;

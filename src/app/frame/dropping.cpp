@@ -3,6 +3,7 @@
 #include <QFile>
 #include <QFileInfo>
 #include <QUrl>
+#include <algorithm>
 
 #include "app/acts/reuse/reuse.h"
 #include "app/ground/aside.h"
@@ -32,9 +33,11 @@ void Dropping::take(const QMimeData& data) {
     }
 }
 
-/// The page that has read such a file is shown.
+/// The page that has read such a file is shown; the one that is shown is asked first.
 bool Dropping::takenByPage(const QString& path) {
-    for (int page = 0; page < pages_.count(); ++page) {
+    const int shown = std::max(0, pages_.currentIndex());
+    for (int step = 0; step < pages_.count(); ++step) {
+        const int page = (shown + step) % pages_.count();
         const Page::Taken taken = static_cast<Page*>(pages_.widget(page))->takeFile(path);
         if (taken == Page::Taken::notOurs) continue;
         if (taken == Page::Taken::taken) emit pageAsked(page);

@@ -4,6 +4,7 @@
 #include <QMessageBox>
 #include <utility>
 
+#include "app/acts/assignment_finder.h"
 #include "app/acts/draw_dialog.h"
 #include "app/document/compare_dialog.h"
 #include "app/document/versions_dialog.h"
@@ -48,6 +49,10 @@ void Menus::buildEditMenu() {
     auto* redo = window_.document().undoStack().createRedoAction(&window_, tr("Redo"));
     redo->setShortcuts({QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), QKeySequence(Qt::CTRL | Qt::Key_Y)});
     edit->addActions({undo, redo});
+    edit->addSeparator();
+    add(edit, tr("&Find what moves what…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_F),
+        tr("Find an assignment by typing: a control, a target, a number, a word of what it does"),
+        [this] { findAssignment(window_.workspace(), &window_.header()); });
     edit->addSeparator();
     addPageActions(*edit);
 }

@@ -94,17 +94,20 @@ void SheetModel::followDocument(bool shown) {
     isStale_ = false;
     // What they are now is told a moment later.
     troubles_.clear();
+    knowsWords_ = false;
     arrange();
 }
 
 void SheetModel::followFindings() {
     if (isStale_) return;
     noteTroubles();
+    knowsWords_ = false;
     if (cellRows() > 0) emit dataChanged(index(0, 0), index(cellRows() - 1, columnCount() - 1));
 }
 
 void SheetModel::arrange() {
-    if (!wish_.find.empty()) {
+    if (!wish_.find.empty() && !knowsWords_) {
+        knowsWords_ = true;
         std::vector<std::string> words;
         words.reserve(sheet_->rows().size());
         for (const Assignment& row : sheet_->rows())

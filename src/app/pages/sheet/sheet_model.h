@@ -56,6 +56,8 @@ class SheetModel : public CellModel {
     void followDocument(bool shown);
     /// What checks say may be other than before.
     void followFindings();
+    /// Ports have come or gone.
+    void followPorts() { knowsWords_ = false; }
 
     [[nodiscard]] const sheet::Sheet& sheet() const { return *sheet_; }
     [[nodiscard]] const sheet::Arranged& arranged() const { return arranged_; }
@@ -124,6 +126,7 @@ class SheetModel : public CellModel {
     std::vector<const SheetColumn*> columns_;
     std::map<const Chain*, std::vector<std::pair<int, QString>>> troubles_;  ///< branch or −1, and a sentence
     bool isStale_ = true;
+    bool knowsWords_ = false;  ///< the sheet has been told how its rows are, to find them by
 };
 
 }  // namespace mellow::app

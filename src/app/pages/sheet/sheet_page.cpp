@@ -14,6 +14,7 @@
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
 #include "app/pages/sheet/bulk_dialog.h"
+#include "app/pages/sheet/cleaning_dialog.h"
 #include "app/widgets/flow_layout.h"
 #include "core/profiles/delimited.h"
 
@@ -54,23 +55,22 @@ SheetPage::SheetPage(Workspace& workspace, QWidget* parent)
       model_(new SheetModel(workspace.document, workspace.live, this)),
       view_(new SheetView(*model_)),
       asking_(new Asking(workspace, this)),
+      files_(new SheetFiles(workspace, this)),
       byMove_(plainButton(tr("By what I move"), "sheetByMove", tr("Turn the sheet round (T)"))),
       byHear_(plainButton(tr("By what I hear"), "sheetByHear", tr("Turn the sheet round (T)"))),
       search_(new QLineEdit),
-      found_(new QLabel),
       ask_(plainButton(
           tr("What does this do?"), "sheetAsk",
           tr("Move a control, touch a target or click a row, and see what belongs to it (I; held, "
              "as long as it is held)"))),
       group_(plainButton({}, "sheetGroup", tr("How rows are grouped"))),
       columns_(plainButton(tr("Columns…"), "sheetColumns", tr("Which columns are shown"))),
-      summary_(new ElidedLabel),
+      summary_(new QLabel),
       asked_(new QWidget),
       about_(new QLabel),
       way_(new QLabel),
       nothing_(new QLabel),
-      chosen_(new QLabel),
-      said_(new ElidedLabel) {
+      chosen_(new QLabel) {
     setObjectName(QStringLiteral("middle"));
     setAttribute(Qt::WA_StyledBackground);
     auto* column = new QVBoxLayout(this);
@@ -87,37 +87,34 @@ SheetPage::SheetPage(Workspace& workspace, QWidget* parent)
     column->addWidget(nothing_, 1);
     column->addWidget(buildStrip());
     buildActions();
+    buildFileActions();
     loadLook();
     connectAll();
 }
 
 QWidget* SheetPage::buildBar() {
     auto* bar = new QWidget;
-    auto* row = new QHBoxLayout(bar);
-    row->setContentsMargins(0, 0, 0, 0);
-    row->setSpacing(scaled(6));
+    auto* flow = new FlowLayout(scaled(6));
+    bar->setLayout(flow);
     byMove_->setCheckable(true);
     byHear_->setCheckable(true);
-    row->addWidget(byMove_);
-    row->addWidget(byHear_);
+    ask_->setCheckable(true);
     search_->setObjectName(QStringLiteral("sheetSearch"));
     search_->setPlaceholderText(tr("falls, flute, cc 11, > 5 kHz…"));
     search_->setAccessibleName(tr("Search the sheet"));
     search_->setToolTip(
         tr("Words in any order, as the columns say them; Down shows what was searched before (Ctrl+F)"));
-    search_->setMinimumWidth(scaled(150));
+    search_->setFixedWidth(scaled(230));
     search_->installEventFilter(this);
-    row->addWidget(search_, 2);
-    found_->setObjectName(QStringLiteral("sheetFound"));
-    found_->setProperty("role", "caption");
-    row->addWidget(found_);
-    ask_->setCheckable(true);
-    row->addWidget(ask_);
-    row->addWidget(group_);
-    row->addWidget(columns_);
+    auto* print =
+        plainButton(tr("Print…"), "sheetPrint", tr("Print what the search finds, for the wall (Ctrl+P)"));
+    connect(print, &QPushButton::clicked, this, [this] { files_->print(model_->wish()); });
     summary_->setObjectName(QStringLiteral("sheetSummary"));
     summary_->setProperty("role", "caption");
-    row->addWidget(summary_, 1);
+    summary_->setMinimumWidth(scaled(180));
+    for (QWidget* each :
+         std::initializer_list<QWidget*>{byMove_, byHear_, search_, ask_, group_, columns_, print, summary_})
+        flow->addWidget(each);
     return bar;
 }
 
@@ -209,6 +206,26 @@ void SheetPage::buildActions() {
         addAction(kind.title(), {}, kind.tip(), [this, &kind] { openBulk(kind); });
 }
 
+void SheetPage::buildFileActions() {
+    addAction(tr("&Print…"), QKeySequence::Print, tr("Print what the search finds, for the wall"),
+              [this] { files_->print(model_->wish()); });
+    addAction(tr("&Write the sheet…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_E),
+              tr("Write what the search finds as PDF, web page, spreadsheet or Markdown"),
+              [this] { files_->write(model_->wish()); });
+    addAction(tr("&Read a spreadsheet…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_I),
+              tr("Read a spreadsheet that was written here and changed, and see what it would change"),
+              [this] { files_->read(); });
+    addAction(tr("&Clean up…"), {}, tr("See what nobody uses, and remove it"),
+              [this] { (new CleaningDialog(workspace_.document, window()))->open(); });
+}
+
+Page::Taken SheetPage::takeFile(const QString& path) {
+    const bool isTable = path.endsWith(QLatin1String(".csv"), Qt::CaseInsensitive) ||
+                         path.endsWith(QLatin1String(".tsv"), Qt::CaseInsensitive);
+    if (!isVisible() || !isTable) return Taken::notOurs;
+    return files_->readFrom(path) ? Taken::taken : Taken::refused;
+}
+
 std::vector<PageActions> SheetPage::actions() const {
     return {{tr("&Sheet"), actions_}};
 }
@@ -258,6 +275,7 @@ void SheetPage::connectAll() {
         if (isVisible()) view_->followValues();
     });
     connect(&workspace_.live, &Live::statusChanged, this, [this] {
+        model_->followPorts();
         if (!isVisible()) return;
         refresh();
         view_->followValues();
@@ -450,9 +468,9 @@ void SheetPage::refresh() {
     }
     const int all = static_cast<int>(model_->sheet().rows().size());
     const int found = static_cast<int>(model_->arranged().found);
-    found_->setText(wanted.find.empty() ? QString() : tr("%1 of %2").arg(found).arg(all));
     const auto [waiting, troubled] = model_->counts();
-    QStringList words{tr("%n row(s)", nullptr, all)};
+    const QString rows = tr("%n row(s)", nullptr, all);
+    QStringList words{found == all ? rows : tr("%1 of %2").arg(found).arg(rows)};
     if (waiting > 0) words << (waiting == 1 ? tr("1 waits") : tr("%1 wait").arg(waiting));
     if (troubled > 0) words << tr("%n in trouble", nullptr, troubled);
     summary_->setText(words.join(QStringLiteral(" · ")));

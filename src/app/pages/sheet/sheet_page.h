@@ -10,9 +10,9 @@
 #include "app/pages/sheet/asking.h"
 #include "app/pages/sheet/bulk_acts.h"
 #include "app/pages/sheet/numbers_panel.h"
+#include "app/pages/sheet/sheet_files.h"
 #include "app/pages/sheet/sheet_model.h"
 #include "app/pages/sheet/sheet_view.h"
-#include "app/widgets/elided_label.h"
 
 namespace mellow::app {
 
@@ -29,6 +29,7 @@ class SheetPage : public Page {
     /// Opens what asks how the chosen rows are to be changed; null where none are.
     QWidget* openBulk(const BulkKind& kind);
     void turnTo(sheet::Reading by);
+    [[nodiscard]] SheetFiles& files() { return *files_; }
     [[nodiscard]] Asking& asking() { return *asking_; }
     [[nodiscard]] QString wayShown() const { return way_->text(); }
 
@@ -36,6 +37,8 @@ class SheetPage : public Page {
     [[nodiscard]] bool wantsLeft() const override { return false; }
     [[nodiscard]] bool wantsKeys() const override { return false; }
     [[nodiscard]] std::vector<PageActions> actions() const override;
+    /// A spreadsheet that is dropped on the sheet is read as one.
+    Taken takeFile(const QString& path) override;
     void begin() override { view_->setFocus(Qt::OtherFocusReason); }
 
  protected:
@@ -47,6 +50,7 @@ class SheetPage : public Page {
     QWidget* buildAsked();
     QWidget* buildStrip();
     void buildActions();
+    void buildFileActions();
     QAction* addAction(const QString& text, const QKeySequence& keys, const QString& tip,
                        std::function<void()> act);
     void connectAll();
@@ -71,20 +75,19 @@ class SheetPage : public Page {
     SheetModel* model_;
     SheetView* view_;
     Asking* asking_;
+    SheetFiles* files_;
     QPushButton* byMove_;
     QPushButton* byHear_;
     QLineEdit* search_;
-    QLabel* found_;
     QPushButton* ask_;
     QPushButton* group_;
     QPushButton* columns_;
-    ElidedLabel* summary_;
+    QLabel* summary_;
     QWidget* asked_;  ///< what is asked of, and the way through the row that is current
     QLabel* about_;
     QLabel* way_;
     QLabel* nothing_;
     QLabel* chosen_;
-    ElidedLabel* said_;
     QPointer<NumbersPanel> numbers_;
     std::vector<QPushButton*> bulkButtons_;
     QList<QAction*> actions_;

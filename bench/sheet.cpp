@@ -1,0 +1,129 @@
+// The sheet of the large ensemble (200 instruments, 16,000 rows): opened, searched, turned round and sorted in
+// the window; many rows changed at once; written as PDF; compared with another. Prints "name value" lines,
+// milliseconds, the best of three.
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QSettings>
+#include <QTemporaryDir>
+#include <cstdio>
+
+#include "app/frame/main_window.h"
+#include "app/ground/theme.h"
+#include "app/pages/sheet/sheet_page.h"
+#include "app/paper/paper_painter.h"
+#include "core/compare/compare.h"
+#include "core/sheet/bulk.h"
+#include "orchestra.h"
+#include "stretch.h"
+
+using namespace mellow;
+
+namespace {
+
+template<class Act>
+double took(Act&& act) {
+    QElapsedTimer timer;
+    timer.start();
+    act();
+    constexpr double nsAMs = 1e6;
+    return static_cast<double>(timer.nsecsElapsed()) / nsAMs;
+}
+
+template<class Act>
+void say(const char* name, Act&& act) {
+    double best = 1e9;
+    for (int i = 0; i < 3; ++i) best = std::min(best, act());
+    std::printf("%s %.2f\n", name, best);
+    std::fflush(stdout);
+}
+
+void inTheWindow(const QString& file) {
+    app::Live::Options options;
+    options.jack = false;
+    options.soundCard = false;
+    app::MainWindow window(options);
+    window.files().onAsk([](QWidget*) { return app::MainWindow::Answer::discard; });
+    window.resize(1280, 800);
+    window.show();
+    window.document().replace(bench::unalikeOrchestra(), file);
+    bench::settle(500);
+    auto& page = *window.findChild<app::SheetPage*>();
+    const auto painted = [&window] {
+        QApplication::processEvents();
+        window.repaint();
+    };
+    say("openMs", [&] {
+        window.selection().go(app::Selected{});
+        bench::settle(50);
+        // As if it were shown for the first time: another document.
+        window.document().edit(QStringLiteral("Another"), [](Ensemble& e) { e.tempo.bpm += 1; });
+        bench::settle(200);
+        return took([&] {
+            window.selection().go(app::SheetPlace{});
+            painted();
+        });
+    });
+    page.search().setText(QStringLiteral("x"));
+    bench::settle(50);
+    page.search().clear();
+    bench::settle(50);
+    say("typeMs", [&] {
+        page.search().setText(QStringLiteral("player12"));
+        const double time = took([&] { page.search().setText(QStringLiteral("player12 falls")); });
+        page.search().clear();
+        return time;
+    });
+    say("turnMs", [&] {
+        return took([&] {
+            page.turnTo(page.model().wish().by == sheet::Reading::move ? sheet::Reading::hear
+                                                                      : sheet::Reading::move);
+            painted();
+        });
+    });
+    say("sortMs", [&] {
+        return took([&] {
+            emit page.view().sortAsked(page.model().columnOf("target"));
+            painted();
+        });
+    });
+}
+
+void withoutAWindow() {
+    const auto large = std::make_shared<const Ensemble>(bench::unalikeOrchestra());
+    std::vector<AssignmentId> rows;
+    for (const Assignment& row : assignmentsOf(*large)) rows.push_back(idOf(row));
+    say("bulkMs", [&] { return took([&] { (void)sheet::proposalOf(*large, rows, sheet::bulk::turnRound()); }); });
+    Ensemble other = *large;
+    int changed = 0;
+    for (Instrument& instrument : other.instruments) {
+        for (Chain& chain : instrument.chains) {
+            if (changed++ < 1000) chain.steps[1].values[0] = 0.77;
+        }
+    }
+    say("compareMs", [&] {
+        return took([&] {
+            if (compare::differences(*large, other).size() != 1000) std::abort();
+        });
+    });
+    say("pdfMs", [&] {
+        return took([&] {
+            const sheet::Sheet sheet(large);
+            const sheet::Paper paper = sheet::paperOf(sheet, {}, {}, "");
+            if (app::pdfOf(paper, QPageSize::A4).isEmpty()) std::abort();
+        });
+    });
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    QApplication application(argc, argv);
+    const QTemporaryDir folder;
+    QSettings::setDefaultFormat(QSettings::IniFormat);
+    QSettings::setPath(QSettings::IniFormat, QSettings::UserScope, folder.path());
+    QApplication::setOrganizationName(QStringLiteral("mellow-lever-bench"));
+    app::applyTheme(application, app::duskTheme());
+    inTheWindow({});
+    withoutAWindow();
+    return 0;
+}

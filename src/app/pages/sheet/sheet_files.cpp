@@ -1,0 +1,151 @@
+// What is written is worked out aside: a large ensemble has hundreds of pages.
+#include "app/pages/sheet/sheet_files.h"
+
+#include <QDate>
+#include <QFile>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QLocale>
+#include <QPrintDialog>
+#include <QPrinter>
+
+#include "app/ground/aside.h"
+#include "app/ground/words.h"
+#include "app/pages/sheet/proposal_dialog.h"
+#include "app/paper/paper_painter.h"
+#include "core/files/files.h"
+#include "core/sheet/csv.h"
+#include "core/sheet/paper.h"
+
+namespace mellow::app {
+
+namespace {
+
+std::string today() {
+    return QLocale(QLocale::English)
+        .toString(QDate::currentDate(), QStringLiteral("d MMMM yyyy"))
+        .toStdString();
+}
+
+/// A wish that owns what it points to.
+struct OwnWish {
+    sheet::Wish wish;
+    std::shared_ptr<std::set<AssignmentId>> only;
+
+    explicit OwnWish(const sheet::Wish& from) : wish(from) {
+        if (from.only == nullptr) return;
+        only = std::make_shared<std::set<AssignmentId>>(*from.only);
+        wish.only = only.get();
+    }
+};
+
+sheet::Paper paperOf(const std::shared_ptr<const Ensemble>& ensemble, const OwnWish& own,
+                     const std::string& day) {
+    const sheet::Sheet sheet(ensemble);
+    return sheet::paperOf(sheet, own.wish, check(*ensemble), day);
+}
+
+/// The bytes of a file by its ending; a PDF in a country's own size.
+QByteArray bytesFor(const QString& ending, const std::shared_ptr<const Ensemble>& ensemble,
+                    const OwnWish& own, const std::string& day, QPageSize::PageSizeId size) {
+    if (ending == QLatin1String("csv")) {
+        const std::string text = sheet::printCsv(sheet::Sheet(ensemble), own.wish);
+        return QByteArray::fromStdString(text);
+    }
+    const sheet::Paper paper = paperOf(ensemble, own, day);
+    if (ending == QLatin1String("html") || ending == QLatin1String("htm"))
+        return QByteArray::fromStdString(sheet::printHtml(paper));
+    if (ending == QLatin1String("md")) return QByteArray::fromStdString(sheet::printMarkdown(paper));
+    return pdfOf(paper, size);
+}
+
+QPageSize::PageSizeId usualSize() {
+    return QLocale().measurementSystem() == QLocale::ImperialUSSystem ? QPageSize::Letter : QPageSize::A4;
+}
+
+}  // namespace
+
+SheetFiles::SheetFiles(Workspace& workspace, QWidget* page)
+    : QObject(page), workspace_(workspace), page_(page) {
+    askWrite_ = [](QWidget* window, const QString& suggestion) {
+        return QFileDialog::getSaveFileName(
+            window, tr("Write the sheet"), suggestion,
+            tr("PDF (*.pdf);;Web page (*.html);;Spreadsheet (*.csv);;Markdown (*.md)"));
+    };
+    askRead_ = [](QWidget* window, const QString&) {
+        return QFileDialog::getOpenFileName(window, tr("Read a spreadsheet"), {},
+                                            tr("Spreadsheets (*.csv *.tsv);;All files (*)"));
+    };
+}
+
+void SheetFiles::write(const sheet::Wish& wish) {
+    const QString& document = workspace_.document.path();
+    const QString name = document.isEmpty() ? toQt(workspace_.document.ensemble().title)
+                                            : QFileInfo(document).completeBaseName();
+    const QString folder = document.isEmpty() ? QString() : QFileInfo(document).path() + QLatin1Char('/');
+    const QString path = askWrite_(page_->window(), folder + name + QStringLiteral(".pdf"));
+    if (!path.isEmpty()) writeTo(path, wish);
+}
+
+void SheetFiles::writeTo(const QString& path, const sheet::Wish& wish) {
+    const QString ending = QFileInfo(path).suffix().toLower();
+    static const QStringList known{QStringLiteral("pdf"), QStringLiteral("html"), QStringLiteral("htm"),
+                                   QStringLiteral("csv"), QStringLiteral("md")};
+    if (!known.contains(ending)) {
+        workspace_.tell(tr("%1: the ending says as what it is to be written; use .pdf, .html, .csv or .md.")
+                            .arg(QFileInfo(path).fileName()));
+        return;
+    }
+    const auto written = doneUnlessLeft(
+        {tr("Writing %1").arg(QFileInfo(path).fileName())},
+        [ensemble = workspace_.document.shared(), own = OwnWish(wish), day = today(), ending,
+         size = usualSize(), file = QFile::encodeName(path).toStdString()]() -> Outcome {
+            const QByteArray bytes = bytesFor(ending, ensemble, own, day, size);
+            return files::writeFile(
+                file, std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
+        });
+    if (written && !*written) return workspace_.tell(toQt(written->problem().sentence()) + QLatin1Char('.'));
+    if (written) workspace_.hint(tr("Written: %1.").arg(QFileInfo(path).fileName()));
+}
+
+void SheetFiles::print(const sheet::Wish& wish) {
+    QPrinter printer;
+    printer.setPageSize(QPageSize(usualSize()));
+    constexpr double margin = 15;
+    printer.setPageMargins(QMarginsF(margin, margin, margin, margin), QPageLayout::Millimeter);
+    printer.setDocName(toQt(workspace_.document.ensemble().title));
+    QPrintDialog dialog(&printer, page_->window());
+    if (dialog.exec() != QDialog::Accepted) return;
+    const sheet::Paper paper = paperOf(workspace_.document.shared(), OwnWish(wish), today());
+    if (!paintPaper(printer, paper))
+        workspace_.tell(tr("Nothing was printed: the printer cannot be written to. Write a PDF instead."));
+}
+
+void SheetFiles::read() {
+    const QString path = askRead_(page_->window(), {});
+    if (!path.isEmpty()) readFrom(path);
+}
+
+bool SheetFiles::readFrom(const QString& path) {
+    const auto proposal =
+        doneUnlessLeft({tr("Reading %1").arg(QFileInfo(path).fileName())},
+                       [ensemble = workspace_.document.shared(),
+                        file = QFile::encodeName(path).toStdString()]() -> Result<sheet::Proposal> {
+                           const auto text = files::readTextFile(file);
+                           if (!text) return text.problem();
+                           auto read = sheet::readCsv(*ensemble, *text);
+                           if (!read) return files::inFile(file, read.problem());
+                           return read;
+                       });
+    if (!proposal) return false;
+    if (!*proposal) {
+        workspace_.tell(toQt(proposal->problem().sentence()) + QLatin1Char('.'));
+        return false;
+    }
+    (new ProposalDialog(workspace_.document, tr("Read %1").arg(QFileInfo(path).fileName()),
+                        std::move(**proposal), page_->window()))
+        ->open();
+    return true;
+}
+
+}  // namespace mellow::app

@@ -49,6 +49,8 @@ int main(int argc, char** argv) {
     }
     // Nothing is shown, so no screen is needed.
     qputenv("QT_QPA_PLATFORM", "offscreen");
+    // What goes wrong is said in our own words.
+    qInstallMessageHandler([](QtMsgType, const QMessageLogContext&, const QString&) {});
     const QGuiApplication application(argc, argv);
     for (const char* font : {":/fonts/Manrope-Regular.ttf", ":/fonts/Manrope-SemiBold.ttf"})
         QFontDatabase::addApplicationFont(QLatin1String(font));

@@ -4,6 +4,7 @@
 #include <QComboBox>
 
 #include "app/frame/just_now.h"
+#include "app/pages/sheet/sheet_model.h"
 #include "app/takes/transport.h"
 #include "core/store/ensemble_json.h"
 #include "support/random_ensemble.h"
@@ -15,9 +16,13 @@ using test::Window;
 namespace {
 
 void addRows(const QAbstractItemModel& model, const QModelIndex& parent, QStringList& texts) {
+    // Where things stand now is no part of a document either.
+    const auto* sheet = qobject_cast<const app::SheetModel*>(&model);
+    const int now = sheet == nullptr ? -1 : sheet->columnOf("now");
     for (int row = 0; row < model.rowCount(parent); ++row) {
         for (int column = 0; column < model.columnCount(parent); ++column)
-            texts << QStringLiteral("  ") + model.index(row, column, parent).data().toString();
+            if (column != now)
+                texts << QStringLiteral("  ") + model.index(row, column, parent).data().toString();
     }
 }
 

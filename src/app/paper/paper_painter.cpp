@@ -6,7 +6,9 @@
 #include <QHash>
 #include <QPainter>
 #include <QPdfWriter>
+#include <QTextLayout>
 #include <algorithm>
+#include <memory>
 
 namespace mellow::app {
 
@@ -29,13 +31,17 @@ QFont fontOf(double points, QFont::Weight weight = QFont::Normal) {
     font.setStyleHint(QFont::SansSerif);
     font.setPointSizeF(points);
     font.setWeight(weight);
+    // Letters that stand apart are never joined to one sign, and so can be searched for and copied.
+    constexpr double apart = 0.06;
+    font.setLetterSpacing(QFont::AbsoluteSpacing, apart);
     return font;
 }
 
 /// Words of one font, measured on the device; widths are remembered, since most words come again.
 class Words {
  public:
-    Words(const QFont& font, QPaintDevice& device) : font_(font, &device), metrics_(font_, &device) {}
+    Words(const QFont& font, QPaintDevice& device)
+        : font_(font, &device), metrics_(font_, &device), device_(&device) {}
 
     [[nodiscard]] const QFont& font() const { return font_; }
     [[nodiscard]] double lineHeight() const { return metrics_.height(); }
@@ -45,14 +51,29 @@ class Words {
         return *widths_.insert(text, metrics_.horizontalAdvance(text));
     }
     double height(const QString& text, double within) {
-        if (width(text) <= within) return lineHeight();
-        return metrics_.boundingRect(QRectF(0, 0, within, 1e6), Qt::TextWordWrap | Qt::TextWrapAnywhere, text)
-            .height();
+        return width(text) <= within ? lineHeight() : laidOut(text, within)->boundingRect().height();
+    }
+    /// Broken between words, and within one only where it is longer than a line.
+    std::unique_ptr<QTextLayout> laidOut(const QString& text, double within) {
+        auto layout = std::make_unique<QTextLayout>(text, font_, device_);
+        QTextOption option;
+        option.setWrapMode(QTextOption::WrapAtWordBoundaryOrAnywhere);
+        layout->setTextOption(option);
+        layout->beginLayout();
+        for (double y = 0;; y += lineHeight()) {
+            QTextLine line = layout->createLine();
+            if (!line.isValid()) break;
+            line.setLineWidth(within);
+            line.setPosition({0, y});
+        }
+        layout->endLayout();
+        return layout;
     }
 
  private:
     QFont font_;
     QFontMetricsF metrics_;
+    QPaintDevice* device_;
     QHash<QString, double> widths_;
 };
 
@@ -111,8 +132,11 @@ class Layout {
         if (painter_ == nullptr) return;
         painter_->setFont(words.font());
         painter_->setPen(colour);
-        painter_->drawText(where, Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap | Qt::TextWrapAnywhere,
-                           said);
+        if (words.width(said) <= where.width()) {
+            painter_->drawText(where, Qt::AlignLeft | Qt::AlignTop | Qt::TextDontClip, said);
+        } else {
+            words.laidOut(said, where.width())->draw(painter_, where.topLeft());
+        }
     }
     void line(double y, const QColor& colour, double thick) {
         if (painter_ == nullptr) return;
@@ -210,7 +234,7 @@ class Layout {
         const double inside = width - points(12);
         double height = points(10) + strong_.height(toText(box.name), inside);
         if (!box.message.empty()) height += small_.height(toText(box.message), inside);
-        for (const std::string& does : box.does) height += small_.height(toText(does), inside);
+        for (const std::string& does : box.does) height += small_.height(toText(does), inside) + points(2);
         return box.does.empty() ? height + small_.lineHeight() : height;
     }
     void drawBox(const sheet::Box& box, const QRectF& where) {
@@ -226,7 +250,10 @@ class Layout {
         };
         write(strong_, toText(box.name), ink);
         if (!box.message.empty()) write(small_, toText(box.message), grey);
-        for (const std::string& does : box.does) write(small_, toText(does), ink);
+        for (const std::string& does : box.does) {
+            at.translate(0, points(2));
+            write(small_, toText(does), ink);
+        }
         if (box.does.empty()) write(small_, QStringLiteral("free"), grey);
     }
 
@@ -239,10 +266,18 @@ class Layout {
             for (std::size_t c = 0; c < widths.size(); ++c)
                 widths[c] = std::max(widths[c], body_.width(toText(table.rows[r][c])));
         }
-        double sum = 0;
-        for (double& width : widths)
-            sum += width = std::clamp(width + points(8), points(34), page_.width() * 0.4);
-        for (double& width : widths) width *= page_.width() / sum;
+        for (double& width : widths) width = std::max(width + points(8), points(34));
+        // Where there is too little room the widest give way, down to one width.
+        double cap = page_.width();
+        const auto sum = [&] {
+            double all = 0;
+            for (const double width : widths) all += std::min(width, cap);
+            return all;
+        };
+        while (sum() > page_.width() && cap > points(20)) cap -= points(2);
+        constexpr double mostStretch = 1.6;
+        const double stretch = std::min(page_.width() / sum(), mostStretch);
+        for (double& width : widths) width = std::min(width, cap) * stretch;
         return widths;
     }
 

@@ -100,6 +100,18 @@ std::string mover(const Sheet& sheet, int row) {
     return joined(cell(sheet, row, "move"), cell(sheet, row, "controller"), ", ");
 }
 
+/// Without columns in which nothing stands.
+PaperTable withoutEmpty(PaperTable table) {
+    for (std::size_t column = table.heads.size(); column-- > 1;) {
+        const bool isEmpty = std::all_of(table.rows.begin(), table.rows.end(),
+                                         [column](const auto& row) { return row[column].empty(); });
+        if (!isEmpty) continue;
+        table.heads.erase(table.heads.begin() + static_cast<std::ptrdiff_t>(column));
+        for (auto& row : table.rows) row.erase(row.begin() + static_cast<std::ptrdiff_t>(column));
+    }
+    return table;
+}
+
 Chapter hears(const Sheet& sheet, Wish wish) {
     wish.by = Reading::hear;
     wish.group = Grouping::instrument;
@@ -117,6 +129,7 @@ Chapter hears(const Sheet& sheet, Wish wish) {
                                           mover(sheet, row), joined(cell(sheet, row, "way"), off, ", "),
                                           cell(sheet, row, "reach"), cell(sheet, row, "note")});
         }
+        section.table = withoutEmpty(std::move(section.table));
     }
     return chapter;
 }

@@ -6,7 +6,10 @@
 #include <QHeaderView>
 #include <QMenu>
 
+#include "app/document/compare_dialog.h"
 #include "app/pages/sheet/bulk_dialog.h"
+#include "app/pages/sheet/proposal_dialog.h"
+#include "core/store/ensemble_json.h"
 #include "support/stage.h"
 
 using namespace mellow;
@@ -308,6 +311,112 @@ class SheetPageTest : public QObject {
         });
         QTest::mouseClick(table->viewport(), Qt::LeftButton, {}, tile(74));
         QTRY_VERIFY(sheet.window.find<QLabel>("numberSaid")->text().startsWith("CC 74"));
+    }
+
+    /// Where a number is asked for, the next free one is a click away.
+    void nextFreeNumber() {
+        Window window;
+        window->openDemo();
+        window.select("glass", "swell", app::Part::instrument);
+        auto* list = window.find<QListView>("parameters");
+        emit list->clicked(list->model()->index(1, 0));
+        QCoreApplication::processEvents();
+        const int before = findById(window.instrument("glass").parameters, "tone")->message.number;
+        window.editsOnce([&] { window.click("nextFreeNumber"); });
+        const int now = findById(window.instrument("glass").parameters, "tone")->message.number;
+        QCOMPARE(before, 74);
+        QCOMPARE(now, 75);
+    }
+
+    void comparedWithAnother() {
+        Window window;
+        window->openDemo();
+        const Ensemble before = window.ensemble();
+        Ensemble other = before;
+        findById(other.instruments, "glass")->chains[0].steps[1].values[0] = 0.5;
+        other.tempo.bpm = 90;
+        const QString path = window.folder.filePath(QStringLiteral("other.lever"));
+        QFile file(path);
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write(QByteArray::fromStdString(store::printEnsemble(other)));
+        file.close();
+        app::CompareDialog dialog(window->document(), &*window);
+        dialog.compareWith(path);
+        QVERIFY2(dialog.summary().startsWith("2 differences"), qPrintable(dialog.summary()));
+        auto* list = dialog.findChild<app::TickList*>();
+        auto* take = dialog.findChild<QPushButton*>(QStringLiteral("compareTake"));
+        QVERIFY(!take->isEnabled());
+        QTreeWidgetItem* glass = list->topLevelItem(0);
+        QCOMPARE(glass->child(0)->text(0), QString("Swell: Bend 0.35 → 0.5"));
+        glass->child(0)->setCheckState(0, Qt::Checked);
+        window.editsOnce([&] { take->click(); });
+        QCOMPARE(window.chain("glass", "swell").steps[1].values[0], FieldValue(0.5));
+        QVERIFY(dialog.summary().startsWith("1 difference"));
+        dialog.findChild<QPushButton*>(QStringLiteral("compareAll"))->click();
+        take->click();
+        QVERIFY(window.ensemble() == other);
+        QCOMPARE(dialog.summary(), QString("It is the same as this ensemble."));
+        dialog.compareWith(window.folder.filePath(QStringLiteral("gone.lever")));
+        QVERIFY(dialog.summary().contains("gone.lever"));
+    }
+
+    void writtenAndReadAgain() {
+        Sheet sheet;
+        const auto path = [&](const char* name) { return sheet.window.folder.filePath(QLatin1String(name)); };
+        for (const char* name : {"out.pdf", "out.html", "out.csv", "out.md"}) {
+            sheet.page().files().onAskWrite([&](QWidget*, const QString&) { return path(name); });
+            sheet.window.menu(QStringLiteral("Write the sheet…"));
+            QVERIFY(QFileInfo(path(name)).size() > 1000);
+        }
+        sheet.page().files().writeTo(path("out.xyz"), {});
+        QVERIFY(sheet.window->noticeText().contains("ending"));
+        QVERIFY(!QFileInfo::exists(path("out.xyz")));
+        sheet.page().files().writeTo(path("none/out.csv"), {});
+        QVERIFY(sheet.window->noticeText().contains("out.csv"));
+        QFile file(path("out.csv"));
+        QVERIFY(file.open(QIODevice::ReadWrite));
+        QByteArray text = file.readAll();
+        text.replace("64 falling to 10", "60 falling to 12");
+        file.resize(0);
+        file.seek(0);
+        file.write(text);
+        file.close();
+        // Dropped on the sheet it is the sheet's, and shown before it is made.
+        QVERIFY(sheet.page().takeFile(path("out.csv")) == Page::Taken::taken);
+        auto* dialog = sheet.window->findChild<app::ProposalDialog*>();
+        QVERIFY(dialog != nullptr);
+        QCOMPARE(dialog->proposal().summary(), QString("1 row would change."));
+        sheet.window.editsOnce(
+            [&] { dialog->findChild<QPushButton*>(QStringLiteral("proposalMake"))->click(); });
+        QCOMPARE(sheet.text(swellNoise, "reach"), QString("60 falling to 12"));
+        QVERIFY(sheet.page().takeFile(path("out.pdf")) == Page::Taken::notOurs);
+        QVERIFY(sheet.page().takeFile(path("gone.csv")) == Page::Taken::refused);
+    }
+
+    void cleanedUp() {
+        Sheet sheet;
+        sheet.window->document().edit(QStringLiteral("Spare"), [](Ensemble& ensemble) {
+            Controller spare;
+            spare.id = spare.name = "Spare board";
+            spare.port = "attic";
+            ensemble.controllers.push_back(spare);
+        });
+        sheet.window.menu(QStringLiteral("Clean up…"));
+        auto* dialog = sheet.window->findChild<QDialog*>(QStringLiteral("cleaningDialog"));
+        QVERIFY(dialog != nullptr);
+        dialog->findChild<QPushButton*>(QStringLiteral("cleaningAll"))->click();
+        sheet.window.editsOnce(
+            [&] { dialog->findChild<QPushButton*>(QStringLiteral("cleaningRemove"))->click(); });
+        QVERIFY(findById(sheet.window.ensemble().controllers, "Spare board") == nullptr);
+        QCOMPARE(dialog->findChild<QLabel*>(QStringLiteral("cleaningSaid"))->text(),
+                 QString("Everything here is used by something."));
+    }
+
+    void foundFromAnyPage() {
+        Stage stage(false);
+        stage.key(Qt::Key_F, Qt::ControlModifier | Qt::ShiftModifier);
+        stage.take(QStringLiteral("cc 21 falls"));
+        QCOMPARE(stage.window->selection().now(), (app::Selected{"glass", "swell", app::Part::branch, 1, 0}));
     }
 
     /// What stands now is said for the rows that are seen, as it moves.

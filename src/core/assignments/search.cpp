@@ -98,15 +98,17 @@ std::string searchText(const Ensemble& ensemble, const Assignment& assignment) {
     return text::folded(all);
 }
 
-bool isFound(const AssignmentSearch& search, std::string_view searchText, const Assignment& assignment) {
+bool isFound(const AssignmentSearch& search, std::string_view searchText, std::string_view beside,
+             const Assignment& assignment) {
     const bool meets = std::all_of(search.conditions.begin(), search.conditions.end(),
                                    [&](const auto& condition) { return fits(condition, assignment); });
-    return meets && std::all_of(search.words.begin(), search.words.end(),
-                                [&](const std::string& word) { return stands(word, searchText); });
+    return meets && std::all_of(search.words.begin(), search.words.end(), [&](const std::string& word) {
+               return stands(word, searchText) || stands(word, beside);
+           });
 }
 
 bool isFound(const AssignmentSearch& search, const Ensemble& ensemble, const Assignment& assignment) {
-    return isFound(search, search.words.empty() ? std::string() : searchText(ensemble, assignment),
+    return isFound(search, search.words.empty() ? std::string() : searchText(ensemble, assignment), {},
                    assignment);
 }
 

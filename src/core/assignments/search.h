@@ -31,6 +31,8 @@ bool isFound(const AssignmentSearch& search, const Ensemble& ensemble, const Ass
 /// The same in two parts, for whoever searches again and again: all that a row's columns say, folded, a line
 /// each; and whether a search finds that.
 std::string searchText(const Ensemble& ensemble, const Assignment& assignment);
-bool isFound(const AssignmentSearch& search, std::string_view searchText, const Assignment& assignment);
+/// beside: words that it is found by as well.
+bool isFound(const AssignmentSearch& search, std::string_view searchText, std::string_view beside,
+             const Assignment& assignment);
 
 }  // namespace mellow

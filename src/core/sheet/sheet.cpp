@@ -248,8 +248,8 @@ std::vector<int> Sheet::found(const Wish& wish) const {
     for (std::size_t i = 0; i < rows_.size(); ++i) {
         if (wish.only != nullptr && !wish.only->contains(idOf(rows_[i]))) continue;
         const std::string& text = texts_.empty() ? nothing : texts_[i];
-        const bool isFoundHere = search.isEmpty() || isFound(search, text, rows_[i]) ||
-                                 (i < words_.size() && isFound(search, text + words_[i], rows_[i]));
+        const std::string& beside = i < words_.size() ? words_[i] : nothing;
+        const bool isFoundHere = search.isEmpty() || isFound(search, text, beside, rows_[i]);
         if (isFoundHere) all.push_back(static_cast<int>(i));
     }
     return all;

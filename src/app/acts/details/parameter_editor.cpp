@@ -5,6 +5,7 @@
 #include "core/model/edit.h"
 #include "core/model/law.h"
 #include "core/reuse/carrying.h"
+#include "core/sheet/numbers.h"
 
 namespace mellow::app {
 
@@ -50,6 +51,21 @@ void addMessage(Form& form, At at) {
         number->setBounds(0, row(at(e)->message.kind).highestNumber, 1);
         return true;
     });
+}
+
+/// The next control number that nobody has where an instrument plays.
+template<class At, class InstrumentAt>
+void addFreeNumber(Form& form, At at, InstrumentAt instrument) {
+    QPushButton* free = form.act(
+        Form::tr("Next free number"), Form::tr("Take the next control number that nobody has on this output"),
+        QStringLiteral("nextFreeNumber"), [at, instrument](Ensemble& e) {
+            const Instrument* of = instrument(std::as_const(e));
+            if (of == nullptr || !at(std::as_const(e))) return;
+            const sheet::Outlet outlet{of->output.port, of->output.channel};
+            const int number = sheet::FreeNumbers(e).take(outlet, at(std::as_const(e))->message.number);
+            if (number >= 0) at(e)->message.number = number;
+        });
+    form.onlyWhen(free, [at](const Ensemble& e) { return at(e) && at(e)->message.kind == MessageKind::cc; });
 }
 
 /// What some kinds of message have beside a number.
@@ -221,6 +237,7 @@ Form* makeParameterEditor(const Workspace& context, int place) {
             if (at(e)) at(e)->name = name.toStdString();
         });
     addMessage(*form, at);
+    addFreeNumber(*form, at, [&selection](const Ensemble& e) { return instrumentOf(e, selection.now()); });
     addMessageParts(*form, at);
     addDisplay(
         *form, at,

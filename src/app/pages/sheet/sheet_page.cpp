@@ -453,10 +453,18 @@ void SheetPage::sortBy(int column) {
         }
         wanted.backwards = again && !wanted.backwards;
     });
-    const bool sorted = model_->wish().sort != nullptr;
+    showSorting();
+    saveLook();
+}
+
+/// The mark in the head of the column by which rows are sorted.
+void SheetPage::showSorting() {
+    const sheet::Wish& wanted = model_->wish();
+    const bool sorted = wanted.sort != nullptr;
+    const int column = sorted ? model_->columnOf(wanted.sort->key) : -1;
     view_->horizontalHeader()->setSortIndicatorShown(sorted);
-    view_->horizontalHeader()->setSortIndicator(
-        sorted ? column : -1, model_->wish().backwards ? Qt::DescendingOrder : Qt::AscendingOrder);
+    view_->horizontalHeader()->setSortIndicator(column,
+                                                wanted.backwards ? Qt::DescendingOrder : Qt::AscendingOrder);
 }
 
 void SheetPage::refresh() {
@@ -541,6 +549,9 @@ void SheetPage::saveLook() {
     settings.setValue(settingOf("widths"), view_->widths());
     settings.setValue(settingOf("by"), model_->wish().by == sheet::Reading::hear ? 1 : 0);
     settings.setValue(settingOf("group"), static_cast<int>(model_->wish().group));
+    const AssignmentColumn* sort = model_->wish().sort;
+    settings.setValue(settingOf("sort"), sort == nullptr ? QString() : toQt(sort->key));
+    settings.setValue(settingOf("backwards"), model_->wish().backwards);
 }
 
 void SheetPage::loadLook() {
@@ -555,7 +566,10 @@ void SheetPage::loadLook() {
         const int group = settings.value(settingOf("group"), -1).toInt();
         const bool isOne = group >= 0 && group <= static_cast<int>(sheet::Grouping::port);
         wanted.group = isOne ? static_cast<sheet::Grouping>(group) : sheet::groupingOf(wanted.by);
+        wanted.sort = findAssignmentColumn(settings.value(settingOf("sort")).toString().toStdString());
+        wanted.backwards = settings.value(settingOf("backwards")).toBool();
     });
+    showSorting();
 }
 
 }  // namespace mellow::app

@@ -61,6 +61,7 @@ class SheetPage : public Page {
     void showGroups();
     void showColumns();
     void sortBy(int column);
+    void showSorting();
     void followSelection();
     void followAsking();
     void sayWay();

@@ -14,40 +14,15 @@
 #include "app/frame/main_window.h"
 #include "app/ground/theme.h"
 #include "app/pages/chains/rail.h"
+#include "pictures.h"
 #include "stretch.h"
 
 using namespace mellow;
+using bench::Pictures;
 using bench::processorTime;
 using bench::settle;
 
 namespace {
-
-/// Counts the pictures of a window, and the time between them.
-class Pictures : public QObject {
- public:
-    explicit Pictures(QWidget* window) : window_(window) { qApp->installEventFilter(this); }
-    void begin() {
-        count = 0;
-        longest = 0;
-        since_.start();
-    }
-    int count = 0;
-    double longest = 0;  ///< ms between two
-
- protected:
-    bool eventFilter(QObject* watched, QEvent* event) override {
-        if (watched == window_ && event->type() == QEvent::UpdateRequest) {
-            const double took = static_cast<double>(since_.nsecsElapsed()) / 1e6;
-            since_.start();
-            if (count++ > 0) longest = std::max(longest, took);
-        }
-        return false;
-    }
-
- private:
-    QWidget* window_;
-    QElapsedTimer since_;
-};
 
 /// Two messages a millisecond, on every control that the demo listens to.
 class Hands : public QTimer {

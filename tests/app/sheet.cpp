@@ -5,6 +5,7 @@
 #include <QClipboard>
 #include <QHeaderView>
 #include <QMenu>
+#include <random>
 
 #include "app/document/compare_dialog.h"
 #include "app/pages/sheet/bulk_dialog.h"
@@ -262,6 +263,24 @@ class SheetPageTest : public QObject {
         QVERIFY(!sheet.window.find<QPushButton>("bulk-reach")->isEnabled());
     }
 
+    /// The last rows are chosen, and then there are fewer, or none.
+    void rowsGoWhileChosen() {
+        Sheet sheet;
+        const int last = sheet.model().rowCount() - 1;
+        sheet.view().setCurrentIndex(sheet.model().index(last, 0));
+        sheet.view().choose({sheet.model().idAt(last), sheet.model().idAt(last - 1)});
+        sheet.window->document().edit(QStringLiteral("Fewer"),
+                                      [](Ensemble& ensemble) { ensemble.instruments.resize(1); });
+        QVERIFY(sheet.model().rowCount() < last);
+        QTest::keyClick(&sheet.view(), Qt::Key_A, Qt::ControlModifier);
+        sheet.window->newEnsemble();
+        QCOMPARE(sheet.model().rowCount(), 0);
+        QVERIFY(sheet.view().chosen().empty());
+        sheet.window->openDemo();
+        sheet.key(Qt::Key_5, Qt::ControlModifier);
+        QTRY_VERIFY(sheet.model().rowCount() > 60);
+    }
+
     void rowsAreRemoved() {
         Sheet sheet;
         sheet.click(swellNoise);
@@ -410,6 +429,52 @@ class SheetPageTest : public QObject {
         QVERIFY(findById(sheet.window.ensemble().controllers, "Spare board") == nullptr);
         QCOMPARE(dialog->findChild<QLabel*>(QStringLiteral("cleaningSaid"))->text(),
                  QString("Everything here is used by something."));
+    }
+
+    /// A thousand random edits of many rows, all taken back.
+    void takenBack() {
+        Document document;
+        Window window;
+        window->openDemo();
+        document.replace(window.ensemble(), {});
+        const Ensemble before = document.ensemble();
+        std::mt19937 random(7);
+        const auto draw = [&random](int low, int high) {
+            return std::uniform_int_distribution<int>(low, high)(random);
+        };
+        for (int i = 0; i < 1000; ++i) {
+            std::vector<AssignmentId> rows;
+            for (const Assignment& row : assignmentsOf(document.ensemble())) {
+                if (draw(0, 3) == 0) rows.push_back(idOf(row));
+            }
+            const auto& kinds = bulkKinds();
+            const BulkKind& kind =
+                kinds[static_cast<std::size_t>(draw(0, static_cast<int>(kinds.size()) - 1))];
+            // Removing all would leave nothing to go on with.
+            if (std::string_view(kind.id) == "remove") rows.resize(std::min<std::size_t>(rows.size(), 1));
+            if (std::string_view(kind.id) == "give") rows.resize(std::min<std::size_t>(rows.size(), 1));
+            const auto acts = kind.acts(document.ensemble(), rows);
+            const BulkAct& act = acts[static_cast<std::size_t>(draw(0, static_cast<int>(acts.size()) - 1))];
+            QVariantList answers;
+            for (const BulkAsk& ask : act.asks) {
+                answers << (ask.type == BulkAsk::Type::number ? QVariant(ask.start)
+                            : ask.type == BulkAsk::Type::text ? QVariant(ask.text)
+                            : ask.type == BulkAsk::Type::choice
+                                ? QVariant(draw(0, static_cast<int>(ask.choices.size()) - 1))
+                                : QVariant(QVariantList{draw(0, static_cast<int>(ask.choices.size()) - 1)}));
+            }
+            const auto bulk = act.make(answers);
+            if (!bulk) continue;
+            const sheet::Proposal made = sheet::proposalOf(document.ensemble(), rows, *bulk);
+            document.edit(QStringLiteral("Edit"), [&made](Ensemble& ensemble) { ensemble = made.after; });
+            const auto written = store::printEnsemble(document.ensemble());
+            const auto read = store::parseEnsemble(written);
+            QVERIFY2(read && *read == document.ensemble(), qPrintable(act.title));
+            if (document.ensemble().instruments[0].chains.size() > 60) document.undoStack().undo();
+        }
+        QVERIFY(document.undoStack().index() > 300);
+        while (document.undoStack().canUndo()) document.undoStack().undo();
+        QVERIFY(document.ensemble() == before);
     }
 
     void foundFromAnyPage() {

@@ -181,6 +181,9 @@ class SheetTest : public QObject {
         QCOMPARE(said(sheet, wish, "low"), QString(" 100 30 0  "));
         wish.find = "level";
         QCOMPARE(said(sheet, wish, "move"), QString(" wheel breath"));
+        wish.group = Grouping::instrument;
+        QCOMPARE(sheet.arranged(wish).groups[0].caption, std::string("hall · ch 1 · 1 row found"));
+        wish.group = Grouping::none;
         wish.find = "no such thing";
         QVERIFY(sheet.arranged(wish).lines.empty());
     }

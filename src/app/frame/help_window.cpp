@@ -23,7 +23,8 @@ struct Detail {
 };
 constexpr std::array details{Detail{"chains", {209, 332, 762, 340}}, Detail{"steps", {462, 62, 760, 460}},
                              Detail{"learn", {280, 0, 780, 190}},    Detail{"desk", {209, 90, 780, 440}},
-                             Detail{"takes", {0, 90, 780, 460}},     Detail{"gear", {209, 90, 770, 290}}};
+                             Detail{"takes", {0, 90, 780, 460}},     Detail{"gear", {209, 90, 770, 290}},
+                             Detail{"sheet", {0, 90, 780, 420}}};
 
 /// Text whose pictures are details.
 class HelpText : public QTextBrowser {

@@ -70,14 +70,17 @@ void CellTable::openBoxes() {
 
 std::vector<std::size_t> CellTable::chosenRows() const {
     std::set<std::size_t> rows;
-    for (const QModelIndex& at : selectionModel()->selectedIndexes())
-        rows.insert(static_cast<std::size_t>(at.row()));
+    for (const QItemSelectionRange& range : selectionModel()->selection()) {
+        for (int row = range.top(); row <= range.bottom(); ++row) rows.insert(static_cast<std::size_t>(row));
+    }
     return {rows.begin(), rows.end()};
 }
 
 std::vector<int> CellTable::chosenColumns() const {
     std::set<int> columns;
-    for (const QModelIndex& at : selectionModel()->selectedIndexes()) columns.insert(at.column());
+    for (const QItemSelectionRange& range : selectionModel()->selection()) {
+        for (int column = range.left(); column <= range.right(); ++column) columns.insert(column);
+    }
     return {columns.begin(), columns.end()};
 }
 

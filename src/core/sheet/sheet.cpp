@@ -275,7 +275,10 @@ Arranged Sheet::arranged(const Wish& wish) const {
         group.key = key.key;
         group.title = arranger.titleOf(first);
         group.rows = std::move(inside);
-        group.caption = joined(arranger.captionOf(first), freeWords(*this, wish.group, group));
+        const bool isAll = wish.find.empty() && wish.only == nullptr;
+        group.caption = joined(arranger.captionOf(first),
+                               isAll ? freeWords(*this, wish.group, group)
+                                     : counted(group.rows.size(), "row found", "rows found"));
         group.isFolded = wish.folded.contains(key.key);
         const std::size_t place = made.groups.size() - 1;
         if (wish.group != Grouping::none) made.lines.push_back({place, -1});

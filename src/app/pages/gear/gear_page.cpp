@@ -41,6 +41,7 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
       controls_(new ControlsModel(workspace.document, *activity_, this)),
       table_(new CellTable(*controls_, QStringLiteral("controls"), tr("Controls"))),
       profile_(new ProfilePanel(workspace)),
+      profileRoom_(new QScrollArea),
       layers_(new LayerPanel(workspace)),
       traffic_(new QPushButton(tr("What it does"))),
       profiles_(new QPushButton(tr("Profile"))),
@@ -118,9 +119,14 @@ QWidget* GearPage::buildBelow() {
     for (const int named : {ControlsModel::name, ControlsModel::usedBy})
         table_->horizontalHeader()->setSectionResizeMode(named, QHeaderView::Stretch);
     column->addWidget(table_, 1);
-    column->addWidget(profile_, 1);
+    // Where its buttons need several rows, and there is little height, it is scrolled and not squeezed.
+    profileRoom_->setWidgetResizable(true);
+    profileRoom_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    profileRoom_->setFocusPolicy(Qt::NoFocus);
+    profileRoom_->setWidget(profile_);
+    column->addWidget(profileRoom_, 1);
     column->addWidget(layers_, 1);
-    profile_->hide();
+    profileRoom_->hide();
     layers_->hide();
     return below;
 }
@@ -162,7 +168,7 @@ void GearPage::showBelow(Below what) {
     tab->setChecked(true);
     table_->setVisible(what == Below::traffic);
     tableTitle_->setVisible(what == Below::traffic);
-    profile_->setVisible(what == Below::profile);
+    profileRoom_->setVisible(what == Below::profile);
     layers_->setVisible(what == Below::layers);
 }
 

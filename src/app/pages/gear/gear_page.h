@@ -57,6 +57,7 @@ class GearPage : public Page {
     ControlsModel* controls_;
     CellTable* table_;
     ProfilePanel* profile_;
+    QScrollArea* profileRoom_;
     LayerPanel* layers_;
     QPushButton* traffic_;
     QPushButton* profiles_;

@@ -183,6 +183,14 @@ NumbersPanel::NumbersPanel(Workspace& workspace, QWidget* parent)
     }
     said_->setObjectName(QStringLiteral("numberSaid"));
     others_->setProperty("role", "caption");
+    others_->setObjectName(QStringLiteral("otherNumbers"));
+    others_->setTextFormat(Qt::RichText);
+    others_->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
+    connect(others_, &QLabel::linkActivated, this, [this](const QString& place) {
+        const auto& others = model_->field().others;
+        const auto at = static_cast<std::size_t>(place.toInt());
+        if (at < others.size()) emit rowsAsked(others[at].rows);
+    });
     column->addWidget(findings_);
     free_->setObjectName(QStringLiteral("useFreeNumber"));
     free_->hide();
@@ -257,8 +265,12 @@ void NumbersPanel::refresh() {
     outlets_->setEnabled(!known_.empty());
     model_->show(known_.empty() ? sheet::NumberField{} : sheet::numbersOf(ensemble, outlet()));
     QStringList others;
-    for (const sheet::OtherUse& each : model_->field().others)
-        others << toQt(each.message) + (each.met ? tr(" (two chains meet)") : QString());
+    for (const sheet::OtherUse& each : model_->field().others) {
+        const QString place = QString::number(others.size());
+        others << QStringLiteral("<a href=\"%1\" style=\"color: %2\">%3</a>")
+                          .arg(place, theme().ink.name(), toQt(each.message).toHtmlEscaped()) +
+                      (each.met ? tr(" (two chains meet)") : QString());
+    }
     others_->setText(others.isEmpty() ? QString()
                                       : tr("Beside numbers: %1").arg(others.join(QStringLiteral(", "))));
     others_->setVisible(!others.isEmpty());
@@ -332,7 +344,9 @@ void NumbersPanel::useFreeNumber() {
 void NumbersPanel::light(const std::vector<AssignmentId>& rows) {
     std::set<int> numbers;
     const Ensemble& ensemble = workspace_.document.ensemble();
-    for (const AssignmentId& id : rows) {
+    // Of very many rows a field of numbers says nothing.
+    constexpr std::size_t most = 400;
+    for (const AssignmentId& id : rows.size() > most ? std::vector<AssignmentId>() : rows) {
         const auto row = assignmentAt(ensemble, id);
         if (!row || row->target.parameter == nullptr) continue;
         const Output& output = row->target.instrument->output;

@@ -90,12 +90,14 @@ int SheetModel::columnOf(std::string_view key) const {
 void SheetModel::followDocument(bool shown) {
     isStale_ = isStale_ || &sheet_->ensemble() != document_.shared().get();
     if (!shown || !isStale_) return;
+    // Who keeps a place in the lines is told while they are still those of the sheet before.
+    emit arranging();
     sheet_ = std::make_unique<sheet::Sheet>(document_.shared());
     isStale_ = false;
     // What they are now is told a moment later.
     troubles_.clear();
     knowsWords_ = false;
-    arrange();
+    arrangeAnew();
 }
 
 void SheetModel::followFindings() {
@@ -106,6 +108,11 @@ void SheetModel::followFindings() {
 }
 
 void SheetModel::arrange() {
+    emit arranging();
+    arrangeAnew();
+}
+
+void SheetModel::arrangeAnew() {
     if (!wish_.find.empty() && !knowsWords_) {
         knowsWords_ = true;
         std::vector<std::string> words;
@@ -114,7 +121,6 @@ void SheetModel::arrange() {
             words.push_back(text::folded(stateOf(row, false).toStdString()));
         sheet_->setWords(std::move(words));
     }
-    emit arranging();
     arranged_ = sheet_->arranged(wish_);
     CellModel::follow();
     emit arrangedAnew();

@@ -109,6 +109,7 @@ class SheetModel : public CellModel {
         return arranged_.lines[static_cast<std::size_t>(line)];
     }
     void arrange();
+    void arrangeAnew();
     void turnColumns();
     void noteTroubles();
     [[nodiscard]] QString stateOf(const Assignment& row, bool moment) const;

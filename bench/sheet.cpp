@@ -182,8 +182,9 @@ int main(int argc, char** argv) {
     QSettings::setPath(QSettings::IniFormat, QSettings::UserScope, folder.path());
     QApplication::setOrganizationName(QStringLiteral("mellow-lever-bench"));
     app::applyTheme(application, app::duskTheme());
-    inTheWindow({});
+    const bool onlyLive = argc > 1 && std::string_view(argv[1]) == "live";
+    if (!onlyLive) inTheWindow({});
     livesOnTheSheet();
-    withoutAWindow();
+    if (!onlyLive) withoutAWindow();
     return 0;
 }

@@ -29,6 +29,9 @@ class FindingsView : public QWidget {
         show(std::move(shown));
     }
 
+    /// Shows none, without asking what there are.
+    void showNone() { show({}); }
+
  signals:
     /// Somebody wants to see where it is.
     void placeAsked(const mellow::Place& place);

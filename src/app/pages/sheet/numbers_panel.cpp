@@ -288,7 +288,7 @@ void NumbersPanel::sayNumber() {
     if (!isVisible()) return;
     if (number_ < 0) {
         said_->setText(tr("Click a number to see its rows."));
-        findings_->showThose([](const Finding&) { return false; });
+        findings_->showNone();
         free_->hide();
         return;
     }
@@ -308,8 +308,9 @@ void NumbersPanel::sayNumber() {
         QLatin1Char('.'));
     const bool meets = use.use == sheet::Use::met;
     free_->setVisible(meets && !use.rows.empty());
+    if (!meets) return findings_->showNone();
     findings_->showThose([&](const Finding& finding) {
-        if (!meets || !finding.place.chain || finding.mends.empty()) return false;
+        if (!finding.place.chain || finding.mends.empty()) return false;
         return std::any_of(use.rows.begin(), use.rows.end(), [&](const AssignmentId& id) {
             const auto row = assignmentAt(ensemble, id);
             const auto instrument = finding.place.instrument;

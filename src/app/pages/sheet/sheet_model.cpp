@@ -96,14 +96,14 @@ void SheetModel::followDocument(bool shown) {
     isStale_ = false;
     // What they are now is told a moment later.
     troubles_.clear();
-    knowsWords_ = false;
+    followPorts();
     arrangeAnew();
 }
 
 void SheetModel::followFindings() {
     if (isStale_) return;
     noteTroubles();
-    knowsWords_ = false;
+    followPorts();
     if (cellRows() > 0) emit dataChanged(index(0, 0), index(cellRows() - 1, columnCount() - 1));
 }
 
@@ -220,6 +220,7 @@ QString SheetModel::stateOf(const Assignment& row, bool moment) const {
 }
 
 std::pair<int, int> SheetModel::counts() const {
+    if (counts_) return *counts_;
     std::pair<int, int> all{0, 0};
     for (const Assignment& row : sheet_->rows()) {
         if (row.leads() == nullptr) continue;
@@ -227,6 +228,7 @@ std::pair<int, int> SheetModel::counts() const {
         if (state == tr("trouble")) ++all.second;
         if (state.startsWith(tr("waits for %1").arg(QString()))) ++all.first;
     }
+    counts_ = all;
     return all;
 }
 

@@ -57,7 +57,10 @@ class SheetModel : public CellModel {
     /// What checks say may be other than before.
     void followFindings();
     /// Ports have come or gone.
-    void followPorts() { knowsWords_ = false; }
+    void followPorts() {
+        knowsWords_ = false;
+        counts_.reset();
+    }
 
     [[nodiscard]] const sheet::Sheet& sheet() const { return *sheet_; }
     [[nodiscard]] const sheet::Arranged& arranged() const { return arranged_; }
@@ -126,6 +129,7 @@ class SheetModel : public CellModel {
     sheet::Wish wish_;
     std::vector<const SheetColumn*> columns_;
     std::map<const Chain*, std::vector<std::pair<int, QString>>> troubles_;  ///< branch or −1, and a sentence
+    mutable std::optional<std::pair<int, int>> counts_;
     bool isStale_ = true;
     bool knowsWords_ = false;  ///< the sheet has been told how its rows are, to find them by
 };

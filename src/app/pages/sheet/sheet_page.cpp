@@ -109,11 +109,8 @@ QWidget* SheetPage::buildBar() {
     auto* print =
         plainButton(tr("Print…"), "sheetPrint", tr("Print what the search finds, for the wall (Ctrl+P)"));
     connect(print, &QPushButton::clicked, this, [this] { files_->print(model_->wish()); });
-    summary_->setObjectName(QStringLiteral("sheetSummary"));
-    summary_->setProperty("role", "caption");
-    summary_->setMinimumWidth(scaled(180));
     for (QWidget* each :
-         std::initializer_list<QWidget*>{byMove_, byHear_, search_, ask_, group_, columns_, print, summary_})
+         std::initializer_list<QWidget*>{byMove_, byHear_, search_, ask_, group_, columns_, print})
         flow->addWidget(each);
     return bar;
 }
@@ -151,6 +148,9 @@ QWidget* SheetPage::buildStrip() {
     auto* flow = new FlowLayout(scaled(6));
     inner->setLayout(flow);
     row->addWidget(inner, 1);
+    summary_->setObjectName(QStringLiteral("sheetSummary"));
+    summary_->setProperty("role", "caption");
+    row->addWidget(summary_);
     for (const BulkKind& kind : bulkKinds()) {
         auto* button = new QPushButton(kind.title());
         button->setObjectName(QStringLiteral("bulk-") + QLatin1String(kind.id));

@@ -18,13 +18,12 @@ namespace mellow::app {
 namespace {
 
 constexpr int lineHeight = 42;
-constexpr int headHeight = 34;
 constexpr int headInset = 22;  ///< where a head's triangle ends
 
 /// How wide columns are until somebody makes them otherwise; "way" takes what is left.
 int usualWidth(std::string_view key) {
     static const std::map<std::string_view, int> widths{
-        {"move", 150},  {"way", 260},      {"target", 150},     {"sends", 132}, {"reach", 138},
+        {"move", 150},  {"way", 260},      {"target", 150},     {"sends", 132}, {"reach", 146},
         {"now", 92},    {"state", 110},    {"controller", 130}, {"chain", 130}, {"instrument", 130},
         {"steps", 220}, {"note", 180},     {"channel", 76},     {"out", 80},    {"low", 80},
         {"high", 80},   {"direction", 70}, {"resolution", 76},  {"locked", 60}, {"rest", 80},
@@ -237,7 +236,8 @@ double SheetView::narrowing() const {
     for (int column = 0; column < model_.columnCount(); ++column)
         wanted += scaled(usualWidth(model_.columnAt(column).key));
     constexpr double narrowest = 0.7;
-    return wanted == 0 ? 1 : std::clamp(static_cast<double>(viewport()->width()) / wanted, narrowest, 1.0);
+    constexpr double widest = 1.4;
+    return wanted == 0 ? 1 : std::clamp(static_cast<double>(viewport()->width()) / wanted, narrowest, widest);
 }
 
 void SheetView::resizeEvent(QResizeEvent* event) {
@@ -285,11 +285,9 @@ void SheetView::placeRows() {
     clearSpans();
     shown_.clear();
     verticalHeader()->setDefaultSectionSize(scaled(lineHeight));
+    if (model_.columnCount() < 2) return;
     for (int line = 0; line < model_.rowCount(); ++line) {
-        const bool isHead = model_.isHead(line);
-        const int height = scaled(isHead ? headHeight : lineHeight);
-        if (verticalHeader()->sectionSize(line) != height) verticalHeader()->resizeSection(line, height);
-        if (isHead && model_.columnCount() > 1) setSpan(line, 0, 1, model_.columnCount());
+        if (model_.isHead(line)) setSpan(line, 0, 1, model_.columnCount());
     }
 }
 
@@ -375,8 +373,21 @@ void SheetView::keyPressEvent(QKeyEvent* event) {
     CellTable::keyPressEvent(event);
 }
 
+/// What moves hides all that is behind it, so that nothing of the page is painted for it. A style sheet takes
+/// this away whenever it is put on.
+void SheetView::showEvent(QShowEvent* event) {
+    CellTable::showEvent(event);
+    viewport()->setAttribute(Qt::WA_OpaquePaintEvent);
+}
+
+void SheetView::paintEvent(QPaintEvent* event) {
+    QPainter(viewport()).fillRect(event->rect(), theme().panel);
+    CellTable::paintEvent(event);
+}
+
 void SheetView::changeEvent(QEvent* event) {
     CellTable::changeEvent(event);
+    if (event->type() == QEvent::StyleChange) viewport()->setAttribute(Qt::WA_OpaquePaintEvent);
     if (event->type() == QEvent::StyleChange && model_.rowCount() > 0) placeRows();
 }
 

@@ -46,12 +46,14 @@ class SheetView : public CellTable {
     void mousePressEvent(QMouseEvent* event) override;
     void changeEvent(QEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
+    void showEvent(QShowEvent* event) override;
+    void paintEvent(QPaintEvent* event) override;
 
  private:
     void placeRows();
     void keepPlace();
     void findPlace();
-    /// How much narrower than usual columns stand where there is little room, 0.7 to 1.
+    /// How much narrower or wider than usual columns stand by the room that there is, 0.7 to 1.4.
     [[nodiscard]] double narrowing() const;
     void chooseGroup(int line, Qt::KeyboardModifiers modifiers);
     [[nodiscard]] std::pair<int, int> visibleLines() const;

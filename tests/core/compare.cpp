@@ -130,6 +130,19 @@ class CompareTest : public QObject {
         QVERIFY(takenAll(after, before) == before);
     }
 
+    /// Another chain in the place of one is no renamed one.
+    void goneAndComeAreTold() {
+        const Ensemble before = demo();
+        Ensemble after = before;
+        Chain& swell = findById(after.instruments, "glass")->chains[0];
+        swell.id = "dusk";
+        swell.name = "Dusk";
+        swell.steps.pop_back();
+        QCOMPARE(said(before, after),
+                 (QStringList{"Glass harmonium: Swell is gone", "Glass harmonium: Dusk is new"}));
+        QVERIFY(takenAll(before, after) == after);
+    }
+
     /// Each taken over alone is that one and no other.
     void takenAlone() {
         const Ensemble before = demo();

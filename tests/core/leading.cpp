@@ -135,6 +135,41 @@ class LeadingTest : public QObject {
         QCOMPARE(names(ensemble, leadsTo(ensemble, wheel(1))), (QStringList{"all>Swell", "down>tone<0"}));
     }
 
+    /// What an instrument's filters keep out, what its steps and its chooser hear.
+    void filtersSecondsAndChoosers() {
+        Ensemble ensemble = joined();
+        Instrument& two = *findById(ensemble.instruments, "two");
+        two.input.channel = 2;
+        two.input.lowKey = 60;
+        two.input.transpose = 12;
+        Source key = makeSource(SourceKind::key);
+        key.number = 84;
+        Step inner = test::step("combine");
+        inner.with = test::ccSource(7);
+        Chain chosen = test::chain("chosen", test::ccSource(8), {},
+                                   {test::branch("level", 0, 127), test::branch("tone", 0, 127)});
+        chosen.fan.mode = FanMode::chosen;
+        chosen.fan.by = test::ccSource(9);
+        chosen.branches[1].steps = {inner};
+        two.chains.push_back(chosen);
+        two.chains.push_back(test::chain("struck", key, {}, {test::branch("tone", 0, 127)}));
+        const auto onSecond = [](std::uint8_t status, std::uint8_t first, std::uint8_t second) {
+            return Cause{"keys", {static_cast<std::uint8_t>(status | 1), first, second}, {}};
+        };
+        QCOMPARE(names(ensemble, leadsTo(ensemble, wheel(8))), QStringList());
+        QCOMPARE(names(ensemble, leadsTo(ensemble, onSecond(0xB0, 8, 1))),
+                 (QStringList{"chosen>level", "chosen>tone"}));
+        QCOMPARE(names(ensemble, leadsTo(ensemble, onSecond(0xB0, 9, 1))),
+                 (QStringList{"chosen>level", "chosen>tone"}));
+        QCOMPARE(names(ensemble, leadsTo(ensemble, onSecond(0xB0, 7, 1))), QStringList{"chosen>tone"});
+        // Keys are counted as the instrument takes them, and only those that it hears.
+        QCOMPARE(names(ensemble, leadsTo(ensemble, onSecond(0x90, 72, 90))), QStringList{"struck>tone"});
+        QCOMPARE(names(ensemble, leadsTo(ensemble, onSecond(0x90, 84, 90))), QStringList());
+        key.number = 24;
+        two.chains.back().source = key;
+        QCOMPARE(names(ensemble, leadsTo(ensemble, onSecond(0x90, 12, 90))), QStringList());
+    }
+
     void asTheEnginePlaysIt_data() {
         QTest::addColumn<int>("seed");
         for (int seed = 1; seed <= 150; ++seed) QTest::addRow("random %d", seed) << seed;

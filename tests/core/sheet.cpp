@@ -242,6 +242,17 @@ class SheetTest : public QObject {
         for (const AssignmentId& id : idsOf(ensemble)) QVERIFY(parseId(printId(id)) == id);
     }
 
+    /// What a spreadsheet makes of a text is no change of it.
+    void spacesAtTheEndsOfNames() {
+        Ensemble ensemble = pair();
+        findById(ensemble.instruments, "flute")->chains[0].name = " swell  ";
+        findById(ensemble.instruments, "flute")->chains[0].branches[0].note = "=1+1";
+        const auto read = readCsv(ensemble, printCsv(sheetOf(ensemble), {}));
+        QVERIFY(static_cast<bool>(read));
+        QVERIFY(read->items.empty());
+        QVERIFY(read->after == ensemble);
+    }
+
     void csvIsTypedIn() {
         const Ensemble ensemble = pair();
         profiles::Table table = profiles::parseTable(printCsv(sheetOf(ensemble), {}));
@@ -286,6 +297,18 @@ class SheetTest : public QObject {
         QCOMPARE(use(64).passing, std::vector<std::string>{"pedal"});
         QVERIFY(use(2).use == Use::passed);
         QVERIFY(use(1).use == Use::free);
+        // A surface of the desk may move what a control moves, and so may what is mixed; what keeps its
+        // original is sent and passed on.
+        Ensemble other = ensemble;
+        Chain& ring = findById(other.instruments, "bell")->chains[0];
+        ring.source = makeSource(SourceKind::desk);
+        QVERIFY(numbersOf(other, {"hall", 1}).controls[11].use == Use::sent);
+        other = ensemble;
+        findById(other.instruments, "bell")->parameters[0].mix = Mix::sum;
+        QVERIFY(numbersOf(other, {"hall", 1}).controls[11].use == Use::sent);
+        other = ensemble;
+        findById(other.instruments, "flute")->chains[0].keepOriginal = true;
+        QVERIFY(numbersOf(other, {"hall", 1}).controls[1].use == Use::passed);
         FreeNumbers free(ensemble);
         QCOMPARE(free.take({"hall", 1}, 10), 12);
         QCOMPARE(free.take({"hall", 1}, 10), 13);
@@ -338,6 +361,18 @@ class SheetTest : public QObject {
         QCOMPARE(given.after.instruments[1].chains[1].branches[0].target, std::string("tone"));
         QCOMPARE(given.after.instruments[1].parameters.size(), std::size_t{2});
         QCOMPARE(after(bulk::giveTo({"bell"})).refused, std::size_t{1});
+        // A chain that is off comes on with the row that is switched on.
+        Ensemble off = ensemble;
+        findById(off.instruments, "bell")->chains[0].on = false;
+        findById(off.instruments, "bell")->chains[0].branches[0].on = false;
+        const Proposal on = proposalOf(off, {ringLevel}, bulk::setOn(true));
+        QCOMPARE(on.items[0].cells[0].after, std::string("on"));
+        // Reaches of different ranges are exchanged by their places in them.
+        Ensemble hertz = ensemble;
+        findById(hertz.instruments, "flute")->parameters[1].display = {0.0, 1270.0, "Hz", {}, {}, {}};
+        const Proposal carried = proposalOf(hertz, {swellTone, ringLevel}, bulk::exchangeReach());
+        QCOMPARE(level(carried, 0, 1), (std::pair(0.0, 900.0)));
+        QCOMPARE(level(carried, 1, 0), (std::pair(10.0, 2.0)));
         // Steps: all that are the same, as one.
         const auto steps = bulk::stepsOf(ensemble, all);
         QCOMPARE(steps.size(), std::size_t{1});
@@ -395,6 +430,21 @@ class SheetTest : public QObject {
         QVERIFY(unusedIn(ensemble).empty());
         QCOMPARE(ensemble.controllers.size(), std::size_t{1});
     }
+    /// What repeats, is mixed, or is told its rest on being connected is no waste.
+    void whatIsNotWaste() {
+        Ensemble ensemble = pair();
+        Instrument& flute = *findById(ensemble.instruments, "flute");
+        flute.chains.push_back(flute.chains[0]);
+        flute.chains.back().id = "again";
+        findById(ensemble.instruments, "bell")->output.onConnect = OnConnect::rest;
+        QCOMPARE(unusedIn(ensemble).size(), std::size_t{1});
+        flute.parameters[0].repeats = true;
+        QVERIFY(unusedIn(ensemble).empty());
+        flute.parameters[0].repeats = false;
+        flute.parameters[0].mix = Mix::sum;
+        QVERIFY(unusedIn(ensemble).empty());
+    }
+
     /// Whatever of it goes, what is sent stays the same.
     void cleaningChangesNothing_data() { seeds(400); }
     void cleaningChangesNothing() {

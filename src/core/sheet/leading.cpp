@@ -134,6 +134,7 @@ bool passesFilter(const Instrument* owner, const Source& source, midi::Bytes mes
     if (!midi::concernsKey(midi::keyOf(message))) return true;
     const bool inside = note >= owner->input.lowKey && note <= owner->input.highKey;
     note += owner->input.transpose;
+    if (note < 0 || note > midi::max7) return false;
     const bool struck = midi::isNoteOn(message);
     return inside &&
            (!struck || (message[2] >= owner->input.lowVelocity && message[2] <= owner->input.highVelocity));
@@ -167,7 +168,12 @@ bool isMovedBy(const Ensemble& ensemble, const Instrument* owner, const Source& 
     const std::size_t key = midi::keyOf(message);
     const MessageKeys keys = kind.hears(source);
     if (std::find(keys.begin(), keys.end(), key) == keys.end()) return false;
-    return kind.value == nullptr || kind.value(source, message, note) >= 0;
+    // Which key a source means the engine alone looks at.
+    if (kind.value == nullptr) {
+        const bool isOfOneKey = kind.numbered && midi::concernsKey(key) && source.number != anyNumber;
+        return !isOfOneKey || source.number == note;
+    }
+    return kind.value(source, message, note) >= 0;
 }
 
 std::vector<Reached> leadsTo(const Ensemble& ensemble, const Cause& cause) {

@@ -3,21 +3,25 @@
 
 #include <QAction>
 #include <QApplication>
+#include <QDir>
 #include <QElapsedTimer>
 #include <QPushButton>
 #include <QStandardPaths>
 #include <cmath>
 
 #include "app/acts/reuse/reuse.h"
+#include "app/document/compare_dialog.h"
 #include "app/live/in_hand.h"
 #include "app/pages/desk/desk_page.h"
 #include "app/pages/gear/gear_page.h"
 #include "app/pages/sheet/sheet_page.h"
 #include "app/pages/takes/takes_page.h"
 #include "app/widgets/step_picker.h"
+#include "core/files/files.h"
 #include "core/model/edit.h"
 #include "core/model/edit_desk.h"
 #include "core/steps/step.h"
+#include "core/store/ensemble_json.h"
 
 namespace mellow::tools {
 
@@ -383,12 +387,47 @@ void sheetReach(MainWindow& window) {
     which->setCurrentIndex(1);
     run(200);
 }
+/// Two chains on one number, and how they can be parted.
 void sheetNumber(MainWindow& window) {
-    SheetPage& page = showSheet(window);
-    auto* numbers = window.findChild<NumbersPanel*>();
-    Q_UNUSED(page);
-    numbers->choose(74);
+    window.document().edit(QStringLiteral("Meet"), [](mellow::Ensemble& e) {
+        mellow::findById(mellow::findById(e.instruments, "glass")->parameters, "vibrato-depth")
+            ->message.number = 74;
+    });
+    showSheet(window);
+    run(300);
+    window.findChild<NumbersPanel*>()->choose(74);
     run(200);
+}
+void sheetAsked(MainWindow& window) {
+    SheetPage& page = showSheet(window);
+    page.asking().setOn(true);
+    moveTile(window);
+    run(300);
+    page.view().setCurrentIndex(page.model().index(page.model().rowCount() - 1, 1));
+}
+void compareWithAnother(MainWindow& window) {
+    selectSwell(window);
+    const QString path = QDir(QStandardPaths::writableLocation(QStandardPaths::TempLocation))
+                             .filePath(QStringLiteral("another.lever"));
+    mellow::Ensemble other = window.document().ensemble();
+    mellow::Instrument& glass = *mellow::findById(other.instruments, "glass");
+    glass.chains[0].steps[1].values[0] = 0.5;
+    glass.chains[0].branches[2].low = 500.0;
+    glass.chains[1].name = "Glint";
+    mellow::findById(other.instruments, "flute")->output.channel = 9;
+    other.tempo.bpm = 96;
+    const std::string text = mellow::store::printEnsemble(other);
+    (void)mellow::files::writeFile(QFile::encodeName(path).toStdString(), text);
+    auto* dialog = new CompareDialog(window.document(), &window);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->open();
+    dialog->compareWith(path);
+    QFile::remove(path);
+    run(200);
+}
+void cleanUp(MainWindow& window) {
+    showSheet(window);
+    act(window, QStringLiteral("Clean up…"));
 }
 
 const std::vector<Shot> always{
@@ -439,6 +478,9 @@ const std::vector<Shot> ifNamed{
     {"sheet-empty", linenTheme, 1.0, {1280, 800}, false, sheetEmpty},
     {"sheet-reach", duskTheme, 1.0, {1280, 800}, false, sheetReach},
     {"sheet-number", duskTheme, 1.0, {1280, 800}, true, sheetNumber},
+    {"sheet-asked", linenTheme, 1.0, {1280, 800}, false, sheetAsked},
+    {"compare", duskTheme, 1.0, {1280, 800}, false, compareWithAnother},
+    {"cleaning", linenTheme, 1.0, {1280, 800}, false, cleanUp},
     {"sheet-large", duskTheme, 1.25, {1280, 800}, true, sheetPlain},
     {"sheet-wide", duskTheme, 1.0, {1920, 1080}, true, sheetPlain},
     {"takes-linen", linenTheme, 1.0, {1100, 700}, false, takesWhole},

@@ -56,7 +56,7 @@ class CompareTest : public QObject {
         const QString glass = "Glass harmonium: ";
         row("a step", 0, {glass + "Swell: Bend 0.35 → 0.5"});
         row("a reach", 1, {glass + "Swell: Tone 400 Hz–6.2 kHz → 500 Hz–6.2 kHz"});
-        row("a name", 2, {glass + "Dusk: is called “Dusk”"});
+        row("a name", 2, {glass + "Swell: is called “Dusk”"});
         row("off", 3, {glass + "Swell: switched off"});
         row("a branch", 4, {glass + "Swell: Bowing noise is gone"});
         row("a chain", 5, {glass + "Swell is gone"});

@@ -138,8 +138,12 @@ QComboBox::down-arrow { image: url(:/icons/%arrow.svg); width: %10; height: %10;
 QComboBox QAbstractItemView { background: %raised; color: %ink; border: 1px solid %line; selection-background-color: %sky;
   selection-color: %ground; }
 QCheckBox { spacing: %8; background: transparent; }
-QCheckBox::indicator, QTableView::indicator, QListView::indicator { width: %14; height: %14; border: 1px solid %dim; border-radius: %4; background: %ground; }
-QCheckBox::indicator:checked, QTableView::indicator:checked, QListView::indicator:checked { background: %sky; border-color: %sky; image: url(:/icons/%tick.svg); }
+QCheckBox::indicator, QTableView::indicator, QListView::indicator, QTreeView::indicator { width: %14; height: %14; border: 1px solid %dim; border-radius: %4; background: %ground; }
+QTreeView::indicator:indeterminate { background: %line; border-color: %sky; }
+QTreeView { background: %panel; color: %ink; border-radius: %10; selection-background-color: %raised; selection-color: %ink; padding: %6; }
+QTreeView::item { padding: %3 %4; border-radius: %4; }
+QTreeView::item:selected, QTreeView::item:hover { background: %raised; color: %ink; }
+QCheckBox::indicator:checked, QTableView::indicator:checked, QListView::indicator:checked, QTreeView::indicator:checked { background: %sky; border-color: %sky; image: url(:/icons/%tick.svg); }
 QCheckBox:focus { color: %sky; }
 QRadioButton { spacing: %8; background: transparent; }
 QRadioButton::indicator { width: %14; height: %14; border: 1px solid %dim; border-radius: %8; background: %ground; }

@@ -275,7 +275,7 @@ class Comparer {
                     List* at = find(to);
                     return at == nullptr ? nullptr : thingOf(*at, key);
                 };
-                thing(std::as_const(was)[there], is[i], inside, beforeOf(is[i], before));
+                thing(std::as_const(was)[there], is[i], inside, beforeOf(std::as_const(was)[there], before));
                 continue;
             }
             leave(is[i]);

@@ -19,7 +19,7 @@ namespace mellow::app {
 
 namespace {
 
-constexpr int tileHeight = 21;
+constexpr int tileHeight = 20;
 
 /// A tile as a use of a number looks.
 void paintTile(QPainter& painter, QRectF tile, sheet::Use use, bool lit) {
@@ -33,7 +33,7 @@ void paintTile(QPainter& painter, QRectF tile, sheet::Use use, bool lit) {
     painter.setBrush(fill);
     painter.drawRoundedRect(tile, round, round);
     if (use == Use::met) {
-        QRectF bar = tile.adjusted(scaled(4), 0, -scaled(4), -scaled(2));
+        QRectF bar = tile.adjusted(scaled(4), 0, -scaled(4), -1);
         bar.setTop(bar.bottom() - scaled(2));
         painter.setPen(Qt::NoPen);
         painter.setBrush(theme().ground);
@@ -175,12 +175,9 @@ NumbersPanel::NumbersPanel(Workspace& workspace, QWidget* parent)
     table_->setRowHeight(tileHeight);
     table_->setFixedHeight(scaled(tileHeight) * (midi::controlCount / NumbersModel::across) + scaled(10));
     column->addWidget(table_);
-    buildLegend(*column);
-    for (QLabel* label : {said_, others_}) {
-        label->setWordWrap(true);
-        label->setTextFormat(Qt::PlainText);
-        column->addWidget(label);
-    }
+    for (QLabel* label : {said_, others_}) label->setWordWrap(true);
+    said_->setTextFormat(Qt::PlainText);
+    column->addWidget(said_);
     said_->setObjectName(QStringLiteral("numberSaid"));
     others_->setProperty("role", "caption");
     others_->setObjectName(QStringLiteral("otherNumbers"));
@@ -191,10 +188,12 @@ NumbersPanel::NumbersPanel(Workspace& workspace, QWidget* parent)
         const auto at = static_cast<std::size_t>(place.toInt());
         if (at < others.size()) emit rowsAsked(others[at].rows);
     });
-    column->addWidget(findings_);
     free_->setObjectName(QStringLiteral("useFreeNumber"));
     free_->hide();
     column->addWidget(free_);
+    column->addWidget(findings_);
+    buildLegend(*column);
+    column->addWidget(others_);
     column->addStretch(1);
     connect(outlets_, &QComboBox::activated, this, [this] {
         number_ = -1;

@@ -260,7 +260,9 @@ SheetModel::Now SheetModel::nowAt(int line) const {
     }
     const QString state = stateOf(row, true);
     now.isState = state != tr("speaks") && state != tr("quiet");
-    now.text = now.isState ? state : QStringLiteral("–");
+    // For what it waits is said beside it, and in the column of states.
+    const bool waits = state.startsWith(tr("waits for %1").arg(QString()));
+    now.text = waits ? tr("waits") : now.isState ? state : QStringLiteral("–");
     return now;
 }
 
@@ -325,7 +327,7 @@ QVariant SheetModel::cell(int row, int column, int role) const {
             const QString caption = captionAt(row, column);
             const QString said =
                 sayAt(row, column) + (caption.isEmpty() ? QString() : QLatin1Char('\n') + caption);
-            const QString trouble = troubleAt(row);
+            const QString trouble = columnAt(column).key == "now" ? stateAt(row) : troubleAt(row);
             return trouble.isEmpty() ? said : said + QLatin1Char('\n') + trouble;
         }
         case Qt::AccessibleTextRole: {

@@ -153,8 +153,7 @@ class SheetDelegate : public QStyledItemDelegate {
         if (now.text.isEmpty()) return;
         if (now.isState) {
             painter.setFont(bodyFont());
-            painter.setPen(now.text.startsWith(SheetModel::tr("waits for %1").arg(QString())) ||
-                                   now.text == SheetModel::tr("trouble")
+            painter.setPen(now.text == SheetModel::tr("waits") || now.text == SheetModel::tr("trouble")
                                ? theme().clay
                                : theme().dim);
             painter.drawText(QRect(inside.topLeft(), QSize(inside.width(), inside.height() * 55 / 100)),

@@ -160,6 +160,9 @@ QWidget* ProfilePanel::buildMore() {
 
 void ProfilePanel::buildTable() {
     table_->setRowHeight(26);
+    // It takes what height there is, and needs that of its head and three rows.
+    table_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored);
+    table_->setMinimumHeight(scaled(104));
     table_->setSelectionMode(QAbstractItemView::ExtendedSelection);
     table_->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed |
                             QAbstractItemView::AnyKeyPressed);

@@ -220,12 +220,11 @@ void NumbersPanel::buildLegend(QVBoxLayout& column) {
     for (const auto& [use, words] : uses) {
         auto* label = new QLabel(words);
         label->setProperty("role", "caption");
-        grid->addWidget(new LegendTile(use), place / 2, place % 2 * 2);
-        grid->addWidget(label, place / 2, place % 2 * 2 + 1);
+        grid->addWidget(new LegendTile(use), place, 0);
+        grid->addWidget(label, place, 1);
         ++place;
     }
     grid->setColumnStretch(1, 1);
-    grid->setColumnStretch(3, 1);
     column.addLayout(grid);
 }
 

@@ -1,6 +1,7 @@
 #include "core/compare/compare.h"
 
 #include <algorithm>
+#include <deque>
 #include <memory>
 #include <set>
 #include <type_traits>
@@ -8,6 +9,7 @@
 
 #include "core/compare/words.h"
 #include "core/describe/sentence.h"
+#include "core/model/alike.h"
 #include "core/model/ensemble_keys.h"
 #include "core/model/resolve.h"
 #include "core/steps/step.h"
@@ -168,7 +170,11 @@ class Comparer {
                              !std::is_same_v<Member, BranchWindow> && !std::is_same_v<Member, Fan>) {
             thing(a, b, inside, key.name == "desk" ? before : before + keyWords(key.name) + " ");
         } else {
-            if (isReach(was, key.name)) return reach(was, is, find, before);
+            if constexpr (std::is_same_v<Thing, Branch>) {
+                // Both ends are one thing to say, at the first that differs.
+                if (key.name == "low") return reach(was, is, find, before);
+                if (key.name == "high") return was.low == is.low ? reach(was, is, find, before) : void();
+            }
             say(Kind::changed, before + sentence(key, a, b), [inside, b](Ensemble& to) {
                 if (Member* at = inside(to)) *at = b;
             });
@@ -205,23 +211,14 @@ class Comparer {
         }
     }
 
-    /// Both ends of a branch's reach are one thing to say.
-    template<class Thing>
-    static bool isReach(const Thing&, std::string_view key) {
-        return std::is_same_v<Thing, Branch> && (key == "low" || key == "high");
-    }
-    template<class Thing>
-    void reach(const Thing& was, const Thing& is, const Find<Thing>& find, const std::string& before) {
-        if constexpr (std::is_same_v<Thing, Branch>) {
-            const std::string words = before + reachWords(before_, was) + becomes + reachWords(after_, is);
-            if (!all_.empty() && all_.back().words == words) return;  // said at its low end
-            say(Kind::changed, words, [find, low = is.low, high = is.high](Ensemble& to) {
+    void reach(const Branch& was, const Branch& is, const Find<Branch>& find, const std::string& before) {
+        say(Kind::changed, before + reachWords(before_, was) + becomes + reachWords(after_, is),
+            [find, low = is.low, high = is.high](Ensemble& to) {
                 Branch* at = find(to);
                 if (at == nullptr) return;
                 at->low = low;
                 at->high = high;
             });
-        }
     }
     [[nodiscard]] std::string reachWords(const Ensemble& ensemble, const Branch& branch) const {
         const Instrument* owner = owner_.empty() ? nullptr : findById(ensemble.instruments, owner_);
@@ -259,7 +256,7 @@ class Comparer {
         // From the end, so that of things with one key the others keep their count.
         for (std::size_t i = was.size(); i-- > 0;) {
             if (isPlaces.has(wasKeys[i])) continue;
-            remember(within(before_, was[i], " is gone"), Kind::removed, was[i]);
+            remember(Kind::removed, was[i]);
             say(Kind::removed, within(before_, was[i], " is gone"), [find, key = wasKeys[i]](Ensemble& to) {
                 List* at = find(to);
                 if (at == nullptr) return;
@@ -278,8 +275,8 @@ class Comparer {
                 thing(std::as_const(was)[there], is[i], inside, beforeOf(std::as_const(was)[there], before));
                 continue;
             }
-            leave(is[i]);
-            remember(within(after_, is[i], " is new"), Kind::added, is[i]);
+            leave<Thing>();
+            remember(Kind::added, is[i]);
             say(Kind::added, within(after_, is[i], " is new"),
                 [find, made = is[i], behind = i == 0 ? std::string() : isKeys[i - 1],
                  key = isKeys[i]](Ensemble& to) {
@@ -291,7 +288,7 @@ class Comparer {
                     at->insert(at->begin() + static_cast<std::ptrdiff_t>(std::min(place, at->size())), made);
                 });
         }
-        leave(is.empty() ? typename List::value_type{} : is.front());
+        leave<Thing>();
         order(wasKeys, isKeys, find, before);
     }
 
@@ -404,7 +401,7 @@ class Comparer {
     }
     /// What is said from now on is said of the ensemble, where this is one of its instruments.
     template<class Thing>
-    void leave(const Thing&) {
+    void leave() {
         if constexpr (std::is_same_v<Thing, Instrument>) {
             group_ = "Ensemble";
             owner_.clear();
@@ -428,27 +425,27 @@ class Comparer {
         Chain chain;
     };
     template<class Thing>
-    void remember(const std::string&, Kind kind, const Thing& thing) {
+    void remember(Kind kind, const Thing& thing) {
         if constexpr (std::is_same_v<Thing, Chain>) wandered_.push_back({all_.size(), kind, thing});
     }
 
     /// A chain that is gone in one place and the same in another has moved there, or has another name.
     void joinMoved() {
-        std::set<std::size_t> used;
+        std::unordered_map<std::size_t, std::deque<const Wandered*>> come;
+        for (const Wandered& each : wandered_) {
+            if (each.kind == Kind::added) come[digestOf(each.chain)].push_back(&each);
+        }
         std::set<std::size_t> dropped;
         for (const Wandered& from : wandered_) {
-            if (from.kind != Kind::removed) continue;
-            for (const Wandered& to : wandered_) {
-                if (to.kind != Kind::added || used.contains(to.difference)) continue;
-                Chain same = to.chain;
-                same.id = from.chain.id;
-                same.name = from.chain.name;
-                if (!(same == from.chain)) continue;
-                used.insert(to.difference);
-                join(all_[from.difference], all_[to.difference], from.chain, to.chain);
-                dropped.insert(from.difference);
-                break;
-            }
+            const auto among = come.find(digestOf(from.chain));
+            if (from.kind != Kind::removed || among == come.end()) continue;
+            const auto to =
+                std::find_if(among->second.begin(), among->second.end(),
+                             [&](const Wandered* each) { return isAlike(each->chain, from.chain); });
+            if (to == among->second.end()) continue;
+            join(all_[from.difference], all_[(*to)->difference], from.chain, (*to)->chain);
+            dropped.insert(from.difference);
+            among->second.erase(to);
         }
         std::size_t place = 0;
         std::erase_if(all_, [&](const Difference&) { return dropped.contains(place++); });
@@ -478,8 +475,7 @@ class Comparer {
 }  // namespace
 
 std::vector<Difference> differences(const Ensemble& before, const Ensemble& after) {
-    std::vector<Difference> all = Comparer(before, after).compareAll();
-    return all;
+    return Comparer(before, after).compareAll();
 }
 
 std::string inShort(const std::vector<Difference>& all) {

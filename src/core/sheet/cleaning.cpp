@@ -2,10 +2,12 @@
 
 #include <algorithm>
 #include <set>
+#include <unordered_map>
 
 #include "core/assignments/assignments.h"
 #include "core/describe/sentence.h"
 #include "core/desk/element_targets.h"
+#include "core/model/alike.h"
 #include "core/model/edit.h"
 #include "core/model/edit_desk.h"
 #include "core/model/resolve.h"
@@ -111,14 +113,15 @@ class Cleaner {
     /// Of chains that are the same but for their names, all but the first; where nothing is mixed or repeated
     /// they send nothing that the first does not send.
     void twins(const std::vector<Chain>& chains, const Instrument* owner) {
-        for (std::size_t i = 0; i < chains.size(); ++i) {
-            for (std::size_t before = 0; before < i; ++before) {
-                Chain same = chains[i];
-                same.id = chains[before].id;
-                same.name = chains[before].name;
-                if (!(same == chains[before]) || !isPlain(chains[i], owner)) continue;
-                addChain("Chains that do the same", chains[i], owner, ", as " + nameOf(chains[before]));
-                break;
+        std::unordered_map<std::size_t, std::vector<const Chain*>> seen;
+        for (const Chain& chain : chains) {
+            std::vector<const Chain*>& before = seen[digestOf(chain)];
+            const auto same = std::find_if(before.begin(), before.end(),
+                                           [&chain](const Chain* each) { return isAlike(*each, chain); });
+            if (same == before.end()) {
+                before.push_back(&chain);
+            } else if (isPlain(chain, owner)) {
+                addChain("Chains that do the same", chain, owner, ", as " + nameOf(**same));
             }
         }
     }

@@ -96,16 +96,18 @@ void SheetFiles::writeTo(const QString& path, const sheet::Wish& wish) {
                             .arg(QFileInfo(path).fileName()));
         return;
     }
-    const auto written = doneUnlessLeft(
-        {tr("Writing %1").arg(QFileInfo(path).fileName())},
-        [ensemble = workspace_.document.shared(), own = OwnWish(wish), day = today(), ending,
-         size = usualSize(), file = QFile::encodeName(path).toStdString()]() -> Outcome {
-            const QByteArray bytes = bytesFor(ending, ensemble, own, day, size);
-            return files::writeFile(
-                file, std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
-        });
-    if (written && !*written) return workspace_.tell(toQt(written->problem().sentence()) + QLatin1Char('.'));
-    if (written) workspace_.hint(tr("Written: %1.").arg(QFileInfo(path).fileName()));
+    // Working it out can be left; a file that is being written is waited for.
+    const QString saying = tr("Writing %1").arg(QFileInfo(path).fileName());
+    const auto bytes = doneUnlessLeft(
+        {saying}, [ensemble = workspace_.document.shared(), own = OwnWish(wish), day = today(), ending,
+                   size = usualSize()] { return bytesFor(ending, ensemble, own, day, size); });
+    if (!bytes) return;
+    const Outcome written = doneAside({saying}, [&bytes, file = QFile::encodeName(path).toStdString()] {
+        return files::writeFile(
+            file, std::string_view(bytes->constData(), static_cast<std::size_t>(bytes->size())));
+    });
+    if (!written) return workspace_.tell(toQt(written.problem().sentence()) + QLatin1Char('.'));
+    workspace_.hint(tr("Written: %1.").arg(QFileInfo(path).fileName()));
 }
 
 void SheetFiles::print(const sheet::Wish& wish) {
@@ -116,8 +118,10 @@ void SheetFiles::print(const sheet::Wish& wish) {
     printer.setDocName(toQt(workspace_.document.ensemble().title));
     QPrintDialog dialog(&printer, page_->window());
     if (dialog.exec() != QDialog::Accepted) return;
-    const sheet::Paper paper = paperOf(workspace_.document.shared(), OwnWish(wish), today());
-    if (!paintPaper(printer, paper))
+    const bool printed = doneAside(
+        {tr("Printing")}, [&printer, ensemble = workspace_.document.shared(), own = OwnWish(wish),
+                           day = today()] { return paintPaper(printer, paperOf(ensemble, own, day)); });
+    if (!printed)
         workspace_.tell(tr("Nothing was printed: the printer cannot be written to. Write a PDF instead."));
 }
 

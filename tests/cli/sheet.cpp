@@ -17,7 +17,7 @@ using namespace mellow::test;
 
 namespace {
 
-const QString demo = QStringLiteral(MELLOW_SOURCE_DIR "/data/demo/tin-observatory.lever");
+const QString demoFile = QStringLiteral(MELLOW_SOURCE_DIR "/data/demo/tin-observatory.lever");
 
 Ended call(const QStringList& arguments, const QByteArray& input = {}) {
     return test::run(commandLine(), arguments, input);
@@ -26,11 +26,6 @@ Ended call(const QStringList& arguments, const QByteArray& input = {}) {
 QByteArray contentOf(const QString& path) {
     QFile file(path);
     return file.open(QIODevice::ReadOnly) ? file.readAll() : QByteArray();
-}
-
-Ensemble demoEnsemble() {
-    const QByteArray text = contentOf(demo);
-    return *store::parseEnsemble({text.data(), static_cast<std::size_t>(text.size())});
 }
 
 /// All that can be read of a PDF, without its line breaks.
@@ -50,40 +45,40 @@ class SheetCallTest : public QObject {
 
  private slots:
     void asCsv() {
-        const Ended ended = call({"sheet", demo, "--csv"});
+        const Ended ended = call({"sheet", demoFile, "--csv"});
         QCOMPARE(ended.code, 0);
         const profiles::Table table = profiles::parseTable(ended.out.toStdString());
-        QCOMPARE(table.size(), assignmentsOf(demoEnsemble()).size() + 1);
+        QCOMPARE(table.size(), assignmentsOf(test::demo()).size() + 1);
         QCOMPARE(table[0].size(), assignmentColumns().size() + 1);
         QCOMPARE(table[1][0], std::string("glass/swell/1"));
         // The other reading has the same rows in another order.
-        const Ended hear = call({"sheet", demo, "--csv", "--by", "hear"});
+        const Ended hear = call({"sheet", demoFile, "--csv", "--by", "hear"});
         const profiles::Table heard = profiles::parseTable(hear.out.toStdString());
         QCOMPARE(heard.size(), table.size());
         QVERIFY(heard != table);
-        const Ended found = call({"sheet", demo, "--csv", "--find", "falls mod wheel flute"});
+        const Ended found = call({"sheet", demoFile, "--csv", "--find", "falls mod wheel flute"});
         QCOMPARE(profiles::parseTable(found.out.toStdString()).size(), std::size_t{1});
-        const Ended falls = call({"sheet", demo, "--csv", "--find", "falls glass"});
+        const Ended falls = call({"sheet", demoFile, "--csv", "--find", "falls glass"});
         QVERIFY(falls.out.contains("glass/swell/2"));
         QVERIFY(!falls.out.contains("glass/swell/1"));
     }
 
     void asHtmlAndMarkdown() {
-        QCOMPARE(call({"sheet", demo, "--html", "-o", file("demo.html")}).code, 0);
+        QCOMPARE(call({"sheet", demoFile, "--html", "-o", file("demo.html")}).code, 0);
         // No error and no warning of a validator.
         const Ended tidy = test::run(QStringLiteral("tidy"), {"-q", "-e", file("demo.html")});
         QCOMPARE(tidy.err, QString());
         QCOMPARE(tidy.code, 0);
-        const Ended markdown = call({"sheet", demo, "--md"});
+        const Ended markdown = call({"sheet", demoFile, "--md"});
         QVERIFY(markdown.out.startsWith("# The Tin Observatory\n"));
         QVERIFY(markdown.out.contains("- **Sustain pedal** (CC 64): free"));
     }
 
     /// Whatever names the rows have is on the paper, and can be searched for.
     void asPdf() {
-        QCOMPARE(call({"sheet", demo, "--pdf", "-o", file("demo.pdf")}).code, 0);
+        QCOMPARE(call({"sheet", demoFile, "--pdf", "-o", file("demo.pdf")}).code, 0);
         const QString text = textOf(file("demo.pdf"));
-        const Ensemble ensemble = demoEnsemble();
+        const Ensemble ensemble = test::demo();
         for (const Assignment& row : assignmentsOf(ensemble)) {
             for (const char* column :
                  {"move", "controller", "target", "instrument", "sends", "reach", "way"}) {
@@ -98,10 +93,10 @@ class SheetCallTest : public QObject {
             return test::run(QStringLiteral("pdfinfo"), {pdf}).out;
         };
         QVERIFY(sizeOf(file("demo.pdf")).contains("(A4)"));
-        QCOMPARE(call({"sheet", demo, "--pdf", "--paper", "Letter", "-o", file("letter.pdf")}).code, 0);
+        QCOMPARE(call({"sheet", demoFile, "--pdf", "--paper", "Letter", "-o", file("letter.pdf")}).code, 0);
         QVERIFY(sizeOf(file("letter.pdf")).contains("(letter)"));
-        QVERIFY(runRaw(commandLine(), {"sheet", demo, "--pdf"}).out.startsWith("%PDF"));
-        QVERIFY(runRaw(commandLine(), {"sheet", "-", "--pdf"}, contentOf(demo)).out.startsWith("%PDF"));
+        QVERIFY(runRaw(commandLine(), {"sheet", demoFile, "--pdf"}).out.startsWith("%PDF"));
+        QVERIFY(runRaw(commandLine(), {"sheet", "-", "--pdf"}, contentOf(demoFile)).out.startsWith("%PDF"));
     }
 
     /// A control that moves more than a page holds, and names longer than a line.
@@ -136,36 +131,36 @@ class SheetCallTest : public QObject {
             QCOMPARE(ended.err.count(QLatin1Char('\n')), 1);
             QCOMPARE(ended.out, QString());
         };
-        refused({"sheet", demo}, "--help");
-        refused({"sheet", demo, "--csv", "--html"}, "--help");
-        refused({"sheet", demo, "--csv", "--by", "ear"}, "--by");
+        refused({"sheet", demoFile}, "--help");
+        refused({"sheet", demoFile, "--csv", "--html"}, "--help");
+        refused({"sheet", demoFile, "--csv", "--by", "ear"}, "--by");
         refused({"sheet", file("nowhere.lever"), "--csv"}, "nowhere.lever");
         refused({"sheet", file("nowhere.lever"), "--pdf"}, "nowhere.lever");
-        refused({"sheet", demo, "--csv", "-o", file("none/there.csv")}, "there.csv");
-        refused({"sheet", demo, "--pdf", "-o", file("none/there.pdf")}, "there.pdf");
-        refused({"sheet", demo, "--csv", "-o", demo}, "tin-observatory.lever");
-        refused({"compare", demo, file("nowhere.lever")}, "nowhere.lever");
+        refused({"sheet", demoFile, "--csv", "-o", file("none/there.csv")}, "there.csv");
+        refused({"sheet", demoFile, "--pdf", "-o", file("none/there.pdf")}, "there.pdf");
+        refused({"sheet", demoFile, "--csv", "-o", demoFile}, "tin-observatory.lever");
+        refused({"compare", demoFile, file("nowhere.lever")}, "nowhere.lever");
         refused({"compare", "-", "-"}, "standard input");
     }
 
     void compared() {
-        Ensemble other = demoEnsemble();
+        Ensemble other = test::demo();
         findById(other.instruments, "glass")->chains[0].steps[1].values[0] = 0.5;
         QFile changed(file("changed.lever"));
         QVERIFY(changed.open(QIODevice::WriteOnly));
         changed.write(QByteArray::fromStdString(store::printEnsemble(other)));
         changed.close();
-        QCOMPARE(call({"compare", demo, demo}).code, 0);
-        QCOMPARE(call({"compare", demo, demo}).out, QString());
-        const Ended differs = call({"compare", demo, file("changed.lever")});
+        QCOMPARE(call({"compare", demoFile, demoFile}).code, 0);
+        QCOMPARE(call({"compare", demoFile, demoFile}).out, QString());
+        const Ended differs = call({"compare", demoFile, file("changed.lever")});
         QCOMPARE(differs.code, 1);
         QCOMPARE(differs.out, QString("Glass harmonium\n  Swell: Bend 0.35 → 0.5\n"));
-        const Ended json = call({"compare", demo, file("changed.lever"), "--json"});
+        const Ended json = call({"compare", demoFile, file("changed.lever"), "--json"});
         const QJsonObject first = QJsonDocument::fromJson(json.out.toUtf8()).array().first().toObject();
         QCOMPARE(first["where"].toString(), QString("Glass harmonium"));
         QCOMPARE(first["kind"].toString(), QString("changed"));
         QCOMPARE(first["what"].toString(), QString("Swell: Bend 0.35 → 0.5"));
-        QCOMPARE(call({"compare", "-", demo}, contentOf(file("changed.lever"))).code, 1);
+        QCOMPARE(call({"compare", "-", demoFile}, contentOf(file("changed.lever"))).code, 1);
     }
 };
 

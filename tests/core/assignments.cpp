@@ -15,13 +15,6 @@ using namespace mellow;
 
 namespace {
 
-Ensemble demo() {
-    const QByteArray text = test::sourceFile(QStringLiteral("data/demo/tin-observatory.lever"));
-    const auto read = store::parseEnsemble({text.data(), static_cast<std::size_t>(text.size())});
-    if (!read) qFatal("the demo cannot be read");
-    return *read;
-}
-
 std::string cell(const Ensemble& ensemble, const Assignment& row, const char* column) {
     return findAssignmentColumn(column)->text(ensemble, row);
 }
@@ -210,7 +203,8 @@ class AssignmentsTest : public QObject {
         auto all = assignmentsOf(ensemble);
         const auto by = [&](const char* column) {
             std::stable_sort(all.begin(), all.end(), [&](const Assignment& one, const Assignment& other) {
-                return standsBefore(ensemble, *findAssignmentColumn(column), one, other);
+                const AssignmentColumn& in = *findAssignmentColumn(column);
+                return standsBefore(sortKeyOf(ensemble, in, one), sortKeyOf(ensemble, in, other));
             });
             return cell(ensemble, all[0], "target");
         };
@@ -230,7 +224,7 @@ class AssignmentsTest : public QObject {
     void anyEnsemble() {
         QFETCH(int, seed);
         const Ensemble ensemble =
-            seed == 0 ? demo() : test::RandomWorld(static_cast<std::uint32_t>(seed)).ensemble();
+            seed == 0 ? test::demo() : test::RandomWorld(static_cast<std::uint32_t>(seed)).ensemble();
         const auto all = assignmentsOf(ensemble);
         std::set<AssignmentId> ids;
         std::set<const void*> seen;

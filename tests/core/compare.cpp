@@ -13,13 +13,6 @@ using compare::Difference;
 
 namespace {
 
-Ensemble demo() {
-    const QByteArray text = test::sourceFile(QStringLiteral("data/demo/tin-observatory.lever"));
-    const auto read = store::parseEnsemble({text.data(), static_cast<std::size_t>(text.size())});
-    if (!read) qFatal("the demo cannot be read");
-    return *read;
-}
-
 QStringList said(const Ensemble& before, const Ensemble& after) {
     QStringList all;
     for (const Difference& each : compare::differences(before, after))
@@ -39,7 +32,7 @@ class CompareTest : public QObject {
 
  private slots:
     void nothingIsSaidOfEqualOnes() {
-        const Ensemble ensemble = demo();
+        const Ensemble ensemble = test::demo();
         QCOMPARE(said(ensemble, ensemble), QStringList());
         for (std::uint32_t seed = 1; seed <= 40; ++seed) {
             const Ensemble random = test::RandomWorld(seed).ensemble();
@@ -73,7 +66,7 @@ class CompareTest : public QObject {
     void inWords() {
         QFETCH(int, which);
         QFETCH(QStringList, words);
-        const Ensemble before = demo();
+        const Ensemble before = test::demo();
         Ensemble after = before;
         Instrument& glass = *findById(after.instruments, "glass");
         Chain& swell = *findById(glass.chains, "swell");
@@ -132,7 +125,7 @@ class CompareTest : public QObject {
 
     /// Another chain in the place of one is no renamed one.
     void goneAndComeAreTold() {
-        const Ensemble before = demo();
+        const Ensemble before = test::demo();
         Ensemble after = before;
         Chain& swell = findById(after.instruments, "glass")->chains[0];
         swell.id = "dusk";
@@ -145,7 +138,7 @@ class CompareTest : public QObject {
 
     /// Each taken over alone is that one and no other.
     void takenAlone() {
-        const Ensemble before = demo();
+        const Ensemble before = test::demo();
         Ensemble after = before;
         Instrument& glass = *findById(after.instruments, "glass");
         glass.chains[0].steps[1].values[0] = 0.5;
@@ -188,12 +181,12 @@ class CompareTest : public QObject {
         const Ensemble other = test::RandomWorld(static_cast<std::uint32_t>(seed) + 1000).ensemble();
         const Ensemble taken = takenAll(one, other);
         QVERIFY2(taken == other, qPrintable(said(taken, other).join('\n')));
-        QVERIFY(takenAll(demo(), other) == other);
-        QVERIFY(takenAll(other, demo()) == demo());
+        QVERIFY(takenAll(test::demo(), other) == other);
+        QVERIFY(takenAll(other, test::demo()) == test::demo());
     }
 
     void inOneLine() {
-        const Ensemble before = demo();
+        const Ensemble before = test::demo();
         Ensemble after = before;
         after.title = "Dusk";
         after.tempo.bpm = 90;

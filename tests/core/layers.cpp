@@ -171,9 +171,10 @@ class LayersTest : public QObject {
         QStringList before;
         for (const auto& [room, below] : all) before << room;
         before << QString();  // what stands at the top of the core
-        for (const char* room : {"io/clocks", "io/playing", "io/sound", "io/ports", "io/recording",
-                                 "io/bounce", "io/keeping", "io/session", "app/ground", "app/paper", "app/widgets",
-                                 "app/document", "app/live", "app/takes", "app/acts", "app/pages"}) {
+        for (const char* room :
+             {"io/clocks", "io/playing", "io/sound", "io/ports", "io/recording", "io/bounce", "io/keeping",
+              "io/session", "app/ground", "app/paper", "app/widgets", "app/document", "app/live", "app/takes",
+              "app/acts", "app/pages"}) {
             all.emplace_back(QLatin1String(room), before);
             before << QLatin1String(room);
         }

@@ -4,8 +4,8 @@
 #include <QtTest>
 #include <random>
 
-#include "core/learning/heard_as.h"
 #include "core/assignments/users.h"
+#include "core/learning/heard_as.h"
 #include "support/build.h"
 
 using namespace mellow;

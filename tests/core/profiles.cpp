@@ -92,12 +92,12 @@ class ProfilesTest : public QObject {
         QCOMPARE(shown(said.things), parameters);
     }
     void aChartWithRangesIsRead() {
-        const auto said =
-            profiles::thingsIn<Parameter>(profiles::parseTable("Name\tCC\tMin\tMax\tUnit\tLaw\tChoices\tDefault\n"
-                                                        "Cutoff\t74\t20\t20k\tHz\tlog\t\t1 kHz\n"
-                                                        "Rotor\t80\t\t\t\t\tStop | Slow | Fast\tSlow\n"
-                                                        "Odd\t81\tlow\t\t\t\t\t\n"
-                                                        "Nameless\t\t\t\t\t\t\t\n"));
+        const auto said = profiles::thingsIn<Parameter>(
+            profiles::parseTable("Name\tCC\tMin\tMax\tUnit\tLaw\tChoices\tDefault\n"
+                                 "Cutoff\t74\t20\t20k\tHz\tlog\t\t1 kHz\n"
+                                 "Rotor\t80\t\t\t\t\tStop | Slow | Fast\tSlow\n"
+                                 "Odd\t81\tlow\t\t\t\t\t\n"
+                                 "Nameless\t\t\t\t\t\t\t\n"));
         QCOMPARE(said.things.size(), 3U);
         QCOMPARE(*said.things[0].display.high, 20000.0);
         QCOMPARE(std::get<double>(*said.things[0].rest), 1000.0);
@@ -116,10 +116,12 @@ class ProfilesTest : public QObject {
             const Ensemble ensemble = world.ensemble();
             for (const Instrument& instrument : ensemble.instruments) {
                 const auto table = profiles::tableOf(instrument.parameters);
-                const auto again = profiles::thingsIn<Parameter>(profiles::parseTable(profiles::printCsv(table)));
+                const auto again =
+                    profiles::thingsIn<Parameter>(profiles::parseTable(profiles::printCsv(table)));
                 RC_ASSERT(again.things.size() == instrument.parameters.size());
                 RC_ASSERT(profiles::tableOf(again.things) == table);
-                const auto cells = profiles::thingsIn<Parameter>(profiles::parseTable(profiles::printCells(table)));
+                const auto cells =
+                    profiles::thingsIn<Parameter>(profiles::parseTable(profiles::printCells(table)));
                 RC_ASSERT(profiles::tableOf(cells.things) == table);
             }
         }));

@@ -22,15 +22,8 @@ using namespace mellow::sheet;
 
 namespace {
 
-Ensemble demo() {
-    const QByteArray text = test::sourceFile(QStringLiteral("data/demo/tin-observatory.lever"));
-    const auto read = store::parseEnsemble({text.data(), static_cast<std::size_t>(text.size())});
-    if (!read) qFatal("the demo cannot be read");
-    return *read;
-}
-
 Ensemble anyEnsemble(int seed) {
-    return seed == 0 ? demo() : test::RandomWorld(static_cast<std::uint32_t>(seed)).ensemble();
+    return seed == 0 ? test::demo() : test::RandomWorld(static_cast<std::uint32_t>(seed)).ensemble();
 }
 
 void seeds(int count) {
@@ -196,8 +189,7 @@ class SheetTest : public QObject {
         wish.find = "waits flute";
         QCOMPARE(sheet.arranged(wish).found, std::size_t{1});
         wish.find = "";
-        const std::set<AssignmentId> only{ringLevel};
-        wish.only = &only;
+        wish.only = std::make_shared<const std::set<AssignmentId>>(std::set<AssignmentId>{ringLevel});
         QCOMPARE(sheet.arranged(wish).found, std::size_t{1});
     }
 

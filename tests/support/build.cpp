@@ -2,6 +2,8 @@
 // test can say what goes in and what comes out in lines that a person can read.
 #include "support/build.h"
 
+#include "core/store/ensemble_json.h"
+
 #include <QFile>
 #include <sstream>
 
@@ -129,6 +131,13 @@ QByteArray sourceFile(const QString& path) {
     QFile file(QStringLiteral(MELLOW_SOURCE_DIR "/") + path);
     if (!file.open(QIODevice::ReadOnly)) qFatal("cannot open %s", qPrintable(file.fileName()));
     return file.readAll();
+}
+
+Ensemble demo() {
+    const QByteArray text = sourceFile(QStringLiteral("data/demo/tin-observatory.lever"));
+    const auto read = store::parseEnsemble({text.data(), static_cast<std::size_t>(text.size())});
+    if (!read) qFatal("the demo cannot be read");
+    return *read;
 }
 
 }  // namespace mellow::test

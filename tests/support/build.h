@@ -52,5 +52,7 @@ smf::File played(const Ensemble& ensemble, const smf::File& file);
 
 /// A file of the source tree, whole.
 QByteArray sourceFile(const QString& path);
+/// The demo ensemble.
+Ensemble demo();
 
 }  // namespace mellow::test

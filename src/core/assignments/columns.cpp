@@ -249,15 +249,17 @@ std::optional<std::string> typeInto(Ensemble& ensemble, const AssignmentColumn& 
     return column.set(ensemble, id, typed);
 }
 
-bool standsBefore(const Ensemble& ensemble, const AssignmentColumn& column, const Assignment& one,
-                  const Assignment& other) {
-    if (column.number != nullptr) {
-        const auto first = column.number(ensemble, one);
-        const auto second = column.number(ensemble, other);
-        if (first && second && *first != *second) return *first < *second;
-        if (first.has_value() != second.has_value()) return first.has_value();
-    }
-    return text::folded(column.text(ensemble, one)) < text::folded(column.text(ensemble, other));
+SortKey sortKeyOf(const Ensemble& ensemble, const AssignmentColumn& column, const Assignment& row) {
+    SortKey key;
+    if (column.number != nullptr) key.number = column.number(ensemble, row);
+    if (!key.number) key.text = text::folded(column.text(ensemble, row));
+    return key;
+}
+
+bool standsBefore(const SortKey& one, const SortKey& other) {
+    if (one.number && other.number) return *one.number < *other.number;
+    if (one.number.has_value() != other.number.has_value()) return one.number.has_value();
+    return one.text < other.text;
 }
 
 }  // namespace mellow

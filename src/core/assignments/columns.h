@@ -37,9 +37,14 @@ const AssignmentColumn* findAssignmentColumn(std::string_view key);
 std::optional<std::string> typeInto(Ensemble& ensemble, const AssignmentColumn& column,
                                     const AssignmentId& id, std::string_view typed);
 
-/// Whether one row stands before another in a column: by number where both have one, else by text without
-/// regard to case.
-bool standsBefore(const Ensemble& ensemble, const AssignmentColumn& column, const Assignment& one,
-                  const Assignment& other);
+/// By what a row is sorted in a column, worked out once a row.
+struct SortKey {
+    std::optional<double> number;
+    std::string text;  ///< without regard to case; empty where there is a number
+    [[nodiscard]] bool isEmpty() const { return !number && text.empty(); }
+};
+SortKey sortKeyOf(const Ensemble& ensemble, const AssignmentColumn& column, const Assignment& row);
+/// By number where both have one, else what has one first, else by text.
+bool standsBefore(const SortKey& one, const SortKey& other);
 
 }  // namespace mellow

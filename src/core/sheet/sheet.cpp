@@ -77,7 +77,7 @@ class Arranger {
     }
 
     /// The order of rows by a reading: what is moved first, or what is heard.
-    using Place = std::tuple<std::size_t, std::size_t, int, int>;
+    using Place = std::tuple<std::size_t, std::size_t, int>;
     [[nodiscard]] Place placeOf(const Assignment& row) const {
         return wish_.by == Reading::move ? movePlace(row) : hearPlace(row);
     }
@@ -101,22 +101,22 @@ class Arranger {
     [[nodiscard]] Place movePlace(const Assignment& row) const {
         if (row.control != nullptr) {
             return {placeOfController(row),
-                    static_cast<std::size_t>(row.control - row.controller->controls.data()), 0, 0};
+                    static_cast<std::size_t>(row.control - row.controller->controls.data()), 0};
         }
-        if (row.chain == nullptr) return {last, last, 0, 0};
+        if (row.chain == nullptr) return {last, last, 0};
         const Source& source = row.chain->source;
-        return {last, static_cast<std::size_t>(source.kind), source.number, 0};
+        return {last, static_cast<std::size_t>(source.kind), source.number};
     }
 
     [[nodiscard]] Place hearPlace(const Assignment& row) const {
         if (row.target.parameter != nullptr) {
             const Instrument& instrument = *row.target.instrument;
             return {placeOfInstrument(&instrument),
-                    static_cast<std::size_t>(row.target.parameter - instrument.parameters.data()), 0, 0};
+                    static_cast<std::size_t>(row.target.parameter - instrument.parameters.data()), 0};
         }
         if (row.target.tieLine != nullptr)
-            return {last, static_cast<std::size_t>(row.target.tieLine - ensemble_.tieLines.data()), 0, 0};
-        return {last, last, row.target.hand != nullptr ? 0 : 1, 0};
+            return {last, static_cast<std::size_t>(row.target.tieLine - ensemble_.tieLines.data()), 0};
+        return {last, last, row.target.hand != nullptr ? 0 : 1};
     }
 
     [[nodiscard]] GroupKey controllerGroup(const Assignment& row) const {
@@ -183,28 +183,17 @@ class Arranger {
 
 /// Rows in the order of a column; what it does not say stands behind.
 void sortBy(const Sheet& sheet, const Wish& wish, std::vector<int>& rows) {
-    struct Said {
-        std::optional<double> number;
-        std::string text;
-    };
-    std::vector<Said> said(sheet.rows().size());
-    const AssignmentColumn& column = *wish.sort;
+    std::vector<SortKey> keys(sheet.rows().size());
     for (const int row : rows) {
         const auto place = static_cast<std::size_t>(row);
-        if (column.number != nullptr)
-            said[place].number = column.number(sheet.ensemble(), sheet.rows()[place]);
-        if (!said[place].number) said[place].text = text::folded(sheet.text(column, row));
+        keys[place] = sortKeyOf(sheet.ensemble(), *wish.sort, sheet.rows()[place]);
     }
     const auto isBefore = [&](int a, int b) {
-        const Said& one = said[static_cast<std::size_t>(wish.backwards ? b : a)];
-        const Said& other = said[static_cast<std::size_t>(wish.backwards ? a : b)];
-        const bool isEmpty = !one.number && one.text.empty();
-        const bool isOtherEmpty = !other.number && other.text.empty();
+        const SortKey& one = keys[static_cast<std::size_t>(a)];
+        const SortKey& other = keys[static_cast<std::size_t>(b)];
         // What says nothing stands behind, whichever way it is sorted.
-        if (isEmpty != isOtherEmpty) return wish.backwards ? isEmpty : isOtherEmpty;
-        if (one.number && other.number) return *one.number < *other.number;
-        if (one.number.has_value() != other.number.has_value()) return one.number.has_value();
-        return one.text < other.text;
+        if (one.isEmpty() != other.isEmpty()) return other.isEmpty();
+        return wish.backwards ? standsBefore(other, one) : standsBefore(one, other);
     };
     std::stable_sort(rows.begin(), rows.end(), isBefore);
 }
@@ -276,9 +265,9 @@ Arranged Sheet::arranged(const Wish& wish) const {
         group.title = arranger.titleOf(first);
         group.rows = std::move(inside);
         const bool isAll = wish.find.empty() && wish.only == nullptr;
-        group.caption = joined(arranger.captionOf(first),
-                               isAll ? freeWords(*this, wish.group, group)
-                                     : counted(group.rows.size(), "row found", "rows found"));
+        group.caption =
+            joined(arranger.captionOf(first), isAll ? freeWords(*this, wish.group, group)
+                                                    : counted(group.rows.size(), "row found", "rows found"));
         group.isFolded = wish.folded.contains(key.key);
         const std::size_t place = made.groups.size() - 1;
         if (wish.group != Grouping::none) made.lines.push_back({place, -1});

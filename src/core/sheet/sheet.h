@@ -29,11 +29,11 @@ inline Grouping groupingOf(Reading by) {
 struct Wish {
     Reading by = Reading::move;
     Grouping group = Grouping::controller;
-    std::string find;                              ///< as typed (assignments/search.h)
-    const AssignmentColumn* sort = nullptr;        ///< nullptr: in the reading's own order
-    bool backwards = false;                        ///< sorted from the end
-    std::set<std::string> folded = {};             ///< groups, by key
-    const std::set<AssignmentId>* only = nullptr;  ///< these rows alone; nullptr: all
+    std::string find;                                         ///< as typed (assignments/search.h)
+    const AssignmentColumn* sort = nullptr;                   ///< nullptr: in the reading's own order
+    bool backwards = false;                                   ///< sorted from the end
+    std::set<std::string> folded = {};                        ///< groups, by key
+    std::shared_ptr<const std::set<AssignmentId>> only = {};  ///< these rows alone; nullptr: all
 };
 
 /// A head of a group, or a row below it.

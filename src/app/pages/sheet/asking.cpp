@@ -104,9 +104,10 @@ void Asking::hearOsc(const io::OscHappening& happening) {
 void Asking::take(std::vector<sheet::Reached> down, std::vector<sheet::Reached> up) {
     down_ = std::move(down);
     up_ = std::move(up);
-    rows_.clear();
-    for (const sheet::Reached& each : down_) rows_.insert(each.row);
-    for (const sheet::Reached& each : up_) rows_.insert(each.row);
+    auto rows = std::make_shared<std::set<AssignmentId>>();
+    for (const sheet::Reached& each : down_) rows->insert(each.row);
+    for (const sheet::Reached& each : up_) rows->insert(each.row);
+    rows_ = std::move(rows);
 }
 
 void Asking::answer() {
@@ -154,8 +155,8 @@ void Asking::answer() {
 QString Asking::about() const {
     if (!on_) return {};
     if (!hasAsked()) return tr("Move a control, touch what an instrument has, or click a row.");
-    if (rows_.empty()) return tr("%1 leads nowhere.").arg(about_);
-    return tr("%1: %n row(s)", nullptr, static_cast<int>(rows_.size())).arg(about_);
+    if (rows_->empty()) return tr("%1 leads nowhere.").arg(about_);
+    return tr("%1: %n row(s)", nullptr, static_cast<int>(rows_->size())).arg(about_);
 }
 
 /// The rows on the way to a row, or from it on.

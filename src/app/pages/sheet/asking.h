@@ -26,7 +26,8 @@ class Asking : public QObject {
     /// What is asked of has an answer.
     [[nodiscard]] bool hasAsked() const { return !about_.isEmpty(); }
     /// Rows that belong to it.
-    [[nodiscard]] const std::set<AssignmentId>& rows() const { return rows_; }
+    [[nodiscard]] const std::set<AssignmentId>& rows() const { return *rows_; }
+    [[nodiscard]] const std::shared_ptr<const std::set<AssignmentId>>& sharedRows() const { return rows_; }
     /// The one that is nearest to what is asked of; naming nothing: there is none.
     [[nodiscard]] AssignmentId nearest() const {
         return !down_.empty() ? down_.front().row : up_.empty() ? AssignmentId{} : up_.front().row;
@@ -57,7 +58,7 @@ class Asking : public QObject {
     QElapsedTimer held_;  ///< since it was switched on
     std::variant<std::monostate, sheet::Cause, AssignmentId, std::string> asked_;
     QString about_;
-    std::set<AssignmentId> rows_;
+    std::shared_ptr<const std::set<AssignmentId>> rows_ = std::make_shared<std::set<AssignmentId>>();
     std::vector<sheet::Reached> down_;
     std::vector<sheet::Reached> up_;
 };

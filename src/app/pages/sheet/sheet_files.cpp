@@ -27,32 +27,20 @@ std::string today() {
         .toStdString();
 }
 
-/// A wish that owns what it points to.
-struct OwnWish {
-    sheet::Wish wish;
-    std::shared_ptr<std::set<AssignmentId>> only;
-
-    explicit OwnWish(const sheet::Wish& from) : wish(from) {
-        if (from.only == nullptr) return;
-        only = std::make_shared<std::set<AssignmentId>>(*from.only);
-        wish.only = only.get();
-    }
-};
-
-sheet::Paper paperOf(const std::shared_ptr<const Ensemble>& ensemble, const OwnWish& own,
+sheet::Paper paperOf(const std::shared_ptr<const Ensemble>& ensemble, const sheet::Wish& wish,
                      const std::string& day) {
     const sheet::Sheet sheet(ensemble);
-    return sheet::paperOf(sheet, own.wish, check(*ensemble), day);
+    return sheet::paperOf(sheet, wish, check(*ensemble), day);
 }
 
 /// The bytes of a file by its ending; a PDF in a country's own size.
 QByteArray bytesFor(const QString& ending, const std::shared_ptr<const Ensemble>& ensemble,
-                    const OwnWish& own, const std::string& day, QPageSize::PageSizeId size) {
+                    const sheet::Wish& wish, const std::string& day, QPageSize::PageSizeId size) {
     if (ending == QLatin1String("csv")) {
-        const std::string text = sheet::printCsv(sheet::Sheet(ensemble), own.wish);
+        const std::string text = sheet::printCsv(sheet::Sheet(ensemble), wish);
         return QByteArray::fromStdString(text);
     }
-    const sheet::Paper paper = paperOf(ensemble, own, day);
+    const sheet::Paper paper = paperOf(ensemble, wish, day);
     if (ending == QLatin1String("html") || ending == QLatin1String("htm"))
         return QByteArray::fromStdString(sheet::printHtml(paper));
     if (ending == QLatin1String("md")) return QByteArray::fromStdString(sheet::printMarkdown(paper));
@@ -99,8 +87,9 @@ void SheetFiles::writeTo(const QString& path, const sheet::Wish& wish) {
     // Working it out can be left; a file that is being written is waited for.
     const QString saying = tr("Writing %1").arg(QFileInfo(path).fileName());
     const auto bytes = doneUnlessLeft(
-        {saying}, [ensemble = workspace_.document.shared(), own = OwnWish(wish), day = today(), ending,
-                   size = usualSize()] { return bytesFor(ending, ensemble, own, day, size); });
+        {saying}, [ensemble = workspace_.document.shared(), wish, day = today(), ending, size = usualSize()] {
+            return bytesFor(ending, ensemble, wish, day, size);
+        });
     if (!bytes) return;
     const Outcome written = doneAside({saying}, [&bytes, file = QFile::encodeName(path).toStdString()] {
         return files::writeFile(
@@ -118,9 +107,10 @@ void SheetFiles::print(const sheet::Wish& wish) {
     printer.setDocName(toQt(workspace_.document.ensemble().title));
     QPrintDialog dialog(&printer, page_->window());
     if (dialog.exec() != QDialog::Accepted) return;
-    const bool printed = doneAside(
-        {tr("Printing")}, [&printer, ensemble = workspace_.document.shared(), own = OwnWish(wish),
-                           day = today()] { return paintPaper(printer, paperOf(ensemble, own, day)); });
+    const bool printed =
+        doneAside({tr("Printing")}, [&printer, ensemble = workspace_.document.shared(), wish, day = today()] {
+            return paintPaper(printer, paperOf(ensemble, wish, day));
+        });
     if (!printed)
         workspace_.tell(tr("Nothing was printed: the printer cannot be written to. Write a PDF instead."));
 }

@@ -304,7 +304,8 @@ void SheetPage::followSelection() {
 void SheetPage::followAsking() {
     ask_->setChecked(asking_->isOn());
     asked_->setVisible(asking_->isOn());
-    wish([this](sheet::Wish& wanted) { wanted.only = asking_->hasAsked() ? &asking_->rows() : nullptr; });
+    wish(
+        [this](sheet::Wish& wanted) { wanted.only = asking_->hasAsked() ? asking_->sharedRows() : nullptr; });
     about_->setText(asking_->about());
     sayWay();
 }

@@ -30,7 +30,8 @@ add_executable(mellow-lever src/app/frame/main.cpp)
 target_link_libraries(mellow-lever PRIVATE mellow-warnings mellow-app)
 
 # The sheet as PDF for the command line: fonts, and no window.
-add_executable(mellow-lever-paper src/tools/paper_main.cpp src/app/paper/paper_painter.cpp ${app_resources})
+qt6_add_resources(paper_resources data/paper.qrc)
+add_executable(mellow-lever-paper src/tools/paper_main.cpp src/app/paper/paper_painter.cpp ${paper_resources})
 target_link_libraries(mellow-lever-paper PRIVATE mellow-warnings mellow-core Qt6::Gui)
 
 add_executable(mellow-lever-shots src/tools/shots.cpp src/tools/scenes.cpp)

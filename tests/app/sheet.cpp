@@ -379,6 +379,40 @@ class SheetPageTest : public QObject {
         QVERIFY(dialog.summary().contains("gone.lever"));
     }
 
+    /// The file as it is on the disk, and what was saved before, are offered by themselves.
+    void comparedWithWhatWasSaved() {
+        Window window;
+        window->openDemo();
+        window.savePath = window.folder.filePath(QStringLiteral("night.lever"));
+        QVERIFY(window->files().saveAs());
+        const auto bend = [&](double amount) {
+            window->document().edit(QStringLiteral("Bend"), [amount](Ensemble& ensemble) {
+                findById(ensemble.instruments, "glass")->chains[0].steps[1].values[0] = amount;
+            });
+        };
+        bend(0.5);
+        QVERIFY(window->files().save());
+        bend(0.6);
+        QTimer::singleShot(0, [] {
+            auto* dialog = qobject_cast<app::CompareDialog*>(QApplication::activeModalWidget());
+            QVERIFY(dialog != nullptr);
+            auto* list = dialog->findChild<app::TickList*>();
+            QCOMPARE(list->topLevelItem(0)->child(0)->text(0), QString("Swell: Bend 0.6 → 0.5"));
+            auto* with = dialog->findChild<QComboBox*>(QStringLiteral("compareWith"));
+            QCOMPARE(with->count(), 3);  // the disk, one version, another
+            with->setCurrentIndex(1);
+            emit with->activated(1);
+            QCOMPARE(list->topLevelItem(0)->child(0)->text(0), QString("Swell: Bend 0.6 → 0.35"));
+            list->tickAll();
+            dialog->findChild<QPushButton*>(QStringLiteral("compareTake"))->click();
+            dialog->reject();
+        });
+        window.menu(QStringLiteral("Compare…"));
+        QCOMPARE(window.chain("glass", "swell").steps[1].values[0], FieldValue(0.35));
+        window->document().undoStack().undo();
+        QCOMPARE(window.chain("glass", "swell").steps[1].values[0], FieldValue(0.6));
+    }
+
     void writtenAndReadAgain() {
         Sheet sheet;
         const auto path = [&](const char* name) { return sheet.window.folder.filePath(QLatin1String(name)); };
@@ -495,7 +529,7 @@ class SheetPageTest : public QObject {
         QCOMPARE(now.data().toString(), QString("–"));
         stage.send({0xB0, 1, 127}, "practice-keys");
         QTRY_COMPARE(now.data().toString(), QString("127"));
-        QCOMPARE(page.model().stateAt(line), QString("speaks"));
+        QCOMPARE(page.model().stateAt(line).words, QString("speaks"));
         QVERIFY(page.model().nowAt(line).source > 0.99);
     }
 

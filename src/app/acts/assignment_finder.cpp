@@ -26,8 +26,7 @@ QString say(const sheet::Sheet& sheet, int row, const char* column) {
 /// Chains are shown as they are; what has none, on the sheet.
 Address addressOf(const AssignmentId& id) {
     if (id.chain.empty()) return SheetPlace{id};
-    return Selected{id.owner, id.chain, id.branch < 0 ? Part::source : Part::branch, std::max(0, id.branch),
-                    0};
+    return selectedOf(id);
 }
 
 }  // namespace
@@ -46,11 +45,11 @@ void findAssignment(Workspace& workspace, QWidget* at) {
                     const AssignmentId id = idOf(sheet->rows()[static_cast<std::size_t>(row)]);
                     const QString reach = say(*sheet, row, "reach");
                     const QString way = say(*sheet, row, "way");
-                    found.push_back(
-                        {nameToShow(sheet::rowName(sheet->ensemble(), sheet->rows()[static_cast<std::size_t>(row)])),
-                         say(*sheet, row, "sends"),
-                         way.isEmpty() ? reach : way + QStringLiteral("; ") + reach,
-                         [id, &workspace] { workspace.show(addressOf(id)); }});
+                    found.push_back({nameToShow(sheet::rowName(sheet->ensemble(),
+                                                               sheet->rows()[static_cast<std::size_t>(row)])),
+                                     say(*sheet, row, "sends"),
+                                     way.isEmpty() ? reach : way + QStringLiteral("; ") + reach,
+                                     [id, &workspace] { workspace.show(addressOf(id)); }});
                 }
             }
             return found;

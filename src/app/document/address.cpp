@@ -1,6 +1,8 @@
 // Findings have places by index, addresses go by ids.
 #include "app/document/address.h"
 
+#include <algorithm>
+
 namespace mellow::app {
 
 Address addressOf(const Ensemble& ensemble, const Place& place) {
@@ -14,6 +16,10 @@ Address addressOf(const Ensemble& ensemble, const Place& place) {
     selected.part = place.branch ? Part::branch : Part::source;
     selected.index = static_cast<int>(place.branch.value_or(0));
     return selected;
+}
+
+Selected selectedOf(const AssignmentId& row) {
+    return {row.owner, row.chain, row.branch < 0 ? Part::source : Part::branch, std::max(0, row.branch), 0};
 }
 
 }  // namespace mellow::app

@@ -54,6 +54,9 @@ struct SheetPlace {
 
 using Address = std::variant<Selected, DeskPlace, TakePlace, GearPlace, SheetPlace>;
 
+/// The branch of a row on the Chains page, or its source where it leads nowhere. row: of a chain.
+Selected selectedOf(const AssignmentId& row);
+
 /// Where something that checks found can be seen and mended.
 Address addressOf(const Ensemble& ensemble, const Place& place);
 

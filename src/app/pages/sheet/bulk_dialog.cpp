@@ -160,8 +160,7 @@ void BulkDialog::propose() {
     make_->setEnabled(proposed_->changed > 0 && !document_.isReadOnly());
 }
 
-/// What is made is what was shown: an answer that was just given, or an edit that came between, is shown
-/// first.
+/// An answer that was given within the last moment, or an edit that came between, counts.
 void BulkDialog::make() {
     if (settle_.isActive() || of_ != document_.shared()) propose();
     if (!proposed_ || proposed_->changed == 0) return;

@@ -118,7 +118,7 @@ void SheetModel::arrangeAnew() {
         std::vector<std::string> words;
         words.reserve(sheet_->rows().size());
         for (const Assignment& row : sheet_->rows())
-            words.push_back(text::folded(stateOf(row, false).toStdString()));
+            words.push_back(text::folded(stateOf(row, false).words.toStdString()));
         sheet_->setWords(std::move(words));
     }
     arranged_ = sheet_->arranged(wish_);
@@ -197,26 +197,30 @@ QString SheetModel::waitsFor(const Assignment& row) const {
                                                                            : QString();
 }
 
-QString SheetModel::stateOf(const Assignment& row, bool moment) const {
-    const AssignmentColumn& column = *findAssignmentColumn("state");
-    const QString said = toQt(column.text(sheet_->ensemble(), row));
-    if (row.leads() == nullptr || (said != QLatin1String("on") && said != QLatin1String("only in hand")))
-        return said;
-    if (row.owner != nullptr && !row.owner->on) return tr("instrument off");
+SheetModel::State SheetModel::stateOf(const Assignment& row, bool moment) const {
+    if (row.leads() == nullptr || !row.target.exists())
+        return {Standing::alone, toQt(findAssignmentColumn("state")->text(sheet_->ensemble(), row))};
+    if (!row.chain->on || !row.leads()->on) return {Standing::off, tr("off")};
+    if (row.owner != nullptr && !row.owner->on) return {Standing::off, tr("instrument off")};
     const auto trouble = troubles_.find(row.chain);
     if (trouble != troubles_.end() &&
         std::any_of(trouble->second.begin(), trouble->second.end(),
                     [&row](const auto& each) { return each.first < 0 || each.first == row.branch; }))
-        return tr("trouble");
+        return {Standing::trouble, tr("trouble")};
     const auto& hand = sheet_->ensemble().inHand;
     if (row.owner != nullptr && row.chain->active == Active::inHand && hand &&
         std::find(hand->begin(), hand->end(), row.owner->id) == hand->end())
-        return tr("out of hand");
-    if (const QString port = waitsFor(row); !port.isEmpty()) return tr("waits for %1").arg(port);
-    if (!moment) return said;
-    const ChainReading reading =
-        live_.reading(row.owner == nullptr ? sharedOwner : row.owner->id, row.chain->id);
-    return reading.spoken ? tr("speaks") : tr("quiet");
+        return {Standing::outOfHand, tr("out of hand")};
+    if (const QString port = waitsFor(row); !port.isEmpty())
+        return {Standing::waits, tr("waits for %1").arg(port)};
+    if (!moment)
+        return {Standing::quiet, row.chain->active == Active::inHand ? tr("only in hand") : tr("on")};
+    return readingOf(row).spoken ? State{Standing::speaks, tr("speaks")}
+                                 : State{Standing::quiet, tr("quiet")};
+}
+
+ChainReading SheetModel::readingOf(const Assignment& row) const {
+    return live_.reading(row.owner == nullptr ? sharedOwner : row.owner->id, row.chain->id);
 }
 
 std::pair<int, int> SheetModel::counts() const {
@@ -224,9 +228,9 @@ std::pair<int, int> SheetModel::counts() const {
     std::pair<int, int> all{0, 0};
     for (const Assignment& row : sheet_->rows()) {
         if (row.leads() == nullptr) continue;
-        const QString state = stateOf(row, false);
-        if (state == tr("trouble")) ++all.second;
-        if (state.startsWith(tr("waits for %1").arg(QString()))) ++all.first;
+        const Standing standing = stateOf(row, false).standing;
+        if (standing == Standing::trouble) ++all.second;
+        if (standing == Standing::waits) ++all.first;
     }
     counts_ = all;
     return all;
@@ -248,8 +252,7 @@ SheetModel::Now SheetModel::nowAt(int line) const {
     if (isHead(line)) return {};
     const Assignment& row = rowAt(line);
     if (row.leads() == nullptr || !row.target.exists()) return {};
-    const ChainReading reading =
-        live_.reading(row.owner == nullptr ? sharedOwner : row.owner->id, row.chain->id);
+    const ChainReading reading = readingOf(row);
     Now now;
     now.source = reading.spoken ? reading.position : -1;
     const auto branch = static_cast<std::size_t>(row.branch);
@@ -258,11 +261,12 @@ SheetModel::Now SheetModel::nowAt(int line) const {
         now.text = toQt(displayText(rangeOf(row.target), now.position));
         return now;
     }
-    const QString state = stateOf(row, true);
-    now.isState = state != tr("speaks") && state != tr("quiet");
+    const State state = stateOf(row, true);
+    now.standing = state.standing;
     // For what it waits is said beside it, and in the column of states.
-    const bool waits = state.startsWith(tr("waits for %1").arg(QString()));
-    now.text = waits ? tr("waits") : now.isState ? state : QStringLiteral("–");
+    now.text = state.standing >= Standing::quiet   ? QStringLiteral("–")
+               : state.standing == Standing::waits ? tr("waits")
+                                                   : state.words;
     return now;
 }
 
@@ -275,7 +279,7 @@ std::vector<CellModel::Column> SheetModel::cellColumns() const {
 QString SheetModel::sayAt(int line, int column) const {
     const SheetColumn& at = columnAt(column);
     if (at.key == "now") return nowAt(line).text;
-    if (at.key == "state") return stateAt(line);
+    if (at.key == "state") return stateAt(line).words;
     const std::string text = at.said->text(sheet_->ensemble(), rowAt(line));
     if (text.empty() && at.key == "way" && rowAt(line).chain != nullptr) return tr("as it is");
     if (text.empty() && at.key == "way" && rowAt(line).control != nullptr) return tr("free: leads nowhere");
@@ -327,7 +331,7 @@ QVariant SheetModel::cell(int row, int column, int role) const {
             const QString caption = captionAt(row, column);
             const QString said =
                 sayAt(row, column) + (caption.isEmpty() ? QString() : QLatin1Char('\n') + caption);
-            const QString trouble = columnAt(column).key == "now" ? stateAt(row) : troubleAt(row);
+            const QString trouble = columnAt(column).key == "now" ? stateAt(row).words : troubleAt(row);
             return trouble.isEmpty() ? said : said + QLatin1Char('\n') + trouble;
         }
         case Qt::AccessibleTextRole: {

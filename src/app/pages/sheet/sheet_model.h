@@ -79,17 +79,23 @@ class SheetModel : public CellModel {
     /// Types cells of a spreadsheet from a cell on, as one act. What was refused, in words.
     QStringList pasteAt(const profiles::Table& table, const QModelIndex& from);
 
+    /// How a row is just now.
+    enum class Standing { alone, off, trouble, outOfHand, waits, quiet, speaks };
+    struct State {
+        Standing standing = Standing::alone;  ///< alone: it leads nowhere, or nothing moves it
+        QString words;                        ///< "speaks", "waits for gesture-tile", "unmoved"
+    };
+
     /// Where a row stands now: its target's value in words and as a place; its source's.
     struct Now {
         QString text;
-        double position = -1;  ///< of the target, −1: it has sent nothing yet
-        double source = -1;    ///< where what moves it stands
-        bool isState = false;  ///< the text says why there is no value
+        double position = -1;                 ///< of the target, −1: it has sent nothing yet
+        double source = -1;                   ///< where what moves it stands
+        Standing standing = Standing::quiet;  ///< where there is no value, why; the text says it then
         bool operator==(const Now&) const = default;
     };
     [[nodiscard]] Now nowAt(int line) const;
-    /// How a row is just now, in a word or two: "speaks", "waits for gesture-tile", "out of hand", "off".
-    [[nodiscard]] QString stateAt(int line) const { return stateOf(rowAt(line), true); }
+    [[nodiscard]] State stateAt(int line) const { return stateOf(rowAt(line), true); }
     /// How many rows wait for something, and how many have trouble.
     [[nodiscard]] std::pair<int, int> counts() const;
 
@@ -115,7 +121,9 @@ class SheetModel : public CellModel {
     void arrangeAnew();
     void turnColumns();
     void noteTroubles();
-    [[nodiscard]] QString stateOf(const Assignment& row, bool moment) const;
+    /// moment: whether it speaks too, which is asked of who plays it.
+    [[nodiscard]] State stateOf(const Assignment& row, bool moment) const;
+    [[nodiscard]] ChainReading readingOf(const Assignment& row) const;
     [[nodiscard]] QString waitsFor(const Assignment& row) const;
     [[nodiscard]] QString sayAt(int line, int column) const;
     [[nodiscard]] QString captionAt(int line, int column) const;

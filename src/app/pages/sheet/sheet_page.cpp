@@ -1,32 +1,25 @@
-// Whatever a person has chosen of how the sheet is read is this person's, and is remembered beside the
-// window's place; a document knows nothing of it.
+// The bar above, the rows, the strip of what can be done to many of them. What the buttons do are actions,
+// which stand in the menu too.
 #include "app/pages/sheet/sheet_page.h"
 
 #include <QApplication>
 #include <QClipboard>
 #include <QHBoxLayout>
 #include <QHeaderView>
-#include <QKeyEvent>
 #include <QMenu>
-#include <QSettings>
 #include <QVBoxLayout>
 
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
 #include "app/pages/sheet/bulk_dialog.h"
 #include "app/pages/sheet/cleaning_dialog.h"
+#include "app/pages/sheet/sheet_look.h"
 #include "app/widgets/flow_layout.h"
 #include "core/profiles/delimited.h"
 
 namespace mellow::app {
 
 namespace {
-
-constexpr int mostSearches = 12;
-
-QString settingOf(const char* what) {
-    return QStringLiteral("sheet/") + QLatin1String(what);
-}
 
 struct GroupingName {
     sheet::Grouping grouping;
@@ -58,7 +51,7 @@ SheetPage::SheetPage(Workspace& workspace, QWidget* parent)
       files_(new SheetFiles(workspace, this)),
       byMove_(plainButton(tr("By what I move"), "sheetByMove", tr("Turn the sheet round (T)"))),
       byHear_(plainButton(tr("By what I hear"), "sheetByHear", tr("Turn the sheet round (T)"))),
-      search_(new QLineEdit),
+      search_(new SheetSearch),
       ask_(plainButton(
           tr("What does this do?"), "sheetAsk",
           tr("Move a control, touch a target or click a row, and see what belongs to it (I; held, "
@@ -99,13 +92,6 @@ QWidget* SheetPage::buildBar() {
     byMove_->setCheckable(true);
     byHear_->setCheckable(true);
     ask_->setCheckable(true);
-    search_->setObjectName(QStringLiteral("sheetSearch"));
-    search_->setPlaceholderText(tr("falls, flute, cc 11, > 5 kHz…"));
-    search_->setAccessibleName(tr("Search the sheet"));
-    search_->setToolTip(
-        tr("Words in any order, as the columns say them; Down shows what was searched before (Ctrl+F)"));
-    search_->setFixedWidth(scaled(230));
-    search_->installEventFilter(this);
     auto* print =
         plainButton(tr("Print…"), "sheetPrint", tr("Print what the search finds, for the wall (Ctrl+P)"));
     connect(print, &QPushButton::clicked, this, [this] { files_->print(model_->wish()); });
@@ -234,7 +220,7 @@ void SheetPage::connectAll() {
     connect(byMove_, &QPushButton::clicked, this, [this] { turnTo(sheet::Reading::move); });
     connect(byHear_, &QPushButton::clicked, this, [this] { turnTo(sheet::Reading::hear); });
     connect(search_, &QLineEdit::textChanged, this, &SheetPage::find);
-    connect(search_, &QLineEdit::editingFinished, this, &SheetPage::keepSearch);
+    connect(search_, &SheetSearch::rowsAsked, this, &SheetPage::goToRows);
     connect(ask_, &QPushButton::clicked, this, [this](bool on) { asking_->setOn(on); });
     connect(asking_, &Asking::changed, this, &SheetPage::followAsking);
     connect(&workspace_.live, &Live::movedAtAGlance, this, [this] {
@@ -249,20 +235,17 @@ void SheetPage::connectAll() {
     connect(view_, &SheetView::chosenChanged, this, &SheetPage::sayChosen);
     connect(view_, &SheetView::chainAsked, this, [this](const AssignmentId& id) {
         if (id.chain.empty()) return;
-        workspace_.show(Selected{id.owner, id.chain, id.branch < 0 ? Part::source : Part::branch,
-                                 std::max(0, id.branch), 0});
+        workspace_.show(selectedOf(id));
     });
     connect(view_, &SheetView::copyAsked, this, &SheetPage::copy);
     connect(view_, &SheetView::pasteAsked, this, &SheetPage::paste);
     connect(view_, &SheetView::removeAsked, this, [this] { openBulk(bulkKinds().back()); });
-    connect(
-        view_->selectionModel(), &QItemSelectionModel::currentRowChanged, this,
-        [this](const QModelIndex& now) {
-            const AssignmentId id = model_->idAt(now.row());
-            if (!isVisible() || id.chain.empty()) return;
-            workspace_.selection.amend(Selected{
-                id.owner, id.chain, id.branch < 0 ? Part::source : Part::branch, std::max(0, id.branch), 0});
-        });
+    connect(view_->selectionModel(), &QItemSelectionModel::currentRowChanged, this,
+            [this](const QModelIndex& now) {
+                const AssignmentId id = model_->idAt(now.row());
+                if (!isVisible() || id.chain.empty()) return;
+                workspace_.selection.amend(selectedOf(id));
+            });
     connect(model_, &CellModel::refused, this, [this](const QString& why) { workspace_.hint(why); });
     connect(model_, &SheetModel::arrangedAnew, this, &SheetPage::refresh);
     connect(&workspace_.document, &Document::changed, this, [this] { model_->followDocument(isVisible()); });
@@ -337,60 +320,16 @@ void SheetPage::find() {
     wish([this](sheet::Wish& wanted) { wanted.find = search_->text().toStdString(); });
 }
 
-void SheetPage::keepSearch() {
-    const QString typed = search_->text().trimmed();
-    if (typed.isEmpty()) return;
-    QStringList kept = QSettings().value(settingOf("searches")).toStringList();
-    kept.removeAll(typed);
-    kept.prepend(typed);
-    QSettings().setValue(settingOf("searches"), QStringList(kept.mid(0, mostSearches)));
-}
-
-void SheetPage::showSearches() {
-    QMenu menu(this);
-    menu.setObjectName(QStringLiteral("sheetSearches"));
-    for (const QString& each : QSettings().value(settingOf("searches")).toStringList()) {
-        QString text = each;
-        menu.addAction(text.replace(QLatin1Char('&'), QStringLiteral("&&")), this,
-                       [this, each] { search_->setText(each); });
+/// The keyboard goes to the rows, to the first that is none's head.
+void SheetPage::goToRows() {
+    view_->setFocus(Qt::OtherFocusReason);
+    const int current = view_->currentIndex().row();
+    if (current >= 0 && !model_->isHead(current)) return;
+    for (int line = 0; line < model_->rowCount(); ++line) {
+        if (model_->isHead(line)) continue;
+        view_->setCurrentIndex(model_->index(line, 0));
+        return;
     }
-    if (menu.isEmpty()) menu.addAction(tr("Nothing was searched for yet"))->setEnabled(false);
-    menu.exec(search_->mapToGlobal(QPoint(0, search_->height())));
-}
-
-bool SheetPage::eventFilter(QObject* watched, QEvent* event) {
-    const bool isKey = event->type() == QEvent::KeyPress || event->type() == QEvent::ShortcutOverride;
-    if (watched != search_ || !isKey) return Page::eventFilter(watched, event);
-    if (event->type() == QEvent::ShortcutOverride) {
-        // Esc is this field's as long as there is something to take back.
-        if (static_cast<QKeyEvent*>(event)->key() != Qt::Key_Escape || search_->text().isEmpty())
-            return Page::eventFilter(watched, event);
-        event->accept();
-        return true;
-    }
-    const int key = static_cast<QKeyEvent*>(event)->key();
-    if (key == Qt::Key_Down && search_->text().isEmpty()) {
-        showSearches();
-        return true;
-    }
-    const bool isEnter = key == Qt::Key_Return || key == Qt::Key_Enter;
-    if (isEnter || key == Qt::Key_Down) {
-        keepSearch();
-        view_->setFocus(Qt::OtherFocusReason);
-        if (model_->isHead(std::max(0, view_->currentIndex().row())) || !view_->currentIndex().isValid()) {
-            for (int line = 0; line < model_->rowCount(); ++line) {
-                if (model_->isHead(line)) continue;
-                view_->setCurrentIndex(model_->index(line, 0));
-                break;
-            }
-        }
-        return true;
-    }
-    if (key == Qt::Key_Escape && !search_->text().isEmpty()) {
-        search_->clear();
-        return true;
-    }
-    return Page::eventFilter(watched, event);
 }
 
 void SheetPage::showGroups() {
@@ -495,10 +434,11 @@ void SheetPage::refresh() {
 }
 
 void SheetPage::sayChosen() {
-    const int count = static_cast<int>(view_->chosen().size());
+    const std::vector<AssignmentId> chosen = view_->chosen();
+    const int count = static_cast<int>(chosen.size());
     chosen_->setText(count == 0 ? tr("Nothing chosen") : tr("%n chosen", nullptr, count));
     for (QPushButton* button : bulkButtons_) button->setEnabled(count > 0);
-    if (numbers_ != nullptr && isVisible()) numbers_->light(view_->chosen());
+    if (numbers_ != nullptr && isVisible()) numbers_->light(chosen);
 }
 
 QWidget* SheetPage::openBulk(const BulkKind& kind) {
@@ -541,35 +481,21 @@ QWidget* SheetPage::makeDetails() {
 }
 
 void SheetPage::saveLook() {
-    QStringList keys;
+    SheetLook look;
     const QHeaderView& header = *view_->horizontalHeader();
     for (int place = 0; place < header.count(); ++place)
-        keys << toQt(model_->columnAt(header.logicalIndex(place)).key);
-    QSettings settings;
-    settings.setValue(settingOf("columns"), keys);
-    settings.setValue(settingOf("widths"), view_->widths());
-    settings.setValue(settingOf("by"), model_->wish().by == sheet::Reading::hear ? 1 : 0);
-    settings.setValue(settingOf("group"), static_cast<int>(model_->wish().group));
-    const AssignmentColumn* sort = model_->wish().sort;
-    settings.setValue(settingOf("sort"), sort == nullptr ? QString() : toQt(sort->key));
-    settings.setValue(settingOf("backwards"), model_->wish().backwards);
+        look.columns << toQt(model_->columnAt(header.logicalIndex(place)).key);
+    look.widths = view_->widths();
+    look.wish = model_->wish();
+    keepLook(look);
 }
 
 void SheetPage::loadLook() {
-    const QSettings settings;
-    const QStringList keys = settings.value(settingOf("columns")).toStringList();
-    if (!keys.isEmpty()) model_->showColumns(keys);
+    const SheetLook look = keptLook();
+    if (!look.columns.isEmpty()) model_->showColumns(look.columns);
     if (model_->columnCount() == 0) model_->showColumns(usualSheetColumns());
-    view_->setWidths(settings.value(settingOf("widths")).toStringList());
-    wish([&settings](sheet::Wish& wanted) {
-        wanted.by =
-            settings.value(settingOf("by")).toInt() == 1 ? sheet::Reading::hear : sheet::Reading::move;
-        const int group = settings.value(settingOf("group"), -1).toInt();
-        const bool isOne = group >= 0 && group <= static_cast<int>(sheet::Grouping::port);
-        wanted.group = isOne ? static_cast<sheet::Grouping>(group) : sheet::groupingOf(wanted.by);
-        wanted.sort = findAssignmentColumn(settings.value(settingOf("sort")).toString().toStdString());
-        wanted.backwards = settings.value(settingOf("backwards")).toBool();
-    });
+    view_->setWidths(look.widths);
+    model_->setWish(look.wish);
     showSorting();
 }
 

@@ -3,7 +3,6 @@
 #pragma once
 
 #include <QLabel>
-#include <QLineEdit>
 #include <QPushButton>
 
 #include "app/pages/page.h"
@@ -12,6 +11,7 @@
 #include "app/pages/sheet/numbers_panel.h"
 #include "app/pages/sheet/sheet_files.h"
 #include "app/pages/sheet/sheet_model.h"
+#include "app/pages/sheet/sheet_search.h"
 #include "app/pages/sheet/sheet_view.h"
 
 namespace mellow::app {
@@ -43,7 +43,6 @@ class SheetPage : public Page {
 
  protected:
     void showEvent(QShowEvent* event) override;
-    bool eventFilter(QObject* watched, QEvent* event) override;
 
  private:
     QWidget* buildBar();
@@ -56,8 +55,7 @@ class SheetPage : public Page {
     void connectAll();
     void wish(const std::function<void(sheet::Wish&)>& change);
     void find();
-    void showSearches();
-    void keepSearch();
+    void goToRows();
     void showGroups();
     void showColumns();
     void sortBy(int column);
@@ -79,7 +77,7 @@ class SheetPage : public Page {
     SheetFiles* files_;
     QPushButton* byMove_;
     QPushButton* byHear_;
-    QLineEdit* search_;
+    SheetSearch* search_;
     QPushButton* ask_;
     QPushButton* group_;
     QPushButton* columns_;

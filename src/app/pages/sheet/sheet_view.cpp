@@ -120,13 +120,15 @@ class SheetDelegate : public QStyledItemDelegate {
     [[nodiscard]] QColor inkOf(const QModelIndex& index, std::string_view key) const {
         const Assignment& row = model_.rowAt(index.row());
         if (row.leads() == nullptr) return theme().dim;
-        const QString state = key == "state" ? index.data().toString() : QString();
-        if (state == SheetModel::tr("speaks")) return theme().mint;
-        if (state.startsWith(SheetModel::tr("waits for %1").arg(QString())) ||
-            state == SheetModel::tr("trouble"))
-            return theme().clay;
-        const bool off = !row.chain->on || !row.leads()->on;
-        return off || key == "state" ? theme().dim : theme().ink;
+        if (key == "state") return inkOf(model_.stateAt(index.row()).standing);
+        return row.chain->on && row.leads()->on ? theme().ink : theme().dim;
+    }
+    /// What is told of how a row stands: trouble and waiting in clay.
+    static QColor inkOf(SheetModel::Standing standing) {
+        using Standing = SheetModel::Standing;
+        if (standing == Standing::speaks) return theme().mint;
+        const bool calls = standing == Standing::waits || standing == Standing::trouble;
+        return calls ? theme().clay : theme().dim;
     }
 
     static void paintText(QPainter& painter, const QRect& inside, const QModelIndex& index,
@@ -151,11 +153,9 @@ class SheetDelegate : public QStyledItemDelegate {
     /// hand stands is a round mark on the same line.
     static void paintNow(QPainter& painter, const QRect& inside, const SheetModel::Now& now) {
         if (now.text.isEmpty()) return;
-        if (now.isState) {
+        if (now.position < 0 && now.standing < SheetModel::Standing::quiet) {
             painter.setFont(bodyFont());
-            painter.setPen(now.text == SheetModel::tr("waits") || now.text == SheetModel::tr("trouble")
-                               ? theme().clay
-                               : theme().dim);
+            painter.setPen(inkOf(now.standing));
             painter.drawText(QRect(inside.topLeft(), QSize(inside.width(), inside.height() * 55 / 100)),
                              Qt::AlignVCenter | Qt::AlignRight,
                              QFontMetrics(bodyFont()).elidedText(now.text, Qt::ElideRight, inside.width()));
@@ -404,7 +404,7 @@ void SheetView::followValues() {
     for (int line = first; line <= last; ++line) {
         if (model_.isHead(line)) continue;
         std::pair<SheetModel::Now, QString> says{now < 0 ? SheetModel::Now{} : model_.nowAt(line),
-                                                 state < 0 ? QString() : model_.stateAt(line)};
+                                                 state < 0 ? QString() : model_.stateAt(line).words};
         auto& before = shown_[line];
         if (before == says) continue;
         if (now >= 0 && !(before.first == says.first))

@@ -560,6 +560,27 @@ class SheetPageTest : public QObject {
         QVERIFY(stage.window.ensemble() == before);
     }
 
+    /// Held, it asks as long as it is held; and who clicked may type the letter.
+    void askedWhileHeld() {
+        Sheet sheet;
+        sheet.window->activateWindow();
+        QVERIFY(QTest::qWaitForWindowActive(&*sheet.window));
+        QTest::keyPress(&*sheet.window, Qt::Key_I);
+        QVERIFY(sheet.page().asking().isOn());
+        QVERIFY(!sheet.window.action(QStringLiteral("What does this do?"))->autoRepeat());
+        QTest::qWait(450);  // time itself is what tells holding from striking
+        QTest::keyRelease(&*sheet.window, Qt::Key_I);
+        QVERIFY(!sheet.page().asking().isOn());
+        sheet.key(Qt::Key_I);
+        QVERIFY(sheet.page().asking().isOn());
+        sheet.key(Qt::Key_I);
+        sheet.window.click("sheetAsk");
+        QVERIFY(sheet.page().asking().isOn());
+        QTest::qWait(450);
+        sheet.search("swing i");
+        QVERIFY(sheet.page().asking().isOn());
+    }
+
     /// What a person has chosen of how it is read is there again.
     void remembered() {
         {

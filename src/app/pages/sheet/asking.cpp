@@ -44,10 +44,11 @@ Asking::Asking(Workspace& workspace, QObject* parent) : QObject(parent), workspa
     });
 }
 
-void Asking::setOn(bool on) {
+void Asking::setOn(bool on, By by) {
     if (on == on_) return;
     on_ = on;
-    held_.start();
+    // Who clicked may type the letter afterwards.
+    by == By::key ? held_.start() : held_.invalidate();
     asked_ = {};
     about_.clear();
     take({}, {});
@@ -61,13 +62,12 @@ void Asking::setOn(bool on) {
 
 /// A key that is held asks as long as it is down.
 bool Asking::eventFilter(QObject* watched, QEvent* event) {
-    if (event->type() == QEvent::KeyRelease) {
+    if (event->type() == QEvent::KeyRelease && held_.isValid()) {
         const auto& key = static_cast<const QKeyEvent&>(*event);
-        if (key.key() == Qt::Key_I && !key.isAutoRepeat() && held_.elapsed() > heldMs && held_.isValid()) {
+        if (key.key() == Qt::Key_I && !key.isAutoRepeat()) {
+            const bool wasHeld = held_.elapsed() > heldMs;
             held_.invalidate();
-            setOn(false);
-        } else if (key.key() == Qt::Key_I && !key.isAutoRepeat()) {
-            held_.invalidate();
+            if (wasHeld) setOn(false);
         }
     }
     return QObject::eventFilter(watched, event);

@@ -19,7 +19,9 @@ class Asking : public QObject {
  public:
     explicit Asking(Workspace& workspace, QObject* parent = nullptr);
 
-    void setOn(bool on);
+    enum class By { click, key };
+    /// By a key that then stays down, it is on until the key comes up.
+    void setOn(bool on, By by = By::click);
     [[nodiscard]] bool isOn() const { return on_; }
     /// Asks of a row: what it leads to, and what moves it.
     void askRow(const AssignmentId& row);

@@ -13,6 +13,7 @@
 #include <utility>
 
 #include "cli/loading.h"
+#include "cli/progress_line.h"
 #include "core/files/files.h"
 #include "core/takes/take_file.h"
 #include "core/text/numbers.h"
@@ -191,32 +192,6 @@ int runPorts(const RunOptions& options, std::ostream& out, std::ostream& err) {
     out.flush();
     return clear;
 }
-
-namespace {
-
-/// How far something is, on a line that is written over; only where a person looks.
-class ProgressLine {
- public:
-    explicit ProgressLine(std::ostream& err) : err_(err), seen_(isatty(STDERR_FILENO) == 1) {}
-    ~ProgressLine() {
-        if (shown_ >= 0) err_ << '\n';
-    }
-    ProgressLine(const ProgressLine&) = delete;
-    ProgressLine& operator=(const ProgressLine&) = delete;
-    void show(double done) {
-        const int percent = static_cast<int>(done * 100);
-        if (!seen_ || percent == shown_) return;
-        shown_ = percent;
-        err_ << '\r' << percent << " %" << std::flush;
-    }
-
- private:
-    std::ostream& err_;
-    bool seen_;
-    int shown_ = -1;
-};
-
-}  // namespace
 
 int runBounce(const BounceCallOptions& options, std::ostream& out, std::ostream& err) {
     const auto ensemble = loadEnsemble(options.ensemble);

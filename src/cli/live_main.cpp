@@ -11,6 +11,7 @@ int main(int argc, char** argv) {
     mellow::cli::LiveCalls calls;
     mellow::cli::addLiveCalls(app, calls);
     CLI11_PARSE(app, argc, argv);
+    if (*calls.balance) return mellow::cli::runBalance(calls.balanceOptions, std::cout, std::cerr);
     if (*calls.bounce) return mellow::cli::runBounce(calls.bounceOptions, std::cout, std::cerr);
     return *calls.ports ? mellow::cli::runPorts(calls.options, std::cout, std::cerr)
                         : mellow::cli::runLive(calls.options, std::cout, std::cerr);

@@ -4,17 +4,15 @@
 #include "io/bounce/bounce.h"
 
 #include <algorithm>
-#include <array>
-#include <cmath>
 #include <memory>
 #include <optional>
 
 #include "core/engine/compiling/compile.h"
 #include "core/takes/playback.h"
 #include "core/text/printable.h"
+#include "io/bounce/rendering.h"
 #include "io/playing/happenings.h"
 #include "io/sound/level_meter.h"
-#include "io/sound/practice_sound.h"
 
 namespace mellow::io {
 
@@ -22,7 +20,6 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr int blockFrames = 1024;
 constexpr engine::Time longestTail = 10'000'000;  // µs
 constexpr float silence = 1e-4F;                  // −80 dB
 
@@ -42,41 +39,24 @@ Result<Ensemble> audible(Ensemble ensemble, const std::vector<std::string>& ids)
 }
 
 /// Renders what is played into a file.
-class Rendering {
+class IntoFile {
  public:
-    Rendering(PracticeRack& rack, SoundFile& file, const BounceOptions& options)
+    IntoFile(PracticeRack& rack, SoundFile& file, const BounceOptions& options)
         : rack_(rack),
-          written_(std::make_shared<IntoFile>(file)),
-          rate_(options.sampleRate),
-          from_(options.from) {
+          written_(std::make_shared<Written>(file)),
+          rendering_(rack, options.sampleRate, options.from) {
         rack_.frames().add(written_);
         rack_.frames().add(meter_);
     }
-    ~Rendering() {
+    ~IntoFile() {
         rack_.frames().remove(*written_);
         rack_.frames().remove(*meter_);
     }
-    Rendering(const Rendering&) = delete;
-    Rendering& operator=(const Rendering&) = delete;
+    IntoFile(const IntoFile&) = delete;
+    IntoFile& operator=(const IntoFile&) = delete;
 
-    void hear(const engine::Output& output) {
-        if (output.bytes.empty() || output.bytes.size() > 3) return;
-        renderUntil(output.time);
-        rack_.push(midi::shortOf(output.bytes));
-        // The rack's queue is finite, and it is emptied by rendering.
-        constexpr int mostQueued = 4096;
-        if (++queued_ >= mostQueued) renderFrames(1);
-    }
-    /// Renders all frames before a time of the take. Those before its range are heard by nobody.
-    void renderUntil(engine::Time time) {
-        const auto frame =
-            static_cast<std::int64_t>(std::floor(static_cast<double>(time - from_) * rate_ / 1e6));
-        // The synthesizer takes messages between blocks of its own, so a smaller piece would be no more
-        // exact.
-        constexpr std::int64_t block = 64;
-        const std::int64_t pieces = (frame - frame_) / block * block;
-        if (pieces > 0) renderFrames(pieces);
-    }
+    void hear(const engine::Output& output) { rendering_.hear(output); }
+    void renderUntil(engine::Time time) { rendering_.renderUntil(time); }
     [[nodiscard]] bool failed() const { return written_->file.failed(); }
     /// The loudest sample since the last call.
     float loudest() {
@@ -85,52 +65,28 @@ class Rendering {
     }
 
  private:
-    struct IntoFile : FrameListener {
-        explicit IntoFile(SoundFile& into) : file(into) {}
+    struct Written : FrameListener {
+        explicit Written(SoundFile& into) : file(into) {}
         void hear(const Frames& frames) override { file.write(frames); }
         SoundFile& file;
     };
 
-    void renderFrames(std::int64_t count) {
-        queued_ = 0;
-        while (count > 0 && !failed()) {
-            const int now = static_cast<int>(std::min<std::int64_t>(count, blockFrames));
-            rack_.render(left_.data(), right_.data(), now);
-            frame_ += now;
-            count -= now;
-        }
-    }
-
     PracticeRack& rack_;
-    std::shared_ptr<IntoFile> written_;
+    std::shared_ptr<Written> written_;
     std::shared_ptr<LevelMeter> meter_ = std::make_shared<LevelMeter>();
-    double rate_;
-    engine::Time from_;
-    std::int64_t frame_ = 0;
-    int queued_ = 0;
-    std::array<float, blockFrames> left_{};
-    std::array<float, blockFrames> right_{};
+    Rendering rendering_;
 };
 
 /// One file, finished and not yet in its place; nothing where progress ended it.
 Result<std::optional<SoundFile>> render(const Ensemble& ensemble, const Take& take, const fs::path& output,
                                         const BounceOptions& options, const Progress& progress) {
-    RackOptions rackOptions;
-    rackOptions.soundfont = options.soundfont;
-    rackOptions.soundCard = false;
-    rackOptions.ownThread = false;
-    rackOptions.sampleRate = options.sampleRate;
-    auto rack = PracticeRack::open(rackOptions);
+    auto rack = silentRack(ensemble, options.soundfont, options.sampleRate);
     if (!rack) return rack.problem();
-    for (const Instrument& instrument : ensemble.instruments) {
-        const int channel = instrument.output.channel;
-        if (channel >= 1 && channel <= 16) (*rack)->setSound(channel - 1, practiceSound(instrument));
-    }
     auto file = SoundFile::make(output, options.sampleRate);
     if (!file) return file.problem();
     const auto program = engine::compile(ensemble);
     Playback playback(*program, take);
-    Rendering rendering(**rack, *file, options);
+    IntoFile rendering(**rack, *file, options);
     auto hear = [&](const engine::Output& out) { rendering.hear(out); };
     const engine::Sink sink = engine::sinkTo(hear);
     const engine::Time end = options.to >= 0 ? std::min(options.to, take.length) : take.length;

@@ -11,6 +11,7 @@
 #include <cstdlib>
 #include <cstring>
 #include <filesystem>
+#include <mutex>
 #include <vector>
 
 namespace mellow::io {
@@ -151,7 +152,13 @@ Result<std::unique_ptr<PracticeRack>> PracticeRack::open(const RackOptions& opti
     fluid_settings_setint(synth.settings, "synth.polyphony", 96);
     fluid_settings_setstr(synth.settings, "audio.jack.id", "Mellow Lever rack");
     fluid_settings_setint(synth.settings, "audio.jack.autoconnect", 1);
-    synth.synth = new_fluid_synth(synth.settings);
+    {
+        // FluidSynth makes tables that all share with its first synthesizer, and while it does no other must
+        // be made.
+        static std::mutex first;
+        const std::scoped_lock lock(first);
+        synth.synth = new_fluid_synth(synth.settings);
+    }
     if (synth.synth == nullptr)
         return Problem{"Practice rack", "the synthesizer does not start", "reinstall libfluidsynth3"};
     if (fluid_synth_sfload(synth.synth, options.soundfont.c_str(), 1) == FLUID_FAILED) {

@@ -1,0 +1,95 @@
+// Fitting: which values a parameter must take along a chain's travel so that loudness follows a goal, drawn
+// in as few points as will do.
+//
+// Two things are known. The parameter's own law, measured and not believed: how much louder or softer each of
+// its values is. And how loud the instrument is at each position while the parameter stands still. So at each
+// position the value is known that makes up the difference, as far as the parameter goes and below a peak.
+// What is drawn is the fewest of these positions between which straight lines stay within the error that is
+// asked for, told in LU and not in the parameter's own values: where a step of the parameter is hardly heard,
+// fewer points do, and where it is heard much, nearer than half of it nothing comes. The fewest are found by
+// looking at all ways, from the left: n³/6 trials for n positions.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/balance/curve.h"
+#include "core/model/field.h"
+#include "core/model/law.h"
+#include "core/model/scale.h"
+
+namespace mellow::balance {
+
+/// What each value of a parameter does to loudness.
+class LevelLaw {
+ public:
+    /// Of what was measured while the parameter alone moved. max: its highest raw value, on whose scale it is
+    /// sent. Error: it changes the level by less than 1 LU, or nothing was heard.
+    static Result<LevelLaw> of(const std::vector<CurvePoint>& points, int max = 127,
+                               Scale scale = Scale::edge);
+
+    /// LU, against where it is loudest; q: a raw position, 0 to 1.
+    [[nodiscard]] double level(double q) const;
+    /// The same of what is sent for it.
+    [[nodiscard]] double levelSent(double q) const {
+        return level(decode(scale_, encode(scale_, q, max_), max_));
+    }
+    /// How near to a level any value that can be sent comes, LU.
+    [[nodiscard]] double nearest(double level) const;
+    /// The raw position for a level; of one that it does not reach, its nearest.
+    [[nodiscard]] double positionFor(double level) const;
+    [[nodiscard]] double softest() const { return steps_.front().level; }
+    [[nodiscard]] double loudest() const { return steps_.back().level; }
+    /// The true peak where it is loudest, dB.
+    [[nodiscard]] double highestPeak() const { return peak_; }
+
+ private:
+    struct Stand {
+        double level;  ///< rising
+        double q;
+    };
+    std::vector<Stand> steps_;
+    bool falls_ = false;  ///< louder at lower values
+    double peak_ = 0;
+    int max_ = 127;
+    Scale scale_ = Scale::edge;
+};
+
+struct FitPoint {
+    double trunk = 0;  ///< the position behind the chain's trunk
+    double have = 0;   ///< LUFS while the parameter stands still
+    double peak = 0;   ///< dB true peak, likewise
+    double goal = 0;   ///< LUFS
+};
+
+struct FitWish {
+    double still = 1;      ///< the raw position at which the parameter stood, 0 to 1
+    double within = 0.5;   ///< LU
+    double allowed = 0.5;  ///< LU from the goal, beyond which the parameter's values are too far apart
+    double ceiling = -1;   ///< dB true peak
+};
+
+/// Why something is left.
+enum class Lack {
+    none,
+    room,    ///< the parameter ends there, or the peak is reached
+    steps,   ///< its values are too far apart
+    joined,  ///< the chain brings positions to one that want different levels
+};
+
+struct Fit {
+    std::vector<Point> points;  ///< of a `points` step: x from 0 to 1, y over the reach
+    double low = 0;             ///< the reach, as raw positions
+    double high = 1;
+    std::vector<double> left;  ///< LU that no value makes up, one for each of what was fitted; 0: it has room
+    std::vector<Lack> lacks;   ///< likewise: why
+};
+/// points: at least one, in any order.
+Fit fit(const LevelLaw& law, const std::vector<FitPoint>& points, const FitWish& wish);
+
+/// The level nearest to the mean that all positions have room for; where there is none that all have, the
+/// one that leaves least.
+double flatLevel(const LevelLaw& law, const std::vector<FitPoint>& points, const FitWish& wish);
+
+}  // namespace mellow::balance

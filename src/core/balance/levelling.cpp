@@ -1,0 +1,358 @@
+#include "core/balance/levelling.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <limits>
+
+#include "core/balance/trunk.h"
+#include "core/describe/names.h"
+#include "core/model/edit.h"
+#include "core/model/law.h"
+#include "core/model/resolve.h"
+#include "core/profiles/message_text.h"
+#include "core/steps/step.h"
+#include "core/text/numbers.h"
+#include "core/text/printable.h"
+
+namespace mellow::balance {
+
+namespace {
+
+/// How much of the error that is allowed lines may be off between points, round by round: what is sent is
+/// rounded, and what is measured again is not quite what was, which needs its share.
+constexpr std::array shares{0.8, 0.7, 0.6, 0.4};
+/// Where a parameter stands while the rest is measured, it should not be cut off by what plays it.
+constexpr double stillPeak = -3;  // dB
+
+/// The branch of a chain that leads to a parameter; made where there is none.
+Branch& branchTo(Chain& chain, const Parameter& parameter) {
+    for (Branch& each : chain.branches) {
+        if (each.target == parameter.id) return each;
+    }
+    Branch branch = wholeBranch(parameter);
+    chain.branches.push_back(branch);
+    return chain.branches.back();
+}
+
+bool leadsTo(const Chain& chain, const std::string& target) {
+    return chain.on && std::any_of(chain.branches.begin(), chain.branches.end(),
+                                   [&](const Branch& each) { return each.on && each.target == target; });
+}
+
+/// The other chains that move a parameter.
+std::vector<const Chain*> othersOn(const Ensemble& ensemble, const Instrument& instrument, const Chain& mine,
+                                   const std::string& parameter) {
+    std::vector<const Chain*> found;
+    for (const Chain& each : instrument.chains) {
+        if (each.id != mine.id && leadsTo(each, parameter)) found.push_back(&each);
+    }
+    for (const Chain& each : ensemble.sharedChains) {
+        if (leadsTo(each, instrument.id + "/" + parameter)) found.push_back(&each);
+    }
+    return found;
+}
+
+class Levelling {
+ public:
+    Levelling(const Ensemble& ensemble, const LevelWish& wish, const Measure& measure)
+        : wish_(wish), measure_(measure), work_(ensemble) {}
+
+    Result<Levelled> run() {
+        for (const auto step : {&Levelling::findInstrument, &Levelling::findChain, &Levelling::findParameter,
+                                &Levelling::measureBefore, &Levelling::measureLaw, &Levelling::measureStill,
+                                &Levelling::fitAgainAndAgain}) {
+            if (const Outcome done = (this->*step)(); !done) return done.problem();
+        }
+        return std::move(best_);
+    }
+
+ private:
+    Instrument& instrument() { return *findById(work_.instruments, wish_.instrument); }
+    Chain& chain() { return *findById(instrument().chains, best_.chain); }
+    const Parameter& parameter() { return *findById(instrument().parameters, best_.parameter); }
+
+    Outcome findInstrument() {
+        if (findById(work_.instruments, wish_.instrument) != nullptr) return Done{};
+        return Problem{text::quoted(wish_.instrument), "there is no instrument with this id",
+                       "say one that the ensemble has"};
+    }
+
+    Outcome findChain() {
+        if (!wish_.plan.motion.parameter.empty())
+            return Problem{nameOf(instrument()), "a parameter alone has no chain that could be levelled",
+                           "measure along what the hands move"};
+        best_.chain = wish_.chain.empty() ? chainMovedBy(work_, instrument(), wish_.plan) : wish_.chain;
+        if (best_.chain.empty()) {
+            Chain made;
+            made.source = wish_.plan.motion.source;
+            made.name = describe::madeName(work_, made);
+            made.id = newId(instrument().chains, made.name);
+            made.keepOriginal = true;  // it went through before
+            best_.chain = made.id;
+            instrument().chains.push_back(std::move(made));
+        }
+        const Chain* found = findById(instrument().chains, best_.chain);
+        if (found == nullptr)
+            return Problem{text::quoted(best_.chain), "there is no chain with this id",
+                           "say one that there is"};
+        if (found->fan.mode == FanMode::chosen)
+            return Problem{nameOf(*found), "it feeds one branch at a time, so none could always level it",
+                           "level a chain that feeds all of its branches"};
+        return Done{};
+    }
+
+    Outcome findParameter() {
+        if (const Parameter* there = findById(instrument().parameters, wish_.parameter)) {
+            best_.parameter = there->id;
+        } else if (const auto message = profiles::parseMessage(wish_.parameter)) {
+            Parameter made;
+            made.message = *message;
+            made.name = describe::madeName(*message);
+            made.id = newId(instrument().parameters, made.name);
+            best_.parameter = made.id;
+            instrument().parameters.push_back(std::move(made));
+        } else {
+            return Problem{text::quoted(wish_.parameter), "the instrument has no parameter with this id",
+                           "say one that it has, or a message such as \"cc 7\""};
+        }
+        const Directory directory(work_);
+        for (const Chain* other : othersOn(work_, instrument(), chain(), best_.parameter)) {
+            if (resolved(directory, other->source) == resolved(directory, chain().source))
+                return Problem{
+                    nameOf(parameter()),
+                    nameOf(*other) + " moves it too, by the same hand, and one would undo the other",
+                    "level by another parameter"};
+            best_.others.push_back(nameOf(*other));
+        }
+        return Done{};
+    }
+
+    Result<Curve> measured(const Ensemble& ensemble, const SweepPlan& plan, const std::string& what) {
+        return measure_(ensemble, plan, what);
+    }
+
+    Outcome measureBefore() {
+        auto curve = measured(work_, wish_.plan, "as it is");
+        if (!curve) return curve.problem();
+        best_.before = std::move(*curve);
+        const std::vector<CurvePoint> mean = meanOf(best_.before);
+        if (std::none_of(mean.begin(), mean.end(),
+                         [](const CurvePoint& each) { return each.heard.loudness; }))
+            return Problem{nameOf(instrument()), "nothing is heard at any position of all keys",
+                           "choose keys that it plays"};
+        return Done{};
+    }
+
+    /// At the position where it is loudest, the first key.
+    Outcome measureLaw() {
+        SweepPlan plan = wish_.plan;
+        plan.motion = motionOfParameter(best_.parameter);
+        plan.positions = mostPositions;
+        const std::vector<CurvePoint> mean = meanOf(best_.before);
+        const auto loudest =
+            std::max_element(mean.begin(), mean.end(), [](const auto& one, const auto& other) {
+                constexpr double nothing = -1000;
+                return one.heard.loudness.value_or(nothing) < other.heard.loudness.value_or(nothing);
+            });
+        if (isKeys(wish_.plan.motion)) {
+            plan.keys = {static_cast<int>(std::lround(loudest->position * midi::max7))};
+        } else {
+            plan.keys = {wish_.plan.keys.front()};
+            if (isVelocity(wish_.plan.motion))
+                plan.velocity = std::max(1, static_cast<int>(std::lround(loudest->position * midi::max7)));
+            else
+                plan.held = Held{wish_.plan.motion, loudest->position};
+        }
+        const auto curve = measured(work_, plan, "what " + nameOf(parameter()) + " does");
+        if (!curve) return curve.problem();
+        auto law = LevelLaw::of(meanOf(*curve), maxOf(parameter()), scaleOf(parameter()));
+        if (!law) return Problem{nameOf(parameter()), law.problem().what, law.problem().mend};
+        law_ = std::move(*law);
+        const double over = std::max(0.0, law_->highestPeak() - stillPeak);
+        still_ = law_->positionFor(law_->loudest() - over);
+        return Done{};
+    }
+
+    /// Has the branch reach one value, or draw a curve.
+    void lead(double low, double high, std::vector<Point> points) {
+        const Range range = rangeOf(parameter());
+        Branch& branch = branchTo(chain(), parameter());
+        branch.low = levelAt(range, low);
+        branch.high = levelAt(range, high);
+        branch.on = true;
+        branch.window.reset();
+        branch.steps.clear();
+        if (points.empty()) return;
+        Step step = makeStep(*findStepKind("points"));
+        step.values[0] = std::move(points);
+        branch.steps.push_back(std::move(step));
+    }
+
+    Outcome measureStill() {
+        lead(still_, still_, {});
+        const auto curve = measured(work_, wish_.plan, "with " + nameOf(parameter()) + " standing still");
+        if (!curve) return curve.problem();
+        const auto trunk = trunkOver(work_, wish_.instrument, best_.chain, wish_.plan);
+        if (!trunk) return trunk.problem();
+        const std::vector<CurvePoint> mean = meanOf(*curve);
+        for (std::size_t i = 0; i < mean.size(); ++i) {
+            if (!mean[i].heard.loudness || i >= trunk->size()) continue;
+            places_.push_back(mean[i].position);
+            points_.push_back({(*trunk)[i], *mean[i].heard.loudness, mean[i].heard.peak, 0});
+        }
+        if (points_.size() < 2)
+            return Problem{nameOf(instrument()), "too few positions are loud enough to be levelled",
+                           "measure at another key or velocity"};
+        setGoals();
+        return Done{};
+    }
+
+    void setGoals() {
+        const Goal& goal = wish_.goal;
+        const double flat = goal.level.value_or(
+            flatLevel(*law_, points_, {still_, wish_.within, wish_.within, wish_.ceiling}));
+        const std::vector<CurvePoint> before = meanOf(best_.before);
+        const KeyCurve* key = nullptr;
+        for (const KeyCurve& each : best_.before.keys) {
+            if (each.key == goal.key) key = &each;
+        }
+        for (std::size_t i = 0; i < points_.size(); ++i) {
+            double& level = points_[i].goal;
+            level = flat;
+            if (goal.kind == Goal::Kind::line) level = goal.at(places_[i]).value_or(flat);
+            if (goal.kind == Goal::Kind::asItIs)
+                level = loudnessAt(before, places_[i]).value_or(points_[i].have);
+            if (goal.kind == Goal::Kind::asAtAKey && key != nullptr)
+                level = loudnessAt(key->points, places_[i]).value_or(flat);
+            best_.goal.emplace_back(places_[i], level);
+        }
+    }
+
+    /// LU by which a curve misses the goal at each place.
+    std::vector<double> missing(const Curve& curve) {
+        const std::vector<CurvePoint> mean = meanOf(curve);
+        std::vector<double> errors;
+        for (std::size_t i = 0; i < points_.size(); ++i) {
+            const auto here = loudnessAt(mean, places_[i]);
+            errors.push_back(here ? points_[i].goal - *here : 0);
+        }
+        return errors;
+    }
+    static double worst(const std::vector<double>& errors, const std::vector<Lack>& lacks) {
+        double most = 0;
+        for (std::size_t i = 0; i < errors.size(); ++i) {
+            if (lacks[i] == Lack::none) most = std::max(most, std::abs(errors[i]));
+        }
+        return most;
+    }
+
+    Outcome fitAgainAndAgain() {
+        best_.off = std::numeric_limits<double>::infinity();
+        for (const double share : shares) {
+            const Fit now = fit(*law_, points_, {still_, wish_.within * share, wish_.within, wish_.ceiling});
+            lead(now.low, now.high, now.points);
+            auto curve = measured(work_, wish_.plan, "what comes of it");
+            if (!curve) return curve.problem();
+            learn(*curve, branchTo(chain(), parameter()).steps);
+            const double off = worst(missing(*curve), now.lacks);
+            if (off < best_.off) keep(now, std::move(*curve), off);
+            if (best_.off <= wish_.within) break;
+        }
+        return Done{};
+    }
+
+    /// What was measured tells anew how loud it is while the parameter stands still, and so what is still
+    /// missing.
+    void learn(const Curve& curve, const std::vector<Step>& drawn) {
+        const std::vector<CurvePoint> mean = meanOf(curve);
+        for (std::size_t i = 0; i < points_.size(); ++i) {
+            const auto here = loudnessAt(mean, places_[i]);
+            if (here)
+                points_[i].have =
+                    *here - law_->levelSent(sentAt(drawn, points_[i].trunk)) + law_->level(still_);
+        }
+    }
+
+    /// The raw position that the branch reaches for one of the trunk.
+    double sentAt(const std::vector<Step>& drawn, double trunk) {
+        const Range range = rangeOf(parameter());
+        const Branch& branch = branchTo(chain(), parameter());
+        const double low = rawPosition(range, branch.low).value_or(0);
+        const double high = rawPosition(range, branch.high).value_or(1);
+        return clampPosition(low + settledPosition(drawn, trunk) * (high - low));
+    }
+
+    void keep(const Fit& fit, Curve curve, double off) {
+        best_.ensemble = work_;
+        const Chain& levelled = chain();
+        for (std::size_t i = 0; i < levelled.branches.size(); ++i) {
+            if (levelled.branches[i].target == best_.parameter) best_.branch = static_cast<int>(i);
+        }
+        best_.after = std::move(curve);
+        best_.off = off;
+        best_.offBefore = worst(missing(best_.before), fit.lacks);
+        best_.points = fit.points.size();
+        best_.peak = readoutOf(meanOf(best_.after)).peak;
+        best_.noRoom.clear();
+        for (const Lack why : {Lack::room, Lack::steps, Lack::joined}) noteLacks(fit, why);
+    }
+
+    /// Ends are told stretch by stretch; of the others it is enough to know where they begin and end.
+    void noteLacks(const Fit& fit, Lack why) {
+        bool open = false;
+        for (std::size_t i = 0; i < fit.left.size(); ++i) {
+            if (fit.lacks[i] != why) {
+                open = open && why != Lack::room;
+                continue;
+            }
+            if (!open) best_.noRoom.push_back({places_[i], places_[i], 0, why});
+            open = true;
+            NoRoom& here = best_.noRoom.back();
+            here.to = places_[i];
+            if (std::abs(fit.left[i]) > std::abs(here.left)) here.left = fit.left[i];
+        }
+    }
+
+    const LevelWish& wish_;
+    const Measure& measure_;
+    Ensemble work_;
+    Levelled best_;
+    std::optional<LevelLaw> law_;
+    double still_ = 1;
+    std::vector<double> places_;    ///< positions of the hand
+    std::vector<FitPoint> points_;  ///< one for each
+};
+
+}  // namespace
+
+Result<Levelled> level(const Ensemble& ensemble, const LevelWish& wish, const Measure& measure) {
+    return Levelling(ensemble, wish, measure).run();
+}
+
+std::vector<const Parameter*> levelParameters(const Instrument& instrument) {
+    const auto rank = [](const Parameter& each) {
+        constexpr int volume = 7;
+        constexpr int expression = 11;
+        const std::string name = text::folded(nameOf(each));
+        const bool isControl = each.message.kind == MessageKind::cc || each.message.kind == MessageKind::cc14;
+        if (isControl && each.message.number == volume) return 0;
+        for (const char* word : {"volume", "gain", "level"}) {
+            if (name.find(word) != std::string::npos) return 1;
+        }
+        if (isControl && each.message.number == expression) return 2;
+        return 3;
+    };
+    std::vector<const Parameter*> list;
+    for (const Parameter& each : instrument.parameters) {
+        const bool stays = row(each.message.kind).stays && each.message.kind != MessageKind::articulation &&
+                           each.message.kind != MessageKind::note &&
+                           each.message.kind != MessageKind::program;
+        if (stays) list.push_back(&each);
+    }
+    std::stable_sort(list.begin(), list.end(),
+                     [&](const Parameter* one, const Parameter* other) { return rank(*one) < rank(*other); });
+    return list;
+}
+
+}  // namespace mellow::balance

@@ -34,5 +34,5 @@ qt6_add_resources(paper_resources data/paper.qrc)
 add_executable(mellow-lever-paper src/tools/paper_main.cpp src/app/paper/paper_painter.cpp ${paper_resources})
 target_link_libraries(mellow-lever-paper PRIVATE mellow-warnings mellow-core Qt6::Gui)
 
-add_executable(mellow-lever-shots src/tools/shots.cpp src/tools/scenes.cpp)
+add_executable(mellow-lever-shots src/tools/shots.cpp src/tools/scenes.cpp src/tools/balance_scenes.cpp)
 target_link_libraries(mellow-lever-shots PRIVATE mellow-warnings mellow-app)

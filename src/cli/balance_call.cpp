@@ -10,6 +10,7 @@
 
 #include "cli/loading.h"
 #include "cli/progress_line.h"
+#include "core/balance/curve_folder.h"
 #include "core/balance/levelling.h"
 #include "core/balance/recorded.h"
 #include "core/balance/trunk.h"
@@ -54,6 +55,7 @@ std::int64_t settleFor(const BalanceOptions& options, const Instrument& instrume
 Result<SweepPlan> planOf(const BalanceOptions& options, const Ensemble& ensemble,
                          const Instrument& instrument) {
     SweepPlan plan;
+    plan.instrument = options.instrument;
     const auto motion = balance::parseMotion(ensemble, instrument, options.source);
     if (!motion) return motion.problem();
     plan.motion = *motion;
@@ -125,7 +127,7 @@ const char* whyOf(balance::Lack lack) {
 nlohmann::ordered_json asJson(const balance::Levelled& levelled, const balance::LevelWish& wish) {
     using nlohmann::ordered_json;
     ordered_json json;
-    json["instrument"] = wish.instrument;
+    json["instrument"] = wish.plan.instrument;
     json["chain"] = levelled.chain;
     json["branch"] = levelled.branch;
     json["parameter"] = levelled.parameter;
@@ -144,11 +146,20 @@ nlohmann::ordered_json asJson(const balance::Levelled& levelled, const balance::
     return json;
 }
 
-/// Takes go along with a document that is written elsewhere.
-Outcome carryTakes(const Ensemble& ensemble, const std::string& from, const std::string& to) {
+/// What lies beside a document goes along when it is written elsewhere; what is missing is passed over.
+Outcome carryBeside(const Ensemble& ensemble, const std::string& from, const std::string& to) {
+    const auto carry = [&](const files::KeptKind& kind, const files::KeptFile& file) -> Outcome {
+        const std::filesystem::path folder = files::keptFolderOf(kind, from);
+        const auto source = files::keptPath(kind, folder, file);
+        std::error_code error;
+        if (!source || !std::filesystem::exists(*source, error)) return Done{};
+        return files::carryKept(kind, folder, files::keptFolderOf(kind, to), file);
+    };
     for (const KeptTake& take : ensemble.takes) {
-        const Outcome carried = carryTake(takesFolderOf(from), takesFolderOf(to), take);
-        if (!carried) return carried;
+        if (Outcome carried = carry(takeKind, fileOf(take)); !carried) return carried;
+    }
+    for (const KeptCurve& curve : ensemble.measurements) {
+        if (Outcome carried = carry(balance::measurements, balance::fileOf(curve)); !carried) return carried;
     }
     return Done{};
 }
@@ -160,7 +171,7 @@ Outcome writeDocument(const Ensemble& ensemble, const BalanceOptions& options, s
         return Done{};
     }
     if (options.ensemble != standardStream) {
-        if (Outcome carried = carryTakes(ensemble, options.ensemble, options.output); !carried)
+        if (Outcome carried = carryBeside(ensemble, options.ensemble, options.output); !carried)
             return carried;
     }
     return files::writeFile(options.output,
@@ -175,10 +186,9 @@ class Balancing {
 
     int writeSweep() {
         plan_.click = true;
-        const auto sweep = balance::sweepOf(ensemble_, options_.instrument, plan_);
+        const auto sweep = balance::sweepOf(ensemble_, plan_);
         if (!sweep) return refuse(err_, sweep.problem());
-        const auto bytes =
-            printSweep(*sweep, balance::knownOf(ensemble_, options_.instrument, plan_, *sweep));
+        const auto bytes = printSweep(*sweep, balance::knownOf(ensemble_, plan_, *sweep));
         if (!bytes) return refuse(err_, bytes.problem());
         const Outcome done = files::writeFile(options_.writeSweep, *bytes);
         return done ? clear : refuse(err_, done.problem());
@@ -207,7 +217,6 @@ class Balancing {
         const auto goal = balance::parseGoal(options_.goal);
         if (!goal) return refuse(err_, goal.problem());
         balance::LevelWish wish;
-        wish.instrument = options_.instrument;
         wish.plan = plan_;
         wish.parameter = options_.level;
         wish.goal = *goal;
@@ -238,7 +247,7 @@ class Balancing {
  private:
     Result<Curve> onRack(const Ensemble& ensemble, const SweepPlan& plan) {
         ProgressLine line(err_);
-        return io::measureOnRack(ensemble, options_.instrument, plan, {}, [&line](double done) {
+        return io::measureOnRack(ensemble, plan, {}, [&line](double done) {
             line.show(done);
             return true;
         });
@@ -253,9 +262,9 @@ class Balancing {
             return known;
         }
         plan_.click = true;
-        const auto sweep = balance::sweepOf(ensemble_, options_.instrument, plan_);
+        const auto sweep = balance::sweepOf(ensemble_, plan_);
         if (!sweep) return sweep.problem();
-        return balance::knownOf(ensemble_, options_.instrument, plan_, *sweep);
+        return balance::knownOf(ensemble_, plan_, *sweep);
     }
 
     int show(const Curve& curve) {

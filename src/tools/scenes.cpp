@@ -22,6 +22,7 @@
 #include "core/model/edit_desk.h"
 #include "core/steps/step.h"
 #include "core/store/ensemble_json.h"
+#include "tools/balance_scenes.h"
 
 namespace mellow::tools {
 
@@ -447,7 +448,7 @@ const std::vector<Shot> always{
     {"trouble", duskTheme, 1.0, {1280, 800}, false, trouble},
     {"empty", duskTheme, 1.0, {1280, 800}, false, empty},
     {"small", duskTheme, 1.0, {1100, 700}, true, selectSwell},
-    {"large-fonts", linenTheme, 1.25, {1280, 800}, true, selectSwell},
+    {"balance", duskTheme, 1.0, {1280, 800}, false, balanceLevelled},
     {"layers", duskTheme, 1.0, {1280, 800}, false, showLayers},
     {"wide", duskTheme, 1.0, {1920, 1080}, true, selectSwell},
 };
@@ -470,6 +471,7 @@ void helpForChains(MainWindow& window) {
 
 /// States to look at that are no page of their own; drawn only where they are asked for by name.
 const std::vector<Shot> ifNamed{
+    {"large-fonts", linenTheme, 1.25, {1280, 800}, true, selectSwell},
     {"drawn-points", duskTheme, 1.0, {1280, 800}, true, selectPoints},
     {"gear-linen", linenTheme, 1.0, {1100, 700}, true, showRack},
     {"sheet-hear", linenTheme, 1.0, {1280, 800}, true, sheetByHear},
@@ -524,7 +526,12 @@ const std::vector<Shot>& mainShots() {
     return always;
 }
 const std::vector<Shot>& otherShots() {
-    return ifNamed;
+    static const std::vector<Shot> all = [] {
+        std::vector<Shot> shots = ifNamed;
+        shots.insert(shots.end(), balanceShots().begin(), balanceShots().end());
+        return shots;
+    }();
+    return all;
 }
 
 }  // namespace mellow::tools

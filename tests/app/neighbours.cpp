@@ -86,7 +86,7 @@ const Places places[] = {
     {"journal", [](const fs::path& d, const std::string&) { return files::journalOf(d); }},
     {"versions", [](const fs::path& d, const std::string&) { return files::versionsOf(d); }},
     {"recording", [](const fs::path& d, const std::string&) { return afterRecordings(d, "-1-1.recording"); }},
-    {"list of takes", [](const fs::path& d, const std::string&) { return files::takeListOf(d); }},
+    {"list of takes", [](const fs::path& d, const std::string&) { return files::keptListOf(takeKind, d); }},
     {"takes", [](const fs::path& d, const std::string&) { return takesFolderOf(d); }},
     {"a take", [](const fs::path& d, const std::string& take) { return takesFolderOf(d) / take; }},
     {"a file in the making",

@@ -27,6 +27,7 @@ Ensemble swelling() {
 
 SweepPlan along(const Source& source, int positions = 24) {
     SweepPlan plan;
+    plan.instrument = "one";
     plan.motion = motionOf(source);
     plan.positions = positions;
     return plan;
@@ -45,13 +46,12 @@ KnownSynth loudBy(const std::function<double(const KnownSynth::Heard&)>& more = 
 Measure by(const KnownSynth& synth, int* count = nullptr) {
     return [&synth, count](const Ensemble& ensemble, const SweepPlan& plan, const std::string&) {
         if (count != nullptr) ++*count;
-        return synth.measure(ensemble, "one", plan);
+        return synth.measure(ensemble, plan);
     };
 }
 
 LevelWish wishFor(const SweepPlan& plan, const Goal& goal = {}) {
     LevelWish wish;
-    wish.instrument = "one";
     wish.plan = plan;
     wish.parameter = "volume";
     wish.goal = goal;
@@ -67,7 +67,7 @@ Goal line(std::vector<std::pair<double, double>> points) {
 
 /// LU from the goal at worst, measured by somebody else once more.
 double offGoal(const Levelled& levelled, const LevelWish& wish, const KnownSynth& synth) {
-    const auto curve = synth.measure(levelled.ensemble, "one", wish.plan);
+    const auto curve = synth.measure(levelled.ensemble, wish.plan);
     const auto mean = meanOf(*curve);
     double off = 0;
     for (const auto& [position, level] : levelled.goal) {
@@ -94,7 +94,7 @@ class BalanceTest : public QObject {
 
     void whatIsMeasuredIsWhatSounds() {
         const KnownSynth synth = loudBy();
-        const auto curve = synth.measure(swelling(), "one", along(test::ccSource(1)));
+        const auto curve = synth.measure(swelling(), along(test::ccSource(1)));
         QVERIFY2(curve, qPrintable(curve ? QString() : toQt(curve.problem().sentence())));
         QCOMPARE(curve->keys.size(), std::size_t{1});
         const auto& points = curve->keys[0].points;
@@ -160,6 +160,7 @@ class BalanceTest : public QObject {
         QVERIFY2(motion, qPrintable(motion ? QString() : toQt(motion.problem().sentence())));
         QCOMPARE(toQt(printMotion(*motion)), words);
         SweepPlan plan;
+        plan.instrument = "one";
         plan.motion = *motion;
         plan.positions = 9;
         if (isKeys(plan.motion)) plan.keys = {36, 96};
@@ -171,7 +172,7 @@ class BalanceTest : public QObject {
         }
         // Silent at 0, loud at the top: what is moved arrives, through the chain, as it should.
         const KnownSynth synth = loudBy();
-        const auto curve = synth.measure(e, "one", plan);
+        const auto curve = synth.measure(e, plan);
         QVERIFY2(curve, qPrintable(curve ? QString() : toQt(curve.problem().sentence())));
         const auto& points = curve->keys[0].points;
         QVERIFY(points.size() >= 8);
@@ -192,32 +193,34 @@ class BalanceTest : public QObject {
         for (const SourceKind kind :
              {SourceKind::lfo, SourceKind::walk, SourceKind::key, SourceKind::relative,
               SourceKind::releaseVelocity, SourceKind::program}) {
-            const auto sweep = sweepOf(e, "one", along(makeSource(kind)));
+            const auto sweep = sweepOf(e, along(makeSource(kind)));
             QVERIFY(!sweep);
             QVERIFY(sweep.problem().what.find("cannot be measured along") != std::string::npos);
         }
         SweepPlan plan = along(test::ccSource(1));
         plan.keys = {};
-        QVERIFY(!sweepOf(e, "one", plan));
+        QVERIFY(!sweepOf(e, plan));
         plan.keys = {60};
         plan.hold = 399'999;
-        QVERIFY(!sweepOf(e, "one", plan));
-        QVERIFY(!sweepOf(e, "none", along(test::ccSource(1))));
+        QVERIFY(!sweepOf(e, plan));
+        SweepPlan nobody = along(test::ccSource(1));
+        nobody.instrument = "none";
+        QVERIFY(!sweepOf(e, nobody));
         e.instruments[0].input.channel = 2;
         Source elsewhere = test::ccSource(1);
         elsewhere.channel = 3;
-        QVERIFY(!sweepOf(e, "one", along(elsewhere)));
+        QVERIFY(!sweepOf(e, along(elsewhere)));
     }
 
     /// What is too quiet is no number, and what dies away is told.
     void quietAndDying() {
         KnownSynth synth = loudBy();
         synth.fall = 40;
-        auto curve = synth.measure(swelling(), "one", along(test::ccSource(1), 8));
+        auto curve = synth.measure(swelling(), along(test::ccSource(1), 8));
         QVERIFY(readoutOf(curve->keys[0].points).dying > 4);
         QVERIFY(toQt(doubtsAbout(*curve).back()).contains(QStringLiteral("dies away")));
         synth = loudBy([](const auto&) { return -90.0; });
-        curve = synth.measure(swelling(), "one", along(test::ccSource(1), 8));
+        curve = synth.measure(swelling(), along(test::ccSource(1), 8));
         QCOMPARE(readoutOf(curve->keys[0].points).quiet, std::size_t{8});
         QCOMPARE(doubtsAbout(*curve).size(), std::size_t{1});
         QVERIFY(toQt(doubtsAbout(*curve)[0]).contains(QStringLiteral("nothing is heard")));
@@ -405,7 +408,7 @@ class BalanceTest : public QObject {
         e.instruments[0].chains[0].source = storm;
         const SweepPlan plan = along(test::ccSource(1), 9);
         QCOMPARE(chainMovedBy(e, e.instruments[0], plan), std::string("swell"));
-        const auto trunk = trunkOver(e, "one", "swell", plan);
+        const auto trunk = trunkOver(e, "swell", plan);
         QVERIFY(trunk);
         QCOMPARE(trunk->size(), std::size_t{9});
         for (std::size_t i = 0; i < trunk->size(); ++i)
@@ -428,7 +431,7 @@ class BalanceTest : public QObject {
         const KnownSynth synth = loudBy();
         SweepPlan plan = along(test::ccSource(1), 7);
         plan.keys = {48, 60};
-        Curve curve = *synth.measure(swelling(), "one", plan);
+        Curve curve = *synth.measure(swelling(), plan);
         curve.instrument = "one";
         curve.heardFrom = "the \"rack\"\n";
         curve.measured = "2026-11-30T12:00:00Z";
@@ -464,8 +467,8 @@ class BalanceTest : public QObject {
         SweepPlan plan = along(test::ccSource(1), 8);
         plan.click = true;
         const Ensemble e = swelling();
-        const auto sweep = sweepOf(e, "one", plan);
-        const KnownSweep known = knownOf(e, "one", plan, *sweep);
+        const auto sweep = sweepOf(e, plan);
+        const KnownSweep known = knownOf(e, plan, *sweep);
         const auto file = printSweep(*sweep, known);
         QVERIFY(file);
         const auto read = readSweep(*file);
@@ -494,8 +497,8 @@ class BalanceTest : public QObject {
         SweepPlan plan = along(test::ccSource(1), 8);
         plan.click = true;
         const Ensemble e = swelling();
-        const auto sweep = sweepOf(e, "one", plan);
-        const KnownSweep known = knownOf(e, "one", plan, *sweep);
+        const auto sweep = sweepOf(e, plan);
+        const KnownSweep known = knownOf(e, plan, *sweep);
         const KnownSynth synth = loudBy();
         const Sound whole = synth.play(*sweep);
         Sound half = whole;
@@ -509,9 +512,9 @@ class BalanceTest : public QObject {
         QVERIFY(!measureRecorded(Sound{}, known, {}));
         SweepPlan plain = plan;
         plain.click = false;
-        const auto unclicked = sweepOf(e, "one", plain);
+        const auto unclicked = sweepOf(e, plain);
         const Sound without = synth.play(*unclicked);
-        const KnownSweep unknown = knownOf(e, "one", plain, *unclicked);
+        const KnownSweep unknown = knownOf(e, plain, *unclicked);
         QVERIFY(!measureRecorded(without, unknown, {}));
         QVERIFY(measureRecorded(without, unknown, 0));
         Sound steady = whole;

@@ -149,11 +149,11 @@ class OwnFilesTest : public QObject {
         QVERIFY(!storeTake(takesFolderOf(document_), wanted, test::randomTake(1)));
         QVERIFY(fs::is_empty(theirs));
         QVERIFY(files::writeFile(theirs / "a.mid", precious));
-        TakeList list;
+        files::KeptList list;
         wanted.file = "a.mid";
         wanted.sha256 = sha256Of({reinterpret_cast<const std::uint8_t*>(precious.data()), precious.size()});
-        list.add(wanted);
-        QVERIFY(unnamedTakes(document_, list, {}).empty());
+        list.add(fileOf(wanted));
+        QVERIFY(files::unnamedKept(takeKind, document_, list, {}).empty());
     }
 
     /// Of what lies in the folder only what the program wrote, and is as it wrote it, can go; not what
@@ -167,27 +167,27 @@ class OwnFilesTest : public QObject {
         QVERIFY(stored && wrote);
         QVERIFY(storeTake(folder, wanted, test::randomTake(1), &wrote) && !wrote);
         QVERIFY(files::writeFile(folder / "mine.mid", precious));
-        TakeList list;
-        list.add(*stored);
-        QVERIFY(list.write(document_));
-        QCOMPARE(TakeList::of(document_).sums().size(), std::size_t{1});
-        QCOMPARE(unnamedTakes(document_, list, {}), (std::vector{folder / stored->file}));
-        QVERIFY(unnamedTakes(document_, list, {stored->file}).empty());
+        files::KeptList list;
+        list.add(fileOf(*stored));
+        QVERIFY(list.write(takeKind, document_));
+        QCOMPARE(files::KeptList::of(takeKind, document_).sums().size(), std::size_t{1});
+        QCOMPARE(files::unnamedKept(takeKind, document_, list, {}), (std::vector{folder / stored->file}));
+        QVERIFY(files::unnamedKept(takeKind, document_, list, {stored->file}).empty());
         // A list that names what lies elsewhere leads nowhere.
         KeptTake outside;
         outside.file = "../mine.txt";
         outside.sha256 = sha256Of({reinterpret_cast<const std::uint8_t*>(precious.data()), precious.size()});
-        TakeList forged;
-        forged.add(outside);
-        QVERIFY(unnamedTakes(document_, forged, {}).empty());
+        files::KeptList forged;
+        forged.add(fileOf(outside));
+        QVERIFY(files::unnamedKept(takeKind, document_, forged, {}).empty());
         // Another document of the folder names it.
         const fs::path other = folder_ / "other.lever";
         QVERIFY(files::writeFile(other, std::string_view("{\"takes\": [\"" + stored->file + "\"]}")));
-        QVERIFY(unnamedTakes(document_, list, {}).empty());
+        QVERIFY(files::unnamedKept(takeKind, document_, list, {}).empty());
         fs::remove(other);
         // Somebody changed it.
         QVERIFY(files::writeFile(folder / stored->file, precious));
-        QVERIFY(unnamedTakes(document_, list, {}).empty());
+        QVERIFY(files::unnamedKept(takeKind, document_, list, {}).empty());
     }
 
     void noTwoDocumentsShareAFolder() {

@@ -148,12 +148,12 @@ class TakesTest : public QObject {
         Ensemble ensemble;
         ensemble.takes.push_back(*second);
         nameTakes(ensemble, names);
-        QVERIFY(unnamedTakes(document, TakeList{}, names).empty());
-        TakeList list;
-        list.add(*stored);
-        QVERIFY(list.write(document));
-        QCOMPARE(TakeList::of(document).sums(), list.sums());
-        QCOMPARE(unnamedTakes(document, list, names), (std::vector{folder / stored->file}));
+        QVERIFY(files::unnamedKept(takeKind, document, files::KeptList{}, names).empty());
+        files::KeptList list;
+        list.add(fileOf(*stored));
+        QVERIFY(list.write(takeKind, document));
+        QCOMPARE(files::KeptList::of(takeKind, document).sums(), list.sums());
+        QCOMPARE(files::unnamedKept(takeKind, document, list, names), (std::vector{folder / stored->file}));
         // What somebody changed is doubted.
         QVERIFY(files::writeFile(folder / stored->file, std::string_view("MThd")));
         const auto changed = readTakeBytes(folder, *stored);

@@ -49,9 +49,9 @@ struct KnownSynth {
     }
 
     /// Measures as balance::Measure wants it.
-    [[nodiscard]] Result<balance::Curve> measure(const Ensemble& ensemble, const std::string& instrument,
+    [[nodiscard]] Result<balance::Curve> measure(const Ensemble& ensemble,
                                                  const balance::SweepPlan& plan) const {
-        const auto sweep = balance::sweepOf(ensemble, instrument, plan);
+        const auto sweep = balance::sweepOf(ensemble, plan);
         if (!sweep) return sweep.problem();
         const balance::Sound sound = play(*sweep);
         auto curve = balance::curveOf(sweep->segments, balance::isKeys(plan.motion), sound, sound.frameAt(0));

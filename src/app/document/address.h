@@ -52,7 +52,13 @@ struct SheetPlace {
     bool operator==(const SheetPlace&) const = default;
 };
 
-using Address = std::variant<Selected, DeskPlace, TakePlace, GearPlace, SheetPlace>;
+/// On the Balance page: an instrument.
+struct BalancePlace {
+    std::string instrument;  ///< its id; empty: the first
+    bool operator==(const BalancePlace&) const = default;
+};
+
+using Address = std::variant<Selected, DeskPlace, TakePlace, GearPlace, SheetPlace, BalancePlace>;
 
 /// The branch of a row on the Chains page, or its source where it leads nowhere. row: of a chain.
 Selected selectedOf(const AssignmentId& row);

@@ -169,6 +169,7 @@ bool Files::beginFrom(const QString& path) {
     }
     // What was played for another piece stays with that.
     ensemble->takes.clear();
+    ensemble->measurements.clear();
     keeper_.release();
     document_.replace(std::move(*ensemble), {});
     emit opened();
@@ -193,6 +194,7 @@ bool Files::keepTemplate(const QString& name) {
     QDir().mkpath(templatesFolder());
     Ensemble withoutTakes = document_.ensemble();
     withoutTakes.takes.clear();
+    withoutTakes.measurements.clear();
     const QString path = QDir(templatesFolder()).filePath(file + QStringLiteral(".lever"));
     const Outcome written = doneAside({tr("Keeping a template")}, [&] {
         return files::writeFile(QFile::encodeName(path).toStdString(),

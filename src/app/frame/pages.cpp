@@ -1,6 +1,7 @@
 // The list of pages. A new one is a folder of app/pages, its alternative of Address, and a row here.
 #include <array>
 
+#include "app/pages/balance/balance_page.h"
 #include "app/pages/chains/chains_page.h"
 #include "app/pages/desk/desk_page.h"
 #include "app/pages/gear/gear_page.h"
@@ -31,6 +32,8 @@ std::span<const PageRow> pageRows() {
         PageRow{"takes", [] { return TakesPage::tr("Takes"); }, make<TakesPage>, addressOn<TakePlace>},
         PageRow{"gear", [] { return GearPage::tr("Gear"); }, make<GearPage>, addressOn<GearPlace>},
         PageRow{"sheet", [] { return SheetPage::tr("Sheet"); }, make<SheetPage>, addressOn<SheetPlace>},
+        PageRow{"balance", [] { return BalancePage::tr("Balance"); }, make<BalancePage>,
+                addressOn<BalancePlace>},
     };
     return rows;
 }

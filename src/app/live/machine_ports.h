@@ -46,6 +46,8 @@ class MachinePorts : public QObject {
     void openDesk(bool on);
     [[nodiscard]] bool isDeskOpen() const { return machine_.isDeskOpen(); }
     [[nodiscard]] io::Surfaces& surfaces() { return cabling_.surfaces(); }
+    /// Audio that comes in, while somebody wants it.
+    [[nodiscard]] io::JackInputs& inputs() { return cabling_.inputs(); }
     /// Hears OSC though nothing listens to it yet.
     void learnOsc(bool on) { cabling_.learnOsc(on); }
     /// From where an OSC port is heard: an address of this machine, io::thisMachine or io::allNetworks.

@@ -7,23 +7,18 @@
 #include <QFileInfo>
 #include <QSettings>
 
+#include "app/document/kept_beside.h"
 #include "app/ground/aside.h"
-#include "app/ground/wastebasket.h"
 #include "app/ground/words.h"
 #include "core/files/files.h"
 #include "core/files/own.h"
 #include "core/files/sidecars.h"
-#include "core/store/ensemble_json.h"
 
 namespace mellow::app {
 
 namespace fs = std::filesystem;
 
 namespace {
-
-fs::path fileOf(const QString& path) {
-    return QFile::encodeName(QFileInfo(path).absoluteFilePath()).toStdString();
-}
 
 /// What a loaded take is known by: its file, and where its tracks lead.
 std::string keyOf(const KeptTake& kept) {
@@ -44,8 +39,7 @@ TakeStore::TakeStore(Document& document, QObject* parent) : QObject(parent), doc
 }
 
 fs::path TakeStore::waitingFolder() {
-    const QString settings = QFileInfo(QSettings().fileName()).absolutePath();
-    return fs::path(QFile::encodeName(settings).toStdString()) / "unsaved" / "takes";
+    return app::waitingFolder(takeKind);
 }
 
 bool TakeStore::bring(const std::string& file, midi::Bytes bytes) {
@@ -57,7 +51,7 @@ bool TakeStore::bring(const std::string& file, midi::Bytes bytes) {
 }
 
 fs::path TakeStore::folder() const {
-    return document_.path().isEmpty() ? waitingFolder() : takesFolderOf(fileOf(document_.path()));
+    return folderNow(takeKind, document_.path());
 }
 
 namespace {
@@ -67,7 +61,7 @@ constexpr std::string_view logEnding = ".recording";
 /// Where a document's logs begin: their folder, and what their names begin with.
 fs::path logsOf(const QString& path) {
     return path.isEmpty() ? TakeStore::waitingFolder().parent_path() / "untitled"
-                          : files::recordingsOf(fileOf(path));
+                          : files::recordingsOf(filePathOf(path));
 }
 
 }  // namespace
@@ -125,26 +119,6 @@ QString TakeStore::doubtsAbout(const KeptTake& kept) const {
     return found == loaded_.end() ? QString() : found->second.doubts;
 }
 
-namespace {
-
-/// A list that cannot be written costs a file that stays where it is for ever, and no more.
-void noteWritten(const fs::path& document, const KeptTake& kept) {
-    TakeList list = TakeList::of(document);
-    list.add(kept);
-    (void)list.write(document);
-}
-
-/// What the earlier versions of a document name.
-void nameVersions(const fs::path& document, std::set<std::string>& names) {
-    for (const files::Version& version : files::versions(document)) {
-        const auto text = files::readTextFile(version.path);
-        const auto ensemble = text ? store::parseEnsemble(*text) : Result<Ensemble>(text.problem());
-        if (ensemble) nameTakes(*ensemble, names);
-    }
-}
-
-}  // namespace
-
 Result<KeptTake> TakeStore::keep(const KeptTake& kept, Take take) {
     KeptTake plain = kept;
     plain.ports.clear();
@@ -152,67 +126,24 @@ Result<KeptTake> TakeStore::keep(const KeptTake& kept, Take take) {
     auto stored = doneAside({tr("Keeping %1").arg(nameToShow(nameOf(kept)))}, [&, folder = folder()] {
         bool wrote = false;
         auto written = storeTake(folder, std::move(plain), take, &wrote);
-        if (written && wrote && !path.isEmpty()) noteWritten(fileOf(path), *written);
+        if (written && wrote && !path.isEmpty())
+            noteWritten(takeKind, filePathOf(path), mellow::fileOf(*written));
         return written;
     });
     if (stored) loaded_[keyOf(*stored)] = {std::make_shared<const Take>(std::move(take)), {}};
     return stored;
 }
 
-/// What the document, and all that undo leads to, names.
-std::vector<KeptTake> TakeStore::allNamed() const {
-    std::vector<KeptTake> all;
+Outcome TakeStore::carryTo(const QString& path) {
+    std::vector<files::KeptFile> all;
     std::set<std::string> seen;
     document_.forEachState([&](const Ensemble& ensemble) {
         for (const KeptTake& kept : ensemble.takes) {
-            if (seen.insert(kept.file).second) all.push_back(kept);
+            if (seen.insert(kept.file).second) all.push_back(mellow::fileOf(kept));
         }
     });
-    return all;
-}
-
-namespace {
-
-/// Copies takes from one folder into a document's, and notes them there.
-Outcome carry(const std::vector<KeptTake>& takes, const fs::path& from, const fs::path& document) {
-    const fs::path to = takesFolderOf(document);
-    // Where there is no folder nothing can be saved, which saving says.
-    std::error_code missing;
-    if (from == to || !fs::exists(to.parent_path(), missing)) return Done{};
-    TakeList list = TakeList::of(document);
-    Outcome outcome = Done{};
-    bool some = false;
-    for (const KeptTake& kept : takes) {
-        const auto source = takePath(from, kept);
-        std::error_code error;
-        if (!outcome || !source || !fs::exists(*source, error)) continue;
-        bool wrote = false;
-        outcome = carryTake(from, to, kept, &wrote);
-        if (wrote) list.add(kept);
-        some = true;
-    }
-    if (outcome && some) (void)list.write(document);
-    return outcome;
-}
-
-/// Puts takes into the wastebasket that a document's list has, and neither it nor its versions name.
-void clear(const fs::path& document, std::set<std::string> names) {
-    TakeList list = TakeList::of(document);
-    nameVersions(document, names);
-    bool went = false;
-    for (const fs::path& path : unnamedTakes(document, list, names)) {
-        if (!toWastebasket(QFile::decodeName(QByteArray::fromStdString(path.string())))) continue;
-        list.remove(path.filename().string());
-        went = true;
-    }
-    if (went) (void)list.write(document);
-}
-
-}  // namespace
-
-Outcome TakeStore::carryTo(const QString& path) {
-    return doneAside({tr("Keeping takes")}, [takes = allNamed(), from = folder(), document = fileOf(path)] {
-        return carry(takes, from, document);
+    return doneAside({tr("Keeping takes")}, [&all, from = folder(), document = filePathOf(path)] {
+        return carryAll(takeKind, all, from, document);
     });
 }
 
@@ -220,8 +151,9 @@ void TakeStore::clearOut() {
     if (document_.path().isEmpty()) return;
     std::set<std::string> names;
     document_.forEachState([&names](const Ensemble& ensemble) { nameTakes(ensemble, names); });
-    aside::wait({tr("Clearing takes away")},
-                [&names, document = fileOf(document_.path())] { clear(document, std::move(names)); });
+    aside::wait({tr("Clearing takes away")}, [&names, document = filePathOf(document_.path())] {
+        clearUnnamed(takeKind, document, std::move(names), nameTakes);
+    });
 }
 
 }  // namespace mellow::app

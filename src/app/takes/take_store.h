@@ -52,8 +52,6 @@ class TakeStore : public QObject, public Beside {
     void loadedLate();
 
  private:
-    [[nodiscard]] std::vector<KeptTake> allNamed() const;
-
     Document& document_;
     struct Loaded {
         std::shared_ptr<const Take> take;

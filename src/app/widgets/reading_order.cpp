@@ -24,7 +24,8 @@ std::vector<QWidget*> childrenInOrder(const QWidget& parent) {
     std::stable_sort(all.begin(), all.end(),
                      [](const QWidget* one, const QWidget* other) { return one->y() < other->y(); });
     for (auto first = all.begin(); first != all.end();) {
-        const int middle = (*first)->geometry().center().y();
+        // What has no height has its centre above itself.
+        const int middle = std::max((*first)->y(), (*first)->geometry().center().y());
         const auto end =
             std::find_if(first, all.end(), [middle](const QWidget* each) { return each->y() > middle; });
         std::stable_sort(first, end,

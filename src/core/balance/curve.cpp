@@ -109,6 +109,13 @@ Readout readoutOf(const std::vector<CurvePoint>& points) {
 
 std::vector<std::string> doubtsAbout(const Curve& curve) {
     std::vector<std::string> doubts;
+    if (curve.missing > 0 && curve.rate > 0) {
+        constexpr double thousand = 1000;
+        const double lost = std::round(thousand * static_cast<double>(curve.missing) / curve.rate);
+        doubts.push_back(
+            text::withUnit(std::max(1.0, lost), "ms") +
+            " of the sound never came, since the server was late; measure again where a point stands out");
+    }
     for (const KeyCurve& line : curve.keys) {
         const Readout readout = readoutOf(line.points);
         const std::string key = curve.keys.size() > 1 ? midi::keyName(line.key) + ": " : "";

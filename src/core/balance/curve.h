@@ -35,6 +35,7 @@ struct Curve {
     int velocity = 90;           ///< 1..127; of a sweep over velocities without meaning
     std::int64_t settle = 0;     ///< left out behind a key's going down, microseconds
     std::int64_t hold = 0;       ///< measured, microseconds
+    std::int64_t missing = 0;    ///< frames that never came, where it was recorded
     std::vector<KeyCurve> keys;
     bool operator==(const Curve&) const = default;
 };

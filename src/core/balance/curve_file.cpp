@@ -84,6 +84,7 @@ std::string printCurve(const Curve& curve) {
     json["velocity"] = curve.velocity;
     json["settle_us"] = curve.settle;
     json["hold_us"] = curve.hold;
+    if (curve.missing > 0) json["missing"] = curve.missing;
     std::string text = json.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace);
     text.erase(text.rfind("\n}"));
     text += ",\n  \"keys\": [";
@@ -119,6 +120,8 @@ Result<Curve> readCurve(std::string_view text) {
     curve.velocity = static_cast<int>(numberAt(root, "velocity", 90, 1, midi::max7));
     curve.settle = static_cast<std::int64_t>(numberAt(root, "settle_us", 0, 0, longestPart));
     curve.hold = static_cast<std::int64_t>(numberAt(root, "hold_us", 0, 0, longestPart));
+    constexpr double mostMissing = 1e9;
+    curve.missing = static_cast<std::int64_t>(numberAt(root, "missing", 0, 0, mostMissing));
     const store::JsonView keys = root.find("keys");
     if (!keys || !keys.isList() || keys.size() > mostKeys) return noMeasurement("it has no keys");
     for (store::JsonView each = keys.first(); each; each = each.next()) {

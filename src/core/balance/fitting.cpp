@@ -177,7 +177,7 @@ std::pair<Lack, double> lackOf(const LevelLaw& law, double wanted, double drawn,
     constexpr double hardly = 0.05;  // LU
     if (std::abs(left) > hardly) return {Lack::room, left};
     // What is measured again is not quite what was, which needs its share of the error.
-    constexpr double most = 0.9;
+    constexpr double most = 0.75;
     constexpr double half = 0.5;
     if (std::abs(wanted - drawn) > allowed * half) return {Lack::joined, wanted - drawn};
     const double nearest = law.nearest(drawn);

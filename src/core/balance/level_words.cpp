@@ -19,6 +19,12 @@ std::string placeWords(const Motion& motion, double position) {
     return std::to_string(std::lround(position * midi::max7)) + (isKeys(motion) ? " of the keys" : "");
 }
 
+/// "Volume 44–102".
+std::string reachOf(const Ensemble& ensemble, const Instrument& instrument, const Branch& branch) {
+    const Target target = targetOf(ensemble, &instrument, branch.target);
+    return mellow::nameOf(target, false) + " " + describe::reachWords(ensemble, target, branch);
+}
+
 std::string lackWords(const NoRoom& lack, const std::string& parameter, const std::string& left) {
     switch (lack.why) {
         case Lack::steps:
@@ -35,14 +41,14 @@ std::string lackWords(const NoRoom& lack, const std::string& parameter, const st
 }  // namespace
 
 std::vector<std::string> sentencesOf(const Levelled& levelled, const LevelWish& wish) {
-    const Instrument* instrument = findById(levelled.ensemble.instruments, wish.instrument);
+    const Instrument* instrument = findById(levelled.ensemble.instruments, wish.plan.instrument);
     const Chain* chain = instrument == nullptr ? nullptr : findById(instrument->chains, levelled.chain);
     if (chain == nullptr) return {};
     const Branch& branch = chain->branches[static_cast<std::size_t>(levelled.branch)];
     std::vector<std::string> sentences;
     sentences.push_back(motionName(levelled.ensemble, *instrument, wish.plan.motion) + ", drawn in " +
                         std::to_string(levelled.points) + " points, reaches " +
-                        describe::branchPhrase(levelled.ensemble, instrument, branch));
+                        reachOf(levelled.ensemble, *instrument, branch));
     sentences.push_back("Loudness follows the goal within " + inUnits(levelled.off, "LU") + ", was " +
                         inUnits(levelled.offBefore, "LU"));
     if (!levelled.others.empty())
@@ -53,7 +59,7 @@ std::vector<std::string> sentencesOf(const Levelled& levelled, const LevelWish& 
 }
 
 std::vector<std::string> roomSentences(const Levelled& levelled, const LevelWish& wish) {
-    const Instrument* instrument = findById(levelled.ensemble.instruments, wish.instrument);
+    const Instrument* instrument = findById(levelled.ensemble.instruments, wish.plan.instrument);
     const Parameter* parameter =
         instrument == nullptr ? nullptr : findById(instrument->parameters, levelled.parameter);
     if (parameter == nullptr) return {};

@@ -68,13 +68,13 @@ class Levelling {
     }
 
  private:
-    Instrument& instrument() { return *findById(work_.instruments, wish_.instrument); }
+    Instrument& instrument() { return *findById(work_.instruments, wish_.plan.instrument); }
     Chain& chain() { return *findById(instrument().chains, best_.chain); }
     const Parameter& parameter() { return *findById(instrument().parameters, best_.parameter); }
 
     Outcome findInstrument() {
-        if (findById(work_.instruments, wish_.instrument) != nullptr) return Done{};
-        return Problem{text::quoted(wish_.instrument), "there is no instrument with this id",
+        if (findById(work_.instruments, wish_.plan.instrument) != nullptr) return Done{};
+        return Problem{text::quoted(wish_.plan.instrument), "there is no instrument with this id",
                        "say one that the ensemble has"};
     }
 
@@ -193,7 +193,7 @@ class Levelling {
         lead(still_, still_, {});
         const auto curve = measured(work_, wish_.plan, "with " + nameOf(parameter()) + " standing still");
         if (!curve) return curve.problem();
-        const auto trunk = trunkOver(work_, wish_.instrument, best_.chain, wish_.plan);
+        const auto trunk = trunkOver(work_, best_.chain, wish_.plan);
         if (!trunk) return trunk.problem();
         const std::vector<CurvePoint> mean = meanOf(*curve);
         for (std::size_t i = 0; i < mean.size(); ++i) {

@@ -21,8 +21,7 @@
 namespace mellow::balance {
 
 struct LevelWish {
-    std::string instrument;  ///< id
-    std::string chain;       ///< id; empty: the first that what is moved moves, or a new one
+    std::string chain;  ///< id; empty: the first that what is moved moves, or a new one
     SweepPlan plan;
     std::string parameter;  ///< id, or a message, "cc 7", of a parameter that is to be made
     Goal goal;

@@ -199,8 +199,15 @@ Result<Rig> Rig::build(const Ensemble& ensemble, std::string_view instrument, co
     rig.ensemble_ = ensemble;
     Instrument alone = *chosen;
     alone.on = true;
+    // The others are off and not gone, so that whoever plays this live keeps their ports.
     rig.ensemble_.instruments = {};
     rig.ensemble_.instruments.push_back(std::move(alone));
+    for (const Instrument& each : ensemble.instruments) {
+        if (&each == chosen) continue;
+        Instrument still = each;
+        still.on = false;
+        rig.ensemble_.instruments.push_back(std::move(still));
+    }
     rig.ensemble_.inHand.reset();
     rig.ensemble_.handOrder.clear();
     const Input& input = rig.instrument().input;

@@ -3,8 +3,8 @@
 // Loudness is measured over the travel of something: a control, velocity, the keys themselves, a tie line, an
 // element of the desk, or a parameter alone, with no chain before it. Messages move what messages can move,
 // through the same input filter as those of the hands; what no message reaches from outside, a tie line or a
-// parameter, gets an element of a desk of its own, in a copy of the ensemble. In that copy the instrument
-// plays alone, in hand, so that what is heard is its own.
+// parameter, gets an element of a desk of its own, in a copy of the ensemble. In that copy the instrument is
+// the first, and plays alone, in hand, so that what is heard is its own.
 #pragma once
 
 #include <cstdint>

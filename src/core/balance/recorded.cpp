@@ -127,10 +127,9 @@ Problem noClick(std::string what) {
 
 }  // namespace
 
-KnownSweep knownOf(const Ensemble& ensemble, const std::string& instrument, const SweepPlan& plan,
-                   const Sweep& sweep) {
+KnownSweep knownOf(const Ensemble& ensemble, const SweepPlan& plan, const Sweep& sweep) {
     const Instrument& played = sweep.ensemble.instruments.front();
-    return {instrument,
+    return {plan.instrument,
             nameOf(played),
             printMotion(plan.motion),
             motionName(ensemble, played, plan.motion),

@@ -29,8 +29,7 @@ struct KnownSweep {
     bool operator==(const KnownSweep&) const = default;
 };
 /// ensemble: whose sweep it is.
-KnownSweep knownOf(const Ensemble& ensemble, const std::string& instrument, const SweepPlan& plan,
-                   const Sweep& sweep);
+KnownSweep knownOf(const Ensemble& ensemble, const SweepPlan& plan, const Sweep& sweep);
 
 /// A Standard MIDI File of what the instrument is sent, with a marker for each note and with what
 /// readSweep() needs. Error: what a MIDI file cannot say.

@@ -85,9 +85,10 @@ std::optional<Problem> flawOf(const SweepPlan& plan) {
     return std::nullopt;
 }
 
-Result<Sweep> sweepOf(const Ensemble& ensemble, std::string_view instrument, const SweepPlan& plan) {
+Result<Sweep> sweepOf(const Ensemble& ensemble, const SweepPlan& plan) {
     if (const auto flaw = flawOf(plan)) return *flaw;
-    const auto rig = Rig::build(ensemble, instrument, plan.motion, plan.held ? &plan.held->motion : nullptr);
+    const auto rig =
+        Rig::build(ensemble, plan.instrument, plan.motion, plan.held ? &plan.held->motion : nullptr);
     if (!rig) return rig.problem();
     Sweep sweep;
     sweep.ensemble = rig->ensemble();

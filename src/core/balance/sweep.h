@@ -25,6 +25,7 @@ struct Held {
 };
 
 struct SweepPlan {
+    std::string instrument;  ///< id
     Motion motion;
     std::optional<Held> held;
     std::vector<int> keys{60};  ///< 0..127; of a sweep over the keys themselves the lowest and the highest
@@ -69,7 +70,7 @@ struct Sweep {
 /// Why a plan cannot be played; nothing: it can.
 std::optional<Problem> flawOf(const SweepPlan& plan);
 /// Error: as flawOf() and Rig::build().
-Result<Sweep> sweepOf(const Ensemble& ensemble, std::string_view instrument, const SweepPlan& plan);
+Result<Sweep> sweepOf(const Ensemble& ensemble, const SweepPlan& plan);
 
 /// What is left out behind a key's going down while a chain moves: as long as a plan leaves out, and as its
 /// steps need in time. Microseconds; chain: nullptr of none.

@@ -37,11 +37,11 @@ void addProbe(Instrument& instrument, std::string_view chain) {
 
 }  // namespace
 
-Result<std::vector<double>> trunkOver(const Ensemble& ensemble, std::string_view instrument,
-                                      std::string_view chain, const SweepPlan& plan) {
+Result<std::vector<double>> trunkOver(const Ensemble& ensemble, std::string_view chain,
+                                      const SweepPlan& plan) {
     Ensemble probed = ensemble;
-    if (Instrument* each = findById(probed.instruments, instrument)) addProbe(*each, chain);
-    const auto sweep = sweepOf(probed, instrument, plan);
+    if (Instrument* each = findById(probed.instruments, plan.instrument)) addProbe(*each, chain);
+    const auto sweep = sweepOf(probed, plan);
     if (!sweep) return sweep.problem();
     const auto program = engine::compile(sweep->ensemble);
     Playback playback(*program, sweep->take);
@@ -70,7 +70,7 @@ std::string chainMovedBy(const Ensemble& ensemble, const Instrument& instrument,
     // Through tie lines.
     for (const Chain& each : instrument.chains) {
         if (!each.on || each.source.kind != SourceKind::tieLine) continue;
-        const auto trunk = trunkOver(ensemble, instrument.id, each.id, plan);
+        const auto trunk = trunkOver(ensemble, each.id, plan);
         if (trunk && !trunk->empty() &&
             *std::max_element(trunk->begin(), trunk->end()) > *std::min_element(trunk->begin(), trunk->end()))
             return each.id;

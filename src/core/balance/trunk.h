@@ -16,7 +16,7 @@ namespace mellow::balance {
 /// The chain of an instrument that a motion moves; empty: none does.
 std::string chainMovedBy(const Ensemble& ensemble, const Instrument& instrument, const SweepPlan& plan);
 /// Where the trunk of a chain stands in each segment of a sweep, 0 to 1. Error: as sweepOf().
-Result<std::vector<double>> trunkOver(const Ensemble& ensemble, std::string_view instrument,
-                                      std::string_view chain, const SweepPlan& plan);
+Result<std::vector<double>> trunkOver(const Ensemble& ensemble, std::string_view chain,
+                                      const SweepPlan& plan);
 
 }  // namespace mellow::balance

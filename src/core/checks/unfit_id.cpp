@@ -82,6 +82,12 @@ void lookAtLists(const Whole& whole, Findings& findings) {
                page.id = newId(mended.desk.pages, nameOf(page));
            }));
     lookAtElements(ensemble.desk, findings);
+    lookAt(ensemble.measurements, "a measurement",
+           tellOf("Measurements", [](Ensemble& mended, std::size_t place) {
+               if (place >= mended.measurements.size()) return;
+               KeptCurve& curve = mended.measurements[place];
+               curve.id = newId(mended.measurements, nameOf(curve));
+           }));
     lookAt(ensemble.takes, "a take", tellOf("Takes", [](Ensemble& mended, std::size_t place) {
                if (place >= mended.takes.size()) return;
                KeptTake& take = mended.takes[place];

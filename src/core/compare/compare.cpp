@@ -384,9 +384,13 @@ class Comparer {
     }
 
     static std::string groupOf(std::string_view key) {
-        static const std::map<std::string_view, std::string> groups{
-            {"controllers", "Controllers"}, {"tieLines", "Tie lines"}, {"sharedChains", "Shared chains"},
-            {"sections", "Sections"},       {"takes", "Takes"},        {"desk", "Desk"}};
+        static const std::map<std::string_view, std::string> groups{{"controllers", "Controllers"},
+                                                                    {"tieLines", "Tie lines"},
+                                                                    {"sharedChains", "Shared chains"},
+                                                                    {"sections", "Sections"},
+                                                                    {"takes", "Takes"},
+                                                                    {"measurements", "Measurements"},
+                                                                    {"desk", "Desk"}};
         const auto found = groups.find(key);
         return found == groups.end() ? "Ensemble" : found->second;
     }

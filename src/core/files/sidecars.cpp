@@ -33,9 +33,6 @@ fs::path lockOf(const fs::path& document) {
 fs::path recordingsOf(const fs::path& document) {
     return beside(document, ".recording");
 }
-fs::path takeListOf(const fs::path& document) {
-    return beside(document, ".takes");
-}
 fs::path versionsOf(const fs::path& document) {
     return beside(document, ".versions");
 }

@@ -15,8 +15,6 @@ std::filesystem::path lockOf(const std::filesystem::path& document);
 std::filesystem::path versionsOf(const std::filesystem::path& document);
 /// Where the logs of recordings of a document are: each has this name, and one of its own behind it.
 std::filesystem::path recordingsOf(const std::filesystem::path& document);
-/// The list of the takes' files that the program wrote for a document, with their sums.
-std::filesystem::path takeListOf(const std::filesystem::path& document);
 
 struct Version {
     std::filesystem::path path;

@@ -52,6 +52,7 @@ Change differenceOf(const Ensemble& before, const Ensemble& after) {
     change.hands = before.sections != after.sections || before.handOrder != after.handOrder;
     change.desk = before.desk != after.desk;
     change.takes = before.takes != after.takes;
+    change.measurements = before.measurements != after.measurements;
     return change;
 }
 

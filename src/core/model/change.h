@@ -25,6 +25,7 @@ struct Change {
     bool hands = false;  ///< sections, or the order in which they and instruments come into hand
     bool desk = false;
     bool takes = false;
+    bool measurements = false;
 
     /// Whether something is other than before that concerns an instrument, by its place now, beyond itself:
     /// what its chains refer to, and where it stands.

@@ -265,6 +265,7 @@ void removeInstrument(Ensemble& ensemble, std::string_view id) {
         return led.instrument != nullptr && led.instrument->id == gone;
     });
     erase_if(ensemble.instruments, [&](const Instrument& instrument) { return instrument.id == gone; });
+    erase_if(ensemble.measurements, [&](const KeptCurve& curve) { return curve.instrument == gone; });
     forgetForHand(ensemble, gone);
 }
 
@@ -403,6 +404,10 @@ void renewInstrument(Ensemble& ensemble, std::size_t place) {
         for (Branch& branch : chain.branches) {
             if (branch.target.starts_with(*old + "/")) branch.target.replace(0, old->size(), id);
         }
+    }
+    for (std::size_t i = 0; i < ensemble.measurements.size(); ++i) {
+        if (std::as_const(ensemble.measurements)[i].instrument == *old)
+            ensemble.measurements[i].instrument = id;
     }
     renameForHand(ensemble, *old, id);
 }

@@ -19,6 +19,7 @@
 #include "core/midi/zone.h"
 #include "core/model/articulation.h"
 #include "core/model/desk.h"
+#include "core/model/kept_curve.h"
 #include "core/model/kept_take.h"
 #include "core/model/kinds.h"
 #include "core/model/shared_list.h"
@@ -239,6 +240,7 @@ struct Ensemble {
     std::vector<std::string> handOrder;  ///< ids of instruments and sections, as the target `hand` chooses
     Desk desk;
     SharedList<KeptTake> takes;
+    SharedList<KeptCurve> measurements;
     Extras extras;
     bool operator==(const Ensemble&) const = default;
 };

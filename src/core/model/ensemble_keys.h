@@ -429,6 +429,49 @@ struct Keys<KeptTake> {
 };
 
 template<>
+struct Keys<KeptCurve> {
+    static constexpr std::string_view name = "measurement";
+    static constexpr auto all = std::tuple{
+        Key{"id", &KeptCurve::id, Need::isRequired},
+        Key{"name", &KeptCurve::name},
+        Key{"instrument",
+            &KeptCurve::instrument,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "The id of the instrument that was measured."},
+        Key{"moved",
+            &KeptCurve::moved,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "What moved, such as cc 1, velocity or keys."},
+        Key{"heardFrom", &KeptCurve::heardFrom},
+        Key{"file",
+            &KeptCurve::file,
+            Need::isRequired,
+            {},
+            nullptr,
+            "A file in the folder NAME.measurements beside NAME.lever."},
+        Key{"sha256", &KeptCurve::sha256, Need::mayBeAbsent, {}, nullptr, "Of the file, in hexadecimal."},
+        Key{"measured",
+            &KeptCurve::measured,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "When, as ISO 8601 in universal time."},
+        Key{"rest",
+            &KeptCurve::rest,
+            Need::mayBeAbsent,
+            {},
+            nullptr,
+            "LUFS at the lowest position; absent: too quiet."},
+        Key{"half", &KeptCurve::half, Need::mayBeAbsent, {}, nullptr, "LUFS half way."},
+        Key{"full", &KeptCurve::full, Need::mayBeAbsent, {}, nullptr, "LUFS at the highest position."},
+    };
+};
+
+template<>
 struct Keys<Ensemble> {
     static constexpr std::string_view name = "ensemble";
     static constexpr auto all = std::tuple{
@@ -455,6 +498,7 @@ struct Keys<Ensemble> {
             "an id of an instrument or section"},
         Key{"desk", &Ensemble::desk},
         Key{"takes", &Ensemble::takes},
+        Key{"measurements", &Ensemble::measurements},
     };
 };
 

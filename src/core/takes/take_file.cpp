@@ -3,16 +3,14 @@
 // again is the same file.
 #include "core/takes/take_file.h"
 
-#include <nettle/sha2.h>
-
 #include <array>
 #include <cmath>
 #include <limits>
 
+#include "core/files/sum.h"
 #include "core/smf/tempo_map.h"
 #include "core/smf/write.h"
 #include "core/takes/remainders.h"
-#include "core/text/printable.h"
 
 namespace mellow {
 
@@ -140,27 +138,11 @@ Result<TakeReading> readTake(midi::Bytes bytes, const KeptTake& kept) {
 }
 
 std::string sha256Of(midi::Bytes bytes) {
-    sha256_ctx context;
-    sha256_init(&context);
-    sha256_update(&context, bytes.size(), bytes.data());
-    std::array<std::uint8_t, SHA256_DIGEST_SIZE> digest{};
-    sha256_digest(&context, digest.size(), digest.data());
-    constexpr std::string_view digits = "0123456789abcdef";
-    std::string hex;
-    for (const std::uint8_t byte : digest) {
-        hex += digits[byte >> 4];
-        hex += digits[byte & 15];
-    }
-    return hex;
+    return files::sha256Of(bytes);
 }
 
 std::string takeFileName(const std::string& name, const std::string& sha256) {
-    constexpr std::size_t enough = 12;
-    std::string file = text::fileWord(name);
-    file += '-';
-    file += sha256.substr(0, enough);
-    file += ".mid";
-    return file;
+    return files::summedName(name, sha256, ".mid");
 }
 
 }  // namespace mellow

@@ -1,22 +1,20 @@
-// The folder of a document's takes: NAME.takes beside NAME.lever.
-//
-// Files there are made and never changed. Which of them a document needs, its versions say; what none of them
-// names any more is the business of whoever saves.
+// The folder of a document's takes: NAME.takes beside NAME.lever (core/files/kept.h).
 #pragma once
 
 #include <filesystem>
-#include <map>
 #include <set>
 #include <string>
 #include <vector>
 
+#include "core/files/kept.h"
 #include "core/model/ensemble.h"
 #include "core/takes/take_file.h"
 
 namespace mellow {
 
-/// NAME.takes beside NAME.lever; of a document with another ending its whole name and .takes, so that no two
-/// documents share a folder.
+extern const files::KeptKind takeKind;
+files::KeptFile fileOf(const KeptTake& kept);
+
 std::filesystem::path takesFolderOf(const std::filesystem::path& document);
 /// Where a take's file should be. Error: it names a place outside the folder.
 Result<std::filesystem::path> takePath(const std::filesystem::path& folder, const KeptTake& kept);
@@ -37,27 +35,6 @@ Result<KeptTake> storeTake(const std::filesystem::path& folder, KeptTake kept, c
 Outcome carryTake(const std::filesystem::path& from, const std::filesystem::path& to, const KeptTake& kept,
                   bool* wrote = nullptr);
 
-/// The files of takes that the program wrote for a document, by name, with their sums. It lies beside the
-/// document (files/sidecars.h), a line a file, and only what is in it can ever go to the wastebasket.
-class TakeList {
- public:
-    /// Of a document; nothing is in a list that is not there, or cannot be read.
-    static TakeList of(const std::filesystem::path& document);
-    void add(const KeptTake& kept);
-    void remove(const std::string& file) { sums_.erase(file); }
-    [[nodiscard]] const std::map<std::string, std::string>& sums() const { return sums_; }
-    /// Writes it beside a document.
-    [[nodiscard]] Outcome write(const std::filesystem::path& document) const;
-
- private:
-    std::map<std::string, std::string> sums_;
-};
-
-/// Files in a document's folder of takes that the program wrote for it, that are as it wrote them, and that
-/// are not among the names; none where the folder, or a file, is a link. What another document in the same
-/// folder names is not among them either.
-std::vector<std::filesystem::path> unnamedTakes(const std::filesystem::path& document, const TakeList& list,
-                                                const std::set<std::string>& named);
 /// The names of the files of an ensemble's takes.
 void nameTakes(const Ensemble& ensemble, std::set<std::string>& names);
 

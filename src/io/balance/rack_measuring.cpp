@@ -155,10 +155,9 @@ std::string measuredNow() {
     return {text.data(), size};
 }
 
-Result<balance::Curve> measureOnRack(const Ensemble& ensemble, const std::string& instrument,
-                                     const balance::SweepPlan& plan, const MeasureOptions& options,
-                                     const MeasureProgress& progress) {
-    const auto sweep = balance::sweepOf(ensemble, instrument, plan);
+Result<balance::Curve> measureOnRack(const Ensemble& ensemble, const balance::SweepPlan& plan,
+                                     const MeasureOptions& options, const MeasureProgress& progress) {
+    const auto sweep = balance::sweepOf(ensemble, plan);
     if (!sweep) return sweep.problem();
     const Instrument& played = sweep->ensemble.instruments.front();
     if (played.output.port != practiceRackPort)
@@ -168,10 +167,10 @@ Result<balance::Curve> measureOnRack(const Ensemble& ensemble, const std::string
     const bool overKeys = balance::isKeys(plan.motion);
     auto curve = Work(*sweep, overKeys, options, progress).run();
     if (!curve) return curve;
-    curve->instrument = instrument;
+    curve->instrument = plan.instrument;
     curve->instrumentName = nameOf(played);
     curve->moved = printMotion(plan.motion);
-    curve->movedName = motionName(ensemble, *findById(ensemble.instruments, instrument), plan.motion);
+    curve->movedName = motionName(ensemble, *findById(ensemble.instruments, plan.instrument), plan.motion);
     curve->heardFrom = "Practice rack";
     curve->measured = measuredNow();
     return curve;

@@ -31,8 +31,8 @@ Problem measuringStopped();
 
 /// Error: as balance::sweepOf(); the instrument does not play on the practice rack; what speaks against the
 /// rack; measuringStopped().
-Result<balance::Curve> measureOnRack(const Ensemble& ensemble, const std::string& instrument,
-                                     const balance::SweepPlan& plan, const MeasureOptions& options = {},
+Result<balance::Curve> measureOnRack(const Ensemble& ensemble, const balance::SweepPlan& plan,
+                                     const MeasureOptions& options = {},
                                      const MeasureProgress& progress = {});
 
 /// Now, as measurements say it: ISO 8601 in universal time.

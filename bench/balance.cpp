@@ -1,0 +1,116 @@
+// Balance on the practice rack: how long a measurement takes, how near levelling and matching come, and how
+// quick fitting is. Prints "name value" lines; times in milliseconds, the best of three.
+// usage: bench-balance ENSEMBLE.lever
+#include <chrono>
+#include <cmath>
+#include <cstdio>
+
+#include "core/balance/levelling.h"
+#include "core/files/files.h"
+#include "core/store/ensemble_json.h"
+#include "io/balance/rack_measuring.h"
+
+using namespace mellow;
+using namespace mellow::balance;
+
+namespace {
+
+template<class Act>
+double took(Act&& act) {
+    double best = 1e9;
+    for (int i = 0; i < 3; ++i) {
+        const auto begun = std::chrono::steady_clock::now();
+        act();
+        const std::chrono::duration<double, std::milli> time = std::chrono::steady_clock::now() - begun;
+        best = std::min(best, time.count());
+    }
+    return best;
+}
+
+Result<Curve> onRack(const Ensemble& ensemble, const SweepPlan& plan, const std::string& = {}) {
+    return io::measureOnRack(ensemble, plan);
+}
+
+struct Swell {
+    const char* instrument;
+    const char* source;
+    const char* parameter;
+};
+
+LevelWish wishFor(const Ensemble& ensemble, const Swell& swell) {
+    const Instrument& instrument = *findById(ensemble.instruments, swell.instrument);
+    LevelWish wish;
+    wish.plan.instrument = swell.instrument;
+    wish.plan.motion = *parseMotion(ensemble, instrument, swell.source);
+    wish.plan.keys = usualKeys(instrument, wish.plan.motion);
+    wish.plan.settle = 600'000;
+    wish.parameter = swell.parameter;
+    return wish;
+}
+
+void levelThemAll(const Ensemble& ensemble) {
+    double off = 0;
+    std::size_t points = 0;
+    for (const Swell& swell : {Swell{"glass", "cc 1", "cc 7"},
+                               {"flute", "cc 2", "cc 7"},
+                               {"whistles", "cc 1", "cc 7"},
+                               {"hurdy", "cc 11", "volume"},
+                               {"drone", "cc 1", "cc 7"}}) {
+        const auto levelled = level(ensemble, wishFor(ensemble, swell), onRack);
+        if (!levelled) {
+            std::printf("# %s\n", levelled.problem().sentence().c_str());
+            off = 99;
+            continue;
+        }
+        std::printf("# %s: %.2f LU, was %.1f, %zu points\n", swell.instrument, levelled->off,
+                    levelled->offBefore, levelled->points);
+        off = std::max(off, levelled->off);
+        points = std::max(points, levelled->points);
+    }
+    std::printf("levelOff %.2f\nlevelPoints %zu\n", off, points);
+}
+
+/// The whistles as loud as the glass harmonium, at the same wheel.
+void match(const Ensemble& ensemble) {
+    LevelWish wish = wishFor(ensemble, {"glass", "cc 1", "cc 7"});
+    const auto reference = onRack(ensemble, wishFor(ensemble, {"whistles", "cc 1", "cc 7"}).plan);
+    if (!reference) return;
+    wish.goal.kind = Goal::Kind::line;
+    for (const CurvePoint& each : meanOf(*reference)) {
+        if (each.heard.loudness) wish.goal.points.emplace_back(each.position, *each.heard.loudness);
+    }
+    const auto levelled = level(ensemble, wish, onRack);
+    if (levelled) std::printf("matchOff %.2f\n", levelled->off);
+}
+
+void fitting() {
+    std::vector<CurvePoint> law;
+    std::vector<FitPoint> points;
+    for (int i = 0; i < mostPositions; ++i) {
+        const double place = i / 127.0;
+        CurvePoint point;
+        point.position = place;
+        point.heard.loudness = i == 0 ? -80 : 40 * std::log10(place) - 10;
+        law.push_back(point);
+        points.push_back({place, -30 + 12 * place + 3 * std::sin(20 * place), -20, -28});
+    }
+    const auto known = LevelLaw::of(law);
+    std::printf("fitMs %.2f\n", took([&] { (void)fit(*known, points, {1, 0.4, 0.5, -1}); }));
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    if (argc < 2) return 2;
+    const auto text = files::readTextFile(argv[1]);
+    const auto ensemble = text ? store::parseEnsemble(*text) : Result<Ensemble>(text.problem());
+    if (!ensemble) return 2;
+    SweepPlan plan = wishFor(*ensemble, {"glass", "cc 1", "cc 7"}).plan;
+    plan.settle = SweepPlan{}.settle;
+    plan.keys = {48, 60, 72};
+    std::printf("measureMs %.0f\n", took([&] { (void)onRack(*ensemble, plan); }));
+    levelThemAll(*ensemble);
+    match(*ensemble);
+    fitting();
+    return 0;
+}

@@ -1,0 +1,273 @@
+#include "app/pages/balance/level_panel.h"
+
+#include <QFormLayout>
+#include <QMenu>
+#include <QVBoxLayout>
+
+#include "app/ground/theme.h"
+#include "app/ground/words.h"
+#include "app/pages/balance/curve_strips.h"
+#include "core/describe/sentence.h"
+#include "core/midi/names.h"
+
+namespace mellow::app {
+
+namespace {
+
+QLabel* paragraph(const char* name) {
+    auto* label = new QLabel;
+    label->setObjectName(QLatin1String(name));
+    label->setWordWrap(true);
+    label->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    return label;
+}
+
+QString sentences(const std::vector<std::string>& list) {
+    QString text;
+    for (const std::string& each : list)
+        text += (text.isEmpty() ? QString() : QStringLiteral("\n")) + toQt(each) + QLatin1Char('.');
+    return text;
+}
+
+}  // namespace
+
+LevelPanel::LevelPanel(Workspace& workspace, Balancing& balancing, QWidget* parent)
+    : QWidget(parent),
+      workspace_(workspace),
+      balancing_(balancing),
+      hearing_(workspace, balancing, this),
+      about_(new QLabel),
+      by_(new QComboBox),
+      goal_(new QComboBox),
+      within_(new NumberField),
+      ceiling_(new NumberField),
+      words_(paragraph("balanceWords")),
+      room_(paragraph("balanceRoom")),
+      work_(new QPushButton),
+      take_(new QPushButton(tr("Add it to the chain"))),
+      hear_(new QPushButton(tr("Hear the difference"))),
+      other_(new QPushButton(tr("Follow another’s loudness…"))),
+      even_(new QPushButton(tr("Even over the keys"))),
+      below_(new QPushButton(tr("Never above the peak"))),
+      equal_(new QPushButton(tr("Equal steps…"))) {
+    setObjectName(QStringLiteral("levelPanel"));
+    setAttribute(Qt::WA_StyledBackground);
+    build();
+    connect(&balancing_, &Balancing::changed, this, &LevelPanel::refresh);
+    connect(&balancing_.worker(), &BalanceWorker::progressed, this, &LevelPanel::refresh);
+    connect(&hearing_, &Hearing::changed, this, &LevelPanel::refresh);
+    refresh();
+}
+
+void LevelPanel::build() {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, scaled(4), scaled(10), scaled(8));
+    column->setSpacing(scaled(8));
+    auto* title = new QLabel(tr("Level it"));
+    title->setProperty("role", "title");
+    column->addWidget(title);
+    about_->setProperty("role", "caption");
+    about_->setWordWrap(true);
+    column->addWidget(about_);
+    column->addWidget(buildGoals());
+    work_->setObjectName(QStringLiteral("balanceWork"));
+    column->addWidget(work_);
+    column->addWidget(new PointsPicture(balancing_));
+    column->addWidget(words_);
+    room_->setProperty("role", "trouble");
+    column->addWidget(room_);
+    take_->setObjectName(QStringLiteral("balanceTake"));
+    take_->setToolTip(tr("Make it part of the chain, as one step that can be undone"));
+    hear_->setObjectName(QStringLiteral("balanceHear"));
+    hear_->setToolTip(tr("Play the travel as it is, and then levelled"));
+    column->addWidget(take_);
+    column->addWidget(hear_);
+    column->addWidget(buildAlso());
+    connect(work_, &QPushButton::clicked, this,
+            [this] { balancing_.worker().isBusy() ? balancing_.worker().cancel() : balancing_.level(); });
+    connect(take_, &QPushButton::clicked, this, [this] { balancing_.take(); });
+    connect(hear_, &QPushButton::clicked, this,
+            [this] { hearing_.isOn() ? hearing_.stop() : hearing_.start(); });
+}
+
+QWidget* LevelPanel::buildGoals() {
+    auto* part = new QWidget;
+    auto* form = new QFormLayout(part);
+    form->setContentsMargins(0, 0, 0, 0);
+    form->setHorizontalSpacing(scaled(8));
+    form->setVerticalSpacing(scaled(6));
+    const auto add = [&](const QString& label, QWidget* field, const char* name, const QString& tip) {
+        field->setObjectName(QLatin1String(name));
+        field->setAccessibleName(label);
+        field->setToolTip(tip);
+        auto* words = new QLabel(label);
+        words->setProperty("role", "caption");
+        words->setBuddy(field);
+        form->addRow(words, field);
+    };
+    for (QComboBox* list : {by_, goal_}) {
+        list->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        list->setMinimumContentsLength(8);
+    }
+    add(tr("By"), by_, "balanceBy",
+        tr("The parameter that makes up the difference; what it does is measured first"));
+    add(tr("Line"), goal_, "balanceGoal", tr("What the line is; drag it in the picture to draw it"));
+    add(tr("Within"), within_, "balanceWithin", tr("How near to the line loudness is to be"));
+    add(tr("Never above"), ceiling_, "balanceCeiling", tr("The true peak that no position may exceed"));
+    within_->setUnit(QStringLiteral("LU"));
+    within_->setBounds(0.1, 6, 0.1);
+    ceiling_->setUnit(QStringLiteral("dB"));
+    ceiling_->setBounds(-60, 6, 1);
+    connect(by_, &QComboBox::activated, this,
+            [this](int place) { balancing_.setParameter(by_->itemData(place).toString().toStdString()); });
+    connect(goal_, &QComboBox::activated, this, [this](int place) {
+        balance::Goal goal;
+        const int key = goal_->itemData(place).toInt();
+        if (key >= 0) {
+            goal.kind = balance::Goal::Kind::asAtAKey;
+            goal.key = key;
+        }
+        if (place == 1) {
+            goal.kind = balance::Goal::Kind::line;
+            const auto points = balancing_.curve() ? balance::meanOf(*balancing_.curve())
+                                                   : std::vector<balance::CurvePoint>();
+            if (points.empty()) return;
+            for (const balance::CurvePoint& end : {points.front(), points.back()}) {
+                constexpr double quiet = -70;
+                const double level = std::round(end.heard.loudness.value_or(quiet) * 10) / 10;
+                goal.points.emplace_back(end.position, level);
+            }
+        }
+        balancing_.setGoal(goal);
+    });
+    connect(within_, &NumberField::entered, this, [this](double lu) { balancing_.setWithin(lu); });
+    connect(ceiling_, &NumberField::entered, this, [this](double peak) { balancing_.setCeiling(peak); });
+    return part;
+}
+
+QWidget* LevelPanel::buildAlso() {
+    auto* part = new QWidget;
+    auto* column = new QVBoxLayout(part);
+    column->setContentsMargins(0, scaled(6), 0, 0);
+    column->setSpacing(scaled(6));
+    auto* title = new QLabel(tr("Also"));
+    title->setProperty("role", "section");
+    column->addWidget(title);
+    const auto add = [&](QPushButton* button, const char* name, const QString& tip, auto act) {
+        button->setObjectName(QLatin1String(name));
+        button->setToolTip(tip);
+        column->addWidget(button);
+        connect(button, &QPushButton::clicked, this, act);
+    };
+    add(other_, "balanceOther", tr("Make it as loud as another instrument at the same gesture"),
+        [this] { chooseOther(); });
+    add(even_, "balanceEven", tr("Level the instrument from key to key, by a chain from the key number"),
+        [this] { evenOverKeys(); });
+    add(below_, "balanceBelow", tr("Leave it as it is, but for what exceeds the peak that is set above"),
+        [this] { holdBelow(); });
+    add(equal_, "balanceEqual", tr("Bend the chain so that equal travel gives equal steps of loudness"),
+        [this] { makeEqual(); });
+    return part;
+}
+
+void LevelPanel::popUp(QMenu* menu, QPushButton* under) {
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    menu->popup(under->mapToGlobal(QPoint(0, under->height())));
+}
+
+void LevelPanel::chooseOther() {
+    auto* menu = new QMenu(this);
+    const Ensemble& ensemble = workspace_.document.ensemble();
+    for (const Instrument& each : ensemble.instruments) {
+        if (each.id == balancing_.plan().instrument) continue;
+        if (!balance::Rig::build(ensemble, each.id, balancing_.plan().motion)) continue;
+        connect(menu->addAction(nameToShow(nameOf(each))), &QAction::triggered, this,
+                [this, id = each.id] { balancing_.follow(id); });
+    }
+    if (menu->isEmpty()) menu->addAction(tr("No other instrument is moved by this"))->setEnabled(false);
+    popUp(menu, other_);
+}
+
+void LevelPanel::evenOverKeys() {
+    balancing_.setMotion(balance::motionOf(makeSource(SourceKind::keyNumber)));
+    balancing_.setGoal({});
+    balancing_.level();
+}
+
+void LevelPanel::holdBelow() {
+    balance::Goal goal;
+    goal.kind = balance::Goal::Kind::asItIs;
+    balancing_.setGoal(goal);
+    balancing_.level();
+}
+
+void LevelPanel::makeEqual() {
+    auto* menu = new QMenu(this);
+    connect(menu->addAction(tr("Equal in LU")), &QAction::triggered, this,
+            [this] { balancing_.equal(balance::LoudnessScale::lu); });
+    connect(menu->addAction(tr("Equal in sones: twice as far sounds twice as loud")), &QAction::triggered,
+            this, [this] { balancing_.equal(balance::LoudnessScale::sones); });
+    popUp(menu, equal_);
+}
+
+void LevelPanel::refreshParameters() {
+    const QSignalBlocker quiet(by_);
+    by_->clear();
+    const Instrument* instrument = balancing_.instrument();
+    if (instrument == nullptr) return;
+    bool hasVolume = false;
+    for (const Parameter* each : balance::levelParameters(*instrument)) {
+        constexpr int volume = 7;
+        hasVolume = hasVolume || (each->message.kind == MessageKind::cc && each->message.number == volume);
+        by_->addItem(
+            nameToShow(nameOf(*each)) + QStringLiteral(" · ") + toQt(describe::targetMessage(each->message)),
+            toQt(each->id));
+    }
+    if (!hasVolume) by_->insertItem(0, tr("Volume · CC 7 (added to the instrument)"), QStringLiteral("cc 7"));
+    by_->setCurrentIndex(by_->findData(toQt(balancing_.wish().parameter)));
+}
+
+void LevelPanel::refresh() {
+    refreshParameters();
+    {
+        const QSignalBlocker quiet(goal_);
+        goal_->clear();
+        goal_->addItem(tr("Flat, where there is room"), -1);
+        goal_->addItem(balancing_.wish().goal.kind == balance::Goal::Kind::line ? tr("As drawn")
+                                                                                : tr("Straight, end to end"),
+                       -1);
+        if (balancing_.plan().keys.size() > 1 && !balance::isKeys(balancing_.plan().motion)) {
+            for (const int key : balancing_.plan().keys)
+                goal_->addItem(tr("As it is at %1").arg(toQt(midi::keyName(key))), key);
+        }
+        if (balancing_.wish().goal.kind == balance::Goal::Kind::asItIs)
+            goal_->addItem(tr("As it is, below the peak"), -2);
+        const balance::Goal& goal = balancing_.wish().goal;
+        goal_->setCurrentIndex(goal.kind == balance::Goal::Kind::line       ? 1
+                               : goal.kind == balance::Goal::Kind::asAtAKey ? goal_->findData(goal.key)
+                               : goal.kind == balance::Goal::Kind::asItIs   ? goal_->count() - 1
+                                                                            : 0);
+    }
+    within_->setValue(balancing_.wish().within);
+    ceiling_->setValue(balancing_.wish().ceiling);
+    const bool busy = balancing_.worker().isBusy();
+    const bool has = balancing_.instrument() != nullptr && balancing_.plan().motion.parameter.empty();
+    about_->setText(balancing_.plan().motion.parameter.empty()
+                        ? tr("Adds a target to the chain that takes back what it adds to loudness.")
+                        : tr("A parameter alone has no chain; choose what the hands move."));
+    work_->setText(busy ? tr("Stop") : tr("Work it out"));
+    work_->setEnabled(busy || has);
+    take_->setEnabled(balancing_.isProposed() && !busy);
+    hear_->setEnabled(hearing_.isOn() || (balancing_.proposal() && !busy));
+    hear_->setText(hearing_.isOn() ? (hearing_.isAfter() ? tr("Now levelled · stop") : tr("As it is · stop"))
+                                   : tr("Hear the difference"));
+    for (QPushButton* each : {other_, even_, below_, equal_}) each->setEnabled(has && !busy);
+    words_->setText(sentences(balancing_.proposalWords()));
+    words_->setVisible(!words_->text().isEmpty());
+    QString trouble = sentences(balancing_.roomWords());
+    if (!balancing_.trouble().isEmpty()) trouble = balancing_.trouble() + QLatin1Char('.');
+    room_->setText(trouble);
+    room_->setVisible(!trouble.isEmpty());
+}
+
+}  // namespace mellow::app

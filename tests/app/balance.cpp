@@ -1,0 +1,314 @@
+// The Balance page in the real window: measured, levelled, taken, undone, kept and heard, by mouse and
+// keyboard.
+#include "app/pages/balance/balance_page.h"
+
+#include <QComboBox>
+#include <QProgressBar>
+
+#include "app/pages/balance/sound_dialog.h"
+#include "core/balance/curve_folder.h"
+#include "core/store/ensemble_json.h"
+#include "support/known_synth.h"
+#include "support/stage.h"
+
+using namespace mellow;
+using namespace mellow::app;
+using test::Stage;
+using test::Window;
+
+namespace {
+
+constexpr int longest = 60000;  // ms
+
+struct Balance {
+    Window window;
+
+    explicit Balance(bool demo = true) {
+        demo ? (void)window->openDemo() : (void)window->newEnsemble();
+        QTest::keyClick(&*window, Qt::Key_6, Qt::ControlModifier);
+        QTRY_VERIFY(page().isVisible());
+    }
+    BalancePage& page() { return window.pageOf<BalancePage>(); }
+    Balancing& balancing() { return page().balancing(); }
+    LoudnessView& view() { return page().view(); }
+    void settle() {
+        QTRY_VERIFY_WITH_TIMEOUT(!balancing().worker().isBusy() && !page().section().isBusy(), longest);
+    }
+    /// Chooses an instrument as a person does.
+    void choose(const QString& instrument) {
+        auto* list = window.find<QComboBox>("balanceInstrument");
+        const int place = list->findText(instrument);
+        QVERIFY(place >= 0);
+        list->setCurrentIndex(place);
+        emit list->activated(place);
+        settle();
+    }
+    void few() {
+        balancing().setPositions(16);
+        settle();
+    }
+    double range() { return balance::readoutOf(balance::meanOf(*balancing().curve())).range; }
+    QString text(const char* name) { return window.find<QLabel>(name)->text(); }
+    const Instrument& instrument() { return *balancing().instrument(); }
+    int undoSteps() { return window->document().undoStack().index(); }
+};
+
+}  // namespace
+
+class BalancePageTest : public QObject {
+    Q_OBJECT
+
+ private slots:
+    /// What is shown is measured, without being asked; another instrument is measured when it is chosen.
+    void measuredWhenItIsShown() {
+        Balance it;
+        it.settle();
+        QVERIFY(it.balancing().curve().has_value());
+        QCOMPARE(it.balancing().curve()->instrument, std::string("glass"));
+        QVERIFY(it.range() > 15);
+        QVERIFY(it.text("balanceStatus").startsWith(QStringLiteral("measured in")));
+        it.choose(QStringLiteral("Tin whistle pair"));
+        QCOMPARE(it.balancing().curve()->instrument, std::string("whistles"));
+        QVERIFY(it.view().goalShown().size() == 2);
+        // Nothing of it is an edit.
+        QCOMPARE(it.undoSteps(), 0);
+        it.choose(QStringLiteral("Frame drums"));
+        QVERIFY(it.text("balanceDoubts").contains(QStringLiteral("dies away")));
+    }
+
+    /// An edit is measured again, and what was before it stays to be seen.
+    void editsAreMeasured() {
+        Balance it;
+        it.few();
+        const double before = it.range();
+        it.window->document().edit(QStringLiteral("Reach"), [](Ensemble& e) {
+            Chain& swell = *findById(findById(e.instruments, "glass")->chains, "swell");
+            swell.branches[0].low = 120.0;
+        });
+        QVERIFY(it.balancing().worker().isBusy());
+        it.settle();
+        QVERIFY(it.balancing().earlier().has_value());
+        QVERIFY(it.range() < before - 3);
+        // Another instrument's edit is none of this one's.
+        it.window->document().edit(QStringLiteral("Name"),
+                                   [](Ensemble& e) { e.instruments[1].name = "Other flute"; });
+        QVERIFY(!it.balancing().worker().isBusy());
+    }
+
+    /// Drawn, worked out, taken: one step, which undo takes back, and what is measured then follows the line.
+    void levelledByHand() {
+        Balance it;
+        it.choose(QStringLiteral("Tin whistle pair"));
+        it.few();
+        const auto ends = it.view().goalShown();
+        test::drag(&it.view(), it.view().placeOf(ends[0].first, ends[0].second), it.view().placeOf(0, -38));
+        const auto moved = it.view().goalShown();
+        QVERIFY2(std::abs(moved[0].second + 38) < 0.6, qPrintable(QString::number(moved[0].second)));
+        QCOMPARE(moved[1].second, ends[1].second);
+        QVERIFY(!it.window.find<QPushButton>("balanceTake")->isEnabled());
+        it.window.click("balanceWork");
+        QVERIFY(it.balancing().worker().isBusy());
+        it.settle();
+        QVERIFY2(it.balancing().proposal().has_value(), qPrintable(it.balancing().trouble()));
+        QVERIFY2(it.balancing().proposal()->off <= 0.5,
+                 qPrintable(QString::number(it.balancing().proposal()->off)));
+        QVERIFY(it.text("balanceWords").contains(QStringLiteral("reaches Volume")));
+        const Ensemble before = it.window.ensemble();
+        QCOMPARE(it.undoSteps(), 0);
+        it.window.click("balanceTake");
+        QCOMPARE(it.undoSteps(), 1);
+        const Chain& top = it.window.chain("whistles", "top");
+        QCOMPARE(top.branches.size(), std::size_t{3});
+        QCOMPARE(top.branches[2].steps.size(), std::size_t{1});
+        it.settle();
+        const auto mean = balance::meanOf(*it.balancing().curve());
+        QVERIFY(std::abs(*balance::loudnessAt(mean, 0) - moved[0].second) <= 0.6);
+        QVERIFY(std::abs(*balance::loudnessAt(mean, 1) - moved[1].second) <= 0.6);
+        QVERIFY(it.balancing().earlier().has_value());
+        it.window->document().undoStack().undo();
+        QVERIFY(it.window.ensemble() == before);
+    }
+
+    /// Points of the line come and go by double click, and move by keys.
+    void theLineByKeys() {
+        Balance it;
+        it.few();
+        it.view().setFocus();
+        QTest::mouseDClick(&it.view(), Qt::LeftButton, {}, it.view().placeOf(0.5, -30));
+        QCOMPARE(it.view().goalShown().size(), std::size_t{3});
+        const auto placed = it.view().goalShown()[1];
+        QVERIFY(std::abs(placed.first - 0.5) < 0.02);
+        QTest::keyClick(&it.view(), Qt::Key_Up);
+        QCOMPARE(it.view().goalShown()[1].second, std::round((placed.second + 1) * 10) / 10);
+        QTest::keyClick(&it.view(), Qt::Key_Down, Qt::ShiftModifier);
+        QVERIFY(std::abs(it.view().goalShown()[1].second - placed.second - 0.9) < 0.01);
+        QVERIFY(it.view().spokenWords().contains(QStringLiteral("LUFS at")));
+        QTest::keyClick(&it.view(), Qt::Key_Delete);
+        QCOMPARE(it.view().goalShown().size(), std::size_t{2});
+        QTest::keyClick(&it.view(), Qt::Key_Left);
+        QTest::keyClick(&it.view(), Qt::Key_Delete);
+        QCOMPARE(it.view().goalShown().size(), std::size_t{2});
+    }
+
+    void stoppedAndAskedAnew() {
+        Balance it;
+        it.few();
+        it.window.click("balanceWork");
+        QVERIFY(it.balancing().worker().isBusy());
+        QVERIFY(it.window.find<QProgressBar>("balanceProgress")->isVisible());
+        it.window.click("balanceWork");
+        QVERIFY(!it.balancing().worker().isBusy());
+        QVERIFY(!it.balancing().proposal());
+        it.window.click("balanceMeasure");
+        it.settle();
+        QVERIFY(it.balancing().curve().has_value());
+        // Another document while it measures: nothing of the old one comes.
+        it.balancing().measure();
+        it.window->newEnsemble();
+        QTest::qWait(50);
+        QVERIFY(!it.balancing().curve());
+        QVERIFY(it.window.find<QLabel>("balanceEmpty")->isVisible());
+    }
+
+    /// What cannot be is said, and leaves nothing half done.
+    void whatCannotBeIsSaid() {
+        Balance it;
+        it.few();
+        it.balancing().setParameter("tone");
+        it.balancing().level();
+        it.settle();
+        QVERIFY(!it.balancing().isProposed());
+        it.balancing().setParameter("vibrato-depth");
+        it.balancing().level();
+        it.settle();
+        QVERIFY2(it.text("balanceRoom").contains(QStringLiteral("does not change the level")),
+                 qPrintable(it.text("balanceRoom")));
+        it.window->document().edit(QStringLiteral("Elsewhere"),
+                                   [](Ensemble& e) { e.instruments[0].output.port = "Elsewhere"; });
+        it.settle();
+        QVERIFY(it.balancing().trouble().contains(QStringLiteral("practice rack")));
+        auto* keys = it.window.find<QLineEdit>("balanceKeys");
+        keys->setFocus();
+        test::type(keys, QStringLiteral("H9"));
+        QCOMPARE(keys->text(), QStringLiteral("C4"));
+        test::type(keys, QStringLiteral("C3, C5"));
+        QCOMPARE(it.balancing().plan().keys, (std::vector{48, 72}));
+    }
+
+    void equalStepsAndEvenKeys() {
+        Balance it;
+        it.choose(QStringLiteral("Tin whistle pair"));
+        it.few();
+        it.balancing().equal(balance::LoudnessScale::lu);
+        it.settle();
+        QVERIFY2(it.balancing().proposal().has_value(), qPrintable(it.balancing().trouble()));
+        QVERIFY(it.balancing().proposal()->off < it.balancing().proposal()->offBefore);
+        QVERIFY2(it.balancing().proposal()->off <= 0.6,
+                 qPrintable(QString::number(it.balancing().proposal()->off)));
+        it.window.click("balanceTake");
+        QCOMPARE(it.window.chain("whistles", "top").steps.size(), std::size_t{1});
+        it.settle();
+        it.window.click("balanceEven");
+        it.settle();
+        QVERIFY2(it.balancing().proposal().has_value(), qPrintable(it.balancing().trouble()));
+        it.window.click("balanceTake");
+        const Chain& even = it.window.instrument("whistles").chains.back();
+        QVERIFY(even.source.kind == SourceKind::keyNumber);
+        QCOMPARE(it.undoSteps(), 2);
+    }
+
+    /// All that one wheel moves, matched to one of them, as one step.
+    void matched() {
+        Balance it;
+        it.choose(QStringLiteral("Tin whistle pair"));
+        it.few();
+        it.window.click("balanceAll");
+        it.settle();
+        QVERIFY(it.page().section().readingOf("whistles").contains(QStringLiteral("LUFS")));
+        QVERIFY(!it.page().section().readingOf("glass").isEmpty());
+        it.balancing().setMotion(balance::motionOf(it.window.chain("whistles", "top").source));
+        it.balancing().match("whistles", {"glass", "whistles"});
+        it.settle();
+        QVERIFY2(it.balancing().isProposed(), qPrintable(it.balancing().trouble()));
+        QVERIFY(it.text("balanceWords").contains(QStringLiteral("Glass harmonium")));
+        it.balancing().take();
+        QCOMPARE(it.undoSteps(), 1);
+        QCOMPARE(it.window.chain("glass", "swell").branches.size(), std::size_t{5});
+    }
+
+    /// What is kept lies beside the document, is offered again, goes along, and goes when nobody names it.
+    void keptWithTheDocument() {
+        Balance it;
+        it.few();
+        it.window.click("balanceKeep");
+        QCOMPARE(it.window.ensemble().measurements.size(), std::size_t{1});
+        QCOMPARE(it.undoSteps(), 1);
+        const KeptCurve kept = it.window.ensemble().measurements[0];
+        QVERIFY(kept.full.has_value());
+        it.window.savePath = it.window.folder.filePath(QStringLiteral("level.lever"));
+        QVERIFY(it.window->files().save());
+        const QString file = it.window.folder.filePath(
+            QStringLiteral("level.measurements/%1").arg(QString::fromStdString(kept.file)));
+        QVERIFY2(QFile::exists(file), qPrintable(file));
+        const balance::Curve shown = *it.balancing().curve();
+        it.balancing().measure();
+        it.settle();
+        it.balancing().showKept(kept.id);
+        QCOMPARE(balance::printCurve(*it.balancing().curve()), balance::printCurve(shown));
+        // Measured again, the newer one takes its place, and undo has the older one.
+        it.window->document().edit(QStringLiteral("Reach"), [](Ensemble& e) {
+            findById(findById(e.instruments, "glass")->chains, "swell")->branches[0].low = 100.0;
+        });
+        it.settle();
+        it.window.click("balanceKeep");
+        QCOMPARE(it.window.ensemble().measurements.size(), std::size_t{1});
+        QVERIFY(it.window.ensemble().measurements[0].file != kept.file);
+        QVERIFY(it.window->files().save());
+        QVERIFY(QFile::exists(file));
+        // A file that is gone is a sentence.
+        QVERIFY(QFile::remove(file));
+        it.window->document().undoStack().undo();
+        it.window->document().undoStack().undo();
+        it.balancing().showKept(kept.id);
+        QVERIFY(it.balancing().trouble().contains(QStringLiteral("is not there")));
+    }
+
+    /// Rendered elsewhere: written, read back, laid over, used.
+    void renderedElsewhere() {
+        Balance it;
+        it.few();
+        const QString sweep = it.window.folder.filePath(QStringLiteral("sweep.mid"));
+        auto* dialog = new SoundDialog(it.page().workspace(), it.balancing(), &*it.window);
+        writeSweep(it.page().workspace(), it.balancing(), sweep);
+        QVERIFY(QFile::exists(sweep));
+        dialog->open();
+        QVERIFY(dialog->readSweep(sweep));
+        QVERIFY(!dialog->readSound(sweep));
+        QVERIFY2(dialog->said().contains(QStringLiteral("no sound file")), qPrintable(dialog->said()));
+        dialog->reject();
+    }
+
+    void heard() {
+        Balance it;
+        it.few();
+        it.balancing().setGoal([] {
+            balance::Goal goal;
+            goal.level = -45;
+            return goal;
+        }());
+        it.balancing().level();
+        it.settle();
+        QVERIFY(it.balancing().proposal().has_value());
+        it.window.click("balanceHear");
+        auto* hear = it.window.find<QPushButton>("balanceHear");
+        QVERIFY(hear->text().startsWith(QStringLiteral("As it is")));
+        QTRY_VERIFY(it.window->live().readings().takePosition() >= 0);
+        it.window.click("balanceHear");
+        QTRY_COMPARE(it.window->live().readings().takePosition(), std::int64_t{-1});
+        QCOMPARE(hear->text(), QStringLiteral("Hear the difference"));
+        QCOMPARE(it.undoSteps(), 0);
+    }
+};
+
+QTEST_MAIN(BalancePageTest)
+#include "balance.moc"

@@ -8,7 +8,8 @@
 #include "app/pages/balance/sound_dialog.h"
 #include "core/balance/curve_folder.h"
 #include "core/store/ensemble_json.h"
-#include "support/known_synth.h"
+#include "support/build.h"
+#include "support/jack_synth.h"
 #include "support/stage.h"
 
 using namespace mellow;
@@ -167,17 +168,13 @@ class BalancePageTest : public QObject {
         it.window->newEnsemble();
         QTest::qWait(50);
         QVERIFY(!it.balancing().curve());
-        QVERIFY(it.window.find<QLabel>("balanceEmpty")->isVisible());
+        QVERIFY(!it.page().findChild<QLabel*>(QStringLiteral("balanceEmpty"))->isHidden());
     }
 
     /// What cannot be is said, and leaves nothing half done.
     void whatCannotBeIsSaid() {
         Balance it;
         it.few();
-        it.balancing().setParameter("tone");
-        it.balancing().level();
-        it.settle();
-        QVERIFY(!it.balancing().isProposed());
         it.balancing().setParameter("vibrato-depth");
         it.balancing().level();
         it.settle();
@@ -286,6 +283,62 @@ class BalancePageTest : public QObject {
         QVERIFY(!dialog->readSound(sweep));
         QVERIFY2(dialog->said().contains(QStringLiteral("no sound file")), qPrintable(dialog->said()));
         dialog->reject();
+    }
+
+    /// What plays elsewhere is measured through JACK: chosen by its name, its level seen before, as loud as
+    /// it is.
+    void heardThroughJack() {
+        test::JackServer server("mellow-balance-window");
+        qputenv("JACK_DEFAULT_SERVER", QByteArray::fromStdString(server.name()));
+        Window window({1280, 800}, 1.0, false, true);
+        window->newEnsemble();
+        window->document().edit(QStringLiteral("One"), [](Ensemble& e) {
+            Instrument one = test::instrument("one");
+            one.output.port = "North rack";
+            one.chains.push_back(
+                test::chain("swell", test::ccSource(1), {}, {test::branch("expression", 0, 127)}));
+            e.instruments.push_back(one);
+        });
+        auto synth = std::make_unique<test::JackSynth>(server.name(), test::JackSynth::Nature{});
+        QTRY_VERIFY_WITH_TIMEOUT(synth->canHear("North rack"), 20000);
+        window->selection().go(BalancePlace{"one"});
+        Balancing& balancing = window.pageOf<BalancePage>().balancing();
+        QTRY_VERIFY(!balancing.worker().isBusy());
+        QVERIFY(balancing.trouble().contains(QStringLiteral("practice rack")));
+        auto* heard = window.find<QComboBox>("balanceHeard");
+        heard->showPopup();
+        const int both = heard->findText(QStringLiteral("known-synth, both"));
+        QVERIFY(both > 0);
+        heard->hidePopup();
+        emit heard->activated(both);
+        QVERIFY2(balancing.inputs().from().has_value(), qPrintable(balancing.trouble()));
+        QVERIFY(window.find<LevelBar>("balanceLevel")->isVisible());
+        // It is heard by everybody, so nothing plays before a person says so.
+        QVERIFY(!balancing.worker().isBusy());
+        balancing.setPositions(4);
+        window.click("balanceMeasure");
+        QVERIFY(balancing.worker().isBusy());
+        QTRY_VERIFY_WITH_TIMEOUT(!balancing.worker().isBusy(), longest);
+        QVERIFY2(balancing.curve().has_value(), qPrintable(balancing.trouble()));
+        const double full = *balancing.curve()->keys[0].points.back().heard.loudness;
+        QVERIFY2(std::abs(full + 8) < 0.2, qPrintable(QString::number(full)));
+        QCOMPARE(balancing.curve()->heardFrom, std::string("known-synth:left"));
+        window.click("balanceKeep");
+        QCOMPARE(window.ensemble().measurements.size(), std::size_t{1});
+        // Stopped while it plays, all is as it was.
+        window.click("balanceMeasure");
+        QTRY_VERIFY(window->live().readings().takePosition() >= 0);
+        window.click("balanceMeasure");
+        QTRY_COMPARE(window->live().readings().takePosition(), std::int64_t{-1});
+        // Back on the rack the curve that was kept can be chosen again.
+        heard->showPopup();
+        const int kept = heard->count() - 1;
+        QVERIFY(heard->itemText(kept).startsWith(QStringLiteral("Kept:")));
+        heard->hidePopup();
+        emit heard->activated(kept);
+        QCOMPARE(*balancing.curve()->keys[0].points.back().heard.loudness, std::round(full * 100) / 100);
+        synth.reset();
+        qunsetenv("JACK_DEFAULT_SERVER");
     }
 
     void heard() {

@@ -44,13 +44,18 @@ std::vector<std::string> sentencesOf(const Levelled& levelled, const LevelWish& 
     const Instrument* instrument = findById(levelled.ensemble.instruments, wish.plan.instrument);
     const Chain* chain = instrument == nullptr ? nullptr : findById(instrument->chains, levelled.chain);
     if (chain == nullptr) return {};
+    const std::string moved = motionName(levelled.ensemble, *instrument, wish.plan.motion);
+    const std::string points = std::to_string(levelled.points) + " points";
+    const std::string off = inUnits(levelled.off, "LU") + ", was " + inUnits(levelled.offBefore, "LU");
+    // What made equal steps is no branch.
+    if (levelled.branch < 0)
+        return {moved + " is bent, in " + points + ", at the beginning of " + mellow::nameOf(*chain),
+                "Equal travel gives equal steps of loudness within " + off};
     const Branch& branch = chain->branches[static_cast<std::size_t>(levelled.branch)];
     std::vector<std::string> sentences;
-    sentences.push_back(motionName(levelled.ensemble, *instrument, wish.plan.motion) + ", drawn in " +
-                        std::to_string(levelled.points) + " points, reaches " +
+    sentences.push_back(moved + ", drawn in " + points + ", reaches " +
                         reachOf(levelled.ensemble, *instrument, branch));
-    sentences.push_back("Loudness follows the goal within " + inUnits(levelled.off, "LU") + ", was " +
-                        inUnits(levelled.offBefore, "LU"));
+    sentences.push_back("Loudness follows the goal within " + off);
     if (!levelled.others.empty())
         sentences.push_back(text::listed(levelled.others) +
                             (levelled.others.size() == 1 ? " moves it too" : " move it too") +

@@ -56,6 +56,8 @@ class JackMeasuring {
     /// To be called now and then: what was recorded, once it is over; nothing before. Error: the server is
     /// gone, or somebody else played something.
     std::optional<Result<RecordedSweep>> tend();
+    /// What played and what was heard are gone: nothing is to be ended.
+    void abandon() { begun_ = false; }
     /// 0 to 1.
     [[nodiscard]] double done() const;
 

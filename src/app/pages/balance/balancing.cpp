@@ -66,7 +66,11 @@ std::vector<balance::Motion> Balancing::motions() const {
     std::vector<balance::Motion> list;
     const Instrument* played = instrument();
     if (played == nullptr) return list;
-    const Ensemble& ensemble = workspace_.document.ensemble();
+    // Whether something can be moved is no matter of the other instruments.
+    Ensemble ensemble = workspace_.document.ensemble();
+    const Instrument alone = *played;
+    ensemble.instruments = {};
+    ensemble.instruments.push_back(alone);
     const auto add = [&](const balance::Motion& motion) {
         const bool can = static_cast<bool>(balance::Rig::build(ensemble, played->id, motion));
         if (can && std::find(list.begin(), list.end(), motion) == list.end()) list.push_back(motion);

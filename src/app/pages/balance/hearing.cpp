@@ -5,7 +5,7 @@
 namespace mellow::app {
 
 Hearing::Hearing(Workspace& workspace, Balancing& balancing, QObject* parent)
-    : QObject(parent), workspace_(workspace), balancing_(balancing) {
+    : QObject(parent), workspace_(workspace), alive_(&workspace.live), balancing_(balancing) {
     connect(&workspace_.live, &Live::takeEnded, this, [this] {
         if (part_ == Part::before)
             play(Part::after);
@@ -18,7 +18,7 @@ Hearing::Hearing(Workspace& workspace, Balancing& balancing, QObject* parent)
 }
 
 Hearing::~Hearing() {
-    if (isOn()) workspace_.live.preview(nullptr);
+    if (isOn() && alive_) workspace_.live.preview(nullptr);
 }
 
 void Hearing::start() {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QObject>
+#include <QPointer>
 
 #include "app/pages/balance/balancing.h"
 
@@ -29,6 +30,7 @@ class Hearing : public QObject {
     void end();
 
     Workspace& workspace_;
+    QPointer<Live> alive_;  ///< a window that goes loses it before its pages
     Balancing& balancing_;
     Part part_ = Part::none;
     Ensemble levelled_;

@@ -23,13 +23,17 @@ struct InputMeasuring::Shared {
     }
 };
 
-InputMeasuring::InputMeasuring(Live& live, QObject* parent) : QObject(parent), live_(live) {
+InputMeasuring::InputMeasuring(Live& live, QObject* parent) : QObject(parent), live_(live), alive_(&live) {
     constexpr int often = 30;  // ms
     timer_.setInterval(often);
     connect(&timer_, &QTimer::timeout, this, &InputMeasuring::tend);
 }
 
 InputMeasuring::~InputMeasuring() {
+    if (alive_.isNull()) {
+        if (measuring_) measuring_->abandon();
+        return;
+    }
     measuring_.reset();
     if (from_) live_.ports().inputs().frames().remove(*meter_);
 }

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <QObject>
+#include <QPointer>
 #include <QTimer>
 #include <functional>
 #include <memory>
@@ -41,6 +42,7 @@ class InputMeasuring : public QObject {
     void tend();
 
     Live& live_;
+    QPointer<Live> alive_;  ///< a window that goes loses it before its pages
     std::optional<io::HeardFrom> from_;
     std::shared_ptr<io::LevelMeter> meter_ = std::make_shared<io::LevelMeter>();
     std::unique_ptr<io::JackMeasuring> measuring_;

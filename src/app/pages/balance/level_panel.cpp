@@ -7,12 +7,16 @@
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
 #include "app/pages/balance/curve_strips.h"
+#include "app/pages/balance/fill_list.h"
 #include "core/describe/sentence.h"
 #include "core/midi/names.h"
 
 namespace mellow::app {
 
 namespace {
+
+/// What an entry of the goals says, where it is no key.
+enum GoalData { flatGoal = -1, asItIsGoal = -2, lineGoal = -3 };
 
 QLabel* paragraph(const char* name) {
     auto* label = new QLabel;
@@ -54,8 +58,8 @@ LevelPanel::LevelPanel(Workspace& workspace, Balancing& balancing, QWidget* pare
     setAttribute(Qt::WA_StyledBackground);
     build();
     connect(&balancing_, &Balancing::changed, this, &LevelPanel::refresh);
-    connect(&balancing_.worker(), &BalanceWorker::progressed, this, &LevelPanel::refresh);
-    connect(&hearing_, &Hearing::changed, this, &LevelPanel::refresh);
+    connect(&balancing_.worker(), &BalanceWorker::progressed, this, &LevelPanel::showState);
+    connect(&hearing_, &Hearing::changed, this, &LevelPanel::showState);
     refresh();
 }
 
@@ -120,26 +124,7 @@ QWidget* LevelPanel::buildGoals() {
     ceiling_->setBounds(-60, 6, 1);
     connect(by_, &QComboBox::activated, this,
             [this](int place) { balancing_.setParameter(by_->itemData(place).toString().toStdString()); });
-    connect(goal_, &QComboBox::activated, this, [this](int place) {
-        balance::Goal goal;
-        const int key = goal_->itemData(place).toInt();
-        if (key >= 0) {
-            goal.kind = balance::Goal::Kind::asAtAKey;
-            goal.key = key;
-        }
-        if (place == 1) {
-            goal.kind = balance::Goal::Kind::line;
-            const auto points = balancing_.curve() ? balance::meanOf(*balancing_.curve())
-                                                   : std::vector<balance::CurvePoint>();
-            if (points.empty()) return;
-            for (const balance::CurvePoint& end : {points.front(), points.back()}) {
-                constexpr double quiet = -70;
-                const double level = std::round(end.heard.loudness.value_or(quiet) * 10) / 10;
-                goal.points.emplace_back(end.position, level);
-            }
-        }
-        balancing_.setGoal(goal);
-    });
+    connect(goal_, &QComboBox::activated, this, &LevelPanel::chooseGoal);
     connect(within_, &NumberField::entered, this, [this](double lu) { balancing_.setWithin(lu); });
     connect(ceiling_, &NumberField::entered, this, [this](double peak) { balancing_.setCeiling(peak); });
     return part;
@@ -211,63 +196,98 @@ void LevelPanel::makeEqual() {
 }
 
 void LevelPanel::refreshParameters() {
-    const QSignalBlocker quiet(by_);
-    by_->clear();
+    std::vector<ListEntry> entries;
     const Instrument* instrument = balancing_.instrument();
-    if (instrument == nullptr) return;
-    bool hasVolume = false;
-    for (const Parameter* each : balance::levelParameters(*instrument)) {
+    int current = -1;
+    bool hasVolume = instrument == nullptr;
+    const auto add = [&](const QString& text, const std::string& words) {
+        if (words == balancing_.wish().parameter) current = static_cast<int>(entries.size());
+        entries.push_back({text, toQt(words)});
+    };
+    const auto all =
+        instrument == nullptr ? std::vector<const Parameter*>() : balance::levelParameters(*instrument);
+    for (const Parameter* each : all) {
         constexpr int volume = 7;
         hasVolume = hasVolume || (each->message.kind == MessageKind::cc && each->message.number == volume);
-        by_->addItem(
-            nameToShow(nameOf(*each)) + QStringLiteral(" · ") + toQt(describe::targetMessage(each->message)),
-            toQt(each->id));
     }
-    if (!hasVolume) by_->insertItem(0, tr("Volume · CC 7 (added to the instrument)"), QStringLiteral("cc 7"));
-    by_->setCurrentIndex(by_->findData(toQt(balancing_.wish().parameter)));
+    if (!hasVolume) add(tr("Volume · CC 7 (added to the instrument)"), "cc 7");
+    for (const Parameter* each : all)
+        add(nameToShow(nameOf(*each)) + QStringLiteral(" · ") + toQt(describe::targetMessage(each->message)),
+            each->id);
+    fillList(*by_, entries, current);
+}
+
+void LevelPanel::refreshGoals() {
+    using Kind = balance::Goal::Kind;
+    const balance::Goal& goal = balancing_.wish().goal;
+    std::vector<ListEntry> entries{
+        {tr("Flat, where there is room"), flatGoal},
+        {goal.kind == Kind::line ? tr("As drawn") : tr("Straight, end to end"), lineGoal}};
+    int current = goal.kind == Kind::line ? 1 : 0;
+    if (balancing_.plan().keys.size() > 1 && !balance::isKeys(balancing_.plan().motion)) {
+        for (const int key : balancing_.plan().keys) {
+            if (goal.kind == Kind::asAtAKey && goal.key == key) current = static_cast<int>(entries.size());
+            entries.push_back({tr("As it is at %1").arg(toQt(midi::keyName(key))), key});
+        }
+    }
+    if (goal.kind == Kind::asItIs) {
+        current = static_cast<int>(entries.size());
+        entries.push_back({tr("As it is, below the peak"), asItIsGoal});
+    }
+    fillList(*goal_, entries, current);
+}
+
+void LevelPanel::chooseGoal(int place) {
+    balance::Goal goal;
+    const int chosen = goal_->itemData(place).toInt();
+    if (chosen == asItIsGoal) goal.kind = balance::Goal::Kind::asItIs;
+    if (chosen >= 0) {
+        goal.kind = balance::Goal::Kind::asAtAKey;
+        goal.key = chosen;
+    }
+    if (chosen == lineGoal) {
+        const auto points =
+            balancing_.curve() ? balance::meanOf(*balancing_.curve()) : std::vector<balance::CurvePoint>();
+        if (points.empty()) return refreshGoals();
+        goal.kind = balance::Goal::Kind::line;
+        for (const balance::CurvePoint& end : {points.front(), points.back()}) {
+            constexpr double quiet = -70;
+            const double level = std::round(end.heard.loudness.value_or(quiet) * 10) / 10;
+            goal.points.emplace_back(end.position, level);
+        }
+    }
+    balancing_.setGoal(goal);
 }
 
 void LevelPanel::refresh() {
     refreshParameters();
-    {
-        const QSignalBlocker quiet(goal_);
-        goal_->clear();
-        goal_->addItem(tr("Flat, where there is room"), -1);
-        goal_->addItem(balancing_.wish().goal.kind == balance::Goal::Kind::line ? tr("As drawn")
-                                                                                : tr("Straight, end to end"),
-                       -1);
-        if (balancing_.plan().keys.size() > 1 && !balance::isKeys(balancing_.plan().motion)) {
-            for (const int key : balancing_.plan().keys)
-                goal_->addItem(tr("As it is at %1").arg(toQt(midi::keyName(key))), key);
-        }
-        if (balancing_.wish().goal.kind == balance::Goal::Kind::asItIs)
-            goal_->addItem(tr("As it is, below the peak"), -2);
-        const balance::Goal& goal = balancing_.wish().goal;
-        goal_->setCurrentIndex(goal.kind == balance::Goal::Kind::line       ? 1
-                               : goal.kind == balance::Goal::Kind::asAtAKey ? goal_->findData(goal.key)
-                               : goal.kind == balance::Goal::Kind::asItIs   ? goal_->count() - 1
-                                                                            : 0);
-    }
+    refreshGoals();
     within_->setValue(balancing_.wish().within);
     ceiling_->setValue(balancing_.wish().ceiling);
-    const bool busy = balancing_.worker().isBusy();
-    const bool has = balancing_.instrument() != nullptr && balancing_.plan().motion.parameter.empty();
     about_->setText(balancing_.plan().motion.parameter.empty()
                         ? tr("Adds a target to the chain that takes back what it adds to loudness.")
                         : tr("A parameter alone has no chain; choose what the hands move."));
-    work_->setText(busy ? tr("Stop") : tr("Work it out"));
-    work_->setEnabled(busy || has);
-    take_->setEnabled(balancing_.isProposed() && !busy);
-    hear_->setEnabled(hearing_.isOn() || (balancing_.proposal() && !busy));
-    hear_->setText(hearing_.isOn() ? (hearing_.isAfter() ? tr("Now levelled · stop") : tr("As it is · stop"))
-                                   : tr("Hear the difference"));
-    for (QPushButton* each : {other_, even_, below_, equal_}) each->setEnabled(has && !busy);
     words_->setText(sentences(balancing_.proposalWords()));
     words_->setVisible(!words_->text().isEmpty());
     QString trouble = sentences(balancing_.roomWords());
     if (!balancing_.trouble().isEmpty()) trouble = balancing_.trouble() + QLatin1Char('.');
     room_->setText(trouble);
     room_->setVisible(!trouble.isEmpty());
+    showState();
+}
+
+/// What changes while it works.
+void LevelPanel::showState() {
+    const bool busy = balancing_.worker().isBusy();
+    const bool has = balancing_.instrument() != nullptr && balancing_.plan().motion.parameter.empty();
+    work_->setText(busy ? tr("Stop") : tr("Work it out"));
+    work_->setEnabled(busy || has);
+    take_->setEnabled(balancing_.isProposed() && !busy);
+    hear_->setEnabled(hearing_.isOn() || (balancing_.proposal() && !busy));
+    hear_->setText(!hearing_.isOn()     ? tr("Hear the difference")
+                   : hearing_.isAfter() ? tr("Now levelled · stop")
+                                        : tr("As it is · stop"));
+    for (QPushButton* each : {other_, even_, below_, equal_}) each->setEnabled(has && !busy);
 }
 
 }  // namespace mellow::app

@@ -31,6 +31,9 @@ class LevelPanel : public QWidget {
     QWidget* buildAlso();
     void refresh();
     void refreshParameters();
+    void refreshGoals();
+    void chooseGoal(int place);
+    void showState();
     void popUp(QMenu* menu, QPushButton* under);
 
     Workspace& workspace_;

@@ -10,6 +10,7 @@
 
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
+#include "app/pages/balance/fill_list.h"
 #include "app/pages/balance/sound_dialog.h"
 #include "core/midi/names.h"
 #include "core/profiles/select_text.h"
@@ -49,8 +50,8 @@ MeasurePanel::MeasurePanel(Workspace& workspace, Balancing& balancing, QWidget* 
       settle_(new NumberField),
       measure_(new QPushButton),
       keep_(new QPushButton(tr("Keep it"))),
-      write_(new QPushButton(tr("Write it…"))),
-      read_(new QPushButton(tr("Read back…"))),
+      write_(new QPushButton(tr("Write…"))),
+      read_(new QPushButton(tr("Read…"))),
       progress_(new QProgressBar),
       status_(new QLabel) {
     setObjectName(QStringLiteral("measurePanel"));
@@ -133,7 +134,6 @@ void MeasurePanel::build() {
     buttons->setSpacing(scaled(6));
     keep_->setObjectName(QStringLiteral("balanceKeep"));
     keep_->setToolTip(tr("Keep this measurement with the ensemble; it is offered again under Heard from"));
-    for (QPushButton* each : {measure_, keep_, write_, read_}) each->setMinimumWidth(scaled(40));
     buttons->addWidget(measure_, 1);
     buttons->addWidget(keep_);
     column->addLayout(buttons);
@@ -280,7 +280,7 @@ void MeasurePanel::addBelow(QWidget* widget) {
 
 void MeasurePanel::connectAll() {
     connect(&balancing_, &Balancing::changed, this, &MeasurePanel::refresh);
-    connect(&balancing_.worker(), &BalanceWorker::progressed, this, &MeasurePanel::refresh);
+    connect(&balancing_.worker(), &BalanceWorker::progressed, this, &MeasurePanel::showState);
     connect(instrument_, &QComboBox::activated, this, [this](int place) {
         workspace_.selection.go(BalancePlace{instrument_->itemData(place).toString().toStdString()});
     });
@@ -330,29 +330,15 @@ void MeasurePanel::enterKeys() {
 
 void MeasurePanel::refreshLists() {
     const Ensemble& ensemble = workspace_.document.ensemble();
-    const auto fill = [](QComboBox& list, const QStringList& names, const QStringList& ids, int current) {
-        bool same = list.count() == names.size();
-        for (int i = 0; same && i < names.size(); ++i)
-            same = list.itemText(i) == names[i] && list.itemData(i).toString() == ids[i];
-        const QSignalBlocker quiet(list);
-        if (!same) {
-            list.clear();
-            for (int i = 0; i < names.size(); ++i) list.addItem(names[i], ids[i]);
-        }
-        list.setCurrentIndex(current);
-    };
-    QStringList names;
-    QStringList words;
+    std::vector<ListEntry> entries;
     int current = -1;
     for (const Instrument& each : ensemble.instruments) {
-        if (each.id == balancing_.plan().instrument) current = static_cast<int>(names.size());
-        names << nameToShow(nameAmong(ensemble.instruments, each));
-        words << toQt(each.id);
+        if (each.id == balancing_.plan().instrument) current = static_cast<int>(entries.size());
+        entries.push_back({nameToShow(nameAmong(ensemble.instruments, each)), toQt(each.id)});
     }
-    fill(*instrument_, names, words, current);
+    fillList(*instrument_, entries, current);
     motions_ = balancing_.motions();
-    names.clear();
-    words.clear();
+    entries.clear();
     current = -1;
     const Instrument* played = balancing_.instrument();
     for (std::size_t i = 0; i < motions_.size(); ++i) {
@@ -364,10 +350,9 @@ void MeasurePanel::refreshLists() {
                 break;
             }
         }
-        names << name;
-        words << toQt(balance::printMotion(motions_[i]));
+        entries.push_back({name, toQt(balance::printMotion(motions_[i]))});
     }
-    fill(*moved_, names, words, current);
+    fillList(*moved_, entries, current);
 }
 
 void MeasurePanel::refresh() {

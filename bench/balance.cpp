@@ -70,17 +70,19 @@ void levelThemAll(const Ensemble& ensemble) {
     std::printf("levelOff %.2f\nlevelPoints %zu\n", off, points);
 }
 
-/// The whistles as loud as the glass harmonium, at the same wheel.
+/// The whistles as loud as the glass harmonium, at the same wheel; the worst where there is room.
 void match(const Ensemble& ensemble) {
-    LevelWish wish = wishFor(ensemble, {"glass", "cc 1", "cc 7"});
-    const auto reference = onRack(ensemble, wishFor(ensemble, {"whistles", "cc 1", "cc 7"}).plan);
+    LevelWish wish = wishFor(ensemble, {"whistles", "cc 1", "cc 7"});
+    const auto reference = onRack(ensemble, wishFor(ensemble, {"glass", "cc 1", "cc 7"}).plan);
     if (!reference) return;
     wish.goal.kind = Goal::Kind::line;
     for (const CurvePoint& each : meanOf(*reference)) {
         if (each.heard.loudness) wish.goal.points.emplace_back(each.position, *each.heard.loudness);
     }
     const auto levelled = level(ensemble, wish, onRack);
-    if (levelled) std::printf("matchOff %.2f\n", levelled->off);
+    if (!levelled || levelled->reached == 0) return;
+    std::printf("# matched at %zu of %zu positions\nmatchOff %.2f\n", levelled->reached,
+                levelled->goal.size(), levelled->off);
 }
 
 void fitting() {

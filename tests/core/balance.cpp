@@ -323,6 +323,15 @@ class BalanceTest : public QObject {
         QCOMPARE(sentences.size(), std::size_t{1});
         QVERIFY2(toQt(sentences[0]).startsWith(QStringLiteral("Up to ")), qPrintable(toQt(sentences[0])));
         QVERIFY(toQt(sentences[0]).endsWith(QStringLiteral("left there, too soft")));
+        // Where there is none anywhere, nothing is claimed.
+        const LevelWish high = wishFor(along(test::ccSource(1), 16), line({{0, 0}, {1, 0}}));
+        const auto nowhere = level(swelling(), high, by(synth));
+        QVERIFY(nowhere && nowhere->reached == 0);
+        QCOMPARE(sentencesOf(*nowhere, high).size(), std::size_t{1});
+        QVERIFY(toQt(roomSentences(*nowhere, high)[0])
+                    .startsWith(QStringLiteral("Everywhere Volume has no room")) ||
+                toQt(roomSentences(*nowhere, high)[0])
+                    .startsWith(QStringLiteral("Everywhere volume has no room")));
         // A peak is no room either.
         LevelWish loud = wishFor(along(test::ccSource(1), 32), line({{0, -60}, {1, -8}}));
         loud.ceiling = -12;

@@ -55,7 +55,7 @@ std::vector<std::string> sentencesOf(const Levelled& levelled, const LevelWish& 
     std::vector<std::string> sentences;
     sentences.push_back(moved + ", drawn in " + points + ", reaches " +
                         reachOf(levelled.ensemble, *instrument, branch));
-    sentences.push_back("Loudness follows the goal within " + off);
+    if (levelled.reached > 0) sentences.push_back("Loudness follows the goal within " + off);
     if (!levelled.others.empty())
         sentences.push_back(text::listed(levelled.others) +
                             (levelled.others.size() == 1 ? " moves it too" : " move it too") +

@@ -294,6 +294,7 @@ class Levelling {
         best_.offBefore = worst(missing(best_.before), fit.lacks);
         best_.points = fit.points.size();
         best_.peak = readoutOf(meanOf(best_.after)).peak;
+        best_.reached = static_cast<std::size_t>(std::count(fit.lacks.begin(), fit.lacks.end(), Lack::none));
         best_.noRoom.clear();
         for (const Lack why : {Lack::room, Lack::steps, Lack::joined}) noteLacks(fit, why);
     }

@@ -52,6 +52,7 @@ struct Levelled {
     std::vector<std::pair<double, double>> goal;  ///< position and LUFS, one for each measured position
     std::vector<NoRoom> noRoom;
     std::vector<std::string> others;  ///< chains, by name, that move the parameter too when they are moved
+    std::size_t reached = 0;          ///< so many positions have room
     double offBefore = 0;             ///< LU from the goal at worst, where there is room
     double off = 0;
     double peak = 0;         ///< dB true peak afterwards

@@ -170,7 +170,10 @@ Outcome writeDocument(const Ensemble& ensemble, const BalanceOptions& options, s
         out << text;
         return Done{};
     }
-    if (options.ensemble != standardStream) {
+    // Where there is no folder nothing can be written, which writing says.
+    std::error_code error;
+    const auto folder = std::filesystem::absolute(options.output, error).parent_path();
+    if (options.ensemble != standardStream && std::filesystem::exists(folder, error)) {
         if (Outcome carried = carryBeside(ensemble, options.ensemble, options.output); !carried)
             return carried;
     }

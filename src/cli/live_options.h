@@ -33,21 +33,27 @@ inline void addBalanceOptions(CLI::App& call, BalanceOptions& options) {
     call.add_option("--settle", options.settle, "seconds left out when a key goes down (as its chain needs)")
         ->check(CLI::Range(0.0, 10.0));
     call.add_option("--hold", options.hold, "seconds that are measured (0.4)")->check(CLI::Range(0.4, 10.0));
-    call.add_option("--wav", options.wav, "measure this sound file instead of the practice rack");
-    call.add_option("--sweep", options.sweep, "with --wav: the MIDI file that was rendered to it");
+    CLI::Option* wav =
+        call.add_option("--wav", options.wav, "measure this sound file instead of the practice rack");
+    call.add_option("--sweep", options.sweep, "with --wav: the MIDI file that was rendered to it")
+        ->needs(wav);
     call.add_option("--begins", options.begins,
-                    "with --wav: the second at which the sweep begins (by its click)");
+                    "with --wav: the second at which the sweep begins (by its click)")
+        ->needs(wav);
     call.add_option("--write-sweep", options.writeSweep,
                     "write the sweep as a MIDI file, to be rendered elsewhere");
-    call.add_option("--level", options.level,
-                    "level it by this parameter: an id, or a message such as \"cc 7\"");
+    CLI::Option* level = call.add_option("--level", options.level,
+                                         "level it by this parameter: an id, or a message such as \"cc 7\"");
     call.add_option(
-        "--goal", options.goal,
-        "with --level: flat, flat:LUFS, or line:A,B from one end of the travel to the other (flat)");
+            "--goal", options.goal,
+            "with --level: flat, flat:LUFS, or line:A,B from one end of the travel to the other (flat)")
+        ->needs(level);
     call.add_option("--within", options.within, "with --level: LU from the goal that are allowed (0.5)")
-        ->check(CLI::Range(0.1, 6.0));
+        ->check(CLI::Range(0.1, 6.0))
+        ->needs(level);
     call.add_option("--ceiling", options.ceiling, "with --level: never above this true peak, dB (-1)")
-        ->check(CLI::Range(-60.0, 6.0));
+        ->check(CLI::Range(-60.0, 6.0))
+        ->needs(level);
     call.add_option("-o,--output", options.output, "with --level: the document to write");
     CLI::Option_group* form = call.add_option_group("form");
     form->add_flag("--csv", options.csv, "the curve for a spreadsheet");

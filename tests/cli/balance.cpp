@@ -143,6 +143,14 @@ class BalanceCallTest : public QObject {
         row("level by what does not", glass({"--level", "vibrato-depth", "-o", "/tmp/never.lever"}),
             "does not change the level");
         row("level by nothing", glass({"--level", "hat", "-o", "/tmp/never.lever"}), "no parameter");
+        row("level by a note", glass({"--level", "note 60", "-o", "/tmp/never.lever"}),
+            "no level can be set");
+        row("a control that is none", glass({"--level", "cc 200", "-o", "/tmp/never.lever"}),
+            "no level can be set");
+        row("no folder", glass({"--level", "cc 7", "-o", "/tmp/no-such-folder/never.lever"}),
+            "no-such-folder");
+        row("a sweep of no sound", glass({"--sweep", demoFile}), "--wav");
+        row("a goal of no level", glass({"--goal", "flat"}), "--level");
         row("no goal", glass({"--level", "cc 7", "--goal", "steep", "-o", "/tmp/never.lever"}), "no goal");
         row("over itself", glass({"--level", "cc 7", "-o", demoFile}), "one of the files");
         row("no document", {"/none.lever", "--instrument", "glass", "--source", "cc 1"}, "none.lever");
@@ -156,6 +164,7 @@ class BalanceCallTest : public QObject {
         QVERIFY(ended.out.isEmpty());
         QVERIFY2(ended.err.contains(words), qPrintable(ended.err));
         QVERIFY(!QFile::exists(QStringLiteral("/tmp/never.lever")));
+        QVERIFY(!QFile::exists(QStringLiteral("/tmp/no-such-folder")));
     }
 };
 

@@ -116,6 +116,9 @@ class Levelling {
             return Problem{text::quoted(wish_.parameter), "the instrument has no parameter with this id",
                            "say one that it has, or a message such as \"cc 7\""};
         }
+        if (!canSetLevel(parameter().message))
+            return Problem{nameOf(parameter()), "no level can be set by what it sends",
+                           "level by a control that stays where it is put, such as \"cc 7\""};
         const Directory directory(work_);
         for (const Chain* other : othersOn(work_, instrument(), chain(), best_.parameter)) {
             if (resolved(directory, other->source) == resolved(directory, chain().source))
@@ -331,6 +334,14 @@ Result<Levelled> level(const Ensemble& ensemble, const LevelWish& wish, const Me
     return Levelling(ensemble, wish, measure).run();
 }
 
+bool canSetLevel(const Message& message) {
+    const MessageRow& kind = row(message.kind);
+    const bool isChoice = message.kind == MessageKind::articulation || message.kind == MessageKind::note ||
+                          message.kind == MessageKind::program || message.kind == MessageKind::relative;
+    const bool exists = !kind.numbered || (message.number >= 0 && message.number <= kind.highestNumber);
+    return kind.stays && !isChoice && exists;
+}
+
 std::vector<const Parameter*> levelParameters(const Instrument& instrument) {
     const auto rank = [](const Parameter& each) {
         constexpr int volume = 7;
@@ -346,10 +357,7 @@ std::vector<const Parameter*> levelParameters(const Instrument& instrument) {
     };
     std::vector<const Parameter*> list;
     for (const Parameter& each : instrument.parameters) {
-        const bool stays = row(each.message.kind).stays && each.message.kind != MessageKind::articulation &&
-                           each.message.kind != MessageKind::note &&
-                           each.message.kind != MessageKind::program;
-        if (stays) list.push_back(&each);
+        if (canSetLevel(each.message)) list.push_back(&each);
     }
     std::stable_sort(list.begin(), list.end(),
                      [&](const Parameter* one, const Parameter* other) { return rank(*one) < rank(*other); });

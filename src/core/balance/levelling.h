@@ -68,6 +68,8 @@ std::vector<std::string> sentencesOf(const Levelled& levelled, const LevelWish& 
 /// Where there is no room, in sentences.
 std::vector<std::string> roomSentences(const Levelled& levelled, const LevelWish& wish);
 
+/// Whether a level can be set by a message: a value that stays, and is no choice.
+bool canSetLevel(const Message& message);
 /// Parameters of an instrument that a level could be set by, those first whose names or numbers say so.
 std::vector<const Parameter*> levelParameters(const Instrument& instrument);
 

@@ -288,7 +288,7 @@ class BalancePageTest : public QObject {
     /// What plays elsewhere is measured through JACK: chosen by its name, its level seen before, as loud as
     /// it is.
     void heardThroughJack() {
-        test::JackServer server("mellow-balance-window");
+        test::JackServer server("mellow-lever-window-test");
         qputenv("JACK_DEFAULT_SERVER", QByteArray::fromStdString(server.name()));
         Window window({1280, 800}, 1.0, false, true);
         window->newEnsemble();

@@ -48,7 +48,7 @@ Ensemble swellingOut() {
 
 /// A session that plays on a server, into a synthesizer.
 struct Playing {
-    test::JackServer server{"mellow-balance"};
+    test::JackServer server{"mellow-recording"};
     io::Session session;
     Ensemble ensemble = swellingOut();
     std::unique_ptr<JackSynth> synth;

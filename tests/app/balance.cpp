@@ -96,6 +96,29 @@ class BalancePageTest : public QObject {
         QVERIFY(!it.balancing().worker().isBusy());
     }
 
+    /// An edit on another page is seen on coming back, beside what was before it; what was worked out of what
+    /// was before is no proposal any more, and takes nothing back.
+    void editedOnAnotherPage() {
+        Balance it;
+        it.few();
+        const double before = it.range();
+        it.balancing().level();
+        it.window.select("glass", "swell");
+        QVERIFY(!it.page().isVisible());
+        it.window->document().edit(QStringLiteral("Reach"), [](Ensemble& e) {
+            findById(findById(e.instruments, "glass")->chains, "swell")->branches[0].low = 120.0;
+        });
+        QVERIFY(!it.balancing().worker().isBusy());
+        QVERIFY(!it.balancing().isProposed());
+        const Ensemble edited = it.window.ensemble();
+        it.window->selection().go(BalancePlace{"glass"});
+        it.settle();
+        QVERIFY(!it.balancing().isProposed());
+        QVERIFY(it.balancing().earlier().has_value());
+        QVERIFY(it.range() < before - 3);
+        QVERIFY(it.window.ensemble() == edited);
+    }
+
     /// Drawn, worked out, taken: one step, which undo takes back, and what is measured then follows the line.
     void levelledByHand() {
         Balance it;

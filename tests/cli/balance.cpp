@@ -58,6 +58,10 @@ class BalanceCallTest : public QObject {
         QCOMPARE(lines.size(), 18);
         QVERIFY(lines[1].startsWith(QStringLiteral("0.0000,C3,-")));
         QVERIFY(lines[9].startsWith(QStringLiteral("0.0000,C4,-")));
+        QStringList overKeys = glass({"--csv", "--keys", "C3,C5"});
+        overKeys[4] = QStringLiteral("keys");
+        const QStringList keys = call(overKeys).out.split(QLatin1Char('\n'));
+        QVERIFY(keys[1].contains(QStringLiteral(",C3,")) && keys[8].contains(QStringLiteral(",C5,")));
         const Ended json = call(glass({"--json"}));
         QCOMPARE(json.code, 0);
         const auto curve = balance::readCurve(json.out.toStdString());

@@ -149,7 +149,10 @@ std::string printCsv(const Curve& curve) {
     for (const KeyCurve& line : curve.keys) {
         for (const CurvePoint& point : line.points) {
             const Heard& heard = point.heard;
-            text += fixed(point.position, 4) + "," + midi::keyToType(line.key) + ",";
+            // Over the keys themselves each position is one.
+            const bool overKeys = curve.moved == "keys";
+            const int key = overKeys ? static_cast<int>(std::lround(point.position * midi::max7)) : line.key;
+            text += fixed(point.position, 4) + "," + midi::keyToType(key) + ",";
             if (heard.loudness) text += fixed(*heard.loudness, 2);
             text += ",";
             if (std::isfinite(heard.peak)) text += fixed(heard.peak, 2);

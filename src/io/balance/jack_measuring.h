@@ -54,7 +54,7 @@ class JackMeasuring {
     JackMeasuring& operator=(const JackMeasuring&) = delete;
 
     /// To be called now and then: what was recorded, once it is over; nothing before. Error: the server is
-    /// gone, or somebody else played something.
+    /// gone, or hangs.
     std::optional<Result<RecordedSweep>> tend();
     /// What played and what was heard are gone: nothing is to be ended.
     void abandon() { begun_ = false; }

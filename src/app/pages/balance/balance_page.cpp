@@ -153,6 +153,7 @@ std::vector<PageActions> BalancePage::actions() const {
 
 /// The page shows the instrument that is selected, on whatever page; where none is, the first.
 void BalancePage::followSelection() {
+    if (!isVisible()) return;
     std::string wanted = workspace_.selection.on<BalancePlace>().instrument;
     if (wanted.empty()) wanted = balancing_->plan().instrument;
     if (wanted.empty() && !isShared(workspace_.selection.now()))

@@ -12,18 +12,22 @@ namespace {
 
 constexpr int levelMeasures = 4;
 
-/// What an ensemble comes to where one instrument alone is measured.
-bool soundsTheSame(const Ensemble& one, const Ensemble& other, const std::string& id) {
-    const Instrument* a = findById(one.instruments, id);
-    const Instrument* b = findById(other.instruments, id);
-    if (a == nullptr || b == nullptr) return a == b;
-    return (a == b || *a == *b) && one.sharedChains == other.sharedChains && one.tieLines == other.tieLines &&
-           one.controllers == other.controllers;
+/// Whether a change may be heard in one instrument that plays alone.
+bool isHeard(const Change& change, std::size_t instrument) {
+    return change.everything || change.order || change.sharedChains || change.tieLines ||
+           change.controllers || change.desk || change.concerns(instrument);
 }
 
-}  // namespace
+/// Whether an instrument is other than when something was worked out of it.
+bool hasChanged(const Ensemble& since, const Ensemble& now, const std::string& id) {
+    const Instrument* was = findById(since.instruments, id);
+    const Instrument* is = findById(now.instruments, id);
+    return was == nullptr || is == nullptr || (was != is && *was != *is);
+}
 
-namespace {
+QString changedMeanwhile() {
+    return Balancing::tr("it was edited meanwhile; work it out again");
+}
 
 /// The parameter by which a level is set first: the volume, made where there is none.
 std::string volumeOf(const Instrument* instrument) {
@@ -51,10 +55,10 @@ Balancing::Balancing(Workspace& workspace, QObject* parent)
         worker_.cancel();
         curve_.reset();
         earlier_.reset();
-        proposal_.reset();
+        forget();
         trouble_.clear();
         wish_.plan.instrument.clear();
-        due_ = true;
+        due_ = Due::first;
     });
 }
 
@@ -198,7 +202,6 @@ std::optional<double> Balancing::hand() const {
     const Instrument* played = instrument();
     if (played == nullptr || balance::isKeys(plan().motion) || !plan().motion.parameter.empty())
         return std::nullopt;
-    const Directory directory(workspace_.document.ensemble());
     for (const Chain& chain : played->chains) {
         if (chain.source != plan().motion.source) continue;
         const ChainReading reading = workspace_.live.reading(played->id, chain.id);
@@ -209,25 +212,35 @@ std::optional<double> Balancing::hand() const {
 
 void Balancing::setShown(bool shown) {
     shown_ = shown;
-    if (shown && due_ && isUnheard()) measureNow(false);
+    if (!shown) return;
+    if (due_ != Due::no && isUnheard()) return measureNow();
+    emit changed();
 }
 
-/// A stretch of edits is one edit: what was before the first of them stays to be seen.
+/// While the page is not shown an edit costs it nothing but knowing that there was one.
 void Balancing::followDocument(const Change& change) {
-    const auto& now = workspace_.document.shared();
-    if (!matched_.empty() && (change.everything || change.order || !change.instruments.empty())) drop();
     if (instrument() == nullptr) {
         worker_.cancel();
         curve_.reset();
-        proposal_.reset();
+        forget();
         emit changed();
         return;
     }
-    if (measuredOf_ && soundsTheSame(*measuredOf_, *now, wish_.plan.instrument)) return;
-    drop();
-    due_ = true;
-    if (shown_ && isUnheard()) measureNow(true);
-    emit changed();
+    const auto& all = workspace_.document.ensemble().instruments;
+    const bool others =
+        !matched_.empty() && (change.everything || change.order || !change.instruments.empty());
+    if (others) forget();
+    // What is played for a recording is played no more, since the document is.
+    if (!isUnheard() && worker_.isBusy()) worker_.cancel();
+    if (isHeard(change, placeOf(all, wish_.plan.instrument))) {
+        worker_.cancel();
+        forget();
+        due_ = curve_ ? Due::edited : Due::first;
+        if (shown_ && isUnheard()) return measureNow();
+    } else if (!others) {
+        return;
+    }
+    if (shown_) emit changed();
 }
 
 std::vector<const KeptCurve*> Balancing::kept() const {
@@ -256,8 +269,7 @@ void Balancing::show(balance::Curve curve) {
     earlier_.reset();
     drop();
     curve_ = std::move(curve);
-    measuredOf_ = workspace_.document.shared();
-    due_ = false;
+    due_ = Due::no;
     emit changed();
 }
 
@@ -280,21 +292,21 @@ void Balancing::keep() {
 
 void Balancing::measure() {
     if (!isUnheard() && curve_) earlier_ = curve_;
-    due_ = true;
-    if (shown_) measureNow(false);
+    due_ = Due::first;
+    if (shown_) return measureNow();
     emit changed();
 }
 
-void Balancing::measureNow(bool edited) {
+void Balancing::measureNow() {
     if (instrument() == nullptr) return;
-    due_ = false;
+    const bool edited = due_ == Due::edited;
+    due_ = Due::no;
     trouble_.clear();
-    measuredOf_ = workspace_.document.shared();
-    worker_.ask(1,
-                [this, edited, ensemble = measuredOf_, plan = wish_.plan](const balance::Measure& measure) {
-                    auto curve = measure(*ensemble, plan, "as it is");
-                    return BalanceWorker::Then([this, edited, curve] { takeCurve(curve, edited); });
-                });
+    worker_.ask(1, [this, edited, ensemble = workspace_.document.shared(),
+                    plan = wish_.plan](const balance::Measure& measure) {
+        auto curve = measure(*ensemble, plan, "as it is");
+        return BalanceWorker::Then([this, edited, curve] { takeCurve(curve, edited); });
+    });
     clock_.start();
     emit changed();
 }
@@ -310,43 +322,45 @@ void Balancing::takeCurve(Result<balance::Curve> curve, bool edited) {
     emit changed();
 }
 
-void Balancing::takeProposal(Result<balance::Levelled> levelled, const QString& text) {
-    proposal_.reset();
-    words_.clear();
-    room_.clear();
+void Balancing::takeProposal(Result<balance::Levelled> levelled, const Ensemble& of, const QString& text) {
+    forget();
     trouble_.clear();
-    if (levelled) {
+    if (!levelled) {
+        trouble_ = toQt(levelled.problem().sentence());
+    } else if (hasChanged(of, workspace_.document.ensemble(), wish_.plan.instrument)) {
+        trouble_ = changedMeanwhile();
+    } else {
         proposal_ = std::move(*levelled);
         proposalText_ = text;
         words_ = balance::sentencesOf(*proposal_, wish_);
         room_ = balance::roomSentences(*proposal_, wish_);
-    } else {
-        trouble_ = toQt(levelled.problem().sentence());
     }
     emit changed();
 }
 
 void Balancing::level() {
     if (instrument() == nullptr) return;
-    proposal_.reset();
+    forget();
     worker_.ask(levelMeasures, [this, ensemble = workspace_.document.shared(),
                                 wish = wish_](const balance::Measure& measure) {
         auto levelled = balance::level(*ensemble, wish, measure);
-        return BalanceWorker::Then([this, levelled] { takeProposal(levelled, tr("Level")); });
+        return BalanceWorker::Then(
+            [this, ensemble, levelled] { takeProposal(levelled, *ensemble, tr("Level")); });
     });
     emit changed();
 }
 
 void Balancing::equal(balance::LoudnessScale scale) {
     if (instrument() == nullptr) return;
-    proposal_.reset();
+    forget();
     balance::EqualWish wish;
     wish.plan = wish_.plan;
     wish.scale = scale;
     wish.within = wish_.within;
     worker_.ask(2, [this, ensemble = workspace_.document.shared(), wish](const balance::Measure& measure) {
         auto made = balance::equalSteps(*ensemble, wish, measure);
-        return BalanceWorker::Then([this, made] { takeProposal(made, tr("Make equal steps")); });
+        return BalanceWorker::Then(
+            [this, ensemble, made] { takeProposal(made, *ensemble, tr("Make equal steps")); });
     });
     emit changed();
 }
@@ -427,17 +441,22 @@ void Balancing::match(const std::string& reference, const std::vector<std::strin
             }
             if (!goal)
                 troubles.push_back(curve ? tooQuietToFollow().toStdString() : curve.problem().sentence());
-            return BalanceWorker::Then([this, done, troubles] { takeMatch(done, troubles); });
+            return BalanceWorker::Then(
+                [this, ensemble, done, troubles] { takeMatch(done, *ensemble, troubles); });
         });
     emit changed();
 }
 
 void Balancing::takeMatch(const std::vector<std::pair<balance::Levelled, balance::LevelWish>>& levelled,
-                          const std::vector<std::string>& troubles) {
-    drop();
+                          const Ensemble& of, const std::vector<std::string>& troubles) {
+    forget();
     for (const auto& [made, wish] : levelled) {
         const Instrument* its = findById(made.ensemble.instruments, wish.plan.instrument);
         if (its == nullptr) continue;
+        if (hasChanged(of, workspace_.document.ensemble(), its->id)) {
+            room_.push_back(nameOf(*its) + ": " + changedMeanwhile().toStdString());
+            continue;
+        }
         matched_.push_back(*its);
         for (const std::string& each : balance::sentencesOf(made, wish))
             words_.push_back(nameOf(*its) + ": " + each);
@@ -464,11 +483,15 @@ void Balancing::take() {
     });
 }
 
-void Balancing::drop() {
+void Balancing::forget() {
     proposal_.reset();
     matched_.clear();
     words_.clear();
     room_.clear();
+}
+
+void Balancing::drop() {
+    forget();
     emit changed();
 }
 

@@ -100,10 +100,12 @@ class Balancing : public QObject {
     void ask(int measures, BalanceWorker::Job job);
     void takeCurve(Result<balance::Curve> curve, bool edited);
     void takeMatch(const std::vector<std::pair<balance::Levelled, balance::LevelWish>>& levelled,
-                   const std::vector<std::string>& troubles);
+                   const Ensemble& of, const std::vector<std::string>& troubles);
     [[nodiscard]] balance::LevelWish wishFor(const std::string& instrument) const;
-    void takeProposal(Result<balance::Levelled> levelled, const QString& text);
-    void measureNow(bool edited);
+    /// of: what it was worked out of.
+    void takeProposal(Result<balance::Levelled> levelled, const Ensemble& of, const QString& text);
+    void forget();
+    void measureNow();
 
     Workspace& workspace_;
     CurveStore store_;
@@ -118,11 +120,11 @@ class Balancing : public QObject {
     std::vector<std::string> room_;
     QString proposalText_;
     QString trouble_;
-    std::shared_ptr<const Ensemble> measuredOf_;
     QElapsedTimer clock_;
     int took_ = 0;
     bool shown_ = false;
-    bool due_ = true;  ///< to be measured when it is shown
+    /// What is to be measured when it is shown; after an edit the curve before it stays to be seen.
+    enum class Due { no, first, edited } due_ = Due::first;
 };
 
 }  // namespace mellow::app

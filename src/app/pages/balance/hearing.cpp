@@ -12,6 +12,10 @@ Hearing::Hearing(Workspace& workspace, Balancing& balancing, QObject* parent)
         else if (part_ == Part::after)
             end();
     });
+    // An edit is played at once, and with it whoever else would hear the sweep.
+    connect(&workspace_.document, &Document::changed, this, [this] {
+        if (isOn()) stop();
+    });
     connect(&balancing_, &Balancing::changed, this, [this] {
         if (isOn() && !balancing_.proposal()) stop();
     });

@@ -259,7 +259,9 @@ void LevelPanel::chooseGoal(int place) {
     balancing_.setGoal(goal);
 }
 
+/// While it is not seen nothing is listed.
 void LevelPanel::refresh() {
+    if (!isVisible()) return;
     refreshParameters();
     refreshGoals();
     within_->setValue(balancing_.wish().within);
@@ -288,6 +290,11 @@ void LevelPanel::showState() {
                    : hearing_.isAfter() ? tr("Now levelled · stop")
                                         : tr("As it is · stop"));
     for (QPushButton* each : {other_, even_, below_, equal_}) each->setEnabled(has && !busy);
+}
+
+void LevelPanel::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    refresh();
 }
 
 }  // namespace mellow::app

@@ -25,6 +25,9 @@ class LevelPanel : public QWidget {
     void makeEqual();
     [[nodiscard]] Hearing& hearing() { return hearing_; }
 
+ protected:
+    void showEvent(QShowEvent* event) override;
+
  private:
     void build();
     QWidget* buildGoals();

@@ -355,7 +355,9 @@ void MeasurePanel::refreshLists() {
     fillList(*moved_, entries, current);
 }
 
+/// While it is not seen nothing is listed.
 void MeasurePanel::refresh() {
+    if (!isVisible()) return;
     refreshLists();
     const balance::SweepPlan& plan = balancing_.plan();
     if (!keys_->hasFocus()) {
@@ -388,6 +390,11 @@ void MeasurePanel::showState() {
                      : isOfRack(*curve) && balancing_.took() > 0
                          ? tr("measured in %1 s, unheard").arg(balancing_.took() / thousand, 0, 'f', 1)
                          : tr("measured %1").arg(timeWords(curve->measured)));
+}
+
+void MeasurePanel::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    refresh();
 }
 
 }  // namespace mellow::app

@@ -38,6 +38,9 @@ class MeasurePanel : public QWidget {
     /// Adds something below what is measured.
     void addBelow(QWidget* widget);
 
+ protected:
+    void showEvent(QShowEvent* event) override;
+
  private:
     void build();
     void connectAll();

@@ -53,6 +53,7 @@ SectionList::SectionList(Workspace& workspace, Balancing& balancing, QWidget* pa
     connect(&worker_, &BalanceWorker::progressed, this, &SectionList::refresh);
     connect(&balancing_, &Balancing::changed, this, &SectionList::refresh);
     connect(&workspace_.document, &Document::changed, this, [this](const Change& change) {
+        if (curves_.empty()) return;
         // What was measured of others holds no longer.
         if (change.everything || change.order || !change.instruments.empty() || change.sharedChains)
             curves_.clear();

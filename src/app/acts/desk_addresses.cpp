@@ -3,8 +3,8 @@
 #include <QCoreApplication>
 
 #include "app/ground/words.h"
-#include "io/playing/happenings.h"
 #include "core/desk/element_targets.h"
+#include "io/playing/happenings.h"
 
 namespace mellow::app {
 

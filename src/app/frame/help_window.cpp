@@ -24,7 +24,7 @@ struct Detail {
 constexpr std::array details{Detail{"chains", {209, 332, 762, 340}}, Detail{"steps", {462, 62, 760, 460}},
                              Detail{"learn", {280, 0, 780, 190}},    Detail{"desk", {209, 90, 780, 440}},
                              Detail{"takes", {0, 90, 780, 460}},     Detail{"gear", {209, 90, 770, 290}},
-                             Detail{"sheet", {0, 90, 780, 420}},   Detail{"balance", {236, 70, 750, 440}}};
+                             Detail{"sheet", {0, 90, 780, 420}},     Detail{"balance", {236, 70, 750, 440}}};
 
 /// Text whose pictures are details.
 class HelpText : public QTextBrowser {

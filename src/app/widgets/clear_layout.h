@@ -6,7 +6,8 @@
 
 namespace mellow::app {
 
-/// Its widgets go from the screen at once, and are deleted when whatever they are telling of just now is over.
+/// Its widgets go from the screen at once, and are deleted when whatever they are telling of just now is
+/// over.
 inline void clearLayout(QLayout& layout) {
     while (QLayoutItem* item = layout.takeAt(0)) {
         if (QWidget* widget = item->widget()) {

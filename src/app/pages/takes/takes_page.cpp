@@ -258,7 +258,8 @@ void TakesPage::buildTidyActions() {
     make(list, "copy", tr("Cop&y"), QKeySequence::Copy, tr("Copy the selection of the chosen lanes"),
          [this] { tellIfAny(clipboard_.copy()); });
     make(list, "paste", tr("P&aste"), QKeySequence::Paste,
-         tr("Put what was copied at the playhead, into the chosen lanes"), [this] { tellIfAny(clipboard_.paste()); });
+         tr("Put what was copied at the playhead, into the chosen lanes"),
+         [this] { tellIfAny(clipboard_.paste()); });
     make(list, "remove", tr("&Remove"), QKeySequence::Delete, tr("Remove the selection, or the chosen notes"),
          [this] { tellIfAny(clipboard_.remove()); });
     make(list, "all", tr("Select a&ll"), QKeySequence::SelectAll,

@@ -8,7 +8,8 @@
 // process() and silence() belong to the thread that plays, all else to one other. The playing thread takes no
 // lock, allocates nothing, frees nothing, throws nothing and calls nothing of the system.
 //
-// It plays MIDI alone: what goes out by OSC, and what controllers with motors or lights are told, is left out.
+// It plays MIDI alone: what goes out by OSC, and what controllers with motors or lights are told, is left
+// out.
 #pragma once
 
 #include <atomic>

@@ -75,6 +75,15 @@ std::vector<CurvePoint> meanOf(const Curve& curve) {
     return mean;
 }
 
+const CurvePoint* loudestOf(const std::vector<CurvePoint>& points) {
+    const CurvePoint* loudest = nullptr;
+    for (const CurvePoint& each : points) {
+        if (!each.heard.loudness) continue;
+        if (loudest == nullptr || *each.heard.loudness > *loudest->heard.loudness) loudest = &each;
+    }
+    return loudest;
+}
+
 Readout readoutOf(const std::vector<CurvePoint>& points) {
     Readout readout;
     if (points.empty()) return readout;
@@ -113,7 +122,7 @@ std::vector<std::string> doubtsAbout(const Curve& curve) {
         constexpr double thousand = 1000;
         const double lost = std::round(thousand * static_cast<double>(curve.missing) / curve.rate);
         doubts.push_back(
-            text::withUnit(std::max(1.0, lost), "ms") +
+            "up to " + text::withUnit(std::max(1.0, lost), "ms") +
             " of the sound never came, since the server was late; measure again where a point stands out");
     }
     for (const KeyCurve& line : curve.keys) {

@@ -35,7 +35,7 @@ struct Curve {
     int velocity = 90;           ///< 1..127; of a sweep over velocities without meaning
     std::int64_t settle = 0;     ///< left out behind a key's going down, microseconds
     std::int64_t hold = 0;       ///< measured, microseconds
-    std::int64_t missing = 0;    ///< frames that never came, where it was recorded
+    std::int64_t missing = 0;    ///< frames that may be lost, where it was recorded
     std::vector<KeyCurve> keys;
     bool operator==(const Curve&) const = default;
 };
@@ -50,6 +50,9 @@ std::optional<double> loudnessAt(const std::vector<CurvePoint>& points, double p
 /// One line for all keys: their mean in LU, the highest peak, the mean centroid. Where a key is too quiet the
 /// mean is too.
 std::vector<CurvePoint> meanOf(const Curve& curve);
+
+/// The first of those that are loudest; nullptr: all are too quiet.
+const CurvePoint* loudestOf(const std::vector<CurvePoint>& points);
 
 /// A curve in five numbers.
 struct Readout {

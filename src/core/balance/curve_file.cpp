@@ -1,11 +1,11 @@
 // Measurements as files: small, and readable.
-#include <charconv>
 #include <cmath>
 #include <nlohmann/json.hpp>
 
 #include "core/balance/curve.h"
 #include "core/midi/names.h"
 #include "core/store/json_tree.h"
+#include "core/text/numbers.h"
 
 namespace mellow::balance {
 
@@ -28,11 +28,6 @@ nlohmann::ordered_json orNull(std::optional<double> value) {
 
 Problem noMeasurement(std::string what) {
     return {"The measurement", std::move(what), "measure again"};
-}
-
-std::string textAt(store::JsonView object, std::string_view key) {
-    const store::JsonView value = object.find(key);
-    return value && value.isText() ? std::string(value.text()) : std::string();
 }
 
 double numberAt(store::JsonView object, std::string_view key, double otherwise, double low, double high) {
@@ -59,13 +54,6 @@ std::optional<CurvePoint> readPoint(store::JsonView row) {
     if (!(point.position >= 0 && point.position <= 1) || !std::isfinite(point.heard.loudness.value_or(0)))
         return std::nullopt;
     return point;
-}
-
-std::string fixed(double value, int digits) {
-    std::array<char, 32> out{};
-    const auto end =
-        std::to_chars(out.data(), out.data() + out.size(), value, std::chars_format::fixed, digits);
-    return {out.data(), end.ptr};
 }
 
 }  // namespace
@@ -107,15 +95,15 @@ Result<Curve> readCurve(std::string_view text) {
     const auto tree = store::JsonTree::parse(text, deepest);
     if (!tree) return noMeasurement(tree.problem().where + ": " + tree.problem().what);
     const store::JsonView root = tree->root();
-    if (!root.isObject() || textAt(root, "kind") != kindWord)
+    if (!root.isObject() || store::textAt(root, "kind") != kindWord)
         return noMeasurement("the file holds no measurement");
     Curve curve;
-    curve.instrument = textAt(root, "instrument");
-    curve.instrumentName = textAt(root, "instrumentName");
-    curve.moved = textAt(root, "moved");
-    curve.movedName = textAt(root, "movedName");
-    curve.heardFrom = textAt(root, "heardFrom");
-    curve.measured = textAt(root, "measured");
+    curve.instrument = store::textAt(root, "instrument");
+    curve.instrumentName = store::textAt(root, "instrumentName");
+    curve.moved = store::textAt(root, "moved");
+    curve.movedName = store::textAt(root, "movedName");
+    curve.heardFrom = store::textAt(root, "heardFrom");
+    curve.measured = store::textAt(root, "measured");
     curve.rate = static_cast<int>(numberAt(root, "rate", 0, 0, highestRate));
     curve.velocity = static_cast<int>(numberAt(root, "velocity", 90, 1, midi::max7));
     curve.settle = static_cast<std::int64_t>(numberAt(root, "settle_us", 0, 0, longestPart));
@@ -152,11 +140,11 @@ std::string printCsv(const Curve& curve) {
             // Over the keys themselves each position is one.
             const bool overKeys = curve.moved == "keys";
             const int key = overKeys ? static_cast<int>(std::lround(point.position * midi::max7)) : line.key;
-            text += fixed(point.position, 4) + "," + midi::keyToType(key) + ",";
-            if (heard.loudness) text += fixed(*heard.loudness, 2);
+            text += text::fixed(point.position, 4) + "," + midi::keyToType(key) + ",";
+            if (heard.loudness) text += text::fixed(*heard.loudness, 2);
             text += ",";
-            if (std::isfinite(heard.peak)) text += fixed(heard.peak, 2);
-            text += "," + fixed(heard.centroid, 0) + "\n";
+            if (std::isfinite(heard.peak)) text += text::fixed(heard.peak, 2);
+            text += "," + text::fixed(heard.centroid, 0) + "\n";
         }
     }
     return text;

@@ -5,7 +5,6 @@
 
 #include "core/balance/trunk.h"
 #include "core/model/scale.h"
-#include "core/steps/step.h"
 #include "core/text/printable.h"
 
 namespace mellow::balance {
@@ -21,22 +20,18 @@ double levelBetween(double low, double high, double share, LoudnessScale scale) 
     return doubling * std::log2(from + share * (to - from));
 }
 
-double offGoal(const Curve& curve, const std::vector<std::pair<double, double>>& goal) {
-    const std::vector<CurvePoint> mean = meanOf(curve);
-    double off = 0;
-    for (const auto& [position, level] : goal) {
-        if (const auto here = loudnessAt(mean, position)) off = std::max(off, std::abs(*here - level));
-    }
-    return off;
-}
-
-Step pointsStep(const Fit& fit) {
+/// As they are drawn, a curve's ends are those of what they stand in for.
+std::vector<Point> drawn(const Fit& fit) {
     std::vector<Point> points = fit.points;
     constexpr double fine = 10'000;
     for (Point& each : points) each.y = std::round((fit.low + each.y * (fit.high - fit.low)) * fine) / fine;
-    Step step = makeStep(*findStepKind("points"));
-    step.values[0] = std::move(points);
-    return step;
+    return points;
+}
+
+double worst(const std::vector<double>& missing) {
+    double most = 0;
+    for (const double each : missing) most = std::max(most, std::abs(each));
+    return most;
 }
 
 }  // namespace
@@ -62,14 +57,9 @@ Result<Levelled> equalSteps(const Ensemble& ensemble, const EqualWish& wish, con
     if (!law)
         return Problem{nameOf(*chain), "along it loudness changes too little to make steps of",
                        "choose what makes the instrument louder"};
-    double low = 0;
-    double high = law->loudest();
-    const double top =
-        *std::max_element(mean.begin(), mean.end(), [](const auto& one, const auto& other) {
-             constexpr double nothing = -1000;
-             return one.heard.loudness.value_or(nothing) < other.heard.loudness.value_or(nothing);
-         })->heard.loudness;
-    low = law->softest();
+    const double low = law->softest();
+    const double high = law->loudest();
+    const double top = *loudestOf(mean)->heard.loudness;
     const bool falls = law->positionFor(low) > law->positionFor(high);
     std::vector<FitPoint> points;
     for (const CurvePoint& each : mean) {
@@ -82,14 +72,13 @@ Result<Levelled> equalSteps(const Ensemble& ensemble, const EqualWish& wish, con
     const Fit fitted = fit(
         *law, points,
         {law->positionFor(high), wish.within * spare, wish.within, std::numeric_limits<double>::infinity()});
-    chain->steps.insert(chain->steps.begin(), pointsStep(fitted));
+    chain->steps.insert(chain->steps.begin(), pointsStep(drawn(fitted)));
     auto after = measure(result.ensemble, wish.plan, "what comes of it");
     if (!after) return after.problem();
     result.after = std::move(*after);
-    result.offBefore = offGoal(result.before, result.goal);
-    result.off = offGoal(result.after, result.goal);
+    result.offBefore = worst(shortOf(result.goal, result.before));
+    result.off = worst(shortOf(result.goal, result.after));
     result.points = fitted.points.size();
-    result.branch = -1;
     result.peak = readoutOf(meanOf(result.after)).peak;
     return result;
 }

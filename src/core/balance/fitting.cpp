@@ -4,6 +4,9 @@
 #include <cmath>
 #include <limits>
 #include <numeric>
+#include <tuple>
+
+#include "core/steps/step.h"
 
 namespace mellow::balance {
 
@@ -11,6 +14,7 @@ namespace {
 
 constexpr double leastRange = 1;  // LU
 constexpr double fine = 10'000;   // points are written in steps of a ten-thousandth
+constexpr double hardly = 1e-9;   // LU
 
 double between(double from, double to, double share) {
     return from + share * (to - from);
@@ -19,15 +23,33 @@ double between(double from, double to, double share) {
 /// What is wanted over the trunk, each place once.
 struct Wanted {
     std::vector<double> trunk;
-    std::vector<double> level;    ///< by the law
-    std::vector<double> q;        ///< the raw position for it
-    std::vector<double> within;   ///< LU that a line may be off there
-    std::vector<std::size_t> at;  ///< for each point that is fitted, its place here
+    std::vector<double> level;          ///< by the law
+    std::vector<double> most;           ///< what is sent may not be louder
+    std::vector<double> q;              ///< the raw position for the level
+    std::vector<LevelLaw::Span> spans;  ///< what will do as well
+    std::vector<std::size_t> at;        ///< for each point that is fitted, its place here
 };
+
+/// What is measured again is not quite what was, which needs its share of the error: a value that is no
+/// nearer than this is too far.
+double tooFar(double allowed) {
+    constexpr double most = 0.75;
+    return most * allowed;
+}
+
+/// LU that what is sent may be off, where the nearest value is so far off.
+double nearEnough(double nearest, const FitWish& wish) {
+    // Where none is as near as was asked for, a line that takes the next one now and then is as good, and
+    // needs fewer points.
+    constexpr double share = 0.5;
+    constexpr double little = 0.02;
+    const bool isFar = nearest > tooFar(wish.allowed);
+    return std::max(wish.within, nearest + (isFar ? share * wish.within : little));
+}
 
 /// levels: by the law, one for each point.
 Wanted sorted(const LevelLaw& law, const std::vector<FitPoint>& points, const std::vector<double>& levels,
-              double within) {
+              const FitWish& wish) {
     std::vector<std::size_t> order(points.size());
     std::iota(order.begin(), order.end(), std::size_t{0});
     std::sort(order.begin(), order.end(),
@@ -35,11 +57,14 @@ Wanted sorted(const LevelLaw& law, const std::vector<FitPoint>& points, const st
     Wanted all;
     all.at.resize(points.size());
     std::size_t same = 0;
+    const double still = law.level(wish.still);
     for (const std::size_t i : order) {
+        const double most = still + wish.ceiling - points[i].peak;
         const double x = std::round(points[i].trunk * fine) / fine;
         if (!all.trunk.empty() && all.trunk.back() == x) {
             ++same;  // the mean of those that come to the same
             all.level.back() += (levels[i] - all.level.back()) / static_cast<double>(same + 1);
+            all.most.back() = std::min(all.most.back(), most);
             all.at[i] = all.trunk.size() - 1;
             continue;
         }
@@ -47,44 +72,95 @@ Wanted sorted(const LevelLaw& law, const std::vector<FitPoint>& points, const st
         all.at[i] = all.trunk.size();
         all.trunk.push_back(x);
         all.level.push_back(levels[i]);
+        all.most.push_back(most);
     }
-    for (const double level : all.level) {
-        all.q.push_back(law.positionFor(level));
-        constexpr double hardly = 0.02;  // LU
-        all.within.push_back(std::max(within, law.nearest(level) + hardly));
+    for (std::size_t i = 0; i < all.level.size(); ++i) {
+        double& level = all.level[i];
+        // Rounded it could be above the peak, so a value is taken that is below it.
+        if (law.levelSent(law.positionFor(level)) > all.most[i]) level = law.atMost(all.most[i]);
+        const LevelLaw::Span span = law.around(level, nearEnough(law.nearest(level), wish), all.most[i]);
+        all.spans.push_back(span);
+        all.q.push_back(std::clamp(law.positionFor(level), span.low, span.high));
     }
     return all;
 }
 
-/// Whether a straight line between two of them stays within an error, in LU, of those between.
-bool isStraight(const LevelLaw& law, const Wanted& all, std::size_t first, std::size_t last) {
-    for (std::size_t i = first + 1; i < last; ++i) {
-        const double share = (all.trunk[i] - all.trunk[first]) / (all.trunk[last] - all.trunk[first]);
-        const double drawn = law.levelSent(between(all.q[first], all.q[last], share));
-        if (std::abs(drawn - all.level[i]) > all.within[i]) return false;
-    }
-    return true;
-}
+/// A point of what is drawn: at a place, and where.
+struct Node {
+    std::size_t place = 0;
+    double q = 0;
+};
 
-/// The places of the fewest between which straight lines will do.
-std::vector<std::size_t> fewest(const LevelLaw& law, const Wanted& all) {
-    const std::size_t count = all.trunk.size();
-    std::vector<std::size_t> lines(count, count);  // that lead to a place
-    std::vector<std::size_t> before(count, 0);
-    lines[0] = 0;
-    for (std::size_t from = 0; from + 1 < count; ++from) {
-        for (std::size_t to = from + 1; to < count; ++to) {
-            if (lines[from] + 1 >= lines[to] || !isStraight(law, all, from, to)) continue;
-            lines[to] = lines[from] + 1;
-            before[to] = from;
+/// The fewest points between which straight lines go through all spans; of those, the nearest to what is
+/// wanted.
+class Fewest {
+ public:
+    explicit Fewest(const Wanted& all) : all_(all), best_(all.trunk.size() * choices) {
+        for (std::size_t c = 0; c < choices; ++c) best_[c] = {0, away(0, c), 0};
+        for (std::size_t place = 0; place + 1 < all_.trunk.size(); ++place) {
+            for (std::size_t c = 0; c < choices; ++c) goOn(place, c);
         }
     }
-    std::vector<std::size_t> places;
-    for (std::size_t at = count - 1; at != 0; at = before[at]) places.push_back(at);
-    places.push_back(0);
-    std::reverse(places.begin(), places.end());
-    return places;
-}
+    [[nodiscard]] std::vector<Node> nodes() const {
+        const auto last = best_.end() - static_cast<std::ptrdiff_t>(choices);
+        auto at = static_cast<std::size_t>(std::min_element(last, best_.end()) - best_.begin());
+        std::vector<Node> nodes;
+        while (true) {
+            nodes.push_back({at / choices, height(at / choices, at % choices)});
+            if (at < choices) break;
+            at = best_[at].before;
+        }
+        std::reverse(nodes.begin(), nodes.end());
+        return nodes;
+    }
+
+ private:
+    /// What is wanted itself, and five heights of the span.
+    static constexpr std::size_t choices = 6;
+
+    struct Way {
+        std::size_t lines = std::numeric_limits<std::size_t>::max();
+        double away = 0;  ///< from what is wanted, all points together, in spans
+        std::size_t before = 0;
+        bool operator<(const Way& other) const {
+            return std::tie(lines, away) < std::tie(other.lines, other.away);
+        }
+    };
+
+    [[nodiscard]] double height(std::size_t place, std::size_t choice) const {
+        if (choice == 0) return all_.q[place];
+        const LevelLaw::Span& span = all_.spans[place];
+        return between(span.low, span.high, static_cast<double>(choice - 1) / (choices - 2));
+    }
+    [[nodiscard]] double away(std::size_t place, std::size_t choice) const {
+        const LevelLaw::Span& span = all_.spans[place];
+        const double wide = std::max(span.high - span.low, 1 / fine);
+        return std::abs(height(place, choice) - all_.q[place]) / wide;
+    }
+
+    /// To every point behind, as far as some slope goes through all that lies between.
+    void goOn(std::size_t place, std::size_t choice) {
+        const Way& here = best_[place * choices + choice];
+        if (here.lines == std::numeric_limits<std::size_t>::max()) return;
+        const double q = height(place, choice);
+        double least = -std::numeric_limits<double>::infinity();
+        double most = std::numeric_limits<double>::infinity();
+        for (std::size_t to = place + 1; to < all_.trunk.size() && least <= most; ++to) {
+            const double along = all_.trunk[to] - all_.trunk[place];
+            for (std::size_t c = 0; c < choices; ++c) {
+                const double slope = (height(to, c) - q) / along;
+                const Way way{here.lines + 1, here.away + away(to, c), place * choices + choice};
+                Way& there = best_[to * choices + c];
+                if (slope >= least && slope <= most && way < there) there = way;
+            }
+            least = std::max(least, (all_.spans[to].low - q) / along);
+            most = std::min(most, (all_.spans[to].high - q) / along);
+        }
+    }
+
+    const Wanted& all_;
+    std::vector<Way> best_;  ///< to each choice at each place
+};
 
 /// How much louder, and how much softer (below 0), a position can be made.
 struct Room {
@@ -138,11 +214,48 @@ double LevelLaw::level(double q) const {
 }
 
 double LevelLaw::nearest(double level) const {
-    const int below = encode(scale_, clampPosition(positionFor(level)), max_);
+    const int about = valueFor(level);
     double best = std::numeric_limits<double>::infinity();
-    for (int value = std::max(0, below - 1); value <= std::min(max_, below + 1); ++value)
-        best = std::min(best, std::abs(this->level(decode(scale_, value, max_)) - level));
+    for (int value = std::max(0, about - 1); value <= std::min(max_, about + 1); ++value)
+        best = std::min(best, std::abs(levelOf(value) - level));
     return best;
+}
+
+double LevelLaw::atMost(double level) const {
+    const int about = valueFor(level);
+    double best = softest();
+    for (int value = std::max(0, about - 1); value <= std::min(max_, about + 1); ++value) {
+        if (levelOf(value) <= level + hardly) best = std::max(best, levelOf(value));
+    }
+    return best;
+}
+
+double LevelLaw::endFor(double q, bool above, const std::function<double(double)>& written) const {
+    const int step = above ? 1 : -1;
+    const int last = above ? max_ : 0;
+    int value = encode(scale_, clampPosition(q), max_);
+    while (true) {
+        const double exact = decode(scale_, value, max_);
+        const double at = written ? written(exact) : exact;
+        if (value == last || (above ? at >= q : at <= q)) return at;
+        value += step;
+    }
+}
+
+LevelLaw::Span LevelLaw::around(double level, double within, double most) const {
+    const auto isNear = [&](int value) {
+        const double here = levelOf(value);
+        return std::abs(here - level) <= within && here <= most + hardly;
+    };
+    auto [low, high] = std::minmax({valueFor(level - within), valueFor(level + within)});
+    while (low < high && !isNear(low)) ++low;
+    while (high > low && !isNear(high)) --high;
+    if (!isNear(low)) low = high = valueFor(level);
+    // Half-way to the next values something else is sent; a point is rounded when it is written.
+    const double below = low > 0 ? decode(scale_, low - 0.5, max_) : 0;
+    const double above = high < max_ ? decode(scale_, high + 0.5, max_) : 1;
+    const double margin = std::min(2 / fine, (above - below) / 4);
+    return {below + margin, above - margin};
 }
 
 double LevelLaw::positionFor(double level) const {
@@ -156,32 +269,33 @@ double LevelLaw::positionFor(double level) const {
 
 namespace {
 
-Fit drawn(const Wanted& all, const std::vector<std::size_t>& places) {
+Fit drawn(const LevelLaw& law, const Wanted& all, const std::vector<Node>& nodes,
+          const std::function<double(double)>& written) {
     Fit fit;
-    const auto [low, high] = std::minmax_element(all.q.begin(), all.q.end());
-    fit.low = *low;
-    fit.high = *high;
+    const auto [low, high] = std::minmax_element(
+        nodes.begin(), nodes.end(), [](const Node& one, const Node& other) { return one.q < other.q; });
+    fit.low = law.endFor(low->q, false, written);
+    fit.high = law.endFor(high->q, true, written);
     const double reach = fit.high - fit.low;
-    const auto y = [&](std::size_t place) {
-        return reach > 0 ? std::round((all.q[place] - fit.low) / reach * fine) / fine : 0;
+    const auto y = [&](const Node& node) {
+        return reach > 0 ? std::round(clampPosition((node.q - fit.low) / reach) * fine) / fine : 0;
     };
-    if (all.trunk.front() > 0) fit.points.push_back({0, y(0)});
-    for (const std::size_t place : places) fit.points.push_back({all.trunk[place], y(place)});
+    if (all.trunk.front() > 0) fit.points.push_back({0, y(nodes.front())});
+    for (const Node& node : nodes) fit.points.push_back({all.trunk[node.place], y(node)});
     if (fit.points.back().x < 1) fit.points.push_back({1, fit.points.back().y});
     return fit;
 }
 
 /// What is left at a point. wanted, drawn: levels, as it is wanted there and as it can be drawn.
-std::pair<Lack, double> lackOf(const LevelLaw& law, double wanted, double drawn, double left,
-                               double allowed) {
-    constexpr double hardly = 0.05;  // LU
-    if (std::abs(left) > hardly) return {Lack::room, left};
-    // What is measured again is not quite what was, which needs its share of the error.
-    constexpr double most = 0.75;
+std::pair<Lack, double> lackOf(const LevelLaw& law, double wanted, double drawn, double left, double allowed,
+                               bool isHeldDown) {
+    constexpr double little = 0.05;  // LU
+    if (std::abs(left) > little) return {Lack::room, left};
+    if (wanted - drawn > little && isHeldDown) return {Lack::room, wanted - drawn};
     constexpr double half = 0.5;
     if (std::abs(wanted - drawn) > allowed * half) return {Lack::joined, wanted - drawn};
     const double nearest = law.nearest(drawn);
-    if (nearest > allowed * most) return {Lack::steps, nearest};
+    if (nearest > tooFar(allowed)) return {Lack::steps, nearest};
     return {Lack::none, 0};
 }
 
@@ -198,14 +312,22 @@ Fit fit(const LevelLaw& law, const std::vector<FitPoint>& points, const FitWish&
         levels.push_back(still + possible);
         left.push_back(more - possible);
     }
-    const Wanted all = sorted(law, points, levels, wish.within);
-    Fit fitted = drawn(all, fewest(law, all));
+    const Wanted all = sorted(law, points, levels, wish);
+    Fit fitted = drawn(law, all, Fewest(all).nodes(), wish.written);
     for (std::size_t i = 0; i < points.size(); ++i) {
-        const auto [lack, much] = lackOf(law, levels[i], all.level[all.at[i]], left[i], wish.allowed);
+        const double level = all.level[all.at[i]];
+        const bool isHeldDown = levels[i] > all.most[all.at[i]] - wish.allowed;
+        const auto [lack, much] = lackOf(law, levels[i], level, left[i], wish.allowed, isHeldDown);
         fitted.lacks.push_back(lack);
         fitted.left.push_back(much);
     }
     return fitted;
+}
+
+Step pointsStep(std::vector<Point> points) {
+    Step step = makeStep(*findStepKind("points"));
+    step.values[0] = std::move(points);
+    return step;
 }
 
 double flatLevel(const LevelLaw& law, const std::vector<FitPoint>& points, const FitWish& wish) {

@@ -4,12 +4,15 @@
 // Two things are known. The parameter's own law, measured and not believed: how much louder or softer each of
 // its values is. And how loud the instrument is at each position while the parameter stands still. So at each
 // position the value is known that makes up the difference, as far as the parameter goes and below a peak.
-// What is drawn is the fewest of these positions between which straight lines stay within the error that is
-// asked for, told in LU and not in the parameter's own values: where a step of the parameter is hardly heard,
-// fewer points do, and where it is heard much, nearer than half of it nothing comes. The fewest are found by
-// looking at all ways, from the left: n³/6 trials for n positions.
+// The error that is asked for is told in LU and not in the parameter's own values, so at each position there
+// is a span of raw positions for which what is sent, rounded as it will be, is near enough: wide where a step
+// of the parameter is hardly heard, and where it is heard much, that of its nearest value. What is drawn is
+// the fewest straight lines that go through all spans, with a point at a position and anywhere in its span.
+// From a point on the left a line goes on as long as there is a slope that all spans behind it allow, so all
+// ways from all points cost n² trials for n positions.
 #pragma once
 
+#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
@@ -18,6 +21,7 @@
 #include "core/model/field.h"
 #include "core/model/law.h"
 #include "core/model/scale.h"
+#include "core/model/step.h"
 
 namespace mellow::balance {
 
@@ -37,6 +41,17 @@ class LevelLaw {
     }
     /// How near to a level any value that can be sent comes, LU.
     [[nodiscard]] double nearest(double level) const;
+    /// The level of the loudest value that can be sent and is no louder; the softest where all are.
+    [[nodiscard]] double atMost(double level) const;
+    /// The raw positions for which something is sent that is within an error of a level, LU, and no louder
+    /// than `most`; where nothing is, those of the value that comes nearest.
+    struct Span {
+        double low;
+        double high;
+    };
+    [[nodiscard]] Span around(double level, double within, double most) const;
+    /// The raw position of a value that is not above, or not below, another position, written down.
+    [[nodiscard]] double endFor(double q, bool above, const std::function<double(double)>& written) const;
     /// The raw position for a level; of one that it does not reach, its nearest.
     [[nodiscard]] double positionFor(double level) const;
     [[nodiscard]] double softest() const { return steps_.front().level; }
@@ -49,6 +64,11 @@ class LevelLaw {
         double level;  ///< rising
         double q;
     };
+    [[nodiscard]] double levelOf(int value) const { return level(decode(scale_, value, max_)); }
+    [[nodiscard]] int valueFor(double level) const {
+        return encode(scale_, clampPosition(positionFor(level)), max_);
+    }
+
     std::vector<Stand> steps_;
     bool falls_ = false;  ///< louder at lower values
     double peak_ = 0;
@@ -68,6 +88,9 @@ struct FitWish {
     double within = 0.5;   ///< LU
     double allowed = 0.5;  ///< LU from the goal, beyond which the parameter's values are too far apart
     double ceiling = -1;   ///< dB true peak
+    /// Where an end of the reach comes to stand once it is written down, in whole numbers as a rule; nothing:
+    /// where it is.
+    std::function<double(double)> written = {};
 };
 
 /// Why something is left.
@@ -87,6 +110,9 @@ struct Fit {
 };
 /// points: at least one, in any order.
 Fit fit(const LevelLaw& law, const std::vector<FitPoint>& points, const FitWish& wish);
+
+/// A curve as it stands in a chain.
+Step pointsStep(std::vector<Point> points);
 
 /// The level nearest to the mean that all positions have room for; where there is none that all have, the
 /// one that leaves least.

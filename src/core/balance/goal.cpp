@@ -82,4 +82,15 @@ Result<Goal> parseGoal(std::string_view words) {
     return goal;
 }
 
+std::vector<double> shortOf(const std::vector<std::pair<double, double>>& goal, const Curve& curve) {
+    const std::vector<CurvePoint> mean = meanOf(curve);
+    std::vector<double> missing;
+    missing.reserve(goal.size());
+    for (const auto& [position, level] : goal) {
+        const auto here = loudnessAt(mean, position);
+        missing.push_back(here ? level - *here : 0);
+    }
+    return missing;
+}
+
 }  // namespace mellow::balance

@@ -6,6 +6,7 @@
 #include <utility>
 #include <vector>
 
+#include "core/balance/curve.h"
 #include "core/result.h"
 
 namespace mellow::balance {
@@ -30,5 +31,9 @@ struct Goal {
 /// "flat", "flat:-23", "line:-38,-20" (from one end of the travel to the other), "line:0/-38,0.5/-30,1/-20".
 /// Error: it is none of these.
 Result<Goal> parseGoal(std::string_view words);
+
+/// LU by which a curve is short of a goal at each of the goal's positions; below 0: it is louder; 0 where it
+/// is too quiet to be measured.
+std::vector<double> shortOf(const std::vector<std::pair<double, double>>& goal, const Curve& curve);
 
 }  // namespace mellow::balance

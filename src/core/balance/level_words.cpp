@@ -48,14 +48,18 @@ std::vector<std::string> sentencesOf(const Levelled& levelled, const LevelWish& 
     const std::string points = std::to_string(levelled.points) + " points";
     const std::string off = inUnits(levelled.off, "LU") + ", was " + inUnits(levelled.offBefore, "LU");
     // What made equal steps is no branch.
-    if (levelled.branch < 0)
+    if (!levelled.branch)
         return {moved + " is bent, in " + points + ", at the beginning of " + mellow::nameOf(*chain),
                 "Equal travel gives equal steps of loudness within " + off};
-    const Branch& branch = chain->branches[static_cast<std::size_t>(levelled.branch)];
+    const Branch& branch = chain->branches[static_cast<std::size_t>(*levelled.branch)];
     std::vector<std::string> sentences;
     sentences.push_back(moved + ", drawn in " + points + ", reaches " +
                         reachOf(levelled.ensemble, *instrument, branch));
     if (levelled.reached > 0) sentences.push_back("Loudness follows the goal within " + off);
+    constexpr double alike = 0.1;  // dB
+    if (levelled.peak > wish.ceiling + alike)
+        sentences.push_back("It still reaches " + inUnits(levelled.peak, "dB") + " true peak, where " +
+                            inUnits(wish.ceiling, "dB") + " was allowed");
     if (!levelled.others.empty())
         sentences.push_back(text::listed(levelled.others) +
                             (levelled.others.size() == 1 ? " moves it too" : " move it too") +

@@ -7,6 +7,7 @@
 
 #include "core/balance/trunk.h"
 #include "core/describe/names.h"
+#include "core/midi/names.h"
 #include "core/model/edit.h"
 #include "core/model/law.h"
 #include "core/model/resolve.h"
@@ -21,7 +22,7 @@ namespace {
 
 /// How much of the error that is allowed lines may be off between points, round by round: what is sent is
 /// rounded, and what is measured again is not quite what was, which needs its share.
-constexpr std::array shares{0.8, 0.7, 0.6, 0.4};
+constexpr std::array shares{0.95, 0.8, 0.65, 0.4};
 /// Where a parameter stands while the rest is measured, it should not be cut off by what plays it.
 constexpr double stillPeak = -3;  // dB
 
@@ -131,17 +132,11 @@ class Levelling {
         return Done{};
     }
 
-    Result<Curve> measured(const Ensemble& ensemble, const SweepPlan& plan, const std::string& what) {
-        return measure_(ensemble, plan, what);
-    }
-
     Outcome measureBefore() {
-        auto curve = measured(work_, wish_.plan, "as it is");
+        auto curve = measure_(work_, wish_.plan, "as it is");
         if (!curve) return curve.problem();
         best_.before = std::move(*curve);
-        const std::vector<CurvePoint> mean = meanOf(best_.before);
-        if (std::none_of(mean.begin(), mean.end(),
-                         [](const CurvePoint& each) { return each.heard.loudness; }))
+        if (loudestOf(meanOf(best_.before)) == nullptr)
             return Problem{nameOf(instrument()), "nothing is heard at any position of all keys",
                            "choose keys that it plays"};
         return Done{};
@@ -151,13 +146,9 @@ class Levelling {
     Outcome measureLaw() {
         SweepPlan plan = wish_.plan;
         plan.motion = motionOfParameter(best_.parameter);
-        plan.positions = mostPositions;
+        plan.positions = wish_.lawPositions;
         const std::vector<CurvePoint> mean = meanOf(best_.before);
-        const auto loudest =
-            std::max_element(mean.begin(), mean.end(), [](const auto& one, const auto& other) {
-                constexpr double nothing = -1000;
-                return one.heard.loudness.value_or(nothing) < other.heard.loudness.value_or(nothing);
-            });
+        const CurvePoint* loudest = loudestOf(mean);
         if (isKeys(wish_.plan.motion)) {
             plan.keys = {static_cast<int>(std::lround(loudest->position * midi::max7))};
         } else {
@@ -167,7 +158,7 @@ class Levelling {
             else
                 plan.held = Held{wish_.plan.motion, loudest->position};
         }
-        const auto curve = measured(work_, plan, "what " + nameOf(parameter()) + " does");
+        const auto curve = measure_(work_, plan, "what " + nameOf(parameter()) + " does");
         if (!curve) return curve.problem();
         auto law = LevelLaw::of(meanOf(*curve), maxOf(parameter()), scaleOf(parameter()));
         if (!law) return Problem{nameOf(parameter()), law.problem().what, law.problem().mend};
@@ -186,15 +177,12 @@ class Levelling {
         branch.on = true;
         branch.window.reset();
         branch.steps.clear();
-        if (points.empty()) return;
-        Step step = makeStep(*findStepKind("points"));
-        step.values[0] = std::move(points);
-        branch.steps.push_back(std::move(step));
+        if (!points.empty()) branch.steps.push_back(pointsStep(std::move(points)));
     }
 
     Outcome measureStill() {
         lead(still_, still_, {});
-        const auto curve = measured(work_, wish_.plan, "with " + nameOf(parameter()) + " standing still");
+        const auto curve = measure_(work_, wish_.plan, "with " + nameOf(parameter()) + " standing still");
         if (!curve) return curve.problem();
         const auto trunk = trunkOver(work_, best_.chain, wish_.plan);
         if (!trunk) return trunk.problem();
@@ -207,41 +195,33 @@ class Levelling {
         if (points_.size() < 2)
             return Problem{nameOf(instrument()), "too few positions are loud enough to be levelled",
                            "measure at another key or velocity"};
-        setGoals();
-        return Done{};
+        return setGoals();
     }
 
-    void setGoals() {
+    Outcome setGoals() {
         const Goal& goal = wish_.goal;
         const double flat = goal.level.value_or(
-            flatLevel(*law_, points_, {still_, wish_.within, wish_.within, wish_.ceiling}));
+            flatLevel(*law_, points_, {still_, wish_.within, wish_.within, wish_.ceiling, {}}));
         const std::vector<CurvePoint> before = meanOf(best_.before);
         const KeyCurve* key = nullptr;
         for (const KeyCurve& each : best_.before.keys) {
             if (each.key == goal.key) key = &each;
         }
+        if (goal.kind == Goal::Kind::asAtAKey && key == nullptr)
+            return Problem{midi::keyName(goal.key), "it is not among the keys that are measured",
+                           "add it to the keys, or choose one of them"};
         for (std::size_t i = 0; i < points_.size(); ++i) {
             double& level = points_[i].goal;
             level = flat;
             if (goal.kind == Goal::Kind::line) level = goal.at(places_[i]).value_or(flat);
             if (goal.kind == Goal::Kind::asItIs)
                 level = loudnessAt(before, places_[i]).value_or(points_[i].have);
-            if (goal.kind == Goal::Kind::asAtAKey && key != nullptr)
-                level = loudnessAt(key->points, places_[i]).value_or(flat);
+            if (goal.kind == Goal::Kind::asAtAKey) level = loudnessAt(key->points, places_[i]).value_or(flat);
             best_.goal.emplace_back(places_[i], level);
         }
+        return Done{};
     }
 
-    /// LU by which a curve misses the goal at each place.
-    std::vector<double> missing(const Curve& curve) {
-        const std::vector<CurvePoint> mean = meanOf(curve);
-        std::vector<double> errors;
-        for (std::size_t i = 0; i < points_.size(); ++i) {
-            const auto here = loudnessAt(mean, places_[i]);
-            errors.push_back(here ? points_[i].goal - *here : 0);
-        }
-        return errors;
-    }
     static double worst(const std::vector<double>& errors, const std::vector<Lack>& lacks) {
         double most = 0;
         for (std::size_t i = 0; i < errors.size(); ++i) {
@@ -251,29 +231,48 @@ class Levelling {
     }
 
     Outcome fitAgainAndAgain() {
-        best_.off = std::numeric_limits<double>::infinity();
+        constexpr double nothing = std::numeric_limits<double>::infinity();
+        const Range range = rangeOf(parameter());
+        std::pair best{nothing, nothing};  // dB above the peak, and LU off
         for (const double share : shares) {
-            const Fit now = fit(*law_, points_, {still_, wish_.within * share, wish_.within, wish_.ceiling});
+            const Fit now =
+                fit(*law_, points_,
+                    {still_, wish_.within * share, wish_.within, wish_.ceiling,
+                     [range](double q) { return rawPosition(range, levelAt(range, q)).value_or(q); }});
             lead(now.low, now.high, now.points);
-            auto curve = measured(work_, wish_.plan, "what comes of it");
+            auto curve = measure_(work_, wish_.plan, "what comes of it");
             if (!curve) return curve.problem();
             learn(*curve, branchTo(chain(), parameter()).steps);
-            const double off = worst(missing(*curve), now.lacks);
-            if (off < best_.off) keep(now, std::move(*curve), off);
-            if (best_.off <= wish_.within) break;
+            const double off = worst(shortOf(best_.goal, *curve), now.lacks);
+            const double over = overCeiling(*curve);
+            if (std::pair(over, off) < best) {
+                best = {over, off};
+                keep(now, std::move(*curve), off);
+            }
+            if (over <= 0 && off <= wish_.within) break;
         }
         return Done{};
     }
 
-    /// What was measured tells anew how loud it is while the parameter stands still, and so what is still
-    /// missing.
+    /// By how much a curve is above the peak; 0: it is not, as far as one peak is like the next.
+    double overCeiling(const Curve& curve) const {
+        constexpr double alike = 0.1;  // dB
+        const double over = readoutOf(meanOf(curve)).peak - wish_.ceiling;
+        return over <= alike ? 0 : over;
+    }
+
+    /// What was measured tells anew how loud it is while the parameter stands still, and how high it peaks,
+    /// and so what is still missing.
     void learn(const Curve& curve, const std::vector<Step>& drawn) {
         const std::vector<CurvePoint> mean = meanOf(curve);
         for (std::size_t i = 0; i < points_.size(); ++i) {
-            const auto here = loudnessAt(mean, places_[i]);
-            if (here)
-                points_[i].have =
-                    *here - law_->levelSent(sentAt(drawn, points_[i].trunk)) + law_->level(still_);
+            const auto here = std::find_if(mean.begin(), mean.end(), [&](const CurvePoint& each) {
+                return each.position == places_[i];
+            });
+            if (here == mean.end() || !here->heard.loudness) continue;
+            const double more = law_->level(still_) - law_->levelSent(sentAt(drawn, points_[i].trunk));
+            points_[i].have = *here->heard.loudness + more;
+            points_[i].peak = here->heard.peak + more;
         }
     }
 
@@ -294,7 +293,7 @@ class Levelling {
         }
         best_.after = std::move(curve);
         best_.off = off;
-        best_.offBefore = worst(missing(best_.before), fit.lacks);
+        best_.offBefore = worst(shortOf(best_.goal, best_.before), fit.lacks);
         best_.points = fit.points.size();
         best_.peak = readoutOf(meanOf(best_.after)).peak;
         best_.reached = static_cast<std::size_t>(std::count(fit.lacks.begin(), fit.lacks.end(), Lack::none));

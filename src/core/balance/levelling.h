@@ -27,6 +27,9 @@ struct LevelWish {
     Goal goal;
     double within = 0.5;  ///< LU
     double ceiling = -1;  ///< dB true peak, never above
+    /// At how many positions the parameter's own law is measured: all that a control has, unless each is
+    /// waited for and heard. 2..128.
+    int lawPositions = mostPositions;
 };
 
 /// Measures a sweep of an ensemble's instrument. what: what is measured, for people.
@@ -43,10 +46,10 @@ struct NoRoom {
 };
 
 struct Levelled {
-    Ensemble ensemble;      ///< with the branch
-    std::string chain;      ///< id
-    int branch = 0;         ///< its place
-    std::string parameter;  ///< id
+    Ensemble ensemble;          ///< with the branch
+    std::string chain;          ///< id
+    std::optional<int> branch;  ///< its place; nothing: the chain is bent at its beginning
+    std::string parameter;      ///< id
     Curve before;
     Curve after;
     std::vector<std::pair<double, double>> goal;  ///< position and LUFS, one for each measured position

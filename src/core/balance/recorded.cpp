@@ -22,11 +22,6 @@ constexpr std::size_t deepest = 8;
 constexpr std::size_t mostSegments = 128 * 128;
 constexpr std::size_t partsOfASegment = 7;
 
-std::string textAt(store::JsonView object, std::string_view key) {
-    const store::JsonView value = object.find(key);
-    return value && value.isText() ? std::string(value.text()) : std::string();
-}
-
 std::string describe(const KnownSweep& known) {
     nlohmann::ordered_json json;
     json["kind"] = kindWord;
@@ -64,13 +59,14 @@ std::optional<Segment> readSegment(store::JsonView row) {
 
 std::optional<KnownSweep> parseKnown(std::string_view text) {
     const auto tree = store::JsonTree::parse(text, deepest);
-    if (!tree || !tree->root().isObject() || textAt(tree->root(), "kind") != kindWord) return std::nullopt;
+    if (!tree || !tree->root().isObject() || store::textAt(tree->root(), "kind") != kindWord)
+        return std::nullopt;
     const store::JsonView root = tree->root();
     KnownSweep known;
-    known.instrument = textAt(root, "instrument");
-    known.instrumentName = textAt(root, "instrumentName");
-    known.moved = textAt(root, "moved");
-    known.movedName = textAt(root, "movedName");
+    known.instrument = store::textAt(root, "instrument");
+    known.instrumentName = store::textAt(root, "instrumentName");
+    known.moved = store::textAt(root, "moved");
+    known.movedName = store::textAt(root, "movedName");
     const store::JsonView overKeys = root.find("overKeys");
     known.overKeys = overKeys && overKeys.isFlag() && overKeys.flag();
     const store::JsonView click = root.find("click_us");

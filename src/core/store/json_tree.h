@@ -66,6 +66,12 @@ class JsonView {
     bool member_ = false;     ///< of an object: its key stands in the node before it
 };
 
+/// The text of a member; empty: there is none.
+inline std::string textAt(JsonView object, std::string_view key) {
+    const JsonView value = object.find(key);
+    return value && value.isText() ? std::string(value.text()) : std::string();
+}
+
 class JsonTree {
  public:
     /// Error: text that is not JSON, with the line. deepest: how deep lists and objects may be nested.

@@ -90,6 +90,19 @@ std::string plain(double value) {
     return value < 0 && text != "0" ? std::string(minus) + text : text;
 }
 
+std::string fixed(double value, int digits) {
+    std::array<char, 400> out{};  // the largest number has 309 digits before its point
+    const auto end =
+        std::to_chars(out.data(), out.data() + out.size(), value, std::chars_format::fixed, digits);
+    return {out.data(), end.ptr};
+}
+
+std::string tenths(double value) {
+    std::string text = fixed(value, 1);
+    if (text == "-0.0") text.erase(0, 1);
+    return text.starts_with('-') ? minus + text.substr(1) : text;
+}
+
 std::string withUnit(double value, std::string_view unit) {
     for (const Prefix& prefix : prefixes) {
         if (unit == prefix.unit && std::abs(value) >= prefix.factor && std::isfinite(value)) {

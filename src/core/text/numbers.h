@@ -18,6 +18,12 @@ inline constexpr char minus[] = "−";
 /// zeros, a real minus sign.
 std::string plain(double value);
 
+/// With so many decimals, and with a plain minus, for whoever reads tables; digits: 0..17.
+std::string fixed(double value, int digits);
+
+/// With one decimal always, so that numbers under one another do not dance, and a real minus.
+std::string tenths(double value);
+
 /// A value with its unit, scaled to read well: 6200 Hz becomes "6.2 kHz", 1500 ms "1.5 s". −∞ is "−∞ dB".
 std::string withUnit(double value, std::string_view unit);
 

@@ -10,12 +10,16 @@
 #include <cmath>
 
 #include "core/balance/levelling.h"
+#include "core/reuse/parts.h"
+#include "core/store/part_json.h"
 #include "io/balance/jack_measuring.h"
 #include "io/balance/rack_measuring.h"
 #include "io/balance/sound_reading.h"
 #include "io/bounce/bounce.h"
 #include "io/session/session.h"
+#include "io/sound/practice_sound.h"
 #include "support/build.h"
+#include "support/jack_rack.h"
 #include "support/jack_synth.h"
 #include "support/known_synth.h"
 #include "support/process.h"
@@ -46,18 +50,25 @@ Ensemble swellingOut() {
     return test::ensemble({one});
 }
 
-/// A session that plays on a server, into a synthesizer.
+/// A session that plays on a server, into a synthesizer, or into the practice rack as one.
 struct Playing {
     test::JackServer server{"mellow-recording"};
     io::Session session;
-    Ensemble ensemble = swellingOut();
+    Ensemble ensemble;
     std::unique_ptr<JackSynth> synth;
+    std::unique_ptr<test::JackRack> rack;
 
-    explicit Playing(const JackSynth::Nature& nature) : session(optionsOf(server)) {
-        session.play(ensemble);
-        session.start();
+    explicit Playing(const JackSynth::Nature& nature) : Playing(swellingOut()) {
         synth = std::make_unique<JackSynth>(server.name(), nature);
         synth->hear(session.cabling().jack().name() + ":North rack");
+    }
+    explicit Playing(const Ensemble& played) : session(optionsOf(server)), ensemble(played) {
+        session.play(ensemble);
+        session.start();
+    }
+    void onTheRack() {
+        rack = std::make_unique<test::JackRack>(server.name(), ensemble);
+        rack->hear(session.cabling().jack().name() + ":North rack");
     }
     static io::Session::Options optionsOf(const test::JackServer& server) {
         io::Session::Options options;
@@ -80,20 +91,38 @@ struct Playing {
         return plan;
     }
     Result<io::RecordedSweep> record(int positions, const io::HeardFrom& from = JackSynth::outputs()) {
-        auto measuring = io::JackMeasuring::begin(stage(), ensemble, plan(positions), from);
+        return record(ensemble, plan(positions), from);
+    }
+    Result<io::RecordedSweep> record(const Ensemble& played, const SweepPlan& sweep,
+                                     const io::HeardFrom& from) {
+        auto measuring = io::JackMeasuring::begin(stage(), played, sweep, from);
         if (!measuring) return measuring.problem();
         std::optional<Result<io::RecordedSweep>> made;
         const bool over = QTest::qWaitFor(
             [&] {
                 session.tend();
+                if (meanwhile) meanwhile((*measuring)->done());
                 made = (*measuring)->tend();
                 return made.has_value();
             },
-            60000);
+            120000);
         if (!over) qFatal("measuring did not end");
         return std::move(*made);
     }
+    /// Measures as levelling wants it.
+    Measure measuring(const io::HeardFrom& from) {
+        return [this, from](const Ensemble& played, const SweepPlan& sweep, const std::string&) {
+            const auto recorded = record(played, sweep, from);
+            if (!recorded) return Result<Curve>(recorded.problem());
+            return measureRecorded(recorded->sound, recorded->known, {});
+        };
+    }
+    std::function<void(double done)> meanwhile;
 };
+
+Result<Curve> onRack(const Ensemble& ensemble, const SweepPlan& plan, const std::string& = {}) {
+    return io::measureOnRack(ensemble, plan);
+}
 
 void writeSound(const QString& path, const Sound& sound, int format) {
     SF_INFO info{};
@@ -218,14 +247,88 @@ class BalanceIoTest : public QObject {
         wish.plan.keys = usualKeys(*played, wish.plan.motion);
         wish.plan.settle = 600'000;
         wish.parameter = findById(played->parameters, "volume") != nullptr ? "volume" : "cc 7";
-        const Measure measure = [](const Ensemble& ensemble, const SweepPlan& plan, const std::string&) {
-            return io::measureOnRack(ensemble, plan);
-        };
-        const auto levelled = level(demo, wish, measure);
+        const auto levelled = level(demo, wish, onRack);
         QVERIFY2(levelled,
                  qPrintable(levelled ? QString() : QString::fromStdString(levelled.problem().sentence())));
         QVERIFY2(levelled->off <= 0.5, qPrintable(QString::number(levelled->off)));
         QVERIFY(levelled->offBefore > levelled->off);
+        QVERIFY2(levelled->points <= 12, qPrintable(QString::number(levelled->points)));
+    }
+
+    /// And every one that stands among those of the library, by each chain that makes it louder.
+    void theLibraryIsLevelled_data() {
+        QTest::addColumn<QString>("part");
+        QTest::addColumn<QString>("source");
+        QTest::newRow("strings, dynamics")
+            << QStringLiteral("orchestral-strings") << QStringLiteral("dynamics");
+        QTest::newRow("strings, expression")
+            << QStringLiteral("orchestral-strings") << QStringLiteral("expression");
+        QTest::newRow("organ, swell") << QStringLiteral("nine-drawbar-organ") << QStringLiteral("swell");
+        QTest::newRow("general MIDI, swell") << QStringLiteral("general-midi") << QStringLiteral("swell");
+    }
+    void theLibraryIsLevelled() {
+        QFETCH(QString, part);
+        QFETCH(QString, source);
+        const auto read = store::parsePart(
+            test::sourceFile(QStringLiteral("data/library/%1.lever-part").arg(part)).toStdString());
+        QVERIFY(read);
+        Ensemble e;
+        const std::string id = reuse::putInstruments(e, *read).front();
+        Instrument& played = *findById(e.instruments, id);
+        // General MIDI is whatever one chooses; strings stand as long as they are held.
+        constexpr int strings = 48;
+        if (io::practiceSound(played) == 0)
+            played.extras.emplace_back("practiceSound", std::to_string(strings));
+        LevelWish wish;
+        wish.plan.instrument = id;
+        wish.plan.motion = *parseMotion(e, played, source.toStdString());
+        wish.plan.positions = 32;
+        wish.plan.keys = usualKeys(played, wish.plan.motion);
+        wish.plan.settle = 600'000;
+        wish.parameter = findById(played.parameters, "volume") != nullptr ? "volume" : "cc 7";
+        const auto levelled = level(e, wish, onRack);
+        QVERIFY2(levelled,
+                 qPrintable(levelled ? QString() : QString::fromStdString(levelled.problem().sentence())));
+        QVERIFY(levelled->reached > 8);
+        QVERIFY2(levelled->off <= 0.5, qPrintable(QString::number(levelled->off)));
+        QVERIFY2(levelled->points <= 12, qPrintable(QString::number(levelled->points)));
+    }
+
+    /// What was levelled is level for a meter that is not ours.
+    void levelledAsAnotherMeterSays() {
+        const Ensemble demo = test::demo();
+        LevelWish wish;
+        wish.plan = glassPlan(8);
+        wish.plan.settle = 600'000;
+        wish.plan.hold = 1'000'000;
+        wish.parameter = "cc 7";
+        wish.lawPositions = 33;
+        const auto levelled = level(demo, wish, onRack);
+        QVERIFY(levelled && levelled->noRoom.empty());
+        QVERIFY(levelled->offBefore > 3);
+        const auto sweep = sweepOf(levelled->ensemble, wish.plan);
+        const QString whole = folder_.filePath(QStringLiteral("whole.wav"));
+        QVERIFY(io::bounce(sweep->ensemble, sweep->take, whole.toStdString(), {}, {}));
+        const auto sound = io::readSound(whole.toStdString());
+        for (std::size_t i = 0; i < sweep->segments.size(); ++i) {
+            const Segment& segment = sweep->segments[i];
+            Sound held;
+            held.rate = sound->rate;
+            held.channels = sound->channels;
+            const auto at = [&](std::int64_t time) {
+                return sound->samples.begin() + sound->frameAt(time) * sound->channels;
+            };
+            held.samples.assign(at(segment.from), at(segment.to));
+            const QString path = folder_.filePath(QStringLiteral("held.wav"));
+            writeSound(path, held, SF_FORMAT_WAV | SF_FORMAT_PCM_24);
+            const auto [lufs, peak] = independently(path);
+            QVERIFY2(std::abs(lufs - levelled->goal[i].second) <= 0.6,
+                     qPrintable(QStringLiteral("%1: %2, not %3")
+                                    .arg(segment.position)
+                                    .arg(lufs)
+                                    .arg(levelled->goal[i].second)));
+            QVERIFY(peak <= wish.ceiling + 0.3);
+        }
     }
 
     void soundFilesOfEveryKind_data() {
@@ -318,6 +421,81 @@ class BalanceIoTest : public QObject {
         QTRY_COMPARE(playing.session.readings().takePosition(), std::int64_t{-1});
     }
 
+    /// The practice rack in a loop through JACK is as loud at every position as it is unheard.
+    void theRackThroughJack() {
+        Ensemble demo = test::demo();
+        const SweepPlan plan = [] {
+            SweepPlan made = glassPlan(9);
+            made.settle = 600'000;
+            made.hold = 1'000'000;
+            return made;
+        }();
+        const auto direct = onRack(demo, plan);
+        QVERIFY(direct);
+        for (Instrument& each : demo.instruments) each.output.port = "North rack";
+        Playing playing(demo);
+        playing.onTheRack();
+        const auto curve = playing.measuring(test::JackRack::outputs())(demo, plan, "");
+        QVERIFY2(curve, qPrintable(curve ? QString() : QString::fromStdString(curve.problem().sentence())));
+        const auto& looped = curve->keys[0].points;
+        const auto& unheard = direct->keys[0].points;
+        QCOMPARE(looped.size(), unheard.size());
+        double worst = 0;
+        for (std::size_t i = 0; i < looped.size(); ++i) {
+            QCOMPARE(looped[i].position, unheard[i].position);
+            QVERIFY(looped[i].heard.loudness && unheard[i].heard.loudness);
+            worst = std::max(worst, std::abs(*looped[i].heard.loudness - *unheard[i].heard.loudness));
+        }
+        qInfo("the loop is off by %.2f LU at worst", worst);
+        QVERIFY2(worst <= 0.2, qPrintable(QString::number(worst)));
+    }
+
+    /// What plays elsewhere is levelled as the rack is: each measurement is played in its own time.
+    void levelledThroughJack() {
+        Playing playing(JackSynth::Nature{});
+        LevelWish wish;
+        wish.plan = playing.plan(4);
+        wish.parameter = "volume";
+        wish.lawPositions = 12;
+        wish.goal = *parseGoal("line:0.5/-40,1/-16");
+        const auto levelled = level(playing.ensemble, wish, playing.measuring(JackSynth::outputs()));
+        QVERIFY2(levelled,
+                 qPrintable(levelled ? QString() : QString::fromStdString(levelled.problem().sentence())));
+        QVERIFY(levelled->reached >= 3);
+        QVERIFY2(levelled->off <= 0.5, qPrintable(QString::number(levelled->off)));
+        QVERIFY(levelled->offBefore > 3);
+    }
+
+    /// Where a period is missed that is told, and what lies behind is measured where it is.
+    void periodsAreMissed() {
+        Playing playing(JackSynth::Nature{});
+        bool held = false;
+        playing.meanwhile = [&](double done) {
+            if (held || done < 0.5) return;
+            held = true;
+            playing.server.freeze();
+            QTest::qWait(400);
+            playing.server.thaw();
+        };
+        const auto recorded = playing.record(8);
+        QVERIFY2(recorded,
+                 qPrintable(recorded ? QString() : QString::fromStdString(recorded.problem().sentence())));
+        QVERIFY(held);
+        QVERIFY2(recorded->missing >= test::period, qPrintable(QString::number(recorded->missing)));
+        auto curve = measureRecorded(recorded->sound, recorded->known, {});
+        QVERIFY2(curve, qPrintable(curve ? QString() : QString::fromStdString(curve.problem().sentence())));
+        curve->missing = recorded->missing;
+        QVERIFY(QString::fromStdString(text(doubtsAbout(*curve))).contains(QStringLiteral("never came")));
+        int wrong = 0;
+        const auto& points = curve->keys[0].points;
+        for (std::size_t i = 1; i < points.size(); ++i) {
+            const double level = -8 + attenuation(static_cast<int>(std::lround(points[i].position * 127)));
+            if (level > -60 && std::abs(points[i].heard.loudness.value_or(-200) - level) > 0.2) ++wrong;
+        }
+        QVERIFY2(wrong <= 1, qPrintable(QString::number(wrong)));
+        QVERIFY(std::abs(*points.back().heard.loudness + 8) <= 0.2);
+    }
+
     /// Silence is said, what clips is said, and what stops half-way is too quiet from there on.
     void synthesizersThatFail() {
         {
@@ -329,6 +507,18 @@ class BalanceIoTest : public QObject {
             const auto curve = measureRecorded(recorded->sound, recorded->known, {});
             QVERIFY(!curve);
             QVERIFY(curve.problem().what.find("silent") != std::string::npos);
+        }
+        {
+            JackSynth::Nature nature;
+            nature.loudest = 9;
+            nature.clips = true;
+            Playing playing(nature);
+            const auto recorded = playing.record(3);
+            QVERIFY(recorded);
+            const auto curve = measureRecorded(recorded->sound, recorded->known, {});
+            QVERIFY(curve);
+            const QString doubts = QString::fromStdString(text(doubtsAbout(*curve)));
+            QVERIFY2(doubts.contains(QStringLiteral("may clip")), qPrintable(doubts));
         }
         {
             JackSynth::Nature nature;
@@ -346,7 +536,7 @@ class BalanceIoTest : public QObject {
     }
 
     void whatIsNotThereIsSaid() {
-        Playing playing({});
+        Playing playing(JackSynth::Nature{});
         const auto none = playing.record(2, {"nobody:out", ""});
         QVERIFY(!none);
         QVERIFY(none.problem().where == "nobody:out");
@@ -358,9 +548,30 @@ class BalanceIoTest : public QObject {
         QTRY_COMPARE(playing.session.readings().takePosition(), std::int64_t{-1});
     }
 
+    /// So is somebody who stops what is played, or plays something else.
+    void somebodyElsePlays() {
+        Playing playing(JackSynth::Nature{});
+        for (const bool another : {false, true}) {
+            bool done = false;
+            playing.meanwhile = [&](double share) {
+                if (done || share < 0.2) return;
+                done = true;
+                if (!another) return playing.session.stopTake();
+                auto take = std::make_shared<Take>();
+                take->length = 60'000'000;
+                playing.session.startTake(take);
+            };
+            const auto recorded = playing.record(6);
+            QVERIFY(!recorded);
+            QVERIFY2(recorded.problem().what.find("was stopped") != std::string::npos,
+                     recorded.problem().what.c_str());
+            QCOMPARE(playing.session.readings().takePosition() >= 0, another);
+        }
+    }
+
     /// A server that stops is noticed.
     void aServerThatStops() {
-        Playing playing({});
+        Playing playing(JackSynth::Nature{});
         auto measuring = io::JackMeasuring::begin(playing.stage(), playing.ensemble, playing.plan(8),
                                                   JackSynth::outputs());
         QVERIFY(measuring);

@@ -4,6 +4,7 @@
 #include <jack/jack.h>
 #include <jack/midiport.h>
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <numbers>
@@ -25,6 +26,7 @@ class JackSynth {
         double loudest = -8;  // dB of full scale
         int late = 0;         // frames
         bool silent = false;
+        bool clips = false;  // at full scale
         double until = 1e9;  // s
     };
 
@@ -92,7 +94,8 @@ class JackSynth {
         const bool sounds = down_ > 0 && !nature_.silent && level > -150 && seconds < nature_.until;
         const double soon = 1 - std::exp(-1 / (0.0003 * 48000));
         amplitude_ += ((sounds ? std::pow(10, level / 20) : 0) - amplitude_) * soon;
-        return static_cast<float>(amplitude_ * std::sin(2 * std::numbers::pi * 997 * seconds));
+        const double sample = amplitude_ * std::sin(2 * std::numbers::pi * 997 * seconds);
+        return static_cast<float>(nature_.clips ? std::clamp(sample, -1.0, 1.0) : sample);
     }
     float delayed(float now) {
         late_[at_] = now;

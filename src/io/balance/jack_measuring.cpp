@@ -41,10 +41,12 @@ Result<std::unique_ptr<JackMeasuring>> JackMeasuring::begin(MeasuringStage stage
     if (const Outcome open = measuring->open(from); !open) return open.problem();
     const int rate = measuring->stage_.inputs.rate();
     measuring->made_.known = balance::knownOf(ensemble, plan, *sweep);
+    measuring->ends_ = sweep->take.length;
     measuring->length_ = static_cast<std::int64_t>(seconds * rate);
     measuring->recording_ =
         std::make_shared<SoundRecording>(from.right.empty() ? 1 : 2, rate, measuring->length_);
     measuring->heardAt_ = std::chrono::steady_clock::now();
+    measuring->lost_ = measuring->stage_.inputs.lost();
     measuring->begun_ = true;
     measuring->stage_.inputs.frames().add(measuring->recording_);
     measuring->stage_.play(&sweep->ensemble);
@@ -70,8 +72,31 @@ double JackMeasuring::done() const {
                : 0;
 }
 
+/// A take that ends early, or is elsewhere than it was, is not the sweep any more.
+bool JackMeasuring::isPlayedOn() {
+    constexpr std::int64_t slack = 500'000;  // µs
+    const std::int64_t now = stage_.position();
+    // What played before may be heard of still.
+    constexpr std::int64_t beginning = 1'000'000;
+    if (played_ < 0 && now > beginning) return true;
+    if (now >= 0) {
+        const bool goesOn = now >= played_;
+        played_ = now;
+        return goesOn;
+    }
+    return played_ < 0 || played_ >= ends_ - slack;
+}
+
 std::optional<Result<RecordedSweep>> JackMeasuring::tend() {
     if (!begun_) return gone("it is over");
+    if (!isPlayedOn()) {
+        // What plays now is somebody's.
+        stage_.inputs.frames().remove(*recording_);
+        stage_.play(nullptr);
+        begun_ = false;
+        return Problem{"Measuring", "what was played for it was stopped, or something else is played",
+                       "measure again, and leave the transport alone meanwhile"};
+    }
     stage_.inputs.frames().tend();
     const std::int64_t heard = recording_->heard();
     const auto now = std::chrono::steady_clock::now();
@@ -83,8 +108,8 @@ std::optional<Result<RecordedSweep>> JackMeasuring::tend() {
     }
     if (!recording_->isFull()) return std::nullopt;
     end();
+    made_.missing = recording_->missing() + stage_.inputs.lost() - lost_;
     // The thread that makes the sound may be in it still, for a period.
-    made_.missing = recording_->missing();
     made_.sound = recording_->take();
     return std::move(made_);
 }

@@ -39,7 +39,7 @@ struct HeardFrom {
 struct RecordedSweep {
     balance::Sound sound;
     balance::KnownSweep known;
-    std::int64_t missing = 0;  ///< frames that never came
+    std::int64_t missing = 0;  ///< frames that never came, or not as they were played, at most
 };
 
 class JackMeasuring {
@@ -54,7 +54,7 @@ class JackMeasuring {
     JackMeasuring& operator=(const JackMeasuring&) = delete;
 
     /// To be called now and then: what was recorded, once it is over; nothing before. Error: the server is
-    /// gone, or hangs.
+    /// gone, or hangs; somebody has stopped what is played, or plays something else.
     std::optional<Result<RecordedSweep>> tend();
     /// What played and what was heard are gone: nothing is to be ended.
     void abandon() { begun_ = false; }
@@ -65,12 +65,16 @@ class JackMeasuring {
     explicit JackMeasuring(MeasuringStage stage) : stage_(std::move(stage)) {}
     Outcome open(const HeardFrom& from);
     void end();
+    bool isPlayedOn();
     [[nodiscard]] Problem gone(const std::string& what) const;
 
     MeasuringStage stage_;
     RecordedSweep made_;
     std::shared_ptr<SoundRecording> recording_;
-    std::int64_t length_ = 0;  ///< frames of the sweep
+    std::int64_t length_ = 0;   ///< frames of the sweep
+    std::int64_t ends_ = 0;     ///< of what is played, microseconds
+    std::int64_t played_ = -1;  ///< how far it had come when somebody looked; −1: it has not begun
+    std::int64_t lost_ = 0;     ///< of the inputs, when it began
     std::int64_t heardLast_ = 0;
     std::chrono::steady_clock::time_point heardAt_;
     bool begun_ = false;

@@ -1,8 +1,7 @@
 // What comes in while a sweep is played, kept whole.
 //
 // All memory is there before it begins, so the thread that makes the sound only copies. Each frame goes to
-// its place; where some never came, since the server missed a period, silence stands, and how many there were
-// is told.
+// its place; where some never came, silence stands, and how many there were is told.
 #pragma once
 
 #include <atomic>

@@ -94,6 +94,7 @@ std::vector<std::string> JackInputs::connected(int channel) const {
 }
 
 void JackInputs::periodBegins(jack_nframes_t frames) {
+    period_.store(frames, std::memory_order_relaxed);
     const List* ports = lists_.take();
     if (ports == nullptr || ports->empty()) return;
     const auto heard = [&](jack_port_t* port) {

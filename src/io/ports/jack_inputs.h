@@ -1,7 +1,8 @@
 // Audio inputs of a JACK client: what another program plays, as frames for whoever listens.
 //
-// They are there only while somebody wants them. Where the server missed a period, the frames of that time
-// are missing too, and the places of those that follow say so.
+// They are there only while somebody wants them. Where the server misses a period, what is heard then is not
+// what was played, or not all of it; how much may be lost is counted, and places go on as the client's own
+// periods do, by which it plays too.
 #pragma once
 
 #include <atomic>
@@ -43,19 +44,19 @@ class JackInputs : private JackKind {
     /// Who listens; their frames' places are the server's since the clock started, as those of the client's
     /// times are.
     [[nodiscard]] FrameSource& frames() { return frames_; }
-    /// How many periods the server missed, since the start.
-    [[nodiscard]] int missed() const { return missed_.load(std::memory_order_relaxed); }
+    /// How many frames may be lost since the start: the periods that the server missed.
+    [[nodiscard]] std::int64_t lost() const { return lost_.load(std::memory_order_relaxed); }
 
  private:
     using List = std::vector<jack_port_t*>;
 
     void begin() override;
     void end() override;
-    void periodMissed() override { missed_.fetch_add(1, std::memory_order_relaxed); }
+    void periodMissed() override { lost_.fetch_add(period_, std::memory_order_relaxed); }
     void periodBegins(jack_nframes_t frames) override;
     void periodEnds() override {}
     Outcome make();
-    template <class Condition>
+    template<class Condition>
     void await(const Condition& holds) const;
     void awaitTaken() const;
 
@@ -64,7 +65,8 @@ class JackInputs : private JackKind {
     HandedOver<List> lists_;
     FrameSource frames_;
     std::optional<Problem> problem_;
-    std::atomic<int> missed_{0};
+    std::atomic<std::int64_t> period_{0};  ///< frames of the last one
+    std::atomic<std::int64_t> lost_{0};
 };
 
 }  // namespace mellow::io

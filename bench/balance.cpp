@@ -1,14 +1,18 @@
 // Balance on the practice rack: how long a measurement takes, how near levelling and matching come, and how
 // quick fitting is. Prints "name value" lines; times in milliseconds, the best of three.
-// usage: bench-balance ENSEMBLE.lever
+// usage: bench-balance ENSEMBLE.lever [LIBRARY-FOLDER]
 #include <chrono>
 #include <cmath>
 #include <cstdio>
+#include <tuple>
 
 #include "core/balance/levelling.h"
 #include "core/files/files.h"
+#include "core/reuse/parts.h"
 #include "core/store/ensemble_json.h"
+#include "core/store/part_json.h"
 #include "io/balance/rack_measuring.h"
+#include "io/sound/practice_sound.h"
 
 using namespace mellow;
 using namespace mellow::balance;
@@ -32,9 +36,9 @@ Result<Curve> onRack(const Ensemble& ensemble, const SweepPlan& plan, const std:
 }
 
 struct Swell {
-    const char* instrument;
-    const char* source;
-    const char* parameter;
+    std::string instrument;
+    std::string source;
+    std::string parameter;
 };
 
 LevelWish wishFor(const Ensemble& ensemble, const Swell& swell) {
@@ -48,26 +52,57 @@ LevelWish wishFor(const Ensemble& ensemble, const Swell& swell) {
     return wish;
 }
 
-void levelThemAll(const Ensemble& ensemble) {
+struct Worst {
     double off = 0;
     std::size_t points = 0;
+};
+
+void levelOne(const Ensemble& ensemble, const Swell& swell, Worst& worst) {
+    const auto levelled = level(ensemble, wishFor(ensemble, swell), onRack);
+    if (!levelled) {
+        std::printf("# %s\n", levelled.problem().sentence().c_str());
+        worst.off = 99;
+        return;
+    }
+    std::printf("# %s by %s: %.2f LU, was %.1f, %zu points\n", swell.instrument.c_str(), swell.source.c_str(),
+                levelled->off, levelled->offBefore, levelled->points);
+    worst.off = std::max(worst.off, levelled->off);
+    worst.points = std::max(worst.points, levelled->points);
+}
+
+Worst levelTheDemo(const Ensemble& ensemble) {
+    Worst worst;
     for (const Swell& swell : {Swell{"glass", "cc 1", "cc 7"},
                                {"flute", "cc 2", "cc 7"},
                                {"whistles", "cc 1", "cc 7"},
                                {"hurdy", "cc 11", "volume"},
-                               {"drone", "cc 1", "cc 7"}}) {
-        const auto levelled = level(ensemble, wishFor(ensemble, swell), onRack);
-        if (!levelled) {
-            std::printf("# %s\n", levelled.problem().sentence().c_str());
-            off = 99;
+                               {"drone", "cc 1", "cc 7"}})
+        levelOne(ensemble, swell, worst);
+    return worst;
+}
+
+/// By each chain that makes it louder; what has no sound of its own plays strings.
+Worst levelTheLibrary(const std::string& folder) {
+    Worst worst;
+    for (const auto& [file, chain, parameter] : {std::tuple{"orchestral-strings", "dynamics", "cc 7"},
+                                                 {"orchestral-strings", "expression", "cc 7"},
+                                                 {"nine-drawbar-organ", "swell", "cc 7"},
+                                                 {"general-midi", "swell", "volume"}}) {
+        const auto text = files::readTextFile(folder + "/" + file + ".lever-part");
+        const auto part = text ? store::parsePart(*text) : Result<Part>(text.problem());
+        if (!part) {
+            worst.off = 99;
             continue;
         }
-        std::printf("# %s: %.2f LU, was %.1f, %zu points\n", swell.instrument, levelled->off,
-                    levelled->offBefore, levelled->points);
-        off = std::max(off, levelled->off);
-        points = std::max(points, levelled->points);
+        Ensemble ensemble;
+        const std::string id = reuse::putInstruments(ensemble, *part).front();
+        Instrument& instrument = *findById(ensemble.instruments, id);
+        constexpr int strings = 48;
+        if (io::practiceSound(instrument) == 0)
+            instrument.extras.emplace_back("practiceSound", std::to_string(strings));
+        levelOne(ensemble, {id, chain, parameter}, worst);
     }
-    std::printf("levelOff %.2f\nlevelPoints %zu\n", off, points);
+    return worst;
 }
 
 /// The whistles as loud as the glass harmonium, at the same wheel; the worst where there is room.
@@ -111,7 +146,10 @@ int main(int argc, char** argv) {
     plan.settle = SweepPlan{}.settle;
     plan.keys = {48, 60, 72};
     std::printf("measureMs %.0f\n", took([&] { (void)onRack(*ensemble, plan); }));
-    levelThemAll(*ensemble);
+    const Worst demo = levelTheDemo(*ensemble);
+    const Worst library = argc > 2 ? levelTheLibrary(argv[2]) : Worst{};
+    std::printf("levelOff %.2f\nlibraryOff %.2f\nlevelPoints %zu\n", demo.off, library.off,
+                std::max(demo.points, library.points));
     match(*ensemble);
     fitting();
     return 0;

@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <cstdio>
 #include <filesystem>
 #include <iostream>
 #include <nlohmann/json.hpp>
@@ -19,6 +18,7 @@
 #include "core/profiles/select_text.h"
 #include "core/store/ensemble_json.h"
 #include "core/takes/take_folder.h"
+#include "core/text/numbers.h"
 #include "core/text/printable.h"
 #include "io/balance/rack_measuring.h"
 #include "io/balance/sound_reading.h"
@@ -77,12 +77,6 @@ Result<SweepPlan> planOf(const BalanceOptions& options, const Ensemble& ensemble
     return plan;
 }
 
-std::string fixed(double value, int digits) {
-    std::array<char, 32> text{};
-    std::snprintf(text.data(), text.size(), "%.*f", digits, value);
-    return text.data();
-}
-
 std::string padded(std::string text, std::size_t width) {
     return text.size() < width ? std::string(width - text.size(), ' ') + text : text;
 }
@@ -91,17 +85,20 @@ std::string padded(std::string text, std::size_t width) {
 void printTable(const Curve& curve, std::ostream& out) {
     constexpr std::size_t wide = 10;
     out << curve.instrumentName << ", " << curve.movedName << "; heard from " << curve.heardFrom
-        << "; settled " << fixed(static_cast<double>(curve.settle) / second, 2) << " s, held "
-        << fixed(static_cast<double>(curve.hold) / second, 2) << " s\n";
+        << "; settled " << text::fixed(static_cast<double>(curve.settle) / second, 2) << " s, held "
+        << text::fixed(static_cast<double>(curve.hold) / second, 2) << " s\n";
     out << "  position  key      LUFS   peak dB   centre Hz\n";
     for (const balance::KeyCurve& line : curve.keys) {
         for (const balance::CurvePoint& point : line.points) {
             const bool overKeys = curve.moved == "keys";
             const int key = overKeys ? static_cast<int>(std::lround(point.position * midi::max7)) : line.key;
-            out << padded(fixed(point.position, 4), wide) << "  " << padded(midi::keyToType(key), 3) << ' '
-                << padded(point.heard.loudness ? fixed(*point.heard.loudness, 2) : "too quiet", wide) << ' '
-                << padded(std::isfinite(point.heard.peak) ? fixed(point.heard.peak, 2) : "silent", wide - 1)
-                << ' ' << padded(fixed(point.heard.centroid, 0), wide + 1)
+            out << padded(text::fixed(point.position, 4), wide) << "  " << padded(midi::keyToType(key), 3)
+                << ' '
+                << padded(point.heard.loudness ? text::fixed(*point.heard.loudness, 2) : "too quiet", wide)
+                << ' '
+                << padded(std::isfinite(point.heard.peak) ? text::fixed(point.heard.peak, 2) : "silent",
+                          wide - 1)
+                << ' ' << padded(text::fixed(point.heard.centroid, 0), wide + 1)
                 << (point.heard.dies ? "  dies away" : "") << '\n';
         }
     }
@@ -129,7 +126,7 @@ nlohmann::ordered_json asJson(const balance::Levelled& levelled, const balance::
     ordered_json json;
     json["instrument"] = wish.plan.instrument;
     json["chain"] = levelled.chain;
-    json["branch"] = levelled.branch;
+    if (levelled.branch) json["branch"] = *levelled.branch;
     json["parameter"] = levelled.parameter;
     json["points"] = levelled.points;
     json["off"] = levelled.off;
@@ -289,6 +286,9 @@ Outcome checkOptions(const BalanceOptions& options) {
         return Problem{"--level", "it makes a document, and nothing says where to", "add -o OUT.lever"};
     if (options.level.empty() && !options.output.empty())
         return Problem{"-o", "a document is written where something is levelled", "add --level PARAMETER"};
+    if (!options.writeSweep.empty() && !options.level.empty())
+        return Problem{"--write-sweep", "it is written so that the sound is made elsewhere, before levelling",
+                       "write it without --level"};
     if (!options.level.empty() && !options.wav.empty())
         return Problem{"--level", "what comes of it is measured again, which a sound file cannot be",
                        "level by the practice rack, without --wav"};

@@ -2,6 +2,7 @@
 
 #include "app/pages/balance/balance_page.h"
 #include "app/pages/balance/sound_dialog.h"
+#include "app/pages/sheet/sheet_page.h"
 
 namespace mellow::tools {
 
@@ -53,6 +54,21 @@ void all(MainWindow& window) {
     page.section().measureAll();
     waitFor(page);
 }
+/// What was measured of all, as columns of the Sheet.
+void onTheSheet(MainWindow& window) {
+    BalancePage& page = showBalance(window, "whistles");
+    page.section().measureAll();
+    waitFor(page);
+    page.section().keepAll();
+    window.selection().go(SheetPlace{});
+    auto& sheet = *window.findChild<SheetPage*>();
+    QStringList columns = usualSheetColumns();
+    for (const char* key : {"loudAtRest", "loudAtHalf", "loudAtFull", "loudRange", "loudBump", "measured"})
+        columns << QLatin1String(key);
+    sheet.model().showColumns(columns);
+    sheet.view().placeColumns();
+    run(400);
+}
 void nothing(MainWindow& window) {
     window.newEnsemble();
     window.selection().go(BalancePlace{});
@@ -95,6 +111,7 @@ std::span<const Shot> balanceShots() {
         {"balance-no-room", duskTheme, 1.0, {1280, 800}, false, noRoom},
         {"balance-quiet", linenTheme, 1.0, {1280, 800}, false, quiet},
         {"balance-all", duskTheme, 1.0, {1280, 800}, false, all},
+        {"balance-sheet", duskTheme, 1.0, {1280, 800}, false, onTheSheet},
         {"balance-drums", duskTheme, 1.0, {1100, 700}, false, drums},
         {"balance-nothing", duskTheme, 1.0, {1280, 800}, false, nothing},
         {"balance-read", duskTheme, 1.0, {1280, 800}, false, readSound},

@@ -3,11 +3,21 @@
 #include "app/pages/balance/balance_page.h"
 
 #include <QComboBox>
+#include <QDialog>
+#include <QDir>
+#include <QMenu>
 #include <QProgressBar>
 
+#include "app/acts/reuse/reuse.h"
+#include "app/document/library_folder.h"
+#include "app/ground/words.h"
 #include "app/pages/balance/sound_dialog.h"
+#include "core/assignments/columns.h"
 #include "core/balance/curve_folder.h"
+#include "core/library/shelf.h"
 #include "core/store/ensemble_json.h"
+#include "core/text/numbers.h"
+#include "io/bounce/bounce.h"
 #include "support/build.h"
 #include "support/jack_synth.h"
 #include "support/stage.h"
@@ -51,6 +61,13 @@ struct Balance {
     double range() { return balance::readoutOf(balance::meanOf(*balancing().curve())).range; }
     QString text(const char* name) { return window.find<QLabel>(name)->text(); }
     const Instrument& instrument() { return *balancing().instrument(); }
+    /// Renders the sweep that is chosen, as another program would.
+    void render(const QString& path) {
+        balance::SweepPlan plan = balancing().plan();
+        plan.click = true;
+        const auto sweep = balance::sweepOf(window.ensemble(), plan);
+        QVERIFY(io::bounce(sweep->ensemble, sweep->take, path.toStdString(), {}, {}));
+    }
     int undoSteps() { return window->document().undoStack().index(); }
 };
 
@@ -59,7 +76,15 @@ struct Balance {
 class BalancePageTest : public QObject {
     Q_OBJECT
 
+    QTemporaryDir home_;
+
  private slots:
+    /// Nobody else's library is written into.
+    void initTestCase() {
+        QVERIFY(home_.isValid());
+        qputenv("XDG_DATA_HOME", home_.path().toUtf8());
+    }
+
     /// What is shown is measured, without being asked; another instrument is measured when it is chosen.
     void measuredWhenItIsShown() {
         Balance it;
@@ -256,6 +281,140 @@ class BalancePageTest : public QObject {
         QCOMPARE(it.window.chain("glass", "swell").branches.size(), std::size_t{5});
     }
 
+    /// All instruments in one list, kept as one step; the Sheet shows the numbers beside what moves them.
+    void fiveNumbersOfAll() {
+        Balance it;
+        it.choose(QStringLiteral("Tin whistle pair"));
+        it.few();
+        QVERIFY(!it.window.find<QPushButton>("balanceKeepAll")->isEnabled());
+        it.window.click("balanceAll");
+        it.settle();
+        QStringList shown;
+        for (const QLabel* label : it.page().section().findChildren<QLabel*>()) shown << label->text();
+        QVERIFY(shown.contains(QStringLiteral("bump")));
+        it.window.click("balanceKeepAll");
+        QCOMPARE(it.undoSteps(), 1);
+        const Ensemble kept = it.window.ensemble();
+        QVERIFY(kept.measurements.size() >= 2);
+        const KeptCurve* whistles = nullptr;
+        for (const KeptCurve& each : kept.measurements) {
+            if (each.instrument == "whistles") whistles = &each;
+        }
+        QVERIFY(whistles != nullptr && whistles->full);
+        QVERIFY(shown.contains(toQt(text::tenths(*whistles->full))));
+        for (const Assignment& row : assignmentsOf(kept)) {
+            const bool isIts = row.owner != nullptr && row.owner->id == "whistles" && row.chain->id == "top";
+            const auto full = findAssignmentColumn("loudAtFull")->number(kept, row);
+            QCOMPARE(full.has_value(), isIts || (row.owner != nullptr && row.chain != nullptr && full));
+            if (isIts) QCOMPARE(*full, *whistles->full);
+        }
+        it.window->document().undoStack().undo();
+        QVERIFY(it.window.ensemble().measurements.empty());
+    }
+
+    /// An instrument that is copied, or kept in the library, carries its curve to wherever it is put.
+    void partsCarryTheirCurve() {
+        Balance it;
+        it.few();
+        it.window.click("balanceKeep");
+        const balance::Curve measured = *it.balancing().curve();
+        it.window->selection().set({"glass", {}, app::Part::instrument, 0, 0});
+        it.window->reuse().copy();
+        it.window->reuse().keep();
+        auto* dialog = it.window->findChild<QDialog*>(QStringLiteral("keepDialog"));
+        QVERIFY(dialog != nullptr);
+        dialog->findChild<QLineEdit*>(QStringLiteral("keepName"))->setText(QStringLiteral("Measured glass"));
+        dialog->findChild<QPushButton*>(QStringLiteral("acceptKeep"))->click();
+        it.window->newEnsemble();
+        it.window->reuse().paste();
+        const auto isThere = [&](std::size_t count) {
+            const auto all = it.window.ensemble().measurements;
+            QCOMPARE(all.size(), count);
+            QCOMPARE(all[count - 1].instrument, it.window.ensemble().instruments[count - 1].id);
+            QVERIFY(all[count - 1].extras.empty());
+            it.window->selection().go(BalancePlace{it.window.ensemble().instruments[count - 1].id});
+            it.settle();
+            it.balancing().showKept(all[count - 1].id);
+            QVERIFY2(it.balancing().trouble().isEmpty(), qPrintable(it.balancing().trouble()));
+            QVERIFY(it.balancing().isKept());
+            QCOMPARE(toQt(balance::printCurve(*it.balancing().curve())), toQt(balance::printCurve(measured)));
+        };
+        isThere(1);
+        bool found = false;
+        for (const library::Item& item : wholeLibrary().items) {
+            if (item.part.name != "Measured glass") continue;
+            found = true;
+            QVERIFY(toQt(library::contents(item.part)).contains(QStringLiteral("1 measurement")));
+            it.window->reuse().put(item.part);
+        }
+        QVERIFY(found);
+        isThere(2);
+        // A curve whose file is gone stays behind, which is said, and the instrument is copied all the same.
+        it.window.savePath = it.window.folder.filePath(QStringLiteral("glass.lever"));
+        QVERIFY(it.window->files().save());
+        QVERIFY(QDir(it.window.folder.filePath(QStringLiteral("glass.measurements"))).removeRecursively());
+        it.window->selection().set({it.window.ensemble().instruments[0].id, {}, app::Part::instrument, 0, 0});
+        it.window->reuse().copy();
+        const QString said = it.window->findChild<NoticeBar*>()->text();
+        QVERIFY2(said.contains(QStringLiteral("stays behind")), qPrintable(said));
+        it.window->reuse().paste();
+        QCOMPARE(it.window.ensemble().instruments.size(), std::size_t{3});
+        QCOMPARE(it.window.ensemble().measurements.size(), std::size_t{2});
+    }
+
+    /// As loud as another at the same gesture, and never above a peak: by the page's own buttons.
+    void followedAndHeldBelow() {
+        Balance it;
+        it.choose(QStringLiteral("Tin whistle pair"));
+        it.few();
+        it.window.click("balanceOther");
+        auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+        QVERIFY(menu != nullptr);
+        QAction* glass = nullptr;
+        for (QAction* each : menu->actions()) {
+            if (each->text() == QStringLiteral("Glass harmonium")) glass = each;
+        }
+        QVERIFY(glass != nullptr);
+        glass->trigger();
+        menu->close();
+        it.settle();
+        it.settle();
+        QVERIFY2(it.balancing().proposal().has_value(), qPrintable(it.balancing().trouble()));
+        QVERIFY(it.balancing().wish().goal.kind == balance::Goal::Kind::line);
+        QVERIFY2(it.balancing().proposal()->off <= 0.7,
+                 qPrintable(QString::number(it.balancing().proposal()->off)));
+        const auto readout = balance::readoutOf(balance::meanOf(*it.balancing().curve()));
+        it.balancing().setCeiling(readout.peak - 6);
+        it.window.click("balanceBelow");
+        it.settle();
+        QVERIFY2(it.balancing().proposal().has_value(), qPrintable(it.balancing().trouble()));
+        QVERIFY2(it.balancing().proposal()->peak <= readout.peak - 5.7,
+                 qPrintable(QString::number(it.balancing().proposal()->peak)));
+        // What was below it is as loud as it was.
+        const auto before = balance::meanOf(it.balancing().proposal()->before);
+        const auto after = balance::meanOf(it.balancing().proposal()->after);
+        QVERIFY(std::abs(*balance::loudnessAt(before, 0.1) - *balance::loudnessAt(after, 0.1)) <= 0.6);
+    }
+
+    /// With two keys shown, the line can be as it is at one of them.
+    void asItIsAtAKey() {
+        Balance it;
+        it.few();
+        auto* keys = it.window.find<QLineEdit>("balanceKeys");
+        keys->setFocus();
+        test::type(keys, QStringLiteral("C4, C5"));
+        it.settle();
+        auto* goal = it.window.find<QComboBox>("balanceGoal");
+        const int place = goal->findText(QStringLiteral("As it is at C5"));
+        QVERIFY(place > 0);
+        emit goal->activated(place);
+        it.window.click("balanceWork");
+        it.settle();
+        QVERIFY2(it.balancing().proposal().has_value(), qPrintable(it.balancing().trouble()));
+        QVERIFY2(it.balancing().proposal()->off <= 0.5,
+                 qPrintable(QString::number(it.balancing().proposal()->off)));
+    }
+
     /// What is kept lies beside the document, is offered again, goes along, and goes when nobody names it.
     void keptWithTheDocument() {
         Balance it;
@@ -305,7 +464,37 @@ class BalancePageTest : public QObject {
         QVERIFY(dialog->readSweep(sweep));
         QVERIFY(!dialog->readSound(sweep));
         QVERIFY2(dialog->said().contains(QStringLiteral("no sound file")), qPrintable(dialog->said()));
-        dialog->reject();
+        const QString sound = it.window.folder.filePath(QStringLiteral("rendered.wav"));
+        it.render(sound);
+        QVERIFY(dialog->readSound(sound));
+        QVERIFY2(dialog->said().contains(QStringLiteral("from softest to loudest")),
+                 qPrintable(dialog->said()));
+        auto* begins = dialog->findChild<NumberField*>(QStringLiteral("soundBegins"));
+        auto* use = dialog->findChild<QPushButton*>(QStringLiteral("soundUse"));
+        const double found = begins->value();
+        QVERIFY2(std::abs(found) < 0.05, qPrintable(QString::number(found)));
+        // Dragged sideways it lies elsewhere, and is measured there once it is let go.
+        auto* wave = dialog->findChild<QWidget*>(QStringLiteral("wave"));
+        const QString before = dialog->said();
+        test::drag(wave, {300, 40}, {310, 40});
+        QVERIFY(begins->value() > found + 0.05);
+        QVERIFY(dialog->said() != before);
+        QVERIFY(dialog->said().contains(QStringLiteral("from softest")));
+        test::drag(wave, {40, 40}, {wave->width() - 10.0, 40});
+        QVERIFY(!use->isEnabled());
+        QVERIFY2(dialog->said().contains(QStringLiteral("ends")), qPrintable(dialog->said()));
+        // Enter in the field measures, and uses nothing yet.
+        test::type(begins, QStringLiteral("0"));
+        QVERIFY(dialog->isVisible());
+        QVERIFY2(use->isEnabled(), qPrintable(dialog->said()));
+        const auto onRack = balance::meanOf(*it.balancing().curve());
+        use->click();
+        QCOMPARE(it.balancing().curve()->heardFrom, std::string("rendered.wav"));
+        const auto rendered = balance::meanOf(*it.balancing().curve());
+        for (const double place : {0.3, 0.6, 1.0})
+            QVERIFY(std::abs(*balance::loudnessAt(rendered, place) - *balance::loudnessAt(onRack, place)) <
+                    0.3);
+        QCOMPARE(it.window.ensemble().measurements.size(), std::size_t{1});
     }
 
     /// What plays elsewhere is measured through JACK: chosen by its name, its level seen before, as loud as
@@ -383,6 +572,28 @@ class BalancePageTest : public QObject {
         QTRY_COMPARE(it.window->live().readings().takePosition(), std::int64_t{-1});
         QCOMPARE(hear->text(), QStringLiteral("Hear the difference"));
         QCOMPARE(it.undoSteps(), 0);
+        // An edit ends it: from then on everybody would hear the travel.
+        it.window.click("balanceHear");
+        QTRY_VERIFY(it.window->live().readings().takePosition() >= 0);
+        it.window->document().edit(QStringLiteral("Name"), [](Ensemble& e) { e.title = "Another"; });
+        QTRY_COMPARE(it.window->live().readings().takePosition(), std::int64_t{-1});
+        QCOMPARE(hear->text(), QStringLiteral("Hear the difference"));
+        // The demo's take instead of the travel: the same instrument alone, before and after.
+        auto* by = it.window.find<QComboBox>("balanceHearBy");
+        QVERIFY(by->isVisible() && by->count() >= 2);
+        by->setCurrentIndex(1);
+        emit by->activated(1);
+        it.window.click("balanceHear");
+        QVERIFY(hear->text().startsWith(QStringLiteral("As it is")));
+        std::set<int> keys;
+        connect(&it.window->live(), &Live::happened, this, [&keys](const io::Happening& happening) {
+            const midi::Bytes bytes = happening.message.bytes();
+            if (happening.out && midi::isNoteOn(bytes)) keys.insert(bytes[1]);
+        });
+        QTRY_VERIFY_WITH_TIMEOUT(keys.size() >= 2, 20000);
+        disconnect(&it.window->live(), nullptr, this, nullptr);
+        it.window.click("balanceHear");
+        QTRY_COMPARE(it.window->live().readings().takePosition(), std::int64_t{-1});
     }
 };
 

@@ -154,6 +154,9 @@ class BalanceCallTest : public QObject {
         row("no folder", glass({"--level", "cc 7", "-o", "/tmp/no-such-folder/never.lever"}),
             "no-such-folder");
         row("a sweep of no sound", glass({"--sweep", demoFile}), "--wav");
+        row("a sweep and a level",
+            glass({"--write-sweep", "/tmp/never.lever", "--level", "cc 7", "-o", "/tmp/never.mid"}),
+            "--write-sweep");
         row("a goal of no level", glass({"--goal", "flat"}), "--level");
         row("no goal", glass({"--level", "cc 7", "--goal", "steep", "-o", "/tmp/never.lever"}), "no goal");
         row("over itself", glass({"--level", "cc 7", "-o", demoFile}), "one of the files");

@@ -5,6 +5,7 @@
 
 #include "core/assignments/columns.h"
 #include "core/assignments/search.h"
+#include "core/describe/source_words.h"
 #include "core/model/edit.h"
 #include "core/model/visit.h"
 #include "core/store/ensemble_json.h"
@@ -87,6 +88,40 @@ class AssignmentsTest : public QObject {
         QCOMPARE(cell(ensemble, all[3], "move"), std::string("pedal"));
         QCOMPARE(cell(ensemble, all[4], "state"), std::string("unmoved"));
         QCOMPARE(cell(ensemble, all[4], "target"), std::string("rasp"));
+    }
+
+    /// How loud the instrument is along what moves a row, where that was measured and kept: the newest
+    /// counts.
+    void loudness() {
+        Ensemble ensemble = small();
+        const std::string flute = std::as_const(ensemble.instruments)[0].id;
+        const auto kept = [&](const char* moved, const char* day, std::optional<double> full) {
+            KeptCurve curve;
+            curve.id = std::string("m") + day;
+            curve.instrument = flute;
+            curve.moved = moved;
+            curve.measured = std::string(day) + "T01:02:03Z";
+            curve.full = full;
+            curve.range = 23.04;
+            curve.bump = 1.26;
+            ensemble.measurements.push_back(curve);
+        };
+        const std::string wheel = describe::sourceWords(assignmentsOf(ensemble)[0].chain->source);
+        kept(wheel.c_str(), "2026-03-02", -20.0);
+        kept(wheel.c_str(), "2026-03-01", -10.0);
+        kept("parameter rasp", "2026-03-03", std::nullopt);
+        kept("velocity", "2026-03-04", -1.0);
+        const auto all = assignmentsOf(ensemble);
+        QCOMPARE(cell(ensemble, all[0], "loudAtFull"), std::string("−20.0"));
+        QCOMPARE(cell(ensemble, all[0], "loudAtRest"), std::string("too quiet"));
+        QCOMPARE(cell(ensemble, all[1], "loudRange"), std::string("23.0"));
+        QCOMPARE(cell(ensemble, all[1], "loudBump"), std::string("1.3"));
+        QCOMPARE(cell(ensemble, all[0], "measured"), std::string("2026-03-02"));
+        QCOMPARE(cell(ensemble, all[3], "loudAtFull"), std::string());
+        QCOMPARE(cell(ensemble, all[4], "loudAtFull"), std::string("too quiet"));
+        QCOMPARE(cell(ensemble, all[4], "measured"), std::string("2026-03-03"));
+        QCOMPARE(*sortKeyOf(ensemble, *findAssignmentColumn("loudAtFull"), all[0]).number, -20.0);
+        QVERIFY(typeInto(ensemble, *findAssignmentColumn("loudAtFull"), idOf(all[0]), "-30").has_value());
     }
 
     void searching_data() {

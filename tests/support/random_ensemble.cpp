@@ -393,7 +393,29 @@ Ensemble RandomWorld::ensemble() {
     if (oneIn(2)) changeSections(ensemble);
     for (int i = 0; i < below(4); ++i) ensemble.sharedChains.push_back(sharedChain(ensemble, i));
     if (oneIn(2)) changeHands(ensemble);
+    for (int i = 0; i < below(3); ++i) ensemble.measurements.push_back(measurement(ensemble, i));
     return ensemble;
+}
+
+KeptCurve RandomWorld::measurement(const Ensemble& ensemble, int place) {
+    KeptCurve curve;
+    curve.id = "measured" + std::to_string(place);
+    if (oneIn(2)) curve.name = "Swell";
+    const auto& all = ensemble.instruments;
+    curve.instrument =
+        oneIn(4) ? "gone" : all[static_cast<std::size_t>(below(static_cast<int>(all.size())))].id;
+    curve.moved = oneIn(3) ? "velocity" : "cc " + std::to_string(oneOf(numbers));
+    curve.heardFrom = oneIn(2) ? "Practice rack" : "known-synth:left";
+    curve.file = oneIn(4) ? "../elsewhere.json" : "swell-0123.json";
+    if (oneIn(2)) curve.sha256 = "0123";
+    if (oneIn(2)) curve.measured = "2026-05-04T03:02:01Z";
+    const auto level = [this] { return oneIn(3) ? std::nullopt : std::optional<double>(-below(70)); };
+    curve.rest = level();
+    curve.half = level();
+    curve.full = level();
+    curve.range = level();
+    curve.bump = level();
+    return curve;
 }
 
 void RandomWorld::changeZones(Controller& controller) {

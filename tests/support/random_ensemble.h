@@ -33,6 +33,7 @@ class RandomWorld {
  private:
     Source source();
     Chain sharedChain(const Ensemble& ensemble, int index);
+    KeptCurve measurement(const Ensemble& ensemble, int place);
     void changeHands(Ensemble& ensemble);
     void configureZone();
     void changeZones(Controller& controller);

@@ -15,6 +15,7 @@
 namespace mellow::app {
 
 class Beside;
+class CurveStore;
 class Reuse;
 class TakeStore;
 class TakeWork;
@@ -29,6 +30,7 @@ struct Workspace {
     Touched& touched;       ///< the parameter that was touched last
     Reuse& reuse;           ///< copying, giving, keeping and swapping
     TakeStore& takeFiles;   ///< where takes are
+    CurveStore& curves;     ///< where measurements are
     TakeWork& takes;        ///< the take in hand: what is chosen of it, playing and recording it
     /// Tells the person something that cannot be left unsaid.
     std::function<void(const QString& sentence)> tell;

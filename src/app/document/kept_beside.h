@@ -8,6 +8,7 @@
 #include <string>
 #include <vector>
 
+#include "app/document/document.h"
 #include "core/files/kept.h"
 #include "core/model/ensemble.h"
 
@@ -19,6 +20,19 @@ std::filesystem::path filePathOf(const QString& document);
 std::filesystem::path waitingFolder(const files::KeptKind& kind);
 /// Where a document's files are now; path: of the document, empty: never saved.
 std::filesystem::path folderNow(const files::KeptKind& kind, const QString& path);
+
+/// What the document, or anything that undo leads to, names in a list of the ensemble's, each file once.
+template<class List, class FileOf>
+std::vector<files::KeptFile> everyKept(const Document& document, List Ensemble::*list, FileOf&& fileOf) {
+    std::vector<files::KeptFile> all;
+    std::set<std::string> seen;
+    document.forEachState([&](const Ensemble& ensemble) {
+        for (const auto& kept : ensemble.*list) {
+            if (seen.insert(kept.file).second) all.push_back(fileOf(kept));
+        }
+    });
+    return all;
+}
 
 /// Copies files from one folder into a document's, and notes them there; what is missing is passed over.
 Outcome carryAll(const files::KeptKind& kind, const std::vector<files::KeptFile>& kept,

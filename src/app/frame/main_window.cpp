@@ -59,8 +59,10 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
       reach_(document_, selection_, live_),
       touched_(document_, live_),
       putting_(document_, live_),
+      curveFiles_(document_),
       reuse_(new Reuse(
-          document_, selection_, [this](const QString& sentence) { notice_->say(sentence); }, this)),
+          document_, selection_, curveFiles_, [this](const QString& sentence) { notice_->say(sentence); },
+          this)),
       takeFiles_(document_),
       takes_(document_, selection_, live_, takeFiles_),
       workspace_{document_,
@@ -72,6 +74,7 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
                  touched_,
                  *reuse_,
                  takeFiles_,
+                 curveFiles_,
                  takes_,
                  [this](const QString& sentence) { notice_->say(sentence); },
                  [this](const QString& sentence) { notice_->hint(sentence); },
@@ -90,6 +93,7 @@ MainWindow::MainWindow(Live::Options options, QWidget* parent)
       keys_(new PracticeKeys) {
     speakEnglish();
     workspace_.keepBeside(takeFiles_);
+    workspace_.keepBeside(curveFiles_);
     setAcceptDrops(true);
     setMinimumSize(1000, 640);
     manners_->giveKeyboardTo(&keys_->keyboard());

@@ -12,6 +12,7 @@
 #include <QStackedWidget>
 #include <memory>
 
+#include "app/document/curve_store.h"
 #include "app/document/files.h"
 #include "app/frame/ensemble_list.h"
 #include "app/frame/header.h"
@@ -121,6 +122,7 @@ class MainWindow : public QMainWindow {
     PlayedReach reach_;
     Touched touched_;
     Putting putting_;
+    CurveStore curveFiles_;
     Reuse* reuse_;
     TakeStore takeFiles_;
     TakeWork takes_;

@@ -135,13 +135,8 @@ Result<KeptTake> TakeStore::keep(const KeptTake& kept, Take take) {
 }
 
 Outcome TakeStore::carryTo(const QString& path) {
-    std::vector<files::KeptFile> all;
-    std::set<std::string> seen;
-    document_.forEachState([&](const Ensemble& ensemble) {
-        for (const KeptTake& kept : ensemble.takes) {
-            if (seen.insert(kept.file).second) all.push_back(mellow::fileOf(kept));
-        }
-    });
+    const auto all =
+        everyKept(document_, &Ensemble::takes, [](const KeptTake& kept) { return mellow::fileOf(kept); });
     return doneAside({tr("Keeping takes")}, [&all, from = folder(), document = filePathOf(path)] {
         return carryAll(takeKind, all, from, document);
     });

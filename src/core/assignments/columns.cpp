@@ -5,6 +5,7 @@
 
 #include "core/assignments/typing.h"
 #include "core/describe/sentence.h"
+#include "core/describe/source_words.h"
 #include "core/midi/message.h"
 #include "core/text/numbers.h"
 
@@ -191,6 +192,48 @@ std::string lockedText(const Ensemble&, const Assignment& row) {
     return row.target.parameter != nullptr && row.target.parameter->locked ? "locked" : "";
 }
 
+// How loud it is, where that was measured and kept.
+
+/// What was measured last of the row's instrument along what moves it; nullptr: nothing.
+const KeptCurve* measured(const Ensemble& ensemble, const Assignment& row) {
+    if (ensemble.measurements.empty()) return nullptr;
+    const Instrument* instrument = row.target.instrument != nullptr ? row.target.instrument : row.owner;
+    if (instrument == nullptr) return nullptr;
+    std::string moved;
+    if (row.chain != nullptr) moved = describe::sourceWords(row.chain->source);
+    if (row.chain == nullptr && row.target.parameter != nullptr)
+        moved = describe::parameterWords(row.target.parameter->id);
+    const KeptCurve* last = nullptr;
+    for (const KeptCurve& each : ensemble.measurements) {
+        const bool isIts = each.instrument == instrument->id && each.moved == moved;
+        if (isIts && (last == nullptr || last->measured <= each.measured)) last = &each;
+    }
+    return last;
+}
+
+template<std::optional<double> KeptCurve::*level>
+std::optional<double> levelNumber(const Ensemble& ensemble, const Assignment& row) {
+    const KeptCurve* curve = measured(ensemble, row);
+    return curve == nullptr ? std::nullopt : curve->*level;
+}
+template<std::optional<double> KeptCurve::*level>
+std::string loudnessText(const Ensemble& ensemble, const Assignment& row) {
+    const KeptCurve* curve = measured(ensemble, row);
+    if (curve == nullptr) return {};
+    return curve->*level ? text::tenths(*(curve->*level)) : "too quiet";
+}
+template<std::optional<double> KeptCurve::*level>
+std::string stretchText(const Ensemble& ensemble, const Assignment& row) {
+    const auto stretch = levelNumber<level>(ensemble, row);
+    return stretch ? text::tenths(*stretch) : std::string();
+}
+
+std::string measuredText(const Ensemble& ensemble, const Assignment& row) {
+    constexpr std::size_t day = 10;  // of "2026-11-30T17:54:30Z"
+    const KeptCurve* curve = measured(ensemble, row);
+    return curve == nullptr ? std::string() : curve->measured.substr(0, day);
+}
+
 constexpr std::array columns{
     AssignmentColumn{"move", "What I move", "The control, or whatever else moves it", moveText, nullptr,
                      setMove},
@@ -225,6 +268,21 @@ constexpr std::array columns{
                      stateText, nullptr, setState},
     AssignmentColumn{"locked", "Locked", "Stays where it is when values are drawn or put to rest", lockedText,
                      nullptr, setLocked},
+    AssignmentColumn{
+        "loudAtRest", "LUFS at rest",
+        "Loudness at the lowest position of what moves the instrument, as it was measured and kept",
+        loudnessText<&KeptCurve::rest>, levelNumber<&KeptCurve::rest>},
+    AssignmentColumn{"loudAtHalf", "LUFS at half", "Loudness half way, as it was measured and kept",
+                     loudnessText<&KeptCurve::half>, levelNumber<&KeptCurve::half>},
+    AssignmentColumn{"loudAtFull", "LUFS at full",
+                     "Loudness at the highest position, as it was measured and kept",
+                     loudnessText<&KeptCurve::full>, levelNumber<&KeptCurve::full>},
+    AssignmentColumn{"loudRange", "LU range",
+                     "How far it is from the softest that can be heard to the loudest",
+                     stretchText<&KeptCurve::range>, levelNumber<&KeptCurve::range>},
+    AssignmentColumn{"loudBump", "LU bump", "By how much loudness goes back on its way, at worst",
+                     stretchText<&KeptCurve::bump>, levelNumber<&KeptCurve::bump>},
+    AssignmentColumn{"measured", "Measured", "The day on which its loudness was measured", measuredText},
     AssignmentColumn{"note", "Note", "A person’s words about it", noteText, nullptr, setNote},
 };
 

@@ -22,7 +22,8 @@ files::KeptFile fileOf(const KeptCurve& kept) {
 }
 
 KeptCurve keptAs(const Curve& curve) {
-    const Readout readout = readoutOf(meanOf(curve));
+    const std::vector<CurvePoint> mean = meanOf(curve);
+    const Readout readout = readoutOf(mean);
     KeptCurve kept;
     kept.name = curve.instrumentName + ", " + curve.movedName;
     kept.instrument = curve.instrument;
@@ -37,7 +38,31 @@ KeptCurve keptAs(const Curve& curve) {
     kept.rest = rounded(readout.rest);
     kept.half = rounded(readout.half);
     kept.full = rounded(readout.full);
+    if (readout.quiet < mean.size()) {
+        kept.range = rounded(readout.range);
+        kept.bump = rounded(readout.bump);
+    }
     return kept;
+}
+
+namespace {
+
+constexpr std::string_view carriedKey = "curve";
+
+}  // namespace
+
+void carry(KeptCurve& kept, const Curve& curve) {
+    std::erase_if(kept.extras, [](const auto& extra) { return extra.first == carriedKey; });
+    kept.extras.emplace_back(carriedKey, printCurve(curve));
+}
+
+Result<Curve> takeCarried(KeptCurve& kept) {
+    Result<Curve> curve = Problem{nameOf(kept), "it carries no curve", "measure again"};
+    for (const auto& [key, text] : kept.extras) {
+        if (key == carriedKey) curve = readCurve(text);
+    }
+    std::erase_if(kept.extras, [](const auto& extra) { return extra.first == carriedKey; });
+    return curve;
 }
 
 Result<Curve> readKeptCurve(const fs::path& folder, const KeptCurve& kept) {

@@ -22,6 +22,12 @@ Result<Curve> readKeptCurve(const std::filesystem::path& folder, const KeptCurve
 /// Writes a curve into a folder. Gives `kept` with its file and sum.
 Result<KeptCurve> storeCurve(const std::filesystem::path& folder, KeptCurve kept, const Curve& curve,
                              bool* wrote = nullptr);
+/// A part has no folder, so what it says of a measurement carries the curve, and is relieved of it where it
+/// is put.
+void carry(KeptCurve& kept, const Curve& curve);
+/// Error: it carries none, or one that cannot be read.
+Result<Curve> takeCarried(KeptCurve& kept);
+
 /// The names of the files of an ensemble's measurements.
 void nameCurves(const Ensemble& ensemble, std::set<std::string>& names);
 

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "core/describe/sentence.h"
+#include "core/describe/source_words.h"
 #include "core/engine/program/numbering.h"
 #include "core/midi/controls.h"
 #include "core/model/edit.h"
@@ -54,6 +55,19 @@ std::optional<Source> deskSource(const Ensemble& ensemble, std::string_view word
     const std::string_view axis = words.substr(space + 1);
     source.values[1] = axis == "touch" ? 2 : axis == "y" ? 1 : 0;
     return source;
+}
+
+/// "CONTROLLER CONTROL", by their ids.
+std::optional<Source> controlSource(const Ensemble& ensemble, std::string_view words) {
+    for (const Controller& each : ensemble.controllers) {
+        const auto id = behind(words, each.id);
+        if (!id || findById(each.controls, *id) == nullptr) continue;
+        Source source = ofKind(SourceKind::control);
+        source.controller = each.id;
+        source.control = std::string(*id);
+        return source;
+    }
+    return std::nullopt;
 }
 
 /// What a message that a control would send is as a source.
@@ -139,6 +153,10 @@ Result<Motion> parseMotion(const Ensemble& ensemble, const Instrument& instrumen
         const auto source = deskSource(ensemble, *element);
         return source ? Result<Motion>(motionOf(*source)) : nothingMoves(words);
     }
+    if (const auto control = behind(words, "control")) {
+        const auto source = controlSource(ensemble, *control);
+        return source ? Result<Motion>(motionOf(*source)) : nothingMoves(words);
+    }
     if (words == "keys" || words == "key number") return motionOf(ofKind(SourceKind::keyNumber));
     if (words == "velocity") return motionOf(ofKind(SourceKind::velocity));
     if (const auto source = messageSource(words)) return motionOf(*source);
@@ -146,38 +164,8 @@ Result<Motion> parseMotion(const Ensemble& ensemble, const Instrument& instrumen
 }
 
 std::string printMotion(const Motion& motion) {
-    if (!motion.parameter.empty()) return "parameter " + motion.parameter;
-    const Source& source = motion.source;
-    static constexpr std::array<const char*, axisCount> axes{"x", "y", "touch"};
-    const std::string number = std::to_string(source.number);
-    switch (source.kind) {
-        case SourceKind::keyNumber:
-            return "keys";
-        case SourceKind::velocity:
-            return "velocity";
-        case SourceKind::tieLine:
-            return "tie line " + source.tieLine;
-        case SourceKind::desk:
-            return "desk " + elementOf(source) + " " + axes.at(static_cast<std::size_t>(axisOf(source)));
-        case SourceKind::osc:
-            return "osc " + textOf(source, 0);
-        case SourceKind::cc:
-            return "cc " + number;
-        case SourceKind::cc14:
-            return "14-bit cc " + number;
-        case SourceKind::bend:
-            return "bend";
-        case SourceKind::pressure:
-            return "pressure";
-        case SourceKind::keyPressure:
-            return "key pressure";
-        case SourceKind::rpn:
-            return "rpn " + number;
-        case SourceKind::nrpn:
-            return "nrpn " + number;
-        default:
-            return std::string(row(source.kind).name);
-    }
+    if (!motion.parameter.empty()) return describe::parameterWords(motion.parameter);
+    return describe::sourceWords(motion.source);
 }
 
 std::string motionName(const Ensemble& ensemble, const Instrument& instrument, const Motion& motion) {

@@ -37,7 +37,7 @@ Motion motionOfParameter(std::string id);
 
 /// From words, as the command line and kept measurements have them: a chain's id, or "cc 1", "14-bit cc 1",
 /// "bend", "pressure", "key pressure", "velocity", "keys", "nrpn 300", "osc /tile/tilt", "desk pad x",
-/// "tie line swell", "parameter volume". Error: they name nothing that can be moved.
+/// "tie line swell", "control wheels left", "parameter volume". Error: they name nothing that can be moved.
 Result<Motion> parseMotion(const Ensemble& ensemble, const Instrument& instrument, std::string_view words);
 /// Words that parseMotion() reads again, for whatever a source is; a chain's id is no such word.
 std::string printMotion(const Motion& motion);

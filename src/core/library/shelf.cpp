@@ -64,6 +64,7 @@ std::string contents(const Part& part) {
                  (part.branches.size() == 1 ? " branch" : " branches");
     count(words, part.steps.size(), "step");
     count(words, part.elements.size(), "desk element");
+    count(words, part.measurements.size(), "measurement");
     return words;
 }
 

@@ -24,6 +24,9 @@ struct KeptCurve {
     std::optional<double> rest;  ///< at the lowest position
     std::optional<double> half;
     std::optional<double> full;
+    // LU; absent: nobody said.
+    std::optional<double> range;  ///< between the loudest and the softest that can be heard
+    std::optional<double> bump;   ///< the most by which it goes against its own direction
     Extras extras;
     bool operator==(const KeptCurve&) const = default;
 };

@@ -1,10 +1,10 @@
 // A part: what is taken out of an ensemble to be used again.
 //
 // What is copied, what is given to another instrument and what lies in the library are one thing: some
-// instruments, controllers, chains, branches, steps or elements of the desk, and beside them as much of their surroundings as they
-// need to be understood elsewhere: the parameters that chains lead to, the controllers and tie lines that
-// sources name. As text it is JSON like the document's, with a name and a sentence where it lies in a
-// library.
+// instruments, controllers, chains, branches, steps or elements of the desk, and beside them as much of their
+// surroundings as they need to be understood elsewhere: the parameters that chains lead to, the controllers
+// and tie lines that sources name. As text it is JSON like the document's, with a name and a sentence where
+// it lies in a library.
 #pragma once
 
 #include <string>
@@ -29,6 +29,8 @@ struct Part {
     std::vector<Articulation> articulations;  ///< which those of them choose that choose one
     std::vector<Controller> usedControllers;
     std::vector<TieLine> tieLines;
+    /// What was measured of its instruments; each carries its curve (core/balance/curve_folder.h).
+    std::vector<KeptCurve> measurements;
     Extras extras;
     bool operator==(const Part&) const = default;
 

@@ -42,7 +42,7 @@ std::vector<Branch> putBranches(Ensemble& ensemble, const std::string& owner, co
 std::vector<Step> putSteps(Ensemble& ensemble, const Part& part);
 /// Onto a page of the desk, where there is room for them. Returns the ids of those that found some.
 std::vector<std::string> putElements(Ensemble& ensemble, const std::string& page, const Part& part);
-/// At the end, on a free channel where its own is taken. Returns the new ids.
+/// At the end, on a free channel where its own is taken, with what was measured of it. Returns the new ids.
 std::vector<std::string> putInstruments(Ensemble& ensemble, const Part& part);
 /// At the end, or in the place of one of the same name and controls. Returns their ids.
 std::vector<std::string> putControllers(Ensemble& ensemble, const Part& part);

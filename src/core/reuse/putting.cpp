@@ -154,6 +154,16 @@ class Putter {
     std::vector<std::pair<std::string, std::string>> made_;
 };
 
+/// What was measured of an instrument of the part holds of the one that has come of it.
+void putMeasurements(Ensemble& ensemble, const Part& part, const std::string& from, const std::string& to) {
+    for (KeptCurve curve : part.measurements) {
+        if (curve.instrument != from) continue;
+        curve.instrument = to;
+        curve.id = newId(ensemble.measurements, nameOf(curve));
+        ensemble.measurements.push_back(std::move(curve));
+    }
+}
+
 }  // namespace
 
 Matches proposal(const Ensemble& ensemble, const std::string& owner, const Part& part) {
@@ -211,7 +221,8 @@ std::vector<std::string> putElements(Ensemble& ensemble, const std::string& page
 std::vector<std::string> putInstruments(Ensemble& ensemble, const Part& part) {
     std::vector<std::string> ids;
     const Matches none;
-    for (Instrument instrument : part.instruments) {
+    for (const Instrument& wanted : part.instruments) {
+        Instrument instrument = wanted;
         const auto& there = std::as_const(ensemble.instruments);
         instrument.id = newId(there, nameOf(instrument));
         const bool taken = std::any_of(there.begin(), there.end(), [&](const Instrument& each) {
@@ -222,6 +233,7 @@ std::vector<std::string> putInstruments(Ensemble& ensemble, const Part& part) {
         // Its chains lead to its own parameters, which come along.
         Putter putter(ensemble, instrument.id, part, none);
         for (Chain& chain : instrument.chains) chain = putter.chain(std::move(chain));
+        putMeasurements(ensemble, part, wanted.id, instrument.id);
         ids.push_back(instrument.id);
         ensemble.instruments.push_back(std::move(instrument));
     }

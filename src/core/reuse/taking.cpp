@@ -99,6 +99,9 @@ Part takeInstrument(const Ensemble& ensemble, const std::string& id) {
     for (const Chain& chain : instrument->chains) surroundings.of(chain);
     part.parameters.clear();
     part.articulations.clear();
+    for (const KeptCurve& each : ensemble.measurements) {
+        if (each.instrument == id) part.measurements.push_back(each);
+    }
     return part;
 }
 

@@ -43,8 +43,18 @@ void onSteps(Ensemble& ensemble, const Selected& selected, Act&& act) {
 
 }  // namespace
 
-Reuse::Reuse(Document& document, Selection& selection, Tell tell, QWidget* window)
-    : QObject(window), document_(document), selection_(selection), tell_(std::move(tell)), window_(window) {}
+Reuse::Reuse(Document& document, Selection& selection, CurveStore& curves, Tell tell, QWidget* window)
+    : QObject(window),
+      document_(document),
+      selection_(selection),
+      curves_(curves),
+      tell_(std::move(tell)),
+      window_(window) {}
+
+void Reuse::carryCurves(mellow::Part& part) {
+    const QStringList left = curves_.carryInto(part.measurements);
+    if (!left.isEmpty()) tell_(tr("A measurement stays behind: %1.").arg(left.front()));
+}
 
 std::string Reuse::owner() const {
     return selection_.now().instrument;
@@ -86,8 +96,9 @@ mellow::Part Reuse::selected() const {
 }
 
 void Reuse::copy() {
-    const mellow::Part part = selected();
+    mellow::Part part = selected();
     if (part.isEmpty()) return tell_(tr("Select an instrument, a chain, a step or a branch to copy."));
+    carryCurves(part);
     QGuiApplication::clipboard()->setText(toQt(store::printPart(part)));
 }
 
@@ -122,9 +133,12 @@ void Reuse::put(const mellow::Part& part) {
     if (document_.isReadOnly()) return document_.edit({}, [](Ensemble&) {});
     if (!part.instruments.empty() || !part.controllers.empty()) {
         Selected then = selection_.now();
+        mellow::Part put = part;
+        if (const Outcome settled = curves_.settle(put.measurements); !settled)
+            tell_(toQt(settled.problem().sentence()) + QLatin1Char('.'));
         document_.edit(tr("Paste %1").arg(toQt(text::printable(part.name, 40))), [&](Ensemble& e) {
             reuse::putControllers(e, part);
-            const auto ids = reuse::putInstruments(e, part);
+            const auto ids = reuse::putInstruments(e, put);
             if (!ids.empty()) then = {ids.front(), {}, Part::instrument, 0, 0};
             if (part.chains.empty()) return;
             reuse::putChains(e, sharedOwner, part, reuse::proposal(e, sharedOwner, part));
@@ -289,6 +303,7 @@ void Reuse::keep(mellow::Part part) {
             part.about = describe::chainSentence(document_.ensemble(),
                                                  instrumentOf(document_.ensemble(), now), *chain);
     }
+    carryCurves(part);
     KeepDialog::ask(window_, std::move(part));
 }
 

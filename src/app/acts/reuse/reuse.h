@@ -7,6 +7,7 @@
 
 #include <QObject>
 
+#include "app/document/curve_store.h"
 #include "app/document/document.h"
 #include "app/document/selection.h"
 #include "core/library/shelf.h"
@@ -22,7 +23,7 @@ class Reuse : public QObject {
  public:
     using Tell = std::function<void(const QString&)>;
     /// window: above which questions are asked.
-    Reuse(Document& document, Selection& selection, Tell tell, QWidget* window);
+    Reuse(Document& document, Selection& selection, CurveStore& curves, Tell tell, QWidget* window);
 
     // The clipboard holds a part as text, which can be mailed as it is.
     void copy();
@@ -54,6 +55,8 @@ class Reuse : public QObject {
     void swapControllerFor(const std::string& controller, const Controller& other);
 
  private:
+    /// Of what was measured of what is taken, a part holds the whole.
+    void carryCurves(mellow::Part& part);
     void takeTable(const std::string& instrument, profiles::Table table);
     void putWithInstrument(const mellow::Part& part);
     void putChains(const mellow::Part& part, const reuse::Matches& matches);
@@ -64,6 +67,7 @@ class Reuse : public QObject {
 
     Document& document_;
     Selection& selection_;
+    CurveStore& curves_;
     Tell tell_;
     QWidget* window_;
 };

@@ -134,7 +134,7 @@ void BalancePage::buildActions() {
             if (balancing_->isProposed()) balancing_->take();
         });
     add(tr("&Hear the difference"), QKeySequence(Qt::Key_H),
-        tr("Play the travel as it is, and then levelled"),
+        tr("Play the travel, or a take, as it is, and then levelled"),
         [this] { level_->hearing().isOn() ? level_->hearing().stop() : level_->hearing().start(); });
     add(tr("&Follow another’s loudness…"), {},
         tr("Make it as loud as another instrument at the same gesture"), [this] { level_->chooseOther(); });
@@ -145,6 +145,9 @@ void BalancePage::buildActions() {
         [this] { level_->makeEqual(); });
     add(tr("Measure &them all"), {}, tr("Measure every instrument that this moves"),
         [this] { section_->measureAll(); });
+    add(tr("&Keep these numbers"), {},
+        tr("Keep the measurements of all with the ensemble; the Sheet can show them in columns"),
+        [this] { section_->keepAll(); });
 }
 
 std::vector<PageActions> BalancePage::actions() const {
@@ -209,6 +212,8 @@ void BalancePage::showEvent(QShowEvent* event) {
 }
 void BalancePage::hideEvent(QHideEvent* event) {
     Page::hideEvent(event);
+    // Whoever plays elsewhere is to hear everything again.
+    if (level_->hearing().isOn()) level_->hearing().stop();
     balancing_->setShown(false);
 }
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "app/ground/words.h"
+#include "core/balance/motions.h"
 #include "core/balance/trunk.h"
 #include "core/model/resolve.h"
 
@@ -11,6 +12,8 @@ namespace mellow::app {
 namespace {
 
 constexpr int levelMeasures = 4;
+/// Of a parameter's law where each is played in its own time.
+constexpr int heardLawPositions = 33;
 
 /// Whether a change may be heard in one instrument that plays alone.
 bool isHeard(const Change& change, std::size_t instrument) {
@@ -29,26 +32,10 @@ QString changedMeanwhile() {
     return Balancing::tr("it was edited meanwhile; work it out again");
 }
 
-/// The parameter by which a level is set first: the volume, made where there is none.
-std::string volumeOf(const Instrument* instrument) {
-    const auto levels =
-        instrument == nullptr ? std::vector<const Parameter*>() : balance::levelParameters(*instrument);
-    constexpr int volume = 7;
-    const bool has = !levels.empty() && levels.front()->message.number == volume &&
-                     (levels.front()->message.kind == MessageKind::cc ||
-                      levels.front()->message.kind == MessageKind::cc14);
-    return has ? levels.front()->id : "cc 7";
-}
-
 }  // namespace
 
 Balancing::Balancing(Workspace& workspace, QObject* parent)
-    : QObject(parent),
-      workspace_(workspace),
-      store_(workspace.document),
-      inputs_(workspace.live),
-      worker_(this) {
-    workspace_.keepBeside(store_);
+    : QObject(parent), workspace_(workspace), inputs_(workspace.live), worker_(this) {
     wish_.parameter = "cc 7";
     connect(&workspace_.document, &Document::changed, this, &Balancing::followDocument);
     connect(&workspace_.document, &Document::replaced, this, [this] {
@@ -67,49 +54,41 @@ const Instrument* Balancing::instrument() const {
 }
 
 std::vector<balance::Motion> Balancing::motions() const {
-    std::vector<balance::Motion> list;
-    const Instrument* played = instrument();
-    if (played == nullptr) return list;
-    // Whether something can be moved is no matter of the other instruments.
-    Ensemble ensemble = workspace_.document.ensemble();
-    const Instrument alone = *played;
-    ensemble.instruments = {};
-    ensemble.instruments.push_back(alone);
-    const auto add = [&](const balance::Motion& motion) {
-        const bool can = static_cast<bool>(balance::Rig::build(ensemble, played->id, motion));
-        if (can && std::find(list.begin(), list.end(), motion) == list.end()) list.push_back(motion);
-    };
-    for (const Chain& chain : played->chains) add(balance::motionOf(chain));
-    for (const char* words : {"velocity", "keys"}) {
-        if (const auto motion = balance::parseMotion(ensemble, *played, words)) add(*motion);
-    }
-    for (const Parameter* parameter : balance::levelParameters(*played))
-        add(balance::motionOfParameter(parameter->id));
-    return list;
+    return balance::motionsOf(workspace_.document.ensemble(), wish_.plan.instrument);
 }
 
 void Balancing::setInstrument(const std::string& id) {
     if (id == wish_.plan.instrument) return;
     wish_.plan.instrument = id;
-    const Instrument* played = instrument();
-    if (played == nullptr) return;
-    const auto all = motions();
-    wish_.plan.motion = all.empty() ? balance::motionOf(makeSource(SourceKind::velocity)) : all.front();
-    wish_.plan.keys = balance::usualKeys(*played, wish_.plan.motion);
-    wish_.parameter = volumeOf(played);
     wish_.goal = {};
-    settleAsChainNeeds();
-    curve_.reset();
-    earlier_.reset();
-    drop();
-    if (isUnheard()) measure();
+    isSettleSet_ = false;
+    if (const Instrument* played = instrument()) {
+        const auto all = motions();
+        wish_.plan.motion = all.empty() ? balance::motionOf(makeSource(SourceKind::velocity)) : all.front();
+        wish_.plan.keys = balance::usualKeys(*played, wish_.plan.motion);
+        wish_.parameter = balance::volumeOf(*played);
+        wish_.plan.settle = settleOf(wish_.plan);
+    }
+    chosenAnew();
 }
 
-void Balancing::settleAsChainNeeds() {
+/// As long as the chain needs that is moved, unless somebody has said how long.
+std::int64_t Balancing::settleOf(const balance::SweepPlan& plan) const {
     const Instrument* played = instrument();
-    if (played == nullptr) return;
-    const std::string chain = balance::chainMovedBy(workspace_.document.ensemble(), *played, wish_.plan);
-    wish_.plan.settle = balance::settleFor(findById(played->chains, chain));
+    if (played == nullptr || isSettleSet_) return plan.settle;
+    const std::string chain = balance::chainMovedBy(workspace_.document.ensemble(), *played, plan);
+    return balance::settleFor(findById(played->chains, chain));
+}
+
+/// What was measured is of something else now, and so is what is being worked out.
+void Balancing::chosenAnew() {
+    worker_.cancel();
+    curve_.reset();
+    earlier_.reset();
+    shownKept_.clear();
+    forget();
+    if (isUnheard() && instrument() != nullptr) return measure();
+    emit changed();
 }
 
 void Balancing::choose(const std::function<void(balance::SweepPlan&)>& change) {
@@ -117,24 +96,20 @@ void Balancing::choose(const std::function<void(balance::SweepPlan&)>& change) {
     change(plan);
     if (plan == wish_.plan) return;
     wish_.plan = std::move(plan);
-    curve_.reset();
-    earlier_.reset();
-    drop();
-    if (isUnheard()) measure();
+    chosenAnew();
 }
 
 void Balancing::setMotion(const balance::Motion& motion) {
     if (motion == wish_.plan.motion) return;
     const bool keysBefore = balance::isKeys(wish_.plan.motion);
+    wish_.goal = {};
+    isSettleSet_ = false;
     choose([&](balance::SweepPlan& plan) {
         plan.motion = motion;
         if (instrument() != nullptr && (keysBefore || balance::isKeys(motion)))
             plan.keys = balance::usualKeys(*instrument(), motion);
-        wish_.goal = {};
+        plan.settle = settleOf(plan);
     });
-    const std::int64_t before = wish_.plan.settle;
-    settleAsChainNeeds();
-    if (wish_.plan.settle != before && isUnheard()) measure();
 }
 void Balancing::setKeys(std::vector<int> keys) {
     choose([&](balance::SweepPlan& plan) { plan.keys = std::move(keys); });
@@ -149,6 +124,7 @@ void Balancing::setHold(std::int64_t hold) {
     choose([&](balance::SweepPlan& plan) { plan.hold = hold; });
 }
 void Balancing::setSettle(std::int64_t settle) {
+    isSettleSet_ = true;
     choose([&](balance::SweepPlan& plan) { plan.settle = settle; });
 }
 void Balancing::setParameter(const std::string& words) {
@@ -161,6 +137,7 @@ void Balancing::setHeardFrom(const std::optional<io::HeardFrom>& from) {
     if (from == inputs_.from()) return;
     worker_.cancel();
     const Outcome heard = inputs_.hear(from);
+    wish_.lawPositions = from && heard ? heardLawPositions : balance::mostPositions;
     if (from && heard) {
         worker_.measureBy([this, name = from->left](const Ensemble& ensemble, const balance::SweepPlan& plan,
                                                     const auto& progress) {
@@ -171,14 +148,9 @@ void Balancing::setHeardFrom(const std::optional<io::HeardFrom>& from) {
     } else {
         worker_.measureBy({});
     }
-    curve_.reset();
-    earlier_.reset();
-    drop();
-    if (!heard && from) {
-        trouble_ = toQt(heard.problem().sentence());
-    } else if (isUnheard()) {
-        measure();
-    }
+    chosenAnew();
+    if (heard || !from) return;
+    trouble_ = toQt(heard.problem().sentence());
     emit changed();
 }
 
@@ -213,8 +185,7 @@ std::optional<double> Balancing::hand() const {
 void Balancing::setShown(bool shown) {
     shown_ = shown;
     if (!shown) return;
-    if (due_ != Due::no && isUnheard()) return measureNow();
-    emit changed();
+    measureWhatIsDue();
 }
 
 /// While the page is not shown an edit costs it nothing but knowing that there was one.
@@ -236,8 +207,10 @@ void Balancing::followDocument(const Change& change) {
         worker_.cancel();
         forget();
         due_ = curve_ ? Due::edited : Due::first;
+        wish_.plan.settle = settleOf(wish_.plan);
+        trouble_.clear();
         if (shown_ && isUnheard()) return measureNow();
-    } else if (!others) {
+    } else if (!others && !change.measurements) {
         return;
     }
     if (shown_) emit changed();
@@ -267,7 +240,8 @@ void Balancing::show(balance::Curve curve) {
     }
     trouble_.clear();
     earlier_.reset();
-    drop();
+    shownKept_.clear();
+    forget();
     curve_ = std::move(curve);
     due_ = Due::no;
     emit changed();
@@ -276,16 +250,38 @@ void Balancing::show(balance::Curve curve) {
 void Balancing::showKept(const std::string& id) {
     const KeptCurve* found = findById(workspace_.document.ensemble().measurements, id);
     if (found == nullptr) return;
-    auto curve = store_.load(*found);
-    if (curve) return show(std::move(*curve));
+    auto curve = workspace_.curves.load(*found);
+    if (curve) {
+        show(std::move(*curve));
+        shownKept_ = id;
+        emit changed();
+        return;
+    }
     trouble_ = toQt(curve.problem().sentence());
     emit changed();
 }
 
 void Balancing::keep() {
     if (!curve_) return;
-    balance::Curve curve = *curve_;
-    const Outcome done = store_.keep(curve);
+    keep(std::vector{*curve_});
+    for (const KeptCurve* each : kept()) {
+        const bool isShown = each->moved == curve_->moved && each->heardFrom == curve_->heardFrom &&
+                             each->measured == curve_->measured;
+        if (isShown) shownKept_ = each->id;
+    }
+    emit changed();
+}
+
+void Balancing::forgetKept() {
+    workspace_.curves.forget(std::exchange(shownKept_, {}));
+}
+
+bool Balancing::isKept() const {
+    return findById(workspace_.document.ensemble().measurements, shownKept_) != nullptr;
+}
+
+void Balancing::keep(const std::vector<balance::Curve>& curves) {
+    const Outcome done = workspace_.curves.keep(curves);
     if (!done) workspace_.tell(toQt(done.problem().sentence()) + QLatin1Char('.'));
     emit changed();
 }
@@ -293,6 +289,7 @@ void Balancing::keep() {
 void Balancing::measure() {
     if (!isUnheard() && curve_) earlier_ = curve_;
     due_ = Due::first;
+    trouble_.clear();
     if (shown_) return measureNow();
     emit changed();
 }
@@ -301,7 +298,6 @@ void Balancing::measureNow() {
     if (instrument() == nullptr) return;
     const bool edited = due_ == Due::edited;
     due_ = Due::no;
-    trouble_.clear();
     worker_.ask(1, [this, edited, ensemble = workspace_.document.shared(),
                     plan = wish_.plan](const balance::Measure& measure) {
         auto curve = measure(*ensemble, plan, "as it is");
@@ -312,6 +308,7 @@ void Balancing::measureNow() {
 }
 
 void Balancing::takeCurve(Result<balance::Curve> curve, bool edited) {
+    shownKept_.clear();
     took_ = static_cast<int>(clock_.elapsed());
     if (edited && curve_) earlier_ = std::move(curve_);
     curve_.reset();
@@ -323,6 +320,7 @@ void Balancing::takeCurve(Result<balance::Curve> curve, bool edited) {
 }
 
 void Balancing::takeProposal(Result<balance::Levelled> levelled, const Ensemble& of, const QString& text) {
+    isProposing_ = false;
     forget();
     trouble_.clear();
     if (!levelled) {
@@ -332,125 +330,96 @@ void Balancing::takeProposal(Result<balance::Levelled> levelled, const Ensemble&
     } else {
         proposal_ = std::move(*levelled);
         proposalText_ = text;
+        // It has measured what is shown, where that was not done yet.
+        if (!curve_) curve_ = proposal_->before;
+        due_ = Due::no;
         words_ = balance::sentencesOf(*proposal_, wish_);
         room_ = balance::roomSentences(*proposal_, wish_);
     }
+    measureWhatIsDue();
+}
+
+void Balancing::measureWhatIsDue() {
+    if (due_ != Due::no && shown_ && isUnheard()) return measureNow();
+    emit changed();
+}
+
+/// Works something out; what was chosen otherwise meanwhile ends it.
+void Balancing::work(int measures, BalanceWorker::Job job) {
+    forget();
+    trouble_.clear();
+    // A measurement that this ends is due still.
+    if (!curve_ && worker_.isBusy()) due_ = Due::first;
+    worker_.ask(measures, std::move(job));
+    isProposing_ = true;
     emit changed();
 }
 
 void Balancing::level() {
     if (instrument() == nullptr) return;
-    forget();
-    worker_.ask(levelMeasures, [this, ensemble = workspace_.document.shared(),
-                                wish = wish_](const balance::Measure& measure) {
-        auto levelled = balance::level(*ensemble, wish, measure);
-        return BalanceWorker::Then(
-            [this, ensemble, levelled] { takeProposal(levelled, *ensemble, tr("Level")); });
-    });
-    emit changed();
+    work(levelMeasures,
+         [this, ensemble = workspace_.document.shared(), wish = wish_](const balance::Measure& measure) {
+             auto levelled = balance::level(*ensemble, wish, measure);
+             return BalanceWorker::Then(
+                 [this, ensemble, levelled] { takeProposal(levelled, *ensemble, tr("Level")); });
+         });
 }
 
 void Balancing::equal(balance::LoudnessScale scale) {
     if (instrument() == nullptr) return;
-    forget();
     balance::EqualWish wish;
     wish.plan = wish_.plan;
     wish.scale = scale;
     wish.within = wish_.within;
-    worker_.ask(2, [this, ensemble = workspace_.document.shared(), wish](const balance::Measure& measure) {
+    work(2, [this, ensemble = workspace_.document.shared(), wish](const balance::Measure& measure) {
         auto made = balance::equalSteps(*ensemble, wish, measure);
         return BalanceWorker::Then(
             [this, ensemble, made] { takeProposal(made, *ensemble, tr("Make equal steps")); });
     });
-    emit changed();
-}
-
-namespace {
-
-/// The loudness of a curve as a goal; nothing where too little is heard.
-std::optional<balance::Goal> goalFrom(const balance::Curve& curve) {
-    balance::Goal goal;
-    goal.kind = balance::Goal::Kind::line;
-    for (const balance::CurvePoint& each : balance::meanOf(curve)) {
-        if (each.heard.loudness) goal.points.emplace_back(each.position, *each.heard.loudness);
-    }
-    return goal.points.size() < 2 ? std::nullopt : std::optional(goal);
-}
-
-QString tooQuietToFollow() {
-    return Balancing::tr("The other instrument is too quiet along this to be followed.");
-}
-
-}  // namespace
-
-/// As it is wished for the instrument that is shown, for another.
-balance::LevelWish Balancing::wishFor(const std::string& id) const {
-    balance::LevelWish wish = wish_;
-    wish.plan.instrument = id;
-    wish.parameter = volumeOf(findById(workspace_.document.ensemble().instruments, id));
-    if (const Instrument* its = findById(workspace_.document.ensemble().instruments, id)) {
-        wish.plan.keys = balance::usualKeys(*its, wish.plan.motion);
-        const std::string chain = balance::chainMovedBy(workspace_.document.ensemble(), *its, wish.plan);
-        wish.plan.settle = balance::settleFor(findById(its->chains, chain));
-    }
-    return wish;
 }
 
 void Balancing::follow(const std::string& other) {
     if (instrument() == nullptr) return;
-    drop();
-    worker_.ask(1, [this, ensemble = workspace_.document.shared(),
-                    plan = wishFor(other).plan](const balance::Measure& measure) {
-        auto curve = measure(*ensemble, plan, "the other");
-        return BalanceWorker::Then([this, curve] {
-            const auto goal = curve ? goalFrom(*curve) : std::nullopt;
+    work(1, [this, ensemble = workspace_.document.shared(),
+             plan = wishFor(other).plan](const balance::Measure& measure) {
+        const auto curve = measure(*ensemble, plan, "the other");
+        const auto goal = curve ? balance::goalFrom(*curve) : Result<balance::Goal>(curve.problem());
+        return BalanceWorker::Then([this, goal] {
+            isProposing_ = false;
             if (goal) {
                 setGoal(*goal);
-                level();
-                return;
+                return level();
             }
-            trouble_ = curve ? tooQuietToFollow() : toQt(curve.problem().sentence());
-            emit changed();
+            trouble_ = toQt(goal.problem().sentence());
+            measureWhatIsDue();
         });
     });
-    emit changed();
+}
+
+balance::LevelWish Balancing::wishFor(const std::string& id) const {
+    return balance::wishFor(workspace_.document.ensemble(), wish_, id);
 }
 
 void Balancing::match(const std::string& reference, const std::vector<std::string>& all) {
-    drop();
-    std::vector<balance::LevelWish> wishes;
-    for (const std::string& id : all) {
-        if (id != reference) wishes.push_back(wishFor(id));
-    }
-    const auto plan = wishFor(reference).plan;
-    worker_.ask(
-        1 + levelMeasures * static_cast<int>(wishes.size()),
-        [this, ensemble = workspace_.document.shared(), plan, wishes](const balance::Measure& measure) {
-            std::vector<std::pair<balance::Levelled, balance::LevelWish>> done;
-            std::vector<std::string> troubles;
-            const auto curve = measure(*ensemble, plan, plan.instrument);
-            const auto goal = curve ? goalFrom(*curve) : std::nullopt;
-            for (balance::LevelWish wish : wishes) {
-                if (!goal) break;
-                wish.goal = *goal;
-                auto levelled = balance::level(*ensemble, wish, measure);
-                if (levelled)
-                    done.emplace_back(std::move(*levelled), wish);
-                else
-                    troubles.push_back(levelled.problem().sentence());
-            }
-            if (!goal)
-                troubles.push_back(curve ? tooQuietToFollow().toStdString() : curve.problem().sentence());
-            return BalanceWorker::Then(
-                [this, ensemble, done, troubles] { takeMatch(done, *ensemble, troubles); });
-        });
-    emit changed();
+    if (findById(workspace_.document.ensemble().instruments, reference) == nullptr) return;
+    std::vector<std::string> others = all;
+    std::erase(others, reference);
+    work(1 + levelMeasures * static_cast<int>(others.size()),
+         [this, ensemble = workspace_.document.shared(), wish = wishFor(reference),
+          others](const balance::Measure& measure) {
+             auto matched = balance::match(*ensemble, wish, others, measure);
+             return BalanceWorker::Then([this, ensemble, matched] { takeMatch(matched, *ensemble); });
+         });
 }
 
-void Balancing::takeMatch(const std::vector<std::pair<balance::Levelled, balance::LevelWish>>& levelled,
-                          const Ensemble& of, const std::vector<std::string>& troubles) {
+void Balancing::takeMatch(const Result<balance::Matched>& matched, const Ensemble& of) {
+    isProposing_ = false;
     forget();
-    for (const auto& [made, wish] : levelled) {
+    if (!matched) {
+        trouble_ = toQt(matched.problem().sentence());
+        return measureWhatIsDue();
+    }
+    for (const auto& [made, wish] : matched->levelled) {
         const Instrument* its = findById(made.ensemble.instruments, wish.plan.instrument);
         if (its == nullptr) continue;
         if (hasChanged(of, workspace_.document.ensemble(), its->id)) {
@@ -463,9 +432,9 @@ void Balancing::takeMatch(const std::vector<std::pair<balance::Levelled, balance
         for (const std::string& each : balance::roomSentences(made, wish))
             room_.push_back(nameOf(*its) + ": " + each);
     }
-    for (const std::string& each : troubles) room_.push_back(each);
+    for (const std::string& each : matched->troubles) room_.push_back(each);
     proposalText_ = tr("Match");
-    emit changed();
+    measureWhatIsDue();
 }
 
 void Balancing::take() {
@@ -484,6 +453,11 @@ void Balancing::take() {
 }
 
 void Balancing::forget() {
+    if (std::exchange(isProposing_, false)) {
+        worker_.cancel();
+        // What it had ended before is still to be done.
+        if (!curve_ && due_ == Due::no) due_ = Due::first;
+    }
     proposal_.reset();
     matched_.clear();
     words_.clear();
@@ -492,7 +466,7 @@ void Balancing::forget() {
 
 void Balancing::drop() {
     forget();
-    emit changed();
+    measureWhatIsDue();
 }
 
 }  // namespace mellow::app

@@ -10,10 +10,11 @@
 #include <optional>
 
 #include "app/acts/workspace.h"
+#include "app/document/curve_store.h"
 #include "app/pages/balance/balance_worker.h"
-#include "app/pages/balance/curve_store.h"
 #include "app/pages/balance/input_measuring.h"
 #include "core/balance/equal_steps.h"
+#include "core/balance/matching.h"
 
 namespace mellow::app {
 
@@ -39,6 +40,8 @@ class Balancing : public QObject {
     void setCeiling(double peak);
     void setGoal(const balance::Goal& goal);
     [[nodiscard]] const balance::LevelWish& wish() const { return wish_; }
+    /// The same for another instrument.
+    [[nodiscard]] balance::LevelWish wishFor(const std::string& instrument) const;
     [[nodiscard]] const balance::SweepPlan& plan() const { return wish_.plan; }
     /// nullptr: there is none.
     [[nodiscard]] const Instrument* instrument() const;
@@ -75,6 +78,11 @@ class Balancing : public QObject {
     void showKept(const std::string& id);
     /// Keeps the curve that is shown with the document.
     void keep();
+    /// The same of others.
+    void keep(const std::vector<balance::Curve>& curves);
+    /// Whether the curve that is shown is one that the document keeps; and has it kept no longer.
+    [[nodiscard]] bool isKept() const;
+    void forgetKept();
     /// Works out a branch that levels.
     void level();
     /// Works out a first step that makes equal steps.
@@ -95,20 +103,20 @@ class Balancing : public QObject {
 
  private:
     void choose(const std::function<void(balance::SweepPlan&)>& change);
-    void settleAsChainNeeds();
+    void chosenAnew();
+    [[nodiscard]] std::int64_t settleOf(const balance::SweepPlan& plan) const;
     void followDocument(const Change& change);
-    void ask(int measures, BalanceWorker::Job job);
+    void work(int measures, BalanceWorker::Job job);
     void takeCurve(Result<balance::Curve> curve, bool edited);
-    void takeMatch(const std::vector<std::pair<balance::Levelled, balance::LevelWish>>& levelled,
-                   const Ensemble& of, const std::vector<std::string>& troubles);
-    [[nodiscard]] balance::LevelWish wishFor(const std::string& instrument) const;
+    void takeMatch(const Result<balance::Matched>& matched, const Ensemble& of);
     /// of: what it was worked out of.
     void takeProposal(Result<balance::Levelled> levelled, const Ensemble& of, const QString& text);
     void forget();
     void measureNow();
+    /// Measures what waits for it, where that needs nobody's leave.
+    void measureWhatIsDue();
 
     Workspace& workspace_;
-    CurveStore store_;
     InputMeasuring inputs_;
     BalanceWorker worker_;  ///< waits for the inputs, so it goes first
     balance::LevelWish wish_;
@@ -123,6 +131,9 @@ class Balancing : public QObject {
     QElapsedTimer clock_;
     int took_ = 0;
     bool shown_ = false;
+    bool isSettleSet_ = false;  ///< by a person
+    bool isProposing_ = false;  ///< the worker works something out
+    std::string shownKept_;     ///< id of the measurement that is shown; empty: it was measured just now
     /// What is to be measured when it is shown; after an edit the curve before it stays to be seen.
     enum class Due { no, first, edited } due_ = Due::first;
 };

@@ -8,6 +8,7 @@
 #include <cmath>
 #include <optional>
 
+#include "app/ground/words.h"
 #include "core/balance/curve.h"
 #include "core/text/numbers.h"
 
@@ -45,11 +46,8 @@ struct CurvePlot {
     }
 };
 
-/// A number with one decimal, so that digits under one another do not dance.
 inline QString tenths(double value) {
-    QString text = QString::number(value, 'f', 1);
-    if (text.startsWith(QLatin1Char('-'))) text.replace(0, 1, QString::fromUtf8(text::minus));
-    return text;
+    return toQt(text::tenths(value));
 }
 
 /// A span of nothing, to be reached out from.

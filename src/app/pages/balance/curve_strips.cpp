@@ -141,8 +141,8 @@ const Step* PointsPicture::drawnStep() const {
     const Instrument* instrument = findById(proposal->ensemble.instruments, balancing_.plan().instrument);
     const Chain* chain = instrument == nullptr ? nullptr : findById(instrument->chains, proposal->chain);
     if (chain == nullptr) return nullptr;
-    const auto branch = static_cast<std::size_t>(std::max(0, proposal->branch));
-    const auto& steps = proposal->branch < 0 ? chain->steps : chain->branches[branch].steps;
+    const auto& steps =
+        proposal->branch ? chain->branches[static_cast<std::size_t>(*proposal->branch)].steps : chain->steps;
     return steps.empty() ? nullptr : &steps.front();
 }
 

@@ -1,6 +1,9 @@
-// A take of the sweep is played by what plays all takes, into an ensemble in which the instrument is alone,
+// The travel as a take is played by what plays all takes, into an ensemble in which the instrument is alone,
 // so it is heard as everything else is, and stops as takes do.
 #include "app/pages/balance/hearing.h"
+
+#include "app/ground/words.h"
+#include "app/takes/take_store.h"
 
 namespace mellow::app {
 
@@ -25,7 +28,22 @@ Hearing::~Hearing() {
     if (isOn() && alive_) workspace_.live.preview(nullptr);
 }
 
+void Hearing::choose(const std::string& take) {
+    if (take == chosen_) return;
+    if (isOn()) stop();
+    chosen_ = take;
+    emit changed();
+}
+
 void Hearing::start() {
+    if (!balancing_.proposal()) return;
+    take_.reset();
+    if (const KeptTake* kept = findById(workspace_.document.ensemble().takes, chosen_)) {
+        auto take = workspace_.takeFiles.load(*kept);
+        if (!take) return workspace_.tell(toQt(take.problem().sentence()) + QLatin1Char('.'));
+        take_ = std::move(*take);
+    }
+    // The disk may have been waited for.
     if (!balancing_.proposal()) return;
     levelled_ = balancing_.proposal()->ensemble;
     plan_ = balancing_.plan();
@@ -38,9 +56,20 @@ void Hearing::start() {
     play(Part::before);
 }
 
+/// What is played, and the ensemble in which the instrument is alone.
+Result<balance::Sweep> Hearing::played(const Ensemble& ensemble) const {
+    if (take_ == nullptr) return balance::sweepOf(ensemble, plan_);
+    const auto rig =
+        balance::Rig::build(ensemble, plan_.instrument, balance::motionOf(makeSource(SourceKind::velocity)));
+    if (!rig) return rig.problem();
+    balance::Sweep sweep;
+    sweep.ensemble = rig->ensemble();
+    sweep.take = *take_;
+    return sweep;
+}
+
 void Hearing::play(Part part) {
-    const Ensemble& played = part == Part::after ? levelled_ : workspace_.document.ensemble();
-    const auto sweep = balance::sweepOf(played, plan_);
+    const auto sweep = played(part == Part::after ? levelled_ : workspace_.document.ensemble());
     if (!sweep) return end();
     part_ = part;
     workspace_.live.preview(&sweep->ensemble);

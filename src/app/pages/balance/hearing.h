@@ -1,8 +1,9 @@
-// Hearing the difference: the travel is played as it is, and then as the proposal has it.
+// Hearing the difference: the travel, or a take, is played as it is, and then as the proposal has it.
 #pragma once
 
 #include <QObject>
 #include <QPointer>
+#include <memory>
 
 #include "app/pages/balance/balancing.h"
 
@@ -15,6 +16,9 @@ class Hearing : public QObject {
     Hearing(Workspace& workspace, Balancing& balancing, QObject* parent = nullptr);
     ~Hearing() override;
 
+    /// What is played: a take, by id; empty: the travel.
+    void choose(const std::string& take);
+    [[nodiscard]] const std::string& chosen() const { return chosen_; }
     void start();
     void stop();
     [[nodiscard]] bool isOn() const { return part_ != Part::none; }
@@ -28,6 +32,7 @@ class Hearing : public QObject {
     enum class Part { none, before, after };
     void play(Part part);
     void end();
+    [[nodiscard]] Result<balance::Sweep> played(const Ensemble& ensemble) const;
 
     Workspace& workspace_;
     QPointer<Live> alive_;  ///< a window that goes loses it before its pages
@@ -35,6 +40,8 @@ class Hearing : public QObject {
     Part part_ = Part::none;
     Ensemble levelled_;
     balance::SweepPlan plan_;
+    std::string chosen_;
+    std::shared_ptr<const Take> take_;  ///< nullptr: the travel
 };
 
 }  // namespace mellow::app

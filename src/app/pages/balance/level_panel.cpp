@@ -50,6 +50,7 @@ LevelPanel::LevelPanel(Workspace& workspace, Balancing& balancing, QWidget* pare
       work_(new QPushButton),
       take_(new QPushButton(tr("Add it to the chain"))),
       hear_(new QPushButton(tr("Hear the difference"))),
+      heard_(new QComboBox),
       other_(new QPushButton(tr("Follow another’s loudness…"))),
       even_(new QPushButton(tr("Even over the keys"))),
       below_(new QPushButton(tr("Never above the peak"))),
@@ -83,13 +84,19 @@ void LevelPanel::build() {
     take_->setObjectName(QStringLiteral("balanceTake"));
     take_->setToolTip(tr("Make it part of the chain, as one step that can be undone"));
     hear_->setObjectName(QStringLiteral("balanceHear"));
-    hear_->setToolTip(tr("Play the travel as it is, and then levelled"));
+    hear_->setToolTip(tr("Play what is chosen below as it is, and then levelled"));
+    heard_->setObjectName(QStringLiteral("balanceHearBy"));
+    heard_->setAccessibleName(tr("What is played to hear the difference"));
+    heard_->setToolTip(heard_->accessibleName());
     column->addWidget(take_);
     column->addWidget(hear_);
+    column->addWidget(heard_);
     column->addWidget(buildAlso());
     connect(work_, &QPushButton::clicked, this,
             [this] { balancing_.worker().isBusy() ? balancing_.worker().cancel() : balancing_.level(); });
     connect(take_, &QPushButton::clicked, this, [this] { balancing_.take(); });
+    connect(heard_, &QComboBox::activated, this,
+            [this](int place) { hearing_.choose(heard_->itemData(place).toString().toStdString()); });
     connect(hear_, &QPushButton::clicked, this,
             [this] { hearing_.isOn() ? hearing_.stop() : hearing_.start(); });
 }
@@ -109,7 +116,7 @@ QWidget* LevelPanel::buildGoals() {
         words->setBuddy(field);
         form->addRow(words, field);
     };
-    for (QComboBox* list : {by_, goal_}) {
+    for (QComboBox* list : {by_, goal_, heard_}) {
         list->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
         list->setMinimumContentsLength(8);
     }
@@ -237,6 +244,19 @@ void LevelPanel::refreshGoals() {
     fillList(*goal_, entries, current);
 }
 
+/// Where there is no take there is nothing to choose.
+void LevelPanel::refreshHeard() {
+    std::vector<ListEntry> entries{{tr("by the travel"), QString()}};
+    int current = 0;
+    for (const KeptTake& each : workspace_.document.ensemble().takes) {
+        if (each.id == hearing_.chosen()) current = static_cast<int>(entries.size());
+        entries.push_back({tr("by the take %1").arg(nameToShow(nameOf(each))), toQt(each.id)});
+    }
+    if (current == 0) hearing_.choose({});
+    heard_->setVisible(entries.size() > 1);
+    fillList(*heard_, entries, current);
+}
+
 void LevelPanel::chooseGoal(int place) {
     balance::Goal goal;
     const int chosen = goal_->itemData(place).toInt();
@@ -264,6 +284,7 @@ void LevelPanel::refresh() {
     if (!isVisible()) return;
     refreshParameters();
     refreshGoals();
+    refreshHeard();
     within_->setValue(balancing_.wish().within);
     ceiling_->setValue(balancing_.wish().ceiling);
     about_->setText(balancing_.plan().motion.parameter.empty()

@@ -35,6 +35,7 @@ class LevelPanel : public QWidget {
     void refresh();
     void refreshParameters();
     void refreshGoals();
+    void refreshHeard();
     void chooseGoal(int place);
     void showState();
     void popUp(QMenu* menu, QPushButton* under);
@@ -52,6 +53,7 @@ class LevelPanel : public QWidget {
     QPushButton* work_;
     QPushButton* take_;
     QPushButton* hear_;
+    QComboBox* heard_;
     QPushButton* other_;
     QPushButton* even_;
     QPushButton* below_;

@@ -290,7 +290,8 @@ void MeasurePanel::connectAll() {
     });
     connect(heard_, &LateList::opening, this, &MeasurePanel::fillHeard);
     connect(heard_, &QComboBox::activated, this, &MeasurePanel::hear);
-    connect(keep_, &QPushButton::clicked, this, [this] { balancing_.keep(); });
+    connect(keep_, &QPushButton::clicked, this,
+            [this] { balancing_.isKept() ? balancing_.forgetKept() : balancing_.keep(); });
     constexpr int often = 50;  // ms
     peaks_.setInterval(often);
     connect(&peaks_, &QTimer::timeout, this, &MeasurePanel::showPeaks);
@@ -377,6 +378,7 @@ void MeasurePanel::showState() {
     const bool busy = balancing_.worker().isBusy();
     const bool unheard = balancing_.isUnheard();
     keep_->setEnabled(balancing_.curve().has_value() && !busy);
+    keep_->setText(balancing_.isKept() ? tr("Forget it") : tr("Keep it"));
     measure_->setText(busy ? tr("Stop") : unheard ? tr("Measure") : tr("Play it"));
     for (QPushButton* each : {measure_, write_, read_}) each->setEnabled(balancing_.instrument() != nullptr);
     progress_->setVisible(busy);

@@ -1,6 +1,6 @@
 #include "app/pages/balance/section_list.h"
 
-#include <QHBoxLayout>
+#include <QGridLayout>
 #include <QMenu>
 #include <QVBoxLayout>
 
@@ -17,6 +17,7 @@ namespace mellow::app {
 namespace {
 
 constexpr int fewPositions = 16;
+constexpr int numbers = 5;  // of the travel
 // What a bar shows, LUFS.
 constexpr double softest = -60;
 constexpr double loudest = -10;
@@ -30,6 +31,7 @@ SectionList::SectionList(Workspace& workspace, Balancing& balancing, QWidget* pa
       worker_(this),
       rows_(new QWidget),
       measure_(new QPushButton),
+      keep_(new QPushButton(tr("Keep these numbers"))),
       match_(new QPushButton(tr("Match them to one…"))) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, scaled(10), 0, 0);
@@ -37,16 +39,25 @@ SectionList::SectionList(Workspace& workspace, Balancing& balancing, QWidget* pa
     auto* title = new QLabel(tr("All, at the same gesture"));
     title->setProperty("role", "section");
     column->addWidget(title);
-    auto* list = new QVBoxLayout(rows_);
-    list->setContentsMargins(0, 0, 0, 0);
-    list->setSpacing(scaled(4));
+    auto* grid = new QGridLayout(rows_);
+    grid->setContentsMargins(0, 0, 0, 0);
+    grid->setHorizontalSpacing(scaled(6));
+    grid->setVerticalSpacing(scaled(3));
+    for (int place = 0; place < numbers; ++place) grid->setColumnStretch(place, 1);
+    rows_->setToolTip(
+        tr("LUFS at rest, half way and at full; LU from softest to loudest, and by which it "
+           "goes back on its way, at most"));
     column->addWidget(rows_);
     measure_->setObjectName(QStringLiteral("balanceAll"));
     measure_->setToolTip(tr("Measure every instrument that this moves"));
+    keep_->setObjectName(QStringLiteral("balanceKeepAll"));
+    keep_->setToolTip(tr("Keep these measurements with the ensemble; the Sheet can show them in columns"));
     match_->setObjectName(QStringLiteral("balanceMatch"));
     match_->setToolTip(tr("Level all others so that each is as loud as the one chosen, at the same gesture"));
     column->addWidget(measure_);
+    column->addWidget(keep_);
     column->addWidget(match_);
+    connect(keep_, &QPushButton::clicked, this, &SectionList::keepAll);
     connect(measure_, &QPushButton::clicked, this,
             [this] { worker_.isBusy() ? worker_.cancel() : measureAll(); });
     connect(match_, &QPushButton::clicked, this, &SectionList::chooseReference);
@@ -55,36 +66,61 @@ SectionList::SectionList(Workspace& workspace, Balancing& balancing, QWidget* pa
     connect(&workspace_.document, &Document::changed, this, [this](const Change& change) {
         if (curves_.empty()) return;
         // What was measured of others holds no longer.
-        if (change.everything || change.order || !change.instruments.empty() || change.sharedChains)
-            curves_.clear();
+        const bool isHeard = change.everything || change.order || !change.instruments.empty() ||
+                             change.sharedChains || change.tieLines || change.controllers || change.desk;
+        if (isHeard) curves_.clear();
         rebuild();
     });
     rebuild();
 }
 
 void SectionList::rebuild() {
-    auto* list = static_cast<QVBoxLayout*>(rows_->layout());
-    clearLayout(*list);
+    clearLayout(*rows_->layout());
     shown_.clear();
     for (const Instrument& each : workspace_.document.ensemble().instruments) {
-        if (!curves_.contains(each.id)) continue;
-        auto* line = new QWidget;
-        auto* row = new QHBoxLayout(line);
-        row->setContentsMargins(0, 0, 0, 0);
-        auto* name = new ElidedLabel;
-        name->setText(nameToShow(nameOf(each)));
-        auto* value = new QLabel;
-        value->setFont(numberFont());
-        row->addWidget(name, 1);
-        row->addWidget(value);
-        auto* bar = new LevelBar;
-        bar->setFixedHeight(scaled(5));
-        bar->setAccessibleName(tr("Loudness of %1").arg(nameToShow(nameOf(each))));
-        list->addWidget(line);
-        list->addWidget(bar);
-        shown_[each.id] = {value, bar};
+        const auto found = curves_.find(each.id);
+        if (found != curves_.end()) addRow(each, found->second);
     }
     refresh();
+}
+
+/// Its name and how loud it is now, a bar of that, and below the five numbers, each under its head.
+void SectionList::addRow(const Instrument& instrument, const balance::Curve& curve) {
+    auto* grid = static_cast<QGridLayout*>(rows_->layout());
+    constexpr int lines = 3;  // of each, below the heads
+    int line = shown_.empty() ? 0 : 1 + lines * static_cast<int>(shown_.size());
+    const auto caption = [&](const QString& text, int column, const char* role) {
+        auto* label = new QLabel(text);
+        label->setProperty("role", role);
+        grid->addWidget(label, line, column, Qt::AlignRight);
+        return label;
+    };
+    if (shown_.empty()) {
+        int column = 0;
+        for (const QString& head : {tr("rest"), tr("half"), tr("full"), tr("range"), tr("bump")})
+            caption(head, column++, "caption");
+        ++line;
+    }
+    const QString called = nameToShow(nameOf(instrument));
+    auto* name = new ElidedLabel;
+    name->setText(called);
+    auto* value = new QLabel;
+    value->setFont(numberFont());
+    grid->addWidget(name, line, 0, 1, 3);
+    grid->addWidget(value, line++, 3, 1, 2, Qt::AlignRight);
+    auto* bar = new LevelBar;
+    bar->setFixedHeight(scaled(5));
+    bar->setAccessibleName(tr("Loudness of %1").arg(called));
+    grid->addWidget(bar, line++, 0, 1, numbers);
+    const balance::Readout readout = balance::readoutOf(balance::meanOf(curve));
+    const auto levels = {readout.rest, readout.half, readout.full, std::optional(readout.range),
+                         std::optional(readout.bump)};
+    int column = 0;
+    for (const std::optional<double>& level : levels) {
+        QLabel* label = caption(level ? tenths(*level) : tr("quiet"), column++, "caption");
+        label->setFont(numberFont());
+    }
+    shown_[instrument.id] = {value, bar};
 }
 
 void SectionList::refresh() {
@@ -99,6 +135,7 @@ void SectionList::refresh() {
     measure_->setText(worker_.isBusy() ? tr("Stop (%1 %)").arg(static_cast<int>(worker_.done() * 100))
                                        : tr("Measure them all"));
     measure_->setEnabled(can);
+    keep_->setEnabled(!curves_.empty() && !worker_.isBusy());
     match_->setEnabled(can && curves_.size() >= 2 && !worker_.isBusy() && !balancing_.worker().isBusy());
     showHand();
 }
@@ -122,20 +159,18 @@ void SectionList::showHand() {
 
 void SectionList::measureAll() {
     const auto ensemble = workspace_.document.shared();
-    std::vector<balance::SweepPlan> plans;
-    for (const Instrument& each : ensemble->instruments) {
-        balance::SweepPlan plan = balancing_.plan();
-        plan.instrument = each.id;
-        plan.positions = fewPositions;
-        plan.keys = balance::usualKeys(each, plan.motion);
-        const bool onRack = each.output.port == io::practiceRackPort;
-        if (onRack && balance::Rig::build(*ensemble, each.id, plan.motion)) plans.push_back(plan);
-    }
-    measuredAlong_ = balancing_.plan().motion;
-    worker_.ask(static_cast<int>(plans.size()), [this, ensemble, plans](const balance::Measure& measure) {
+    balance::LevelWish wish = balancing_.wish();
+    wish.plan.positions = fewPositions;
+    measuredAlong_ = wish.plan.motion;
+    const auto all = static_cast<int>(ensemble->instruments.size());
+    worker_.ask(all, [this, ensemble, wish](const balance::Measure& measure) {
         std::map<std::string, balance::Curve> curves;
-        for (const balance::SweepPlan& plan : plans) {
-            auto curve = measure(*ensemble, plan, plan.instrument);
+        for (const Instrument& each : ensemble->instruments) {
+            const bool can = each.output.port == io::practiceRackPort &&
+                             balance::Rig::build(*ensemble, each.id, wish.plan.motion);
+            if (!can) continue;
+            const balance::SweepPlan plan = balance::wishFor(*ensemble, wish, each.id).plan;
+            auto curve = measure(*ensemble, plan, each.id);
             const bool moves = curve && balance::readoutOf(balance::meanOf(*curve)).range >= 1;
             if (moves) curves[plan.instrument] = std::move(*curve);
         }
@@ -145,6 +180,12 @@ void SectionList::measureAll() {
             rebuild();
         });
     });
+}
+
+void SectionList::keepAll() {
+    std::vector<balance::Curve> curves;
+    for (const auto& [id, curve] : curves_) curves.push_back(curve);
+    if (!curves.empty()) balancing_.keep(curves);
 }
 
 void SectionList::chooseReference() {

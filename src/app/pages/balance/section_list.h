@@ -1,4 +1,5 @@
-// How loud each instrument is at the same gesture: a row each, at the place where the hand stands.
+// How loud each instrument is at the same gesture: at the place where the hand stands, and over all of the
+// travel in five numbers.
 #pragma once
 
 #include <QLabel>
@@ -23,6 +24,8 @@ class SectionList : public QWidget {
     [[nodiscard]] QString readingOf(const std::string& instrument) const;
     [[nodiscard]] bool isBusy() const { return worker_.isBusy(); }
     void measureAll();
+    /// Keeps what was measured with the document.
+    void keepAll();
 
  private:
     struct Row {
@@ -30,6 +33,7 @@ class SectionList : public QWidget {
         LevelBar* bar;
     };
     void rebuild();
+    void addRow(const Instrument& instrument, const balance::Curve& curve);
     void refresh();
     void chooseReference();
 
@@ -38,6 +42,7 @@ class SectionList : public QWidget {
     BalanceWorker worker_;
     QWidget* rows_;
     QPushButton* measure_;
+    QPushButton* keep_;
     QPushButton* match_;
     std::map<std::string, Row> shown_;
     std::map<std::string, balance::Curve> curves_;

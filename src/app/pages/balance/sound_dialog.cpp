@@ -107,10 +107,11 @@ void SoundDialog::build() {
     auto* leave = new QPushButton(tr("Leave it"));
     use_->setObjectName(QStringLiteral("soundUse"));
     use_->setEnabled(false);
-    use_->setDefault(true);
     buttons->addWidget(leave);
     buttons->addWidget(use_);
     column->addLayout(buttons);
+    // Enter in the field is an answer to the field, and no button's.
+    for (QPushButton* each : findChildren<QPushButton*>()) each->setAutoDefault(false);
     connect(leave, &QPushButton::clicked, this, &QDialog::reject);
     connect(use_, &QPushButton::clicked, this, &SoundDialog::use);
     connect(begins_, &NumberField::entered, this, [this](double seconds) {
@@ -119,8 +120,9 @@ void SoundDialog::build() {
     });
     connect(wave_, &WaveView::beginsMoved, this, [this](double seconds) {
         begins_->setValue(seconds);
-        measure();
+        say(tr("It is measured where you let go."));
     });
+    connect(wave_, &WaveView::beginsPlaced, this, &SoundDialog::measure);
     resize(scaled(720), scaled(420));
 }
 
@@ -150,43 +152,55 @@ bool SoundDialog::readSweep(const QString& path) {
     }
     known_ = std::move(*known);
     sweepName_->setText(QFileInfo(path).fileName());
-    if (sound_) {
-        wave_->show(*sound_, *known_);
+    if (read_.sound) {
+        wave_->show(read_.outline, read_.seconds, *known_);
         measure();
     }
     return true;
 }
 
+/// All that takes as long as the sound does.
+Result<SoundDialog::Read> SoundDialog::readAll(const std::filesystem::path& file) {
+    constexpr std::size_t columns = 2000;
+    auto sound = io::readSound(file);
+    if (!sound) return sound.problem();
+    Read read;
+    read.outline = balance::outlineOf(*sound, columns);
+    read.click = balance::findClick(*sound);
+    read.seconds = static_cast<double>(sound->frames()) / sound->rate;
+    read.sound = std::make_shared<const balance::Sound>(std::move(*sound));
+    return read;
+}
+
 bool SoundDialog::readSound(const QString& path) {
     if (!known_) return false;
     auto read = doneUnlessLeft({tr("Reading %1").arg(QFileInfo(path).fileName())},
-                               [file = fileAt(path)] { return io::readSound(file); });
+                               [file = fileAt(path)] { return readAll(file); });
     if (!read) return false;
     if (!*read) {
         say(toQt(read->problem().sentence()) + QLatin1Char('.'));
         return false;
     }
-    sound_ = std::move(**read);
+    read_ = std::move(**read);
     soundFile_ = QFileInfo(path).fileName();
     soundName_->setText(soundFile_);
-    wave_->show(*sound_, *known_);
-    const auto click = balance::findClick(*sound_);
+    wave_->show(read_.outline, read_.seconds, *known_);
     double begins = 0;
-    if (click && known_->click)
-        begins = static_cast<double>(*click - sound_->frameAt(*known_->click)) / sound_->rate;
+    if (read_.click && known_->click)
+        begins = static_cast<double>(*read_.click - read_.sound->frameAt(*known_->click)) / read_.sound->rate;
     begins_->setValue(begins);
     wave_->setBegins(begins);
     measure();
-    if (!click) say(toQt(click.problem().sentence()) + QLatin1Char('.'));
+    if (!read_.click) say(toQt(read_.click.problem().sentence()) + QLatin1Char('.'));
     return true;
 }
 
 void SoundDialog::measure() {
     curve_.reset();
-    if (sound_ && known_) {
-        const auto begins = static_cast<std::int64_t>(std::llround(begins_->value() * sound_->rate));
-        auto curve =
-            doneAside({tr("Measuring")}, [&] { return balance::measureRecorded(*sound_, *known_, begins); });
+    if (read_.sound && known_) {
+        const auto begins = static_cast<std::int64_t>(std::llround(begins_->value() * read_.sound->rate));
+        auto curve = doneAside({tr("Measuring")},
+                               [&] { return balance::measureRecorded(*read_.sound, *known_, begins); });
         if (curve) {
             curve_ = std::move(*curve);
             curve_->heardFrom = soundFile_.toStdString();

@@ -5,6 +5,8 @@
 #include <QDialog>
 #include <QLabel>
 #include <QPushButton>
+#include <filesystem>
+#include <memory>
 
 #include "app/pages/balance/balancing.h"
 #include "app/pages/balance/wave_view.h"
@@ -24,6 +26,13 @@ class SoundDialog : public QDialog {
     [[nodiscard]] QString said() const { return said_->text(); }
 
  private:
+    struct Read {
+        std::shared_ptr<const balance::Sound> sound;  ///< nullptr: none yet
+        std::vector<float> outline;
+        double seconds = 0;
+        Result<std::int64_t> click = std::int64_t{0};  ///< its frame
+    };
+    static Result<Read> readAll(const std::filesystem::path& file);
     void build();
     void chooseSweep();
     void chooseSound();
@@ -40,7 +49,7 @@ class SoundDialog : public QDialog {
     QLabel* said_;
     QPushButton* use_;
     std::optional<balance::KnownSweep> known_;
-    std::optional<balance::Sound> sound_;
+    Read read_;
     std::optional<balance::Curve> curve_;
     QString soundFile_;
 };

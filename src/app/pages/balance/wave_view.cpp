@@ -11,7 +11,6 @@ namespace mellow::app {
 namespace {
 
 constexpr double second = 1e6;  // µs
-constexpr std::size_t columns = 2000;
 
 }  // namespace
 
@@ -26,11 +25,11 @@ QSize WaveView::sizeHint() const {
     return {scaled(640), scaled(140)};
 }
 
-void WaveView::show(const balance::Sound& sound, const balance::KnownSweep& known) {
-    outline_ = balance::outlineOf(sound, columns);
+void WaveView::show(std::vector<float> outline, double seconds, const balance::KnownSweep& known) {
+    outline_ = std::move(outline);
     segments_ = known.segments;
     click_ = known.click;
-    length_ = std::max(0.001, static_cast<double>(sound.frames()) / sound.rate);
+    length_ = std::max(0.001, seconds);
     update();
 }
 
@@ -90,8 +89,13 @@ void WaveView::mouseMoveEvent(QMouseEvent* event) {
     if ((event->buttons() & Qt::LeftButton) == 0 || outline_.empty()) return;
     constexpr double thousand = 1000;
     begins_ = std::round((event->position().x() / width() * length_ - dragFrom_) * thousand) / thousand;
+    isDragged_ = true;
     update();
     emit beginsMoved(begins_);
+}
+
+void WaveView::mouseReleaseEvent(QMouseEvent*) {
+    if (std::exchange(isDragged_, false)) emit beginsPlaced();
 }
 
 }  // namespace mellow::app

@@ -15,19 +15,23 @@ class WaveView : public QWidget {
  public:
     explicit WaveView(QWidget* parent = nullptr);
 
-    void show(const balance::Sound& sound, const balance::KnownSweep& known);
+    /// outline: of the sound, as balance::outlineOf() has it; seconds: how long that is.
+    void show(std::vector<float> outline, double seconds, const balance::KnownSweep& known);
     /// The second of the sound at which the sweep begins.
     void setBegins(double seconds);
     [[nodiscard]] QSize sizeHint() const override;
 
  signals:
-    /// It was dragged elsewhere.
+    /// It is dragged elsewhere.
     void beginsMoved(double seconds);
+    /// And let go there.
+    void beginsPlaced();
 
  protected:
     void paintEvent(QPaintEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
 
  private:
     std::vector<float> outline_;
@@ -36,6 +40,7 @@ class WaveView : public QWidget {
     double length_ = 1;  ///< s
     double begins_ = 0;
     double dragFrom_ = 0;
+    bool isDragged_ = false;
 };
 
 }  // namespace mellow::app

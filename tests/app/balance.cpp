@@ -219,6 +219,55 @@ class BalancePageTest : public QObject {
         QVERIFY(!it.page().findChild<QLabel*>(QStringLiteral("balanceEmpty"))->isHidden());
     }
 
+    /// What is chosen otherwise ends what is worked out, and what that had ended is measured all the same.
+    void chosenOtherwiseMeanwhile() {
+        Balance it;
+        it.few();
+        it.balancing().level();
+        it.balancing().setWithin(1);
+        QVERIFY(!it.balancing().worker().isBusy());
+        it.settle();
+        QVERIFY(!it.balancing().proposal());
+        QVERIFY(it.balancing().curve().has_value());
+        it.balancing().setPositions(17);
+        it.balancing().level();
+        it.balancing().setCeiling(-3);
+        QVERIFY(!it.balancing().curve());
+        it.settle();
+        QVERIFY(!it.balancing().proposal());
+        QCOMPARE(it.balancing().curve()->keys[0].points.size(), std::size_t{17});
+        // Let go on, it has measured what is shown itself.
+        it.balancing().setPositions(18);
+        it.balancing().level();
+        it.settle();
+        QVERIFY2(it.balancing().proposal().has_value(), qPrintable(it.balancing().trouble()));
+        QCOMPARE(it.balancing().curve()->keys[0].points.size(), std::size_t{18});
+        it.balancing().level();
+        it.choose(QStringLiteral("Bass flute"));
+        QVERIFY(!it.balancing().proposal());
+        QCOMPARE(it.balancing().curve()->instrument, std::string("flute"));
+    }
+
+    /// What is left out follows what the chain smooths, until a person says how long.
+    void settlingFollowsTheChain() {
+        Balance it;
+        it.few();
+        const auto smooth = [&](double rise) {
+            it.window->document().edit(QStringLiteral("Smooth"), [rise](Ensemble& e) {
+                Chain& swell = *findById(findById(e.instruments, "glass")->chains, "swell");
+                swell.steps.push_back(test::step("smooth", {rise, rise}));
+            });
+            it.settle();
+        };
+        const std::int64_t before = it.balancing().plan().settle;
+        smooth(100);
+        QCOMPARE(it.balancing().plan().settle, before + 500'000);
+        QCOMPARE(it.balancing().curve()->settle, before + 500'000);
+        it.balancing().setSettle(300'000);
+        smooth(100);
+        QCOMPARE(it.balancing().plan().settle, std::int64_t{300'000});
+    }
+
     /// What cannot be is said, and leaves nothing half done.
     void whatCannotBeIsSaid() {
         Balance it;
@@ -291,7 +340,7 @@ class BalancePageTest : public QObject {
         it.settle();
         QStringList shown;
         for (const QLabel* label : it.page().section().findChildren<QLabel*>()) shown << label->text();
-        QVERIFY(shown.contains(QStringLiteral("bump")));
+        QVERIFY(shown.join(QLatin1Char('\n')).contains(QStringLiteral("· bump ")));
         it.window.click("balanceKeepAll");
         QCOMPARE(it.undoSteps(), 1);
         const Ensemble kept = it.window.ensemble();
@@ -301,7 +350,10 @@ class BalancePageTest : public QObject {
             if (each.instrument == "whistles") whistles = &each;
         }
         QVERIFY(whistles != nullptr && whistles->full);
-        QVERIFY(shown.contains(toQt(text::tenths(*whistles->full))));
+        QVERIFY(shown.join(QLatin1Char('\n'))
+                    .contains(
+                        QStringLiteral("· %1\nrange %2")
+                            .arg(toQt(text::tenths(*whistles->full)), toQt(text::tenths(*whistles->range)))));
         for (const Assignment& row : assignmentsOf(kept)) {
             const bool isIts = row.owner != nullptr && row.owner->id == "whistles" && row.chain->id == "top";
             const auto full = findAssignmentColumn("loudAtFull")->number(kept, row);
@@ -429,9 +481,18 @@ class BalancePageTest : public QObject {
         const QString file = it.window.folder.filePath(
             QStringLiteral("level.measurements/%1").arg(QString::fromStdString(kept.file)));
         QVERIFY2(QFile::exists(file), qPrintable(file));
+        // What is kept can be forgotten by the same button, and is back by undo.
+        auto* keep = it.window.find<QPushButton>("balanceKeep");
+        QCOMPARE(keep->text(), QStringLiteral("Forget it"));
+        keep->click();
+        QVERIFY(it.window.ensemble().measurements.empty());
+        QCOMPARE(keep->text(), QStringLiteral("Keep it"));
+        it.window->document().undoStack().undo();
+        QCOMPARE(it.window.ensemble().measurements.size(), std::size_t{1});
         const balance::Curve shown = *it.balancing().curve();
         it.balancing().measure();
         it.settle();
+        QCOMPARE(keep->text(), QStringLiteral("Keep it"));
         it.balancing().showKept(kept.id);
         QCOMPARE(balance::printCurve(*it.balancing().curve()), balance::printCurve(shown));
         // Measured again, the newer one takes its place, and undo has the older one.
@@ -578,6 +639,13 @@ class BalancePageTest : public QObject {
         it.window->document().edit(QStringLiteral("Name"), [](Ensemble& e) { e.title = "Another"; });
         QTRY_COMPARE(it.window->live().readings().takePosition(), std::int64_t{-1});
         QCOMPARE(hear->text(), QStringLiteral("Hear the difference"));
+        // So does leaving the page.
+        it.window.click("balanceHear");
+        QTRY_VERIFY(it.window->live().readings().takePosition() >= 0);
+        QTest::keyClick(&*it.window, Qt::Key_1, Qt::ControlModifier);
+        QTRY_COMPARE(it.window->live().readings().takePosition(), std::int64_t{-1});
+        QTest::keyClick(&*it.window, Qt::Key_6, Qt::ControlModifier);
+        it.settle();
         // The demo's take instead of the travel: the same instrument alone, before and after.
         auto* by = it.window.find<QComboBox>("balanceHearBy");
         QVERIFY(by->isVisible() && by->count() >= 2);

@@ -444,7 +444,7 @@ void RandomWorld::changeHands(Ensemble& ensemble) {
 
 void RandomWorld::edit(Ensemble& ensemble) {
     if (ensemble.instruments.empty() || oneIn(10)) {
-        ensemble.instruments.push_back(instrument(100 + below(1000)));
+        ensemble.instruments.push_back(instrument(100 + below(1000000)));
         return;
     }
     const auto at = static_cast<std::size_t>(below(static_cast<int>(ensemble.instruments.size())));

@@ -1,6 +1,6 @@
 #include "app/pages/balance/section_list.h"
 
-#include <QGridLayout>
+#include <QHBoxLayout>
 #include <QMenu>
 #include <QVBoxLayout>
 
@@ -17,7 +17,6 @@ namespace mellow::app {
 namespace {
 
 constexpr int fewPositions = 16;
-constexpr int numbers = 5;  // of the travel
 // What a bar shows, LUFS.
 constexpr double softest = -60;
 constexpr double loudest = -10;
@@ -39,11 +38,9 @@ SectionList::SectionList(Workspace& workspace, Balancing& balancing, QWidget* pa
     auto* title = new QLabel(tr("All, at the same gesture"));
     title->setProperty("role", "section");
     column->addWidget(title);
-    auto* grid = new QGridLayout(rows_);
-    grid->setContentsMargins(0, 0, 0, 0);
-    grid->setHorizontalSpacing(scaled(6));
-    grid->setVerticalSpacing(scaled(3));
-    for (int place = 0; place < numbers; ++place) grid->setColumnStretch(place, 1);
+    auto* list = new QVBoxLayout(rows_);
+    list->setContentsMargins(0, 0, 0, 0);
+    list->setSpacing(scaled(3));
     rows_->setToolTip(
         tr("LUFS at rest, half way and at full; LU from softest to loudest, and by which it "
            "goes back on its way, at most"));
@@ -84,42 +81,35 @@ void SectionList::rebuild() {
     refresh();
 }
 
-/// Its name and how loud it is now, a bar of that, and below the five numbers, each under its head.
+/// Its name and how loud it is now, a bar of that, and below the five numbers.
 void SectionList::addRow(const Instrument& instrument, const balance::Curve& curve) {
-    auto* grid = static_cast<QGridLayout*>(rows_->layout());
-    constexpr int lines = 3;  // of each, below the heads
-    int line = shown_.empty() ? 0 : 1 + lines * static_cast<int>(shown_.size());
-    const auto caption = [&](const QString& text, int column, const char* role) {
+    auto* list = static_cast<QVBoxLayout*>(rows_->layout());
+    const auto caption = [&](const QString& text) {
         auto* label = new QLabel(text);
-        label->setProperty("role", role);
-        grid->addWidget(label, line, column, Qt::AlignRight);
-        return label;
+        label->setProperty("role", "caption");
+        label->setWordWrap(true);
+        list->addWidget(label);
     };
-    if (shown_.empty()) {
-        int column = 0;
-        for (const QString& head : {tr("rest"), tr("half"), tr("full"), tr("range"), tr("bump")})
-            caption(head, column++, "caption");
-        ++line;
-    }
+    if (shown_.empty()) caption(tr("now; at rest · half way · at full"));
     const QString called = nameToShow(nameOf(instrument));
+    auto* line = new QWidget;
+    auto* row = new QHBoxLayout(line);
+    row->setContentsMargins(0, 0, 0, 0);
     auto* name = new ElidedLabel;
     name->setText(called);
     auto* value = new QLabel;
     value->setFont(numberFont());
-    grid->addWidget(name, line, 0, 1, 3);
-    grid->addWidget(value, line++, 3, 1, 2, Qt::AlignRight);
+    row->addWidget(name, 1);
+    row->addWidget(value);
+    list->addWidget(line);
     auto* bar = new LevelBar;
     bar->setFixedHeight(scaled(5));
     bar->setAccessibleName(tr("Loudness of %1").arg(called));
-    grid->addWidget(bar, line++, 0, 1, numbers);
+    list->addWidget(bar);
     const balance::Readout readout = balance::readoutOf(balance::meanOf(curve));
-    const auto levels = {readout.rest, readout.half, readout.full, std::optional(readout.range),
-                         std::optional(readout.bump)};
-    int column = 0;
-    for (const std::optional<double>& level : levels) {
-        QLabel* label = caption(level ? tenths(*level) : tr("quiet"), column++, "caption");
-        label->setFont(numberFont());
-    }
+    const auto words = [](std::optional<double> level) { return level ? tenths(*level) : tr("quiet"); };
+    caption(tr("%1 · %2 · %3").arg(words(readout.rest), words(readout.half), words(readout.full)) +
+            QLatin1Char('\n') + tr("range %1 · bump %2").arg(tenths(readout.range), tenths(readout.bump)));
     shown_[instrument.id] = {value, bar};
 }
 
@@ -151,8 +141,8 @@ QString SectionList::readingOf(const std::string& instrument) const {
 void SectionList::showHand() {
     const double place = balancing_.hand().value_or(1);
     for (auto& [id, row] : shown_) {
-        row.value->setText(readingOf(id));
         const auto level = balance::loudnessAt(balance::meanOf(curves_.at(id)), place);
+        row.value->setText(readingOf(id));
         row.bar->show(level ? std::clamp((*level - softest) / (loudest - softest), 0.0, 1.0) : 0);
     }
 }

@@ -77,7 +77,7 @@ Result<SweepPlan> planOf(const BalanceOptions& options, const Ensemble& ensemble
     return plan;
 }
 
-std::string padded(std::string text, std::size_t width) {
+std::string padded(const std::string& text, std::size_t width) {
     return text.size() < width ? std::string(width - text.size(), ' ') + text : text;
 }
 

@@ -109,7 +109,7 @@ std::string instrumentText(const Ensemble&, const Assignment& row) {
 
 std::string sendsText(const Ensemble&, const Assignment& row) {
     if (row.target.parameter == nullptr) return {};
-    const std::string words = describe::targetMessage(row.target.parameter->message);
+    std::string words = describe::targetMessage(row.target.parameter->message);
     if (row.target.instrument == nullptr) return words;
     return words + " on ch " + std::to_string(row.target.instrument->output.channel);
 }

@@ -20,10 +20,10 @@ Problem JackMeasuring::gone(const std::string& what) const {
 Outcome JackMeasuring::open(const HeardFrom& from) {
     JackInputs& inputs = stage_.inputs;
     const int channels = from.right.empty() ? 1 : 2;
-    if (const Outcome there = inputs.want(channels); !there) return there;
-    if (const Outcome left = inputs.connect(0, from.left); !left) return left;
+    if (Outcome there = inputs.want(channels); !there) return there;
+    if (Outcome left = inputs.connect(0, from.left); !left) return left;
     if (channels == 2) {
-        if (const Outcome right = inputs.connect(1, from.right); !right) return right;
+        if (Outcome right = inputs.connect(1, from.right); !right) return right;
     }
     return Done{};
 }

@@ -2,7 +2,9 @@
 #include "io/playing/player.h"
 
 #include <QtTest>
+#include <atomic>
 #include <set>
+#include <thread>
 
 #include "core/smf/read.h"
 #include "io/ports/loopback.h"
@@ -81,6 +83,29 @@ class PlayerTest : public QObject {
     Q_OBJECT
 
  private slots:
+    /// A take that is started plays from then on for whoever asks, at whatever moment of a cycle that is.
+    void aTakePlaysAtOnce() {
+        io::Player player;
+        player.play(swell());
+        std::atomic<bool> over{false};
+        std::thread cycles([&] {
+            auto nowhere = [](const engine::Output&) {};
+            const engine::Sink sink = engine::sinkTo(nowhere);
+            for (engine::Time time = 0; !over; time += 100) player.cycle({}, time, sink);
+        });
+        const auto take = handsOnTheKeys({}, std::int64_t{1} << 50);
+        int lost = 0;
+        for (int i = 0; i < 20000; ++i) {
+            player.startTake(take);
+            for (int asked = 0; asked < 50; ++asked) lost += player.takePosition() < 0 ? 1 : 0;
+            player.stopTake();
+            while (player.takePosition() >= 0) player.watch([](const io::Happening&) {});
+        }
+        over = true;
+        cycles.join();
+        QCOMPARE(lost, 0);
+    }
+
     void aMessageLeavesInTheCycleItCame() {
         Stage stage(swell());
         stage.loopback.run(1500, "keys", {0xB0, 1, 64});

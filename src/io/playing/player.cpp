@@ -272,9 +272,11 @@ void Player::playIncoming(std::span<const Incoming> incoming, const engine::Sink
 
 void Player::showNow(engine::Time until) {
     now_.show(engine_);
+    std::int64_t shown = takePosition_.load(std::memory_order_acquire);
     if (take_.awaitsOne() || startsWaiting_.load(std::memory_order_acquire) > 0) return;
-    takePosition_.store(take_.plays() ? std::max<std::int64_t>(take_.positionAt(until), 0) : -1,
-                        std::memory_order_relaxed);
+    const std::int64_t now = take_.plays() ? std::max<std::int64_t>(take_.positionAt(until), 0) : -1;
+    // Where a take is started just now, what stands there is its beginning, and not that none plays.
+    takePosition_.compare_exchange_strong(shown, now, std::memory_order_relaxed);
 }
 
 void Player::cycle(std::span<const Incoming> incoming, engine::Time until, const engine::Sink& out) {

@@ -11,7 +11,7 @@ namespace mellow::app {
 
 namespace {
 
-constexpr int levelMeasures = 4;
+constexpr int levelMeasures = 7;  // at most
 /// Of a parameter's law where each is played in its own time.
 constexpr int heardLawPositions = 33;
 

@@ -6,12 +6,14 @@
 #include <QDialog>
 #include <QDir>
 #include <QMenu>
+#include <QProcess>
 #include <QProgressBar>
 
 #include "app/acts/reuse/reuse.h"
 #include "app/document/library_folder.h"
 #include "app/ground/words.h"
 #include "app/pages/balance/sound_dialog.h"
+#include "app/pages/sheet/sheet_page.h"
 #include "core/assignments/columns.h"
 #include "core/balance/curve_folder.h"
 #include "core/library/shelf.h"
@@ -360,6 +362,25 @@ class BalancePageTest : public QObject {
             QCOMPARE(full.has_value(), isIts || (row.owner != nullptr && row.chain != nullptr && full));
             if (isIts) QCOMPARE(*full, *whistles->full);
         }
+        // The page shows them, and so does what the command line writes.
+        it.window->selection().go(SheetPlace{});
+        SheetModel& sheet = it.window.pageOf<SheetPage>().model();
+        sheet.showColumns(usualSheetColumns() << QStringLiteral("loudAtFull"));
+        const int column = sheet.columnOf("loudAtFull");
+        QStringList cells;
+        for (int line = 0; line < sheet.rowCount(); ++line)
+            cells << sheet.index(line, column).data().toString();
+        QVERIFY2(cells.contains(toQt(text::tenths(*whistles->full))), qPrintable(cells.join(u'|')));
+        const QString file = it.window.folder.filePath(QStringLiteral("kept.lever"));
+        it.window.savePath = file;
+        QVERIFY(it.window->files().save());
+        QProcess cli;
+        cli.start(QStringLiteral(MELLOW_BIN_DIR "/mellow-lever-cli"),
+                  {QStringLiteral("sheet"), file, QStringLiteral("--csv")});
+        QVERIFY(cli.waitForFinished(30000));
+        const QString table = QString::fromUtf8(cli.readAllStandardOutput());
+        QVERIFY(table.contains(QStringLiteral("LUFS at full")));
+        QVERIFY(table.contains(toQt(text::tenths(*whistles->full))));
         it.window->document().undoStack().undo();
         QVERIFY(it.window.ensemble().measurements.empty());
     }

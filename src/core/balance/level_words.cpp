@@ -56,8 +56,7 @@ std::vector<std::string> sentencesOf(const Levelled& levelled, const LevelWish& 
     sentences.push_back(moved + ", drawn in " + points + ", reaches " +
                         reachOf(levelled.ensemble, *instrument, branch));
     if (levelled.reached > 0) sentences.push_back("Loudness follows the goal within " + off);
-    constexpr double alike = 0.1;  // dB
-    if (levelled.peak > wish.ceiling + alike)
+    if (levelled.peak > wish.ceiling + alikePeaks)
         sentences.push_back("It still reaches " + inUnits(levelled.peak, "dB") + " true peak, where " +
                             inUnits(wish.ceiling, "dB") + " was allowed");
     if (!levelled.others.empty())

@@ -256,9 +256,8 @@ class Levelling {
 
     /// By how much a curve is above the peak; 0: it is not, as far as one peak is like the next.
     double overCeiling(const Curve& curve) const {
-        constexpr double alike = 0.1;  // dB
         const double over = readoutOf(meanOf(curve)).peak - wish_.ceiling;
-        return over <= alike ? 0 : over;
+        return over <= alikePeaks ? 0 : over;
     }
 
     /// What was measured tells anew how loud it is while the parameter stands still, and how high it peaks,

@@ -45,6 +45,9 @@ struct NoRoom {
     bool operator==(const NoRoom&) const = default;
 };
 
+/// Peaks that differ by no more are alike, dB: what is measured again is not quite what was.
+inline constexpr double alikePeaks = 0.1;
+
 struct Levelled {
     Ensemble ensemble;          ///< with the branch
     std::string chain;          ///< id

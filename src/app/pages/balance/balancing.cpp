@@ -21,15 +21,12 @@ bool isHeard(const Change& change, std::size_t instrument) {
            change.controllers || change.desk || change.concerns(instrument);
 }
 
-/// Whether an instrument is other than when something was worked out of it.
+/// Whether an instrument is other than when something was worked out of it. An edit of the one that is shown
+/// ends what is worked out; of the others somebody has to ask.
 bool hasChanged(const Ensemble& since, const Ensemble& now, const std::string& id) {
     const Instrument* was = findById(since.instruments, id);
     const Instrument* is = findById(now.instruments, id);
     return was == nullptr || is == nullptr || (was != is && *was != *is);
-}
-
-QString changedMeanwhile() {
-    return Balancing::tr("it was edited meanwhile; work it out again");
 }
 
 }  // namespace
@@ -319,14 +316,12 @@ void Balancing::takeCurve(Result<balance::Curve> curve, bool edited) {
     emit changed();
 }
 
-void Balancing::takeProposal(Result<balance::Levelled> levelled, const Ensemble& of, const QString& text) {
+void Balancing::takeProposal(Result<balance::Levelled> levelled, const QString& text) {
     isProposing_ = false;
     forget();
     trouble_.clear();
     if (!levelled) {
         trouble_ = toQt(levelled.problem().sentence());
-    } else if (hasChanged(of, workspace_.document.ensemble(), wish_.plan.instrument)) {
-        trouble_ = changedMeanwhile();
     } else {
         proposal_ = std::move(*levelled);
         proposalText_ = text;
@@ -360,8 +355,7 @@ void Balancing::level() {
     work(levelMeasures,
          [this, ensemble = workspace_.document.shared(), wish = wish_](const balance::Measure& measure) {
              auto levelled = balance::level(*ensemble, wish, measure);
-             return BalanceWorker::Then(
-                 [this, ensemble, levelled] { takeProposal(levelled, *ensemble, tr("Level")); });
+             return BalanceWorker::Then([this, levelled] { takeProposal(levelled, tr("Level")); });
          });
 }
 
@@ -373,8 +367,7 @@ void Balancing::equal(balance::LoudnessScale scale) {
     wish.within = wish_.within;
     work(2, [this, ensemble = workspace_.document.shared(), wish](const balance::Measure& measure) {
         auto made = balance::equalSteps(*ensemble, wish, measure);
-        return BalanceWorker::Then(
-            [this, ensemble, made] { takeProposal(made, *ensemble, tr("Make equal steps")); });
+        return BalanceWorker::Then([this, made] { takeProposal(made, tr("Make equal steps")); });
     });
 }
 
@@ -423,7 +416,8 @@ void Balancing::takeMatch(const Result<balance::Matched>& matched, const Ensembl
         const Instrument* its = findById(made.ensemble.instruments, wish.plan.instrument);
         if (its == nullptr) continue;
         if (hasChanged(of, workspace_.document.ensemble(), its->id)) {
-            room_.push_back(nameOf(*its) + ": " + changedMeanwhile().toStdString());
+            room_.push_back(nameOf(*its) + ": " +
+                            tr("it was edited meanwhile; work it out again").toStdString());
             continue;
         }
         matched_.push_back(*its);

@@ -109,8 +109,7 @@ class Balancing : public QObject {
     void work(int measures, BalanceWorker::Job job);
     void takeCurve(Result<balance::Curve> curve, bool edited);
     void takeMatch(const Result<balance::Matched>& matched, const Ensemble& of);
-    /// of: what it was worked out of.
-    void takeProposal(Result<balance::Levelled> levelled, const Ensemble& of, const QString& text);
+    void takeProposal(Result<balance::Levelled> levelled, const QString& text);
     void forget();
     void measureNow();
     /// Measures what waits for it, where that needs nobody's leave.

@@ -1,5 +1,5 @@
 # Everything above the core: ports and sound, then the window.
-find_package(Qt6 REQUIRED COMPONENTS Core Gui Widgets PrintSupport)
+find_package(Qt6 REQUIRED COMPONENTS Core Gui Widgets PrintSupport Network)
 pkg_check_modules(jack REQUIRED IMPORTED_TARGET jack)
 pkg_check_modules(rtmidi REQUIRED IMPORTED_TARGET rtmidi)
 pkg_check_modules(liblo REQUIRED IMPORTED_TARGET liblo)
@@ -20,14 +20,13 @@ list(FILTER app_sources EXCLUDE REGEX "src/app/frame/main\\.cpp$")
 qt6_add_resources(app_resources data/resources.qrc)
 add_library(mellow-app STATIC ${app_sources} ${app_resources})
 set_target_properties(mellow-app PROPERTIES AUTOMOC ON)
-target_compile_definitions(mellow-app PUBLIC MELLOW_VERSION="${PROJECT_VERSION}")
-target_link_libraries(mellow-app PRIVATE mellow-warnings PUBLIC mellow-io Qt6::Widgets Qt6::PrintSupport)
+target_link_libraries(mellow-app PRIVATE mellow-warnings PUBLIC mellow-io Qt6::Widgets Qt6::PrintSupport Qt6::Network)
 if(MELLOW_PCH)
   target_precompile_headers(mellow-app PRIVATE <QtWidgets/QtWidgets> <memory> <string> <vector> <functional>)
 endif()
 
 add_executable(mellow-lever src/app/frame/main.cpp)
-target_link_libraries(mellow-lever PRIVATE mellow-warnings mellow-app)
+target_link_libraries(mellow-lever PRIVATE mellow-warnings mellow-app mellow-version)
 
 # The sheet as PDF for the command line: fonts, and no window.
 qt6_add_resources(paper_resources data/paper.qrc)

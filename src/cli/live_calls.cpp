@@ -140,6 +140,7 @@ int runLive(const RunOptions& options, std::ostream& out, std::ostream& err) {
     session.cabling().openOsc(std::string(io::usualOscPort), options.network);
     const io::MachineTable table = tableOfMachine(err);
     session.cabling().rememberWires(table.wires);
+    session.hearRackThrough(options.sound.value_or(table.sound));
     PlayedFile file(options.ensemble, session);
     Report report(session, out);
     session.play(*ensemble);

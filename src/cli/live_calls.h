@@ -2,6 +2,7 @@
 #pragma once
 
 #include <iosfwd>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -10,6 +11,7 @@ namespace mellow::cli {
 struct RunOptions {
     std::string ensemble;
     bool soundCard = true;              ///< let the practice rack be heard
+    std::optional<std::string> sound;   ///< by which system; nothing: as Gear was told on this machine
     bool jack = true;                   ///< use a JACK server when one runs
     std::string network = "127.0.0.1";  ///< an address of this machine at which OSC is heard
 };

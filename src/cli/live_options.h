@@ -72,6 +72,11 @@ inline void addLiveCalls(CLI::App& app, LiveCalls& calls) {
     calls.run->add_option("--network", calls.options.network,
                           "hear OSC at this address of the machine (127.0.0.1: from this machine only)");
     calls.run->add_flag("!--no-sound-card", calls.options.soundCard, "do not look for a sound card");
+    calls.run
+        ->add_option("--sound", calls.options.sound,
+                     "by what the practice rack is heard: pipewire, jack, pulseaudio, alsa or none (as Gear "
+                     "was told)")
+        ->check(CLI::IsMember({"pipewire", "jack", "pulseaudio", "alsa", "none"}));
 
     calls.balance =
         app.add_subcommand("balance", "measure how loud an instrument is along what moves it, and level it");

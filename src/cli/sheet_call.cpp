@@ -4,11 +4,11 @@
 
 #include <array>
 #include <ctime>
-#include <filesystem>
 #include <iostream>
 #include <memory>
 #include <vector>
 
+#include "cli/helper.h"
 #include "cli/loading.h"
 #include "core/files/files.h"
 #include "core/sheet/csv.h"
@@ -43,9 +43,7 @@ namespace {
 
 /// Hands the page to the program beside this one, which has fonts.
 int printPdf(const SheetOptions& options, std::ostream& err) {
-    std::error_code error;
-    const auto self = std::filesystem::read_symlink("/proc/self/exe", error);
-    const std::string paper = (self.parent_path() / "mellow-lever-paper").string();
+    const std::string paper = helperPath("mellow-lever-paper");
     const std::vector<std::string> words{paper,        options.ensemble, options.output, options.by,
                                          options.find, today(),          options.paper};
     std::vector<char*> call;

@@ -127,8 +127,42 @@ bool Files::mayLose() {
     return false;
 }
 
+/// A session's document stays where it is.
+bool Files::mayLeave() {
+    if (isInSession())
+        notice_.say(tr("The session “%1” keeps this ensemble: File, Take in an ensemble… brings another into "
+                       "it. mellow-lever --another opens a window beside it.")
+                        .arg(session_));
+    return !isInSession() && mayLose();
+}
+
+bool Files::beginAt(const QString& path, const QString& title) {
+    Ensemble ensemble;
+    ensemble.title = title.toStdString();
+    keeper_.release();
+    document_.replace(std::move(ensemble), {});
+    emit opened();
+    emit settled();
+    return saveTo(path);
+}
+
+void Files::takeIn() {
+    const QString path = QFileDialog::getOpenFileName(window_, tr("Take in an ensemble"), {},
+                                                      tr("Ensembles (*.lever);;All files (*)"));
+    if (!path.isEmpty()) takeIn(path);
+}
+
+/// It is opened and saved where the document was, which brings along what lies beside it.
+bool Files::takeIn(const QString& path) {
+    const QString home = document_.path();
+    if (home.isEmpty() || !mayLose() || !replaceFrom(path)) return false;
+    if (saveTo(home)) return true;
+    replaceFrom(home);
+    return false;
+}
+
 bool Files::begin() {
-    if (!mayLose()) return false;
+    if (!mayLeave()) return false;
     Ensemble ensemble;
     ensemble.title = tr("Untitled ensemble").toStdString();
     keeper_.release();
@@ -159,7 +193,7 @@ void Files::findTemplate(QWidget* at) {
 }
 
 bool Files::beginFrom(const QString& path) {
-    if (!mayLose()) return false;
+    if (!mayLeave()) return false;
     auto read = readAside(path);
     if (!read) return false;
     Result<Ensemble>& ensemble = *read;
@@ -211,7 +245,11 @@ void Files::open() {
 }
 
 bool Files::open(const QString& path) {
-    if (!mayLose()) return false;
+    return (path == document_.path() ? mayLose() : mayLeave()) && replaceFrom(path);
+}
+
+/// The document of a file takes the place of the one that was open, which may be lost.
+bool Files::replaceFrom(const QString& path) {
     auto read = readAside(path);
     if (!read) return false;
     Result<Ensemble>& ensemble = *read;
@@ -221,7 +259,8 @@ bool Files::open(const QString& path) {
     }
     bool readOnly = false;
     if (keeper_.claim(path) == Keeper::Taken::byAnother) {
-        const Shared answer = askShared_(window_);
+        const Shared answer = unattended_ ? Shared::cancel : askShared_(window_);
+        if (unattended_) notice_.say(tr("%1 is open in another window.").arg(QFileInfo(path).fileName()));
         if (answer == Shared::cancel) return false;
         readOnly = answer == Shared::look || !keeper_.takeOver(path);
         if (readOnly && answer == Shared::takeOver)
@@ -310,7 +349,7 @@ std::optional<bool> Files::insteadOfWriting(const QString& path) {
         return false;
     }
     if (!document_.isChangedOnDisk()) return std::nullopt;
-    switch (askChanged_(window_)) {
+    switch (unattended_ ? Changed::overwrite : askChanged_(window_)) {
         case Changed::overwrite:
             return std::nullopt;
         case Changed::elsewhere:
@@ -347,6 +386,10 @@ bool Files::saveTo(const QString& path) {
 }
 
 bool Files::saveAs() {
+    if (isInSession() || unattended_) {
+        notice_.say(tr("The session “%1” keeps this ensemble, which stays where it is.").arg(session_));
+        return false;
+    }
     const QString suggestion = document_.path().isEmpty()
                                    ? toQt(idFrom(document_.ensemble().title)) + QStringLiteral(".lever")
                                    : document_.path();

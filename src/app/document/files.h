@@ -51,6 +51,18 @@ class Files : public QObject {
     /// Asks for a name, and keeps the document as a template.
     void keepTemplate();
     bool keepTemplate(const QString& name);
+    /// Begins an ensemble that has a file from the start, under a title.
+    bool beginAt(const QString& path, const QString& title);
+    /// A session manager's session keeps the document in its file from now on: nothing else is opened in its
+    /// place, and it is not moved. session: as people call it.
+    void stayIn(const QString& session) { session_ = session; }
+    [[nodiscard]] bool isInSession() const { return !session_.isEmpty(); }
+    /// Asks for an ensemble, and has the document be what that is, with all that lies beside it.
+    void takeIn();
+    bool takeIn(const QString& path);
+    /// While nobody is there to be asked: a document that another window has is not opened, and a file that
+    /// something else changed is written over, which keeps it among the versions.
+    void setUnattended(bool unattended) { unattended_ = unattended; }
     /// Asks which.
     void open();
     bool save();
@@ -76,6 +88,8 @@ class Files : public QObject {
     void discarded();
 
  private:
+    bool mayLeave();
+    bool replaceFrom(const QString& path);
     bool saveTo(const QString& path);
     std::optional<bool> insteadOfWriting(const QString& path);
     void bringBack(store::Journaled work);
@@ -88,6 +102,8 @@ class Files : public QObject {
     NoticeBar& notice_;
     QWidget* window_;
     QSettings settings_;
+    QString session_;
+    bool unattended_ = false;
     Ask ask_;
     AskShared askShared_;
     AskChanged askChanged_;

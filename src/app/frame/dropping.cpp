@@ -25,8 +25,12 @@ bool Dropping::canTake(const QMimeData& data) {
 void Dropping::take(const QMimeData& data) {
     for (const QUrl& url : data.urls()) {
         const QString path = url.toLocalFile();
-        if (path.isEmpty() || takenByPage(path)) continue;
-        path.endsWith(toQt(library::ending), Qt::CaseInsensitive) ? putPart(path) : (void)files_.open(path);
+        if (path.isEmpty()) continue;
+        if (!path.endsWith(toQt(library::ending), Qt::CaseInsensitive)) {
+            takeFile(path);
+        } else if (const auto part = readPart(path)) {
+            workspace_.reuse.put(*part);
+        }
     }
     if (!data.hasUrls() && data.hasText()) {
         if (const auto part = store::parsePart(data.text().toStdString())) workspace_.reuse.put(*part);
@@ -46,8 +50,12 @@ bool Dropping::takenByPage(const QString& path) {
     return false;
 }
 
-void Dropping::putPart(const QString& path) {
-    const auto part =
+void Dropping::takeFile(const QString& path) {
+    if (!takenByPage(path)) (void)files_.open(path);
+}
+
+std::optional<mellow::Part> Dropping::readPart(const QString& path) {
+    auto part =
         doneUnlessLeft({tr("Reading %1").arg(QFileInfo(path).fileName())}, [path]() -> Result<mellow::Part> {
             const std::string file = QFile::encodeName(path).toStdString();
             const auto text = files::readTextFile(file);
@@ -56,9 +64,10 @@ void Dropping::putPart(const QString& path) {
             if (!parsed) return files::inFile(file, parsed.problem());
             return parsed;
         });
-    if (!part) return;
-    if (!*part) return workspace_.tell(toQt(part->problem().sentence()));
-    workspace_.reuse.put(**part);
+    if (!part) return std::nullopt;
+    if (*part) return std::move(**part);
+    workspace_.tell(toQt(part->problem().sentence()));
+    return std::nullopt;
 }
 
 }  // namespace mellow::app

@@ -4,9 +4,11 @@
 
 #include <QMimeData>
 #include <QStackedWidget>
+#include <optional>
 
 #include "app/acts/workspace.h"
 #include "app/document/files.h"
+#include "core/model/part.h"
 
 namespace mellow::app {
 
@@ -18,6 +20,10 @@ class Dropping : public QObject {
 
     [[nodiscard]] static bool canTake(const QMimeData& data);
     void take(const QMimeData& data);
+    /// Opens an ensemble, or shows whatever else it is on the page that can read it.
+    void takeFile(const QString& path);
+    /// What a file of the library holds; nothing when it cannot be read, which has been told.
+    std::optional<mellow::Part> readPart(const QString& path);
 
  signals:
     /// The page has something new to be seen.
@@ -25,7 +31,6 @@ class Dropping : public QObject {
 
  private:
     bool takenByPage(const QString& path);
-    void putPart(const QString& path);
 
     Workspace& workspace_;
     Files& files_;

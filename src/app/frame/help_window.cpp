@@ -2,15 +2,24 @@
 #include "app/frame/help_window.h"
 
 #include <QFile>
+#include <QFileDialog>
+#include <QFileInfo>
 #include <QHBoxLayout>
-#include <QMenu>
+#include <QPrintDialog>
+#include <QPrinter>
+#include <QPushButton>
 #include <QUrl>
+#include <QVBoxLayout>
 #include <algorithm>
 #include <array>
 
+#include "app/ground/aside.h"
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
 #include "app/pages/page.h"
+#include "app/paper/keyboard_sheet.h"
+#include "app/paper/usual_paper.h"
+#include "core/files/files.h"
 
 namespace mellow::app {
 
@@ -42,27 +51,17 @@ QString cell(const QString& text) {
     return QStringLiteral("<td style=\"padding-right:24px\">%1</td>").arg(text.toHtmlEscaped());
 }
 
-/// Entries of a menu and of those in it.
-void addEntries(const QMenu& menu, QString& rows) {
-    for (const QAction* action : menu.actions()) {
-        if (action->isSeparator()) continue;
-        if (action->menu() != nullptr) {
-            addEntries(*action->menu(), rows);
-            continue;
-        }
-        QStringList keys;
-        for (const QKeySequence& each : action->shortcuts()) keys << each.toString(QKeySequence::NativeText);
-        if (keys.isEmpty()) continue;
-        rows += QStringLiteral("<tr>") + cell(keys.join(HelpWindow::tr(" or "))) +
-                cell(QString(action->text()).remove(QLatin1Char('&'))) + cell(action->toolTip()) +
-                QStringLiteral("</tr>");
-    }
-}
-
 }  // namespace
 
 HelpWindow::HelpWindow(QMenuBar& menus, QWidget* window)
-    : QDialog(window), menus_(menus), list_(new QListWidget), text_(new HelpText) {
+    : QDialog(window),
+      menus_(menus),
+      list_(new QListWidget),
+      text_(new HelpText),
+      said_(new QLabel),
+      askPath_([](QWidget* above, const QString& suggestion) {
+          return QFileDialog::getSaveFileName(above, tr("Write the keys"), suggestion, tr("PDF (*.pdf)"));
+      }) {
     setObjectName(QStringLiteral("helpWindow"));
     setWindowTitle(tr("Help"));
     setAttribute(Qt::WA_DeleteOnClose);
@@ -81,8 +80,16 @@ HelpWindow::HelpWindow(QMenuBar& menus, QWidget* window)
     list_->setFixedWidth(scaled(140));
     text_->setObjectName(QStringLiteral("helpText"));
     text_->setOpenLinks(false);
+    auto* column = new QVBoxLayout;
+    sheetRow_ = makeSheetRow();
+    said_->setObjectName(QStringLiteral("helpSaid"));
+    said_->setWordWrap(true);
+    said_->hide();
+    column->addWidget(text_, 1);
+    column->addWidget(said_);
+    column->addWidget(sheetRow_);
     row->addWidget(list_);
-    row->addWidget(text_, 1);
+    row->addLayout(column, 1);
     connect(list_, &QListWidget::currentItemChanged, this, [this](const QListWidgetItem* now) {
         if (now != nullptr) showPage(now->data(Qt::UserRole).toString());
     });
@@ -94,6 +101,8 @@ void HelpWindow::showPage(const QString& id) {
         if (list_->item(i)->data(Qt::UserRole).toString() != id) continue;
         if (list_->currentRow() != i) return list_->setCurrentRow(i);
     }
+    sheetRow_->setVisible(id == QLatin1String("shortcuts"));
+    said_->hide();
     if (id == QLatin1String("shortcuts")) return text_->setHtml(shortcuts(menus_));
     QFile file(QStringLiteral(":/help/%1.html").arg(id));
     text_->setHtml(file.open(QIODevice::ReadOnly) ? QString::fromUtf8(file.readAll())
@@ -102,23 +111,63 @@ void HelpWindow::showPage(const QString& id) {
 
 QString HelpWindow::shortcuts(const QMenuBar& menus) {
     QString html = QStringLiteral("<h1>%1</h1>").arg(tr("Shortcuts"));
-    for (const QAction* action : menus.actions()) {
-        if (action->menu() == nullptr) continue;
+    for (const KeyGroup& group : keyGroups(menus)) {
         QString rows;
-        addEntries(*action->menu(), rows);
-        if (rows.isEmpty()) continue;
-        html += QStringLiteral("<h2>%1</h2><table>%2</table>")
-                    .arg(QString(action->text()).remove(QLatin1Char('&')).toHtmlEscaped(), rows);
+        for (const KeyLine& line : group.lines)
+            rows += QStringLiteral("<tr>") + cell(line.keys) + cell(line.what) + cell(line.tip) +
+                    QStringLiteral("</tr>");
+        html += QStringLiteral("<h2>%1</h2><table>%2</table>").arg(group.title.toHtmlEscaped(), rows);
     }
-    // Keys that are held have no menu entry that they could run.
-    const QString held = QStringLiteral("<tr>%1%2</tr>");
-    html += QStringLiteral("<h2>%1</h2><table>").arg(tr("Held, while a control is moved")) +
-            held.arg(cell(QStringLiteral(",")), cell(tr("The low end of a reach, by playing"))) +
-            held.arg(cell(QStringLiteral(".")), cell(tr("The high end of a reach, by playing"))) +
-            held.arg(cell(QStringLiteral(";")), cell(tr("Calibrate: the travel of a control"))) +
-            held.arg(cell(QStringLiteral("F12")), cell(tr("The state before the newest edit"))) +
-            QStringLiteral("</table>");
     return html;
+}
+
+/// The sheet of keys, which stands where it is of use: on the wall.
+QWidget* HelpWindow::makeSheetRow() {
+    auto* row = new QWidget;
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(0, 0, 0, 0);
+    auto* print = new QPushButton(tr("Print…"));
+    print->setObjectName(QStringLiteral("printKeys"));
+    print->setToolTip(tr("Print all keys on a sheet for the wall"));
+    connect(print, &QPushButton::clicked, this, &HelpWindow::printKeys);
+    auto* write = new QPushButton(tr("Write a PDF…"));
+    write->setObjectName(QStringLiteral("writeKeys"));
+    write->setToolTip(tr("Write the same sheet into a file"));
+    connect(write, &QPushButton::clicked, this, [this] {
+        const QString path = askPath_(this, tr("Mellow Lever keys.pdf"));
+        if (!path.isEmpty()) writeKeys(path);
+    });
+    line->addStretch(1);
+    line->addWidget(print);
+    line->addWidget(write);
+    return row;
+}
+
+void HelpWindow::printKeys() {
+    QPrinter printer;
+    printer.setPageSize(QPageSize(usualPaper()));
+    printer.setDocName(tr("Mellow Lever: keys"));
+    QPrintDialog dialog(&printer, this);
+    if (dialog.exec() != QDialog::Accepted) return;
+    if (!paintKeyboardSheet(printer, keyGroups(menus_)))
+        say(tr("Nothing was printed: the printer cannot be written to. Write a PDF instead."));
+}
+
+void HelpWindow::writeKeys(const QString& wished) {
+    const QString path = QFileInfo(wished).suffix().isEmpty() ? wished + QStringLiteral(".pdf") : wished;
+    const QByteArray bytes = keyboardSheetPdf(keyGroups(menus_), usualPaper());
+    const QString name = QFileInfo(path).fileName();
+    const Outcome written =
+        doneAside({tr("Writing %1").arg(name)}, [&bytes, file = QFile::encodeName(path).toStdString()] {
+            return files::writeFile(
+                file, std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
+        });
+    say(written ? tr("Written: %1.").arg(name) : toQt(written.problem().sentence()) + QLatin1Char('.'));
+}
+
+void HelpWindow::say(const QString& sentence) {
+    said_->setText(sentence);
+    said_->show();
 }
 
 }  // namespace mellow::app

@@ -1,7 +1,8 @@
 // mellow-lever: the window.
 #include <QApplication>
-#include <QCommandLineParser>
 #include <QElapsedTimer>
+#include <QFileInfo>
+#include <QIcon>
 #include <QScreen>
 #include <QSettings>
 #include <algorithm>
@@ -10,53 +11,18 @@
 #include <vector>
 
 #include "app/frame/application.h"
+#include "app/frame/arrivals.h"
 #include "app/frame/main_window.h"
+#include "app/frame/managed.h"
+#include "app/frame/only_program.h"
+#include "app/frame/wishes.h"
 #include "app/ground/theme.h"
 #include "app/live/end_signals.h"
+#include "version/version.h"
 
 namespace {
 
 using namespace mellow::app;
-
-/// What the command line asks for.
-struct Wishes {
-    bool demo = false;
-    bool play = false;
-    bool sound = true;
-    bool report = false;
-    QString hands;
-    QString soundfont;
-    QStringList ensembles;
-};
-
-Wishes wishesOf(const QApplication& application) {
-    QCommandLineParser parser;
-    parser.setApplicationDescription(
-        QApplication::translate("main", "Turns what hands do into what instruments want."));
-    parser.addHelpOption();
-    parser.addVersionOption();
-    const QCommandLineOption demo(QStringLiteral("demo"),
-                                  QApplication::translate("main", "Open the demo ensemble."));
-    const QCommandLineOption play(QStringLiteral("play"),
-                                  QApplication::translate("main", "Play the take at once."));
-    const QCommandLineOption hands(QStringLiteral("hands"),
-                                   QApplication::translate("main", "Take a MIDI file in as a take."),
-                                   QStringLiteral("file"));
-    const QCommandLineOption silent(QStringLiteral("no-sound"),
-                                    QApplication::translate("main", "Do not look for a sound card."));
-    const QCommandLineOption soundfont(QStringLiteral("soundfont"),
-                                       QApplication::translate("main", "Soundfont of the practice rack."),
-                                       QStringLiteral("file"));
-    const QCommandLineOption report(QStringLiteral("report-start"),
-                                    QApplication::translate("main", "Print how long the start took."));
-    parser.addOptions({demo, play, hands, silent, soundfont, report});
-    parser.addPositionalArgument(QStringLiteral("ensemble"),
-                                 QApplication::translate("main", "A .lever document to open."),
-                                 QStringLiteral("[ensemble]"));
-    parser.process(application);
-    return {parser.isSet(demo),  parser.isSet(play),      !parser.isSet(silent),       parser.isSet(report),
-            parser.value(hands), parser.value(soundfont), parser.positionalArguments()};
-}
 
 void applyChosenTheme(QApplication& application, const QSettings& settings) {
     const bool linen = settings.value(QStringLiteral("theme/name")).toString() == QLatin1String("Linen");
@@ -64,17 +30,22 @@ void applyChosenTheme(QApplication& application, const QSettings& settings) {
                settings.value(QStringLiteral("theme/scale"), 1.0).toDouble());
 }
 
-void open(MainWindow& window, const Wishes& wishes) {
-    if (wishes.ensembles.isEmpty() && wishes.demo) {
-        window.openDemo();
-    } else {
-        window.newEnsemble();
-        if (wishes.ensembles.isEmpty()) {
-            window.files().bringBack();
-        } else {
-            window.openFile(wishes.ensembles.first());
-        }
-    }
+Request requestOf(const Wishes& wishes) {
+    Request request;
+    for (const QString& file : wishes.files) request.paths << QFileInfo(file).absoluteFilePath();
+    request.demo = wishes.demo && request.paths.isEmpty();
+    request.begin = wishes.begin && !request.demo && request.paths.isEmpty();
+    request.token = qEnvironmentVariable("XDG_ACTIVATION_TOKEN");
+    return request;
+}
+
+/// What the window begins with. What was never saved comes back where nothing else is asked for.
+void open(MainWindow& window, Arrivals& arrivals, const Wishes& wishes) {
+    const Request request = requestOf(wishes);
+    if (!request.demo) window.newEnsemble();
+    if (!request.demo && request.paths.isEmpty()) window.files().bringBack();
+    if (request.demo) window.openDemo();
+    arrivals.take({request.paths, false, false, {}});
     if (!wishes.hands.isEmpty()) window.openHands(wishes.hands);
 }
 
@@ -111,25 +82,46 @@ int main(int argc, char** argv) {
     const EndSignals ends;
     QApplication::setApplicationName(QStringLiteral("Mellow Lever"));
     QApplication::setOrganizationName(QStringLiteral("mellow-lever"));
-    QApplication::setApplicationVersion(QStringLiteral(MELLOW_VERSION));
-    const Wishes wishes = wishesOf(application);
+    QApplication::setApplicationVersion(QString::fromLatin1(mellow::versionText()));
+    QGuiApplication::setDesktopFileName(QStringLiteral("mellow-lever"));
+    QApplication::setWindowIcon(
+        QIcon::fromTheme(QStringLiteral("mellow-lever"), QIcon(QStringLiteral(":/icons/mellow-lever.svg"))));
+    const Wishes wishes = wishesOf(QCoreApplication::arguments());
     const QSettings settings;
-    applyChosenTheme(application, settings);
 
+    QString trouble;
+    std::unique_ptr<Managed> managed = Managed::begin(trouble);
+    OnlyProgram only(OnlyProgram::meetingPlace());
+    if (managed == nullptr && wishes.canBeHandedOver() && only.handOver(requestOf(wishes))) return 0;
+
+    applyChosenTheme(application, settings);
     Live::Options options;
     options.soundCard = wishes.sound;
+    if (managed != nullptr) options.name = managed->clientId();
     if (!wishes.soundfont.isEmpty()) options.soundfont = wishes.soundfont.toStdString();
     MainWindow window(options);
     if (!settings.contains(QStringLiteral("window/geometry")))
         window.resize(QSize(1280, 800).boundedTo(window.screen()->availableGeometry().size()));
     QObject::connect(&application, &Application::gaveUp, &window.live(), &Live::troubled);
-    open(window, wishes);
     QObject::connect(&window, &MainWindow::painted, &window, [&] {
         if (wishes.report)
             std::printf("first frame after %lld ms\n", static_cast<long long>(sinceStart.elapsed()));
         std::fflush(stdout);
         if (wishes.play) window.togglePlay();
     });
+    Arrivals arrivals(window);
+    if (managed != nullptr) {
+        window.newEnsemble();
+        window.show();
+        managed->lead(window);
+        const int result = QApplication::exec();
+        managed.reset();
+        return result;
+    }
+    if (!wishes.another) only.beTheOne();
+    QObject::connect(&only, &OnlyProgram::asked, &arrivals, &Arrivals::take);
+    open(window, arrivals, wishes);
+    if (!trouble.isEmpty()) window.workspace().tell(trouble + QLatin1Char('.'));
     window.show();
     return QApplication::exec();
 }

@@ -297,6 +297,10 @@ void MainWindow::putToRest() {
     putting_.rest(whoseOf(selection_.now(), DrawScope::selected));
 }
 
+void MainWindow::menusFor(const QString& session) {
+    menuActs_->stayIn(session);
+}
+
 void MainWindow::nameEnsemble() {
     headerFeed_->nameEnsemble(header_);
 }

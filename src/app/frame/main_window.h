@@ -50,6 +50,7 @@ class MainWindow : public QMainWindow {
     EnsembleList& ensembleList() { return *ensemble_; }
     PracticeKeys& practiceKeys() { return *keys_; }
     Files& files() { return *files_; }
+    Dropping& dropping() { return *dropping_; }
     Touched& touched() { return touched_; }
     Reuse& reuse() { return *reuse_; }
     Putting& putting() { return putting_; }
@@ -75,6 +76,8 @@ class MainWindow : public QMainWindow {
     Workspace& workspace() { return workspace_; }
     Header& header() { return *header_; }
     HeaderFeed& headerFeed() { return *headerFeed_; }
+    /// The menus offer what can be done with a document that a session keeps.
+    void menusFor(const QString& session);
     void nameEnsemble();
     void showHelp(const QString& page);
     void showChecks();

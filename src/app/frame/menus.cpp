@@ -96,24 +96,30 @@ void Menus::buildPlayMenu() {
 
 void Menus::buildFileMenu() {
     auto* file = bar_.addMenu(tr("&File"));
-    add(file, tr("&New ensemble"), QKeySequence::New, tr("Begin an empty ensemble"),
-        [this] { window_.newEnsemble(); });
+    QAction* begin = add(file, tr("&New ensemble"), QKeySequence::New, tr("Begin an empty ensemble"),
+                         [this] { window_.newEnsemble(); });
     add(file, tr("Na&me the ensemble…"), {}, tr("Change its name, which the header shows"),
         [this] { window_.nameEnsemble(); });
-    add(file, tr("New from a &template…"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_N),
-        tr("Begin with an ensemble of your own making"),
-        [this] { window_.files().findTemplate(&window_.header()); });
-    add(file, tr("&Open…"), QKeySequence::Open, tr("Open an ensemble"), [this] { window_.files().open(); });
+    QAction* beginFrom = add(file, tr("New from a &template…"), QKeySequence(Qt::CTRL | Qt::ALT | Qt::Key_N),
+                             tr("Begin with an ensemble of your own making"),
+                             [this] { window_.files().findTemplate(&window_.header()); });
+    QAction* open = add(file, tr("&Open…"), QKeySequence::Open, tr("Open an ensemble"),
+                        [this] { window_.files().open(); });
+    takeIn_ = add(file, tr("&Take in an ensemble…"), {},
+                  tr("Have this session’s ensemble be what another file holds, with its takes"),
+                  [this] { window_.files().takeIn(); });
+    takeIn_->setVisible(false);
     QMenu* recent = file->addMenu(tr("Open &recent"));
     connect(recent, &QMenu::aboutToShow, this, [this, recent] { window_.files().fillRecent(*recent); });
     window_.files().fillRecent(*recent);
-    add(file, tr("Open the &demo"), {}, tr("Open The Tin Observatory"), [this] {
+    QAction* demo = add(file, tr("Open the &demo"), {}, tr("Open The Tin Observatory"), [this] {
         if (window_.files().mayLose()) window_.openDemo();
     });
     file->addSeparator();
     add(file, tr("&Save"), QKeySequence::Save, tr("Save the ensemble"), [this] { window_.files().save(); });
-    add(file, tr("Save &as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), tr("Save under another name"),
-        [this] { window_.files().saveAs(); });
+    QAction* saveAs = add(file, tr("Save &as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
+                          tr("Save under another name"), [this] { window_.files().saveAs(); });
+    leaving_ = {begin, beginFrom, open, recent->menuAction(), demo, saveAs};
     add(file, tr("Keep as a te&mplate…"), {}, tr("New ensembles can begin as this one is"),
         [this] { window_.files().keepTemplate(); });
     add(file, tr("Earlier &versions…"), {}, tr("See what was saved before, and go back to it"),
@@ -125,7 +131,18 @@ void Menus::buildFileMenu() {
         tr("Recordings of ensembles that were closed without being saved: take them in, or clear them away"),
         [this] { UnsavedDialog(window_.document(), window_.takes(), &window_).exec(); });
     file->addSeparator();
-    add(file, tr("&Quit"), QKeySequence::Quit, tr("Leave Mellow Lever"), [this] { window_.close(); });
+    quit_ = add(file, tr("&Quit"), QKeySequence::Quit, tr("Leave Mellow Lever"), [this] { window_.close(); });
+}
+
+/// What would leave the session's file is not offered; closing only hides.
+void Menus::stayIn(const QString& session) {
+    for (QAction* action : leaving_) {
+        action->setEnabled(false);
+        action->setToolTip(tr("The session “%1” keeps this ensemble").arg(session));
+    }
+    takeIn_->setVisible(true);
+    quit_->setText(tr("&Hide"));
+    quit_->setToolTip(tr("The session goes on playing; its manager shows the window again"));
 }
 
 void Menus::buildViewMenu() {

@@ -17,6 +17,8 @@ class Menus : public QObject {
 
     /// What another page can do is not there.
     void followPage(std::size_t page);
+    /// A session keeps the document: what would leave its file is not offered.
+    void stayIn(const QString& session);
 
  private:
     QAction* add(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
@@ -30,6 +32,9 @@ class Menus : public QObject {
 
     QMenuBar& bar_;
     MainWindow& window_;
+    std::vector<QAction*> leaving_;  ///< acts that would leave the document's file
+    QAction* takeIn_ = nullptr;      ///< there in a session only
+    QAction* quit_ = nullptr;
     /// Actions that are there while a page is shown, by page.
     std::vector<QList<QAction*>> pageActions_;
 };

@@ -27,6 +27,9 @@ Live::Live(Document& document, Options options, QObject* parent)
       ports_(document, session_.cabling()) {
     connect(&ports_, &MachinePorts::changed, this, &Live::statusChanged);
     connect(&ports_, &MachinePorts::troubled, this, &Live::troubled);
+    const auto hear = [this] { session_.hearRackThrough(ports_.sound()); };
+    connect(&ports_, &MachinePorts::soundChosen, this, hear);
+    hear();
     follow();
     session_.recorder().start();
     session_.start();

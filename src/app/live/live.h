@@ -69,6 +69,8 @@ class Live : public QObject {
     /// Keys that an instrument has sounding, 0..127, and how hard the last was struck, 0..1.
     [[nodiscard]] double activity(const std::string& instrument) const;
     [[nodiscard]] const io::PracticeRack* rack() const { return session_.rack(); }
+    /// A bit for each of io::soundSystems that is on this machine now.
+    [[nodiscard]] unsigned soundSystemsThere() const { return session_.soundSystemsThere(); }
     [[nodiscard]] int inRate() const { return inRate_; }
     [[nodiscard]] int outRate() const { return outRate_; }
     [[nodiscard]] QStringList status() const;

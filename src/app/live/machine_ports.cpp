@@ -105,6 +105,12 @@ void MachinePorts::setRate(const std::string& port, int bytesASecond) {
     emit changed();
 }
 
+void MachinePorts::setSound(const std::string& system) {
+    machine_.change([system](io::MachineTable& table) { table.sound = system; });
+    emit soundChosen();
+    emit changed();
+}
+
 void MachinePorts::connectPorts(const io::Wire& wire) {
     cabling_.connect(wire);
     look(false);

@@ -39,6 +39,9 @@ class MachinePorts : public QObject {
     void setRate(const std::string& port, int bytesASecond);
     /// How full a paced wire was in the last second, 0 to 1.
     [[nodiscard]] std::optional<float> wireLoad(const std::string& port) { return cabling_.wireLoad(port); }
+    /// By which of io::soundSystems the practice rack is to be heard here.
+    [[nodiscard]] const std::string& sound() const { return machine_.table().sound; }
+    void setSound(const std::string& system);
     /// Why nothing is known of this machine's ports; empty when it is.
     [[nodiscard]] const QString& machineTrouble() const { return machine_.trouble(); }
 
@@ -66,6 +69,7 @@ class MachinePorts : public QObject {
  signals:
     void changed();
     void troubled(const QString& sentence);
+    void soundChosen();
 
  private:
     void judgeDocument();

@@ -10,6 +10,7 @@
 #include <utility>
 
 #include "io/ports/jack_library.h"
+#include "io/ports/jack_signs.h"
 
 namespace mellow::io {
 
@@ -51,12 +52,12 @@ void JackClient::beginOpening() {
     jack_set_error_function(beQuiet);
     jack_set_info_function(beQuiet);
     opening_ = std::make_shared<Opening>();
-    std::thread([opening = opening_, server = server_] {
+    std::thread([opening = opening_, server = server_, name = wishedName_] {
         const auto options = static_cast<jack_options_t>(server.empty() ? JackNoStartServer
                                                                         : JackNoStartServer | JackServerName);
         jack_status_t status{};
         awaitLeavingJack();
-        jack_client_t* client = jack_client_open("Mellow Lever", options, &status, server.c_str());
+        jack_client_t* client = jack_client_open(name.c_str(), options, &status, server.c_str());
         const std::lock_guard lock(opening->mutex);
         if (opening->unwanted && client != nullptr) jack_client_close(client);
         opening->client = opening->unwanted ? nullptr : client;
@@ -132,6 +133,7 @@ Outcome JackClient::start(Driven& driven) {
         stop();
         return Problem{"JACK", "the server refused to let Mellow Lever play", "restart JACK"};
     }
+    showIcon(client_);
     for (JackKind* kind : kinds_) kind->begun();
     return Done{};
 }
@@ -211,7 +213,8 @@ void JackClient::close() {
     };
     auto closing = std::make_shared<Closing>();
     beginToLeaveJack();
-    std::thread([closing, client = client_, link = link_, deactivates] {
+    std::thread([closing, client = client_, link = link_, deactivates, waits] {
+        if (waits) takeBackSigns(client);
         if (deactivates) jack_deactivate(client);
         jack_client_close(client);
         haveLeftJack();

@@ -56,8 +56,11 @@ class JackKind {
 
 class JackClient : public Clock {
  public:
+    static constexpr const char* usualName = "Mellow Lever";
     /// server: the JACK server's name, or empty for the default one. A server is never started.
-    explicit JackClient(std::string server = {}) : server_(std::move(server)) {}
+    /// name: by which the graph shows the client; a server adds to it where another has it.
+    explicit JackClient(std::string server = {}, std::string name = usualName)
+        : server_(std::move(server)), wishedName_(std::move(name)) {}
     ~JackClient() override { JackClient::stop(); }
 
     /// Whether a server has answered. Asking begins to open a client, aside; it is not waited for.
@@ -138,6 +141,7 @@ class JackClient : public Clock {
     [[nodiscard]] bool hasCalledWithin(std::int64_t nanoseconds) const;
 
     std::string server_;
+    std::string wishedName_;
     std::vector<JackKind*> kinds_;
     Driven* driven_ = nullptr;
     jack_client_t* client_ = nullptr;

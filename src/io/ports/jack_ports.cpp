@@ -38,6 +38,7 @@ void JackPorts::begin() {
 void JackPorts::end() {
     if (!lists_.empty()) leavePorts();
     lists_.clear();
+    signs_.forget();
 }
 
 /// What others do with ports is only noted in JACK's callbacks, from which the graph must not be changed.
@@ -120,6 +121,7 @@ void JackPorts::disconnect(const Wire& wire) {
 void JackPorts::tend() {
     if (!client_.answers() || lists_.empty()) return;
     if (std::exchange(adjustsLater_, false)) adjust(wanted_);
+    if (std::exchange(signsLater_, false)) sign();
     if (lists_.all().size() > 1 && isDoneWithOldLists()) removeOldLists();
     if (!rewired_.exchange(false, std::memory_order_acq_rel)) return;
     const bool someoneLeft = someoneLeft_.exchange(false, std::memory_order_acq_rel);
@@ -210,6 +212,7 @@ void JackPorts::adjust(const PortNames& names) {
     while (!isDoneWithOldLists() && client_.alive() && std::chrono::steady_clock::now() < limit)
         std::this_thread::sleep_for(std::chrono::milliseconds(1));
     if (isDoneWithOldLists()) removeOldLists();
+    sign();
     tellChange();
 }
 
@@ -228,8 +231,34 @@ void JackPorts::removeOldLists() {
             }
         }
     }
-    for (jack_port_t* port : goes) jack_port_unregister(client_.client(), port);
+    for (jack_port_t* port : goes) {
+        signs_.takeBack(client_.client(), port);
+        jack_port_unregister(client_.client(), port);
+    }
     lists_.keepNewest();
+}
+
+void JackPorts::entitle(std::vector<PortTitle> titles) {
+    if (titles == titles_) return;
+    titles_ = std::move(titles);
+    sign();
+}
+
+/// A server that does not answer is told when it does.
+void JackPorts::sign() {
+    signsLater_ = !client_.answers();
+    if (signsLater_ || lists_.empty()) return;
+    const auto say = [this](const std::vector<Port>& ports, bool input) {
+        for (std::size_t place = 0; place < titles_.size(); ++place) {
+            const PortTitle& title = titles_[place];
+            const auto found = std::find_if(ports.begin(), ports.end(),
+                                            [&title](const Port& port) { return port.name == title.port; });
+            if (title.input == input && found != ports.end())
+                signs_.say(client_.client(), found->port, title.title, static_cast<int>(place));
+        }
+    };
+    say(lists_.newest().inputs, true);
+    say(lists_.newest().outputs, false);
 }
 
 void JackPorts::gather(Arrivals& arrivals) {

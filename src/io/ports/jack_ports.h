@@ -15,6 +15,8 @@
 #include "core/midi/stream_reader.h"
 #include "io/playing/handed_over.h"
 #include "io/ports/jack_client.h"
+#include "io/ports/jack_signs.h"
+#include "io/ports/port_title.h"
 #include "io/ports/ports.h"
 #include "io/ports/wiring.h"
 
@@ -28,6 +30,8 @@ class JackPorts : public Ports, private JackKind {
     JackPorts& operator=(const JackPorts&) = delete;
 
     void want(const PortNames& names) override;
+    /// How people call the ports, in the order in which they stand.
+    void entitle(std::vector<PortTitle> titles);
     [[nodiscard]] std::vector<PortState> present() const override;
     [[nodiscard]] PortNames others() const override;
     void tend() override;
@@ -80,14 +84,18 @@ class JackPorts : public Ports, private JackKind {
     Port made(const std::string& name, unsigned long flags);
     [[nodiscard]] bool isDoneWithOldLists() const { return !client_.isActive() || lists_.isTaken(); }
     void removeOldLists();
+    void sign();
 
     JackClient& client_;
     bool adjustsLater_ = false;  ///< ports were wished for while the server did not answer
+    bool signsLater_ = false;    ///< they were entitled then
     PortNames wanted_;
     HandedOver<PortList> lists_;
     std::atomic<bool> rewired_{false};      ///< some connection or port of the graph changed
     std::atomic<bool> someoneLeft_{false};  ///< another's port went away
     Wiring wiring_;
+    std::vector<PortTitle> titles_;
+    JackSigns signs_;
     std::vector<std::string> reached_;  ///< outputs that somebody has listened at, under any server
 
     // Playing side.

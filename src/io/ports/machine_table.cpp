@@ -1,5 +1,5 @@
 // The file is JSON that a person can read: {"wires": [{"ours", "theirs", "way", "by"}], "ports": {NAME:
-// {"heard": packed, "bytesASecond"}}}. What is not understood in it is passed over.
+// {"heard": packed, "bytesASecond"}}, "sound": system}. What is not understood in it is passed over.
 #include "io/ports/machine_table.h"
 
 #include <algorithm>
@@ -54,6 +54,7 @@ std::string printed(const MachineTable& table) {
                                  {"by", wire.by}});
     for (const auto& [name, filter] : table.heard) json["ports"][name]["heard"] = filter.packed();
     for (const auto& [name, rate] : table.rates) json["ports"][name]["bytesASecond"] = rate;
+    if (!table.sound.empty()) json["sound"] = table.sound;
     // A port may be called anything.
     return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
@@ -109,6 +110,7 @@ Result<MachineTable> readMachineTable(const std::filesystem::path& path) {
         readWires(*wires, table);
     if (const auto ports = json.find("ports"); ports != json.end() && ports->is_object())
         readPorts(*ports, table);
+    table.sound = textOf(json, "sound");
     return table;
 }
 

@@ -20,6 +20,7 @@ struct MachineTable {
     std::vector<Wire> wires;
     std::map<std::string, PortFilter, std::less<>> heard;  ///< by input port; others: all of it
     std::map<std::string, int, std::less<>> rates;         ///< by output port, bytes a second; others: 0
+    std::string sound = {};  ///< by which of soundSystems (io/sound) the practice rack is heard
 
     [[nodiscard]] PortFilter filter(std::string_view port) const;
     /// In bytes a second; 0: as fast as it can.

@@ -6,7 +6,7 @@
 namespace mellow::io {
 
 Cabling::Cabling(Player& player, const Options& options)
-    : player_(player), patchbay_(player), jack_(options.server) {
+    : player_(player), patchbay_(player), jack_(options.server, options.name) {
     ports_ = {&rack_, &osc_};
     if (options.jack) ports_.push_back(&jackPorts_);
     if (options.alsa) ports_.push_back(&alsa_);

@@ -25,6 +25,7 @@ class Cabling {
         bool jack = true;
         bool alsa = true;
         std::string server = {};  ///< the JACK server's name; empty: the default one
+        std::string name = JackClient::usualName;
     };
     Cabling(Player& player, const Options& options);
 
@@ -32,6 +33,8 @@ class Cabling {
     void onChange(const std::function<void()>& tell);
     /// Opens what an ensemble wishes for.
     void want(const PortNames& wishes);
+    /// How people call its ports, for whatever shows them.
+    void entitle(std::vector<PortTitle> titles) { jackPorts_.entitle(std::move(titles)); }
     /// Hears OSC by the usual port for a while, though nothing that is played listens to it.
     void learnOsc(bool on);
     /// Hears tablets that move the desk, by the usual port, though nothing that is played listens to it.

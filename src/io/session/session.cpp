@@ -4,12 +4,15 @@
 
 #include <algorithm>
 
+#include "io/session/port_titles.h"
 #include "io/sound/practice_sound.h"
+#include "io/sound/sound_systems.h"
 
 namespace mellow::io {
 
 Session::Session(Options options)
-    : options_(std::move(options)), cabling_(player_, {options_.jack, options_.alsa, options_.server}) {
+    : options_(std::move(options)),
+      cabling_(player_, {options_.jack, options_.alsa, options_.server, options_.name}) {
     if (options_.jack) clocks_.push_back(&cabling_.jack());
     clocks_.push_back(&silence_);
     cabling_.onChange([this] {
@@ -22,7 +25,7 @@ Session::Session(Options options)
 Session::~Session() {
     onChange({});
     finish();
-    if (rackOpener_.joinable()) rackOpener_.join();
+    if (rackThread_.joinable()) rackThread_.join();
 }
 
 void Session::onChange(std::function<void()> tell) {
@@ -55,18 +58,11 @@ void Session::startClock() {
 
 bool Session::tend() {
     bool changed = false;
-    std::optional<Result<std::unique_ptr<PracticeRack>>> opened;
     {
         const std::lock_guard lock(telling_);
         changed = std::exchange(changed_, false);
-        opened.swap(openedRack_);
     }
-    if (opened) {
-        rackOpener_.join();
-        cabling_.rack().opened(std::move(*opened));
-        applySounds();
-        changed = true;
-    }
+    changed = tendRack() || changed;
     changed = tendClock() || changed;
     const bool waits = cabling_.jack().isWaiting();
     changed = std::exchange(jackWaits_, waits) != waits || changed;
@@ -100,6 +96,7 @@ void Session::play(const Ensemble& ensemble, const Placements& placements) {
     all.insert(all.end(), placements.begin(), placements.end());
     player_.play(ensemble, all);
     cabling_.want(wishesOf(ensemble, player_.programs().hearsOsc()));
+    cabling_.entitle(portTitles(ensemble));
     std::vector<std::pair<int, int>> sounds;
     for (const Instrument& instrument : ensemble.instruments) {
         const int channel = instrument.output.channel;
@@ -116,18 +113,76 @@ void Session::applySounds() {
     for (const auto& [channel, sound] : sounds_) cabling_.rack().rack()->setSound(channel, sound);
 }
 
-void Session::openRack() {
-    if (rackOpener_.joinable() || cabling_.rack().rack() != nullptr) return;
-    cabling_.rack().opens();
-    rackOpener_ = std::thread([this] {
-        RackOptions wanted;
-        wanted.soundfont = options_.soundfont;
-        wanted.soundCard = options_.soundCard;
-        auto opened = PracticeRack::open(wanted);
+/// One thing at a time; tendRack() takes what came of it.
+void Session::onRackThread(std::function<void()> act) {
+    soundTried_ = soundThere_;
+    soundHad_ = options_.sound;
+    rackThread_ = std::thread([this, act = std::move(act)] {
+        act();
         const std::lock_guard lock(telling_);
-        openedRack_.emplace(std::move(opened));
+        rackIsReady_ = true;
         if (tell_) tell_();
     });
+}
+
+void Session::openRack() {
+    if (rackThread_.joinable() || cabling_.rack().rack() != nullptr) return;
+    cabling_.rack().opens();
+    soundThere_ = presentSoundSystems(options_.server);
+    RackOptions wanted;
+    wanted.soundfont = options_.soundfont;
+    wanted.soundCard = options_.soundCard;
+    wanted.through = options_.sound;
+    wanted.server = options_.server;
+    onRackThread([this, wanted] { openedRack_.emplace(PracticeRack::open(wanted)); });
+}
+
+void Session::hearRackThrough(const std::string& system) {
+    options_.sound = system;
+    tendRack();
+}
+
+/// Takes what the rack's thread has done, and has it do what is to be done next.
+bool Session::tendRack() {
+    bool changed = false;
+    if (rackThread_.joinable()) {
+        {
+            const std::lock_guard lock(telling_);
+            if (!std::exchange(rackIsReady_, false)) return false;
+        }
+        rackThread_.join();
+        changed = true;
+        if (openedRack_) cabling_.rack().opened(std::move(*openedRack_));
+        openedRack_.reset();
+        applySounds();
+    }
+    changed = lookForSound() || changed;
+    if (isSoundToChange())
+        onRackThread([rack = cabling_.rack().rack(), sound = options_.sound] { rack->hearThrough(sound); });
+    return changed;
+}
+
+/// True when other systems are there than before.
+bool Session::lookForSound() {
+    constexpr std::chrono::milliseconds between(1000);
+    const auto now = std::chrono::steady_clock::now();
+    if (now < nextSoundLook_) return false;
+    nextSoundLook_ = now + between;
+    const unsigned there = presentSoundSystems(options_.server);
+    return std::exchange(soundThere_, there) != there;
+}
+
+/// Another system was chosen; or others are there, and the rack is silent or its own is gone.
+bool Session::isSoundToChange() const {
+    const PracticeRack* rack = cabling_.rack().rack();
+    if (rack == nullptr || !options_.soundCard) return false;
+    if (options_.sound != soundHad_) return true;
+    if (soundThere_ == soundTried_ || options_.sound == noSound) return false;
+    const std::string heard = rack->heardThrough();
+    const auto* const system = std::find_if(soundSystems.begin(), soundSystems.end(),
+                                            [&heard](const SoundSystem& each) { return heard == each.id; });
+    if (system == soundSystems.end()) return true;
+    return (soundThere_ >> (system - soundSystems.begin()) & 1U) == 0;
 }
 
 std::vector<std::string> Session::status() const {

@@ -31,7 +31,9 @@ class Session {
         bool jack = true;         ///< use a JACK server when one runs
         bool alsa = true;         ///< use the ALSA sequencer where there is one
         bool soundCard = true;    ///< try to be heard
+        std::string sound = {};   ///< by which of soundSystems (io/sound); empty: the best that is there
         std::string server = {};  ///< the JACK server's name; empty: the default one
+        std::string name = JackClient::usualName;  ///< by which JACK's graph shows it
         std::string soundfont = RackOptions{}.soundfont;
     };
 
@@ -55,6 +57,11 @@ class Session {
     void play(const Ensemble& ensemble, const Placements& placements = {});
     /// Opens the practice rack, which takes a moment, on a thread of its own.
     void openRack();
+    /// By which of soundSystems (io/sound) it is heard from now on; anySound: the best, noSound: none.
+    void hearRackThrough(const std::string& system);
+    [[nodiscard]] const std::string& soundChoice() const { return options_.sound; }
+    /// A bit for each of soundSystems that is there, as seen last.
+    [[nodiscard]] unsigned soundSystemsThere() const { return soundThere_; }
 
     [[nodiscard]] Hands& hands() { return hands_; }
     [[nodiscard]] Readings& readings() { return readings_; }
@@ -99,6 +106,10 @@ class Session {
  private:
     void startClock();
     bool tendClock();
+    bool tendRack();
+    bool lookForSound();
+    [[nodiscard]] bool isSoundToChange() const;
+    void onRackThread(std::function<void()> act);
     void applySounds();
 
     Options options_;
@@ -121,8 +132,13 @@ class Session {
     std::chrono::steady_clock::time_point nextTry_;  ///< for a better clock
     std::vector<std::pair<int, int>> sounds_;        ///< of the rack's channels, as the ensemble wants them
 
-    std::thread rackOpener_;
+    std::thread rackThread_;    ///< opens the rack, or what it is heard through
+    bool rackIsReady_ = false;  ///< the thread has done what it was to do; guarded by telling_
     std::optional<Result<std::unique_ptr<PracticeRack>>> openedRack_;
+    unsigned soundThere_ = 0;  ///< systems that are there
+    unsigned soundTried_ = 0;  ///< those that were there when the rack was last to be heard
+    std::string soundHad_;     ///< what was chosen then
+    std::chrono::steady_clock::time_point nextSoundLook_;
 };
 
 }  // namespace mellow::io

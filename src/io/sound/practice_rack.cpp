@@ -8,11 +8,11 @@
 
 #include <algorithm>
 #include <chrono>
-#include <cstdlib>
-#include <cstring>
-#include <filesystem>
 #include <mutex>
+#include <utility>
 #include <vector>
+
+#include "io/sound/sound_systems.h"
 
 namespace mellow::io {
 
@@ -87,36 +87,10 @@ void levelNewestNote(fluid_synth_t* synth) {
     (void)fluid_synth_get_gain(synth);
 }
 
-bool hasAlsaCard() {
-    std::error_code error;
-    for (const auto& entry : std::filesystem::directory_iterator("/dev/snd", error)) {
-        if (entry.path().filename().string().starts_with("pcm")) return true;
-    }
-    return false;
-}
-
-bool hasSocket(const char* name) {
-    const char* folder = std::getenv("XDG_RUNTIME_DIR");
-    return folder != nullptr && std::filesystem::exists(std::filesystem::path(folder) / name);
-}
-
-bool hasJack() {
-    // A running JACK server keeps its shared memory here; asking JACK itself could start one.
-    std::error_code error;
-    for (const auto& entry : std::filesystem::directory_iterator("/dev/shm", error)) {
-        if (entry.path().filename().string().starts_with("jack_default")) return true;
-    }
-    return false;
-}
-
-/// Sound systems that are there, best first. Asking only these keeps their libraries from complaining.
-std::vector<const char*> cards() {
-    std::vector<const char*> found;
-    if (hasSocket("pipewire-0")) found.push_back("pipewire");
-    if (std::getenv("PULSE_SERVER") != nullptr || hasSocket("pulse/native")) found.push_back("pulseaudio");
-    if (hasJack()) found.push_back("jack");
-    if (hasAlsaCard()) found.push_back("alsa");
-    return found;
+std::string whySilent(const RackOptions& options) {
+    if (!options.soundCard || options.through == noSound) return "as was chosen";
+    if (options.through == anySound) return "no sound card found";
+    return soundSystemName(options.through) + " cannot be had";
 }
 
 }  // namespace
@@ -129,8 +103,7 @@ PracticeRack::PracticeRack() : synth_(std::make_unique<Synth>()) {
 }
 
 PracticeRack::~PracticeRack() {
-    stopping_.store(true, std::memory_order_release);
-    if (silent_.joinable()) silent_.join();
+    leaveCard();
 }
 
 Result<std::unique_ptr<PracticeRack>> PracticeRack::open(const RackOptions& options) {
@@ -143,7 +116,7 @@ Result<std::unique_ptr<PracticeRack>> PracticeRack::open(const RackOptions& opti
     }
     std::unique_ptr<PracticeRack> rack(new PracticeRack());
     Synth& synth = *rack->synth_;
-    rack->sampleRate_ = options.sampleRate;
+    rack->options_ = options;
     synth.settings = new_fluid_settings();
     fluid_settings_setnum(synth.settings, "synth.sample-rate", options.sampleRate);
     fluid_settings_setint(synth.settings, "synth.chorus.active", 0);
@@ -152,6 +125,8 @@ Result<std::unique_ptr<PracticeRack>> PracticeRack::open(const RackOptions& opti
     fluid_settings_setint(synth.settings, "synth.polyphony", 96);
     fluid_settings_setstr(synth.settings, "audio.jack.id", "Mellow Lever rack");
     fluid_settings_setint(synth.settings, "audio.jack.autoconnect", 1);
+    if (!options.server.empty())
+        fluid_settings_setstr(synth.settings, "audio.jack.server", options.server.c_str());
     {
         // FluidSynth makes tables that all share with its first synthesizer, and while it does no other must
         // be made.
@@ -167,9 +142,7 @@ Result<std::unique_ptr<PracticeRack>> PracticeRack::open(const RackOptions& opti
     }
     rack->addModulators();
     rack->restControls();
-    if (options.soundCard) rack->audible_ = rack->openCard();
-    if (!rack->audible_ && options.ownThread)
-        rack->silent_ = std::thread([raw = rack.get()] { raw->runSilently(); });
+    rack->hearThrough(options.through);
     return rack;
 }
 
@@ -289,22 +262,45 @@ int PracticeRack::fill(void* self, int frames, int effects, float* effectBuffers
     return result;
 }
 
-bool PracticeRack::openCard() {
-    for (const char* card : cards()) {
-        fluid_settings_setstr(synth_->settings, "audio.driver", card);
+void PracticeRack::hearThrough(const std::string& through) {
+    leaveCard();
+    {
+        const std::lock_guard lock(saying_);
+        options_.through = through;
+    }
+    if (options_.soundCard && through != noSound) openCard();
+    if (audible() || !options_.ownThread) return;
+    stopping_.store(false, std::memory_order_release);
+    silent_ = std::thread([this] { runSilently(); });
+}
+
+void PracticeRack::leaveCard() {
+    stopping_.store(true, std::memory_order_release);
+    if (silent_.joinable()) silent_.join();
+    if (synth_->driver != nullptr) delete_fluid_audio_driver(std::exchange(synth_->driver, nullptr));
+    const std::lock_guard lock(saying_);
+    card_.clear();
+}
+
+/// Only those that are there are asked, which keeps the libraries of the others from complaining.
+void PracticeRack::openCard() {
+    for (const SoundSystem& system : soundSystems) {
+        const bool wished = options_.through == system.id || options_.through == anySound;
+        if (!wished || !isThere(system, options_.server)) continue;
+        fluid_settings_setstr(synth_->settings, "audio.driver", system.id);
         synth_->driver = new_fluid_audio_driver2(synth_->settings, fill, this);
         if (synth_->driver == nullptr) continue;
-        card_ = card;
-        return true;
+        const std::lock_guard lock(saying_);
+        card_ = system.id;
+        return;
     }
-    return false;
 }
 
 /// Without a card, time still passes for the voices: twenty milliseconds at a time, and not at all while
 /// nothing sounds.
 void PracticeRack::runSilently() {
     constexpr auto block = std::chrono::milliseconds(20);
-    const int frames = static_cast<int>(sampleRate_ * 0.02);
+    const int frames = static_cast<int>(options_.sampleRate * 0.02);
     std::vector<float> left(static_cast<std::size_t>(frames));
     std::vector<float> right(static_cast<std::size_t>(frames));
     while (!stopping_.load(std::memory_order_acquire)) {
@@ -328,8 +324,15 @@ int PracticeRack::sounding(int channel) const {
     return received_[static_cast<std::size_t>(channel)].sounding.load(std::memory_order_relaxed);
 }
 
+std::string PracticeRack::heardThrough() const {
+    const std::lock_guard lock(saying_);
+    return card_;
+}
+
 std::string PracticeRack::status() const {
-    return audible_ ? "Practice rack: heard through " + card_ : "Practice rack: silent, no sound card found";
+    const std::lock_guard lock(saying_);
+    if (!card_.empty()) return "Practice rack: heard through " + soundSystemName(card_);
+    return "Practice rack: silent, " + whySilent(options_);
 }
 
 const std::array<const char*, 128>& soundNames() {

@@ -21,6 +21,7 @@
 #include <array>
 #include <atomic>
 #include <memory>
+#include <mutex>
 #include <string>
 #include <thread>
 
@@ -33,7 +34,9 @@ namespace mellow::io {
 
 struct RackOptions {
     std::string soundfont = "/usr/share/sounds/sf2/TimGM6mb.sf2";
-    bool soundCard = true;  ///< try to be heard
+    bool soundCard = true;     ///< try to be heard
+    std::string through = {};  ///< by which of soundSystems; anySound: the best that is there; noSound: none
+    std::string server = {};   ///< the JACK server's name, or empty for the default one
     bool ownThread =
         true;  ///< without a card, render into nothing in real time; false: only render() renders
     double sampleRate = 44100;
@@ -66,7 +69,12 @@ class PracticeRack {
     /// Keys sounding on a channel.
     [[nodiscard]] int sounding(int channel) const;
 
-    [[nodiscard]] bool audible() const { return audible_; }
+    /// Is heard through another of soundSystems, or the best, or none, from now on. Takes as long as the
+    /// system does to open; who calls it must not render meanwhile, nor call it twice at a time.
+    void hearThrough(const std::string& through);
+    /// The system by which it is heard, by its id; empty: by none.
+    [[nodiscard]] std::string heardThrough() const;
+    [[nodiscard]] bool audible() const { return !heardThrough().empty(); }
     /// One line for people.
     [[nodiscard]] std::string status() const;
 
@@ -83,7 +91,8 @@ class PracticeRack {
     void restControls();
     void note(const midi::Short& message);
     void takeQueued();
-    bool openCard();
+    void openCard();
+    void leaveCard();
     void runSilently();
     static int fill(void* self, int frames, int effects, float* effectBuffers[], int outputs,
                     float* outputBuffers[]);
@@ -94,9 +103,9 @@ class PracticeRack {
     FrameSource frames_;
     std::thread silent_;
     std::atomic<bool> stopping_{false};
-    bool audible_ = false;
-    std::string card_;
-    double sampleRate_ = 44100;
+    RackOptions options_;        ///< `through` is guarded by saying_
+    std::string card_;           ///< the system by which it is heard; guarded by saying_
+    mutable std::mutex saying_;  ///< never taken where it renders
 };
 
 /// The 128 sounds by their General MIDI numbers. Source: General MIDI System Level 1, table 2.

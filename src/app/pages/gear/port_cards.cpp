@@ -9,6 +9,7 @@
 #include "core/describe/heard.h"
 #include "core/learning/heard_as.h"
 #include "core/model/resolve.h"
+#include "io/session/port_titles.h"
 
 namespace mellow::app {
 
@@ -226,24 +227,9 @@ class Maker {
 }  // namespace
 
 QString titleOf(const Ensemble& ensemble, const PortName& port) {
-    QStringList owners;
-    if (port.input) {
-        for (const Controller& controller : ensemble.controllers) {
-            if (controller.port == port.name) owners << nameToShow(nameOf(controller));
-        }
-    } else {
-        for (const Instrument& instrument : ensemble.instruments) {
-            if (instrument.output.port == port.name) owners << nameToShow(nameOf(instrument));
-        }
-        for (const Controller& controller : ensemble.controllers) {
-            if (controller.feedback == port.name)
-                owners << QCoreApplication::translate("PortCards", "Motors and lights of %1")
-                              .arg(nameToShow(nameOf(controller)));
-        }
-    }
-    if (!owners.isEmpty()) return listed(owners);
+    if (const std::string title = io::portTitle(ensemble, port.input, port.name); !title.empty())
+        return toQt(title);
     if (port.name == io::practiceKeysPort) return QCoreApplication::translate("PortCards", "Practice keys");
-    if (port.name == "hands") return QCoreApplication::translate("PortCards", "Any hands");
     return toQt(port.name);
 }
 

@@ -14,6 +14,7 @@
 #include "app/ground/words.h"
 #include "app/pages/gear/feedback_rows.h"
 #include "app/pages/gear/zone_rows.h"
+#include "io/sound/sound_systems.h"
 
 namespace mellow::app {
 
@@ -68,6 +69,8 @@ QString PortDetails::fingerprint() const {
     if (place.input) text += live.ports().listeningText(place.port) + live.ports().network(place.port);
     if (place.input) text += QLatin1Char('\n') + toldZones(activity_, place.port);
     for (const Problem& problem : live.problems()) text += toQt("\n" + problem.sentence());
+    text += toQt("\n" + live.ports().sound()) + QString::number(live.soundSystemsThere());
+    if (live.rack() != nullptr) text += toQt(live.rack()->status());
     for (const Instrument& instrument : workspace_.document.ensemble().instruments) {
         if (!place.input && instrument.output.port == place.port)
             text += toQt("\n" + nameOf(instrument)) +
@@ -110,6 +113,7 @@ void PortDetails::rebuild() {
         if (port.input) addZones(port);
         if (!port.input) addInstruments(port);
         if (!port.input && port.name != io::practiceRackPort) addWire(port);
+        if (!port.input && port.name == io::practiceRackPort) addSound();
         if (port.name != io::practiceKeysPort && port.name != io::practiceRackPort) addConnections(port);
     }
     addSystems();
@@ -293,6 +297,34 @@ void PortDetails::addWire(const PortName& port) {
         workspace_.live.ports().setRate(name, index == 1 ? io::Pacer::dinRate : 0);
     });
     column_->addWidget(choice);
+}
+
+/// By which of the machine's systems the practice rack is heard.
+void PortDetails::addSound() {
+    addText(tr("Heard through"), "section");
+    const Live& live = workspace_.live;
+    auto* choice = new QComboBox;
+    choice->setObjectName(QStringLiteral("sound"));
+    choice->setAccessibleName(tr("Heard through"));
+    choice->setToolTip(tr("On this machine: the system that the practice rack plays into"));
+    choice->addItem(tr("Whichever is there"), QString());
+    for (std::size_t each = 0; each < io::soundSystems.size(); ++each) {
+        const QString name = QLatin1String(io::soundSystems[each].name);
+        const bool there = (live.soundSystemsThere() >> each & 1U) != 0;
+        choice->addItem(there ? name : tr("%1 (not here)").arg(name),
+                        QLatin1String(io::soundSystems[each].id));
+    }
+    choice->addItem(tr("Nothing"), toQt(io::noSound));
+    choice->setCurrentIndex(std::max(0, choice->findData(toQt(live.ports().sound()))));
+    connect(choice, &QComboBox::activated, this, [this, choice] {
+        workspace_.live.ports().setSound(choice->currentData().toString().toStdString());
+    });
+    column_->addWidget(choice);
+    if (live.rackProblem()) {
+        addText(toQt(live.rackProblem()->sentence()) + QLatin1Char('.'), "caption");
+    } else if (live.rack() != nullptr) {
+        addText(toQt(live.rack()->status()) + QLatin1Char('.'), "caption");
+    }
 }
 
 /// Of a controller: where it is told what its controls stand at. Of a port by which one is: what it is told.

@@ -32,6 +32,7 @@ class PortDetails : public QWidget {
     void offerMatch(const io::Wire& gone, const std::vector<io::Wire>& there);
     void addInstruments(const PortName& port);
     void addWire(const PortName& port);
+    void addSound();
     void addFeedback(const PortName& port);
     void addZones(const PortName& port);
     void addSystems();

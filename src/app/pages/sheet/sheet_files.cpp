@@ -13,6 +13,7 @@
 #include "app/ground/words.h"
 #include "app/pages/sheet/proposal_dialog.h"
 #include "app/paper/paper_painter.h"
+#include "app/paper/usual_paper.h"
 #include "core/files/files.h"
 #include "core/sheet/csv.h"
 #include "core/sheet/paper.h"
@@ -45,10 +46,6 @@ QByteArray bytesFor(const QString& ending, const std::shared_ptr<const Ensemble>
         return QByteArray::fromStdString(sheet::printHtml(paper));
     if (ending == QLatin1String("md")) return QByteArray::fromStdString(sheet::printMarkdown(paper));
     return pdfOf(paper, size);
-}
-
-QPageSize::PageSizeId usualSize() {
-    return QLocale().measurementSystem() == QLocale::ImperialUSSystem ? QPageSize::Letter : QPageSize::A4;
 }
 
 }  // namespace
@@ -87,9 +84,8 @@ void SheetFiles::writeTo(const QString& path, const sheet::Wish& wish) {
     // Working it out can be left; a file that is being written is waited for.
     const QString saying = tr("Writing %1").arg(QFileInfo(path).fileName());
     const auto bytes = doneUnlessLeft(
-        {saying}, [ensemble = workspace_.document.shared(), wish, day = today(), ending, size = usualSize()] {
-            return bytesFor(ending, ensemble, wish, day, size);
-        });
+        {saying}, [ensemble = workspace_.document.shared(), wish, day = today(), ending,
+                   size = usualPaper()] { return bytesFor(ending, ensemble, wish, day, size); });
     if (!bytes) return;
     const Outcome written = doneAside({saying}, [&bytes, file = QFile::encodeName(path).toStdString()] {
         return files::writeFile(
@@ -101,7 +97,7 @@ void SheetFiles::writeTo(const QString& path, const sheet::Wish& wish) {
 
 void SheetFiles::print(const sheet::Wish& wish) {
     QPrinter printer;
-    printer.setPageSize(QPageSize(usualSize()));
+    printer.setPageSize(QPageSize(usualPaper()));
     constexpr double margin = 15;
     printer.setPageMargins(QMarginsF(margin, margin, margin, margin), QPageLayout::Millimeter);
     printer.setDocName(toQt(workspace_.document.ensemble().title));

@@ -1,0 +1,41 @@
+# The version: the first heading of CHANGELOG.md that has a number, "## 0.2.0 (2026-11-30)". Sets MELLOW_VERSION
+# and MELLOW_DATE. Whoever includes this from a script, with MELLOW_WRITE, has the source written that says it;
+# only when it says something else, so that nothing is built anew for nothing.
+get_filename_component(mellow_root "${CMAKE_CURRENT_LIST_DIR}/.." ABSOLUTE)
+file(STRINGS "${mellow_root}/CHANGELOG.md" mellow_headings REGEX "^## [0-9]")
+list(GET mellow_headings 0 mellow_heading)
+if(NOT mellow_heading MATCHES "^## ([0-9]+\\.[0-9]+\\.[0-9]+) \\(([0-9]+-[0-9]+-[0-9]+)\\)$")
+  message(FATAL_ERROR "CHANGELOG.md: '${mellow_heading}' names no version; write it as '## 1.2.3 (2026-01-31)'")
+endif()
+set(MELLOW_VERSION "${CMAKE_MATCH_1}")
+set(MELLOW_DATE "${CMAKE_MATCH_2}")
+
+if(MELLOW_WRITE)
+  # An exported tree knows its commit; a repository is asked; anything else has none.
+  file(STRINGS "${mellow_root}/cmake/commit.txt" commit LIMIT_COUNT 1)
+  if(commit MATCHES "Format")
+    set(commit "")
+    find_program(GIT git)
+    if(GIT AND EXISTS "${mellow_root}/.git")
+      execute_process(COMMAND "${GIT}" -C "${mellow_root}" rev-parse --short HEAD
+        OUTPUT_VARIABLE commit OUTPUT_STRIP_TRAILING_WHITESPACE ERROR_QUIET)
+      execute_process(COMMAND "${GIT}" -C "${mellow_root}" diff-index --quiet HEAD --
+        RESULT_VARIABLE changed ERROR_QUIET)
+      if(commit AND changed)
+        set(commit "${commit}-changed")
+      endif()
+    endif()
+  endif()
+  set(text "${MELLOW_VERSION}")
+  if(commit)
+    set(text "${text} (${commit})")
+  endif()
+  set(source "#include \"version/version.h\"\n\nconst char* mellow::versionText() {\n    return \"${text}\";\n}\n")
+  set(before "")
+  if(EXISTS "${MELLOW_WRITE}")
+    file(READ "${MELLOW_WRITE}" before)
+  endif()
+  if(NOT before STREQUAL source)
+    file(WRITE "${MELLOW_WRITE}" "${source}")
+  endif()
+endif()

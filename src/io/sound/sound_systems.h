@@ -1,0 +1,35 @@
+// The systems through which the practice rack can be heard on a Linux machine, and which of them are there.
+//
+// Whether one is there is seen by what it leaves on the machine (a socket, shared memory, a device), since
+// asking its library could start a server, or wait for one. That is a good guess and no promise: who opens
+// one may still be refused.
+#pragma once
+
+#include <array>
+#include <string>
+#include <string_view>
+
+namespace mellow::io {
+
+struct SoundSystem {
+    const char* id;    ///< as the machine's table and FluidSynth's drivers have it
+    const char* name;  ///< as people call it
+};
+
+/// The best first.
+inline constexpr std::array<SoundSystem, 4> soundSystems{
+    {{"pipewire", "PipeWire"}, {"jack", "JACK"}, {"pulseaudio", "PulseAudio"}, {"alsa", "ALSA"}}};
+
+/// What may be chosen beside them: the best that is there, or none.
+inline constexpr std::string_view anySound{};
+inline constexpr std::string_view noSound = "none";
+
+/// Of a system as people call it; of an id that is none, the id.
+std::string soundSystemName(std::string_view id);
+/// server: the JACK server's name, or empty for the default one.
+bool isThere(const SoundSystem& system, const std::string& server = {});
+
+/// A bit for each of soundSystems that is there.
+unsigned presentSoundSystems(const std::string& server = {});
+
+}  // namespace mellow::io

@@ -33,5 +33,9 @@ qt6_add_resources(paper_resources data/paper.qrc)
 add_executable(mellow-lever-paper src/tools/paper_main.cpp src/app/paper/paper_painter.cpp ${paper_resources})
 target_link_libraries(mellow-lever-paper PRIVATE mellow-warnings mellow-core Qt6::Gui)
 
+# For whoever works on it; a package does without.
 add_executable(mellow-lever-shots src/tools/shots.cpp src/tools/scenes.cpp src/tools/balance_scenes.cpp)
 target_link_libraries(mellow-lever-shots PRIVATE mellow-warnings mellow-app)
+if(NOT BUILD_TESTING)
+  set_target_properties(mellow-lever-shots PROPERTIES EXCLUDE_FROM_ALL ON)
+endif()

@@ -104,6 +104,116 @@ class SessionTest : public QObject {
         QVERIFY(session.status().back().find("opening") == std::string::npos);
     }
 
+    /// In the graph each port is called as people call it, in the order of the document; nothing of it is
+    /// left behind in the server's store.
+    void portsAreCalledAsInGear() {
+        test::JackServer server("mellow-lever-session");
+        test::Peer peer("peer", server.name());
+        Ensemble ensemble = northRack();
+        ensemble.instruments[0].name = "Storm glass";
+        Controller keys;
+        keys.id = "keys";
+        keys.name = "Two-wheel keys";
+        keys.port = "North keys";
+        ensemble.controllers.push_back(keys);
+        jack_uuid_t keysPort = 0;
+        {
+            io::Session session(jackOf(server));
+            session.play(ensemble);
+            session.start();
+            QTRY_VERIFY((session.tend(), peer.exists("Mellow Lever:North rack")));
+            keysPort = peer.uuid("Mellow Lever:North keys");
+            QCOMPARE(peer.property(keysPort, JACK_METADATA_PRETTY_NAME), std::string("Two-wheel keys"));
+            const auto rack = peer.uuid("Mellow Lever:North rack");
+            QCOMPARE(peer.property(rack, JACK_METADATA_PRETTY_NAME), std::string("Storm glass"));
+            QVERIFY(std::stoi(peer.property(keysPort, JACK_METADATA_ORDER)) <
+                    std::stoi(peer.property(rack, JACK_METADATA_ORDER)));
+            QCOMPARE(peer.property(peer.clientUuid("Mellow Lever"), JACK_METADATA_ICON_NAME),
+                     std::string("mellow-lever"));
+            // Renamed, it is called otherwise at once; without a name it has its own.
+            ensemble.instruments[0].name = "Rain glass";
+            session.play(ensemble);
+            QCOMPARE(peer.property(rack, JACK_METADATA_PRETTY_NAME), std::string("Rain glass"));
+            ensemble.controllers.clear();
+            session.play(ensemble);
+            QCOMPARE(peer.property(keysPort, JACK_METADATA_PRETTY_NAME), std::string());
+            keysPort = rack;
+        }
+        QTRY_VERIFY(!peer.exists("Mellow Lever:North rack"));
+        QCOMPARE(peer.property(keysPort, JACK_METADATA_PRETTY_NAME), std::string());
+        QCOMPARE(peer.property(keysPort, JACK_METADATA_ORDER), std::string());
+    }
+
+    /// By the program's own client of JACK, where that is chosen; by none, where that is; and it survives the
+    /// server.
+    void theRackIsHeardThroughWhatIsChosen() {
+        auto server = std::make_unique<test::JackServer>("mellow-lever-session");
+        io::Session::Options options = jackOf(*server);
+        options.soundCard = true;
+        options.sound = "jack";
+        Ensemble ensemble = northRack();
+        ensemble.instruments[0].output.port = io::practiceRackPort;
+        ensemble.instruments[0].output.channel = 1;
+        io::Session session(options);
+        session.play(ensemble);
+        session.start();
+        session.openRack();
+        const auto heardThrough = [&session] {
+            session.tend();
+            return session.rack() == nullptr ? std::string("closed") : session.rack()->heardThrough();
+        };
+        QTRY_COMPARE(heardThrough(), std::string("jack"));
+        {
+            test::Peer peer("peer", server->name());
+            QTRY_VERIFY((session.tend(), peer.exists("Mellow Lever:rack left")));
+            QTRY_VERIFY(peer.isConnected("Mellow Lever:rack left", "system:playback_1"));
+            QVERIFY(peer.isConnected("Mellow Lever:rack right", "system:playback_2"));
+            // What is struck is rendered by the server's periods, and by nobody else.
+            test::Ear ear(server->name());
+            QVERIFY(peer.connect("Mellow Lever:rack left", ear.port()));
+            session.hands().sendTo("North keys", midi::make(midi::noteOn, 0, 60, 100));
+            QTRY_VERIFY_WITH_TIMEOUT(ear.loudest() > 0.01F, 10000);
+            session.hearRackThrough("none");
+            QTRY_COMPARE(heardThrough(), std::string());
+            QTRY_VERIFY(!peer.exists("Mellow Lever:rack left"));
+            QCOMPARE(session.rack()->status(), std::string("Practice rack: silent, as was chosen"));
+            session.hearRackThrough("jack");
+            QTRY_COMPARE(heardThrough(), std::string("jack"));
+            QTRY_VERIFY((session.tend(), peer.exists("Mellow Lever:rack left")));
+            QVERIFY(session.soundSystemsThere() != 0);
+        }
+        server->kill();
+        QTRY_COMPARE_WITH_TIMEOUT(heardThrough(), std::string(), 10000);
+        QCOMPARE(session.rack()->status(), std::string("Practice rack: silent, JACK cannot be had"));
+        server.reset();
+        server = std::make_unique<test::JackServer>("mellow-lever-session");
+        QTRY_COMPARE_WITH_TIMEOUT(heardThrough(), std::string("jack"), 10000);
+        test::Peer again("again", server->name());
+        QTRY_VERIFY((session.tend(), again.exists("Mellow Lever:rack left")));
+    }
+
+    /// The server hangs while the rack is heard by it: nobody waits for it.
+    void aServerThatHangsDoesNotHoldTheRack() {
+        test::JackServer server("mellow-lever-session");
+        io::Session::Options options = jackOf(server);
+        options.soundCard = true;
+        options.sound = "jack";
+        {
+            io::Session session(options);
+            session.play(northRack());
+            session.start();
+            session.openRack();
+            QTRY_VERIFY(
+                (session.tend(), session.rack() != nullptr && session.rack()->heardThrough() == "jack"));
+            server.freeze();
+            const QElapsedTimer timer = startedTimer();
+            session.hearRackThrough("none");
+            QTRY_VERIFY((session.tend(), session.rack()->heardThrough().empty()));
+            QVERIFY2(timer.elapsed() < asked, qPrintable(QString::number(timer.elapsed())));
+        }
+        server.thaw();
+    }
+
     void aSoundfontThatIsNotThereIsSaid() {
         io::Session::Options options = without();
         options.soundfont = "/nowhere/none.sf2";

@@ -2,13 +2,17 @@
 #pragma once
 
 #include <jack/jack.h>
+#include <jack/metadata.h>
 #include <jack/midiport.h>
+#include <jack/uuid.h>
 #include <sys/prctl.h>
 
 #include <QProcess>
 #include <QtTest/QtTest>
+#include <algorithm>
 #include <array>
 #include <atomic>
+#include <cmath>
 #include <csignal>
 #include <map>
 #include <mutex>
@@ -103,6 +107,26 @@ class Peer {
             30000);
         if (!arrived) qFatal("a connection does not carry anything");
     }
+    /// What JACK's metadata says of a port or a client; empty where it says nothing.
+    jack_uuid_t uuid(const std::string& port) {
+        return jack_port_uuid(jack_port_by_name(client_, port.c_str()));
+    }
+    jack_uuid_t clientUuid(const std::string& client) {
+        char* const words = jack_get_uuid_for_client_name(client_, client.c_str());
+        jack_uuid_t uuid = 0;
+        if (words != nullptr) jack_uuid_parse(words, &uuid);
+        jack_free(words);
+        return uuid;
+    }
+    std::string property(jack_uuid_t subject, const char* key) {
+        char* value = nullptr;
+        char* type = nullptr;
+        if (jack_get_property(subject, key, &value, &type) != 0) return {};
+        std::string text = value;
+        jack_free(value);
+        jack_free(type);
+        return text;
+    }
     bool exists(const std::string& name) { return jack_port_by_name(client_, name.c_str()) != nullptr; }
 
  private:
@@ -160,6 +184,37 @@ class Peer {
     std::size_t streaming_ = 0;
     std::size_t streamedSoFar_ = 0;
     std::uint64_t streamFrom_ = 0;  ///< frames since the stream began
+};
+
+/// A client with one audio input that keeps how loud it was at most.
+class Ear {
+ public:
+    explicit Ear(const std::string& server) {
+        client_ = jack_client_open("ear", static_cast<jack_options_t>(JackNoStartServer | JackServerName),
+                                   nullptr, server.c_str());
+        if (client_ == nullptr) qFatal("no client on the test's JACK server");
+        in_ = jack_port_register(client_, "in", JACK_DEFAULT_AUDIO_TYPE, JackPortIsInput, 0);
+        jack_set_process_callback(
+            client_,
+            [](jack_nframes_t frames, void* self) {
+                auto* ear = static_cast<Ear*>(self);
+                const auto* samples = static_cast<const float*>(jack_port_get_buffer(ear->in_, frames));
+                float loudest = ear->loudest_;
+                for (jack_nframes_t i = 0; i < frames; ++i) loudest = std::max(loudest, std::abs(samples[i]));
+                ear->loudest_ = loudest;
+                return 0;
+            },
+            this);
+        jack_activate(client_);
+    }
+    ~Ear() { jack_client_close(client_); }
+    [[nodiscard]] std::string port() const { return jack_port_name(in_); }
+    [[nodiscard]] float loudest() const { return loudest_; }
+
+ private:
+    jack_client_t* client_;
+    jack_port_t* in_;
+    std::atomic<float> loudest_{0};
 };
 
 /// The server. It has a name of its own, dies with the test, and waits for clients that the machine is slow

@@ -49,6 +49,13 @@ void open(MainWindow& window, Arrivals& arrivals, const Wishes& wishes) {
     if (!wishes.hands.isEmpty()) window.openHands(wishes.hands);
 }
 
+/// By which PipeWire's graph shows the practice rack's sound, and what JACK's library makes there.
+void introduceToPipeWire() {
+    if (!qEnvironmentVariableIsSet("PIPEWIRE_PROPS"))
+        qputenv("PIPEWIRE_PROPS",
+                "{ application.name = \"Mellow Lever\" application.icon-name = mellow-lever }");
+}
+
 /// Where the desktop's scale leaves less than the smallest window needs, it is shown smaller by as much.
 /// Known only once there is an application, and taken up by the next.
 std::unique_ptr<Application> makeApplication(int& argc, char** argv) {
@@ -76,6 +83,7 @@ int main(int argc, char** argv) {
     QElapsedTimer sinceStart;
     sinceStart.start();
     qputenv("JACK_NO_START_SERVER", "1");
+    introduceToPipeWire();
     EndSignals::hold();
     const auto made = makeApplication(argc, argv);
     Application& application = *made;

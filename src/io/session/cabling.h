@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "io/ports/jack_inputs.h"
+#include "io/ports/jack_outputs.h"
 #include "io/ports/jack_ports.h"
 #include "io/ports/machine_table.h"
 #include "io/ports/osc_link.h"
@@ -82,6 +83,8 @@ class Cabling {
     [[nodiscard]] const JackClient& jack() const { return jack_; }
     /// Audio that comes in.
     [[nodiscard]] JackInputs& inputs() { return inputs_; }
+    /// Audio that goes out.
+    [[nodiscard]] JackOutputs& outputs() { return outputs_; }
     [[nodiscard]] RackPorts& rack() { return rack_; }
     [[nodiscard]] const RackPorts& rack() const { return rack_; }
     /// All of it, as one thing that a clock drives.
@@ -95,9 +98,10 @@ class Cabling {
     JackClient jack_;
     JackPorts jackPorts_{jack_};
     JackInputs inputs_{jack_};
+    RackPorts rack_;  ///< outlives what renders it
+    JackOutputs outputs_{jack_};
     OscLink osc_;
     RtMidiPorts alsa_;
-    RackPorts rack_;
     std::vector<Ports*> ports_;
     PortNames wishes_;  ///< of the ensemble that is played
     bool learnsOsc_ = false;

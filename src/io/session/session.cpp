@@ -10,6 +10,17 @@
 
 namespace mellow::io {
 
+namespace {
+
+/// JACK's place among the systems that make sound.
+constexpr std::size_t jackPlace() {
+    std::size_t place = 0;
+    while (soundSystems[place].id != jackSound) ++place;
+    return place;
+}
+
+}  // namespace
+
 Session::Session(Options options)
     : options_(std::move(options)),
       cabling_(player_, {options_.jack, options_.alsa, options_.server, options_.name}) {
@@ -46,6 +57,7 @@ void Session::finish() {
     cabling_.patchbay().awaitCycles(cyclesToBeHeard, patience);
     clock_->stop();
     clock_ = nullptr;
+    cabling_.outputs().play(nullptr);
 }
 
 void Session::startClock() {
@@ -66,6 +78,7 @@ bool Session::tend() {
     changed = tendClock() || changed;
     const bool waits = cabling_.jack().isWaiting();
     changed = std::exchange(jackWaits_, waits) != waits || changed;
+    cabling_.outputs().tend();
     cabling_.patchbay().tend();
     return changed;
 }
@@ -128,12 +141,11 @@ void Session::onRackThread(std::function<void()> act) {
 void Session::openRack() {
     if (rackThread_.joinable() || cabling_.rack().rack() != nullptr) return;
     cabling_.rack().opens();
-    soundThere_ = presentSoundSystems(options_.server);
+    soundThere_ = presentSoundSystems(clock_ == &cabling_.jack());
     RackOptions wanted;
     wanted.soundfont = options_.soundfont;
     wanted.soundCard = options_.soundCard;
-    wanted.through = options_.sound;
-    wanted.server = options_.server;
+    wanted.through = hearsByJack() ? std::string(noSound) : options_.sound;
     onRackThread([this, wanted] { openedRack_.emplace(PracticeRack::open(wanted)); });
 }
 
@@ -152,13 +164,16 @@ bool Session::tendRack() {
         }
         rackThread_.join();
         changed = true;
-        if (openedRack_) cabling_.rack().opened(std::move(*openedRack_));
-        openedRack_.reset();
-        applySounds();
+        if (openedRack_) {
+            cabling_.rack().opened(std::move(*openedRack_));
+            openedRack_.reset();
+            applySounds();
+        }
+        PracticeRack* rack = cabling_.rack().rack();
+        if (rack != nullptr && rack->heardThrough() == jackSound) cabling_.outputs().play(rack);
     }
     changed = lookForSound() || changed;
-    if (isSoundToChange())
-        onRackThread([rack = cabling_.rack().rack(), sound = options_.sound] { rack->hearThrough(sound); });
+    if (isSoundToChange()) changeSound();
     return changed;
 }
 
@@ -166,23 +181,46 @@ bool Session::tendRack() {
 bool Session::lookForSound() {
     constexpr std::chrono::milliseconds between(1000);
     const auto now = std::chrono::steady_clock::now();
-    if (now < nextSoundLook_) return false;
+    const bool jackPlays = clock_ == &cabling_.jack();
+    const bool isNews = ((soundThere_ >> jackPlace() & 1U) != 0) != jackPlays;
+    if (now < nextSoundLook_ && !isNews) return false;
     nextSoundLook_ = now + between;
-    const unsigned there = presentSoundSystems(options_.server);
+    const unsigned there = presentSoundSystems(jackPlays);
     return std::exchange(soundThere_, there) != there;
 }
 
-/// Another system was chosen; or others are there, and the rack is silent or its own is gone.
+/// Whether what was chosen comes to the program's own client of JACK.
+bool Session::hearsByJack() const {
+    if (!options_.soundCard || (soundThere_ >> jackPlace() & 1U) == 0) return false;
+    // A better one of those that are there.
+    const unsigned better = soundThere_ & ((1U << jackPlace()) - 1);
+    return options_.sound == jackSound || (options_.sound == anySound && better == 0);
+}
+
+/// Another system was chosen; or others are there, and the rack is silent, or its own is gone.
 bool Session::isSoundToChange() const {
     const PracticeRack* rack = cabling_.rack().rack();
     if (rack == nullptr || !options_.soundCard) return false;
-    if (options_.sound != soundHad_) return true;
-    if (soundThere_ == soundTried_ || options_.sound == noSound) return false;
     const std::string heard = rack->heardThrough();
+    if (options_.sound != soundHad_ || hearsByJack() != (heard == jackSound)) return true;
+    if (heard == jackSound) return cabling_.jack().rate() != soundRate_;
+    if (soundThere_ == soundTried_ || options_.sound == noSound) return false;
     const auto* const system = std::find_if(soundSystems.begin(), soundSystems.end(),
                                             [&heard](const SoundSystem& each) { return heard == each.id; });
     if (system == soundSystems.end()) return true;
     return (soundThere_ >> (system - soundSystems.begin()) & 1U) == 0;
+}
+
+/// Nobody renders while it changes hands.
+void Session::changeSound() {
+    PracticeRack* rack = cabling_.rack().rack();
+    cabling_.outputs().play(nullptr);
+    if (hearsByJack()) {
+        soundRate_ = cabling_.jack().rate();
+        onRackThread([rack, rate = soundRate_] { rack->beRendered(std::string(jackSound), rate); });
+    } else {
+        onRackThread([rack, sound = options_.sound] { rack->hearThrough(sound); });
+    }
 }
 
 std::vector<std::string> Session::status() const {

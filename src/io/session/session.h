@@ -109,6 +109,8 @@ class Session {
     bool tendRack();
     bool lookForSound();
     [[nodiscard]] bool isSoundToChange() const;
+    [[nodiscard]] bool hearsByJack() const;
+    void changeSound();
     void onRackThread(std::function<void()> act);
     void applySounds();
 
@@ -138,6 +140,7 @@ class Session {
     unsigned soundThere_ = 0;  ///< systems that are there
     unsigned soundTried_ = 0;  ///< those that were there when the rack was last to be heard
     std::string soundHad_;     ///< what was chosen then
+    int soundRate_ = 0;        ///< of the server into which it was last rendered
     std::chrono::steady_clock::time_point nextSoundLook_;
 };
 

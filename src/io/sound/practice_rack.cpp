@@ -123,10 +123,6 @@ Result<std::unique_ptr<PracticeRack>> PracticeRack::open(const RackOptions& opti
     fluid_settings_setnum(synth.settings, "synth.gain", 0.6);
     // A control change is offered to every voice there could be, so there are no more than hands can use.
     fluid_settings_setint(synth.settings, "synth.polyphony", 96);
-    fluid_settings_setstr(synth.settings, "audio.jack.id", "Mellow Lever rack");
-    fluid_settings_setint(synth.settings, "audio.jack.autoconnect", 1);
-    if (!options.server.empty())
-        fluid_settings_setstr(synth.settings, "audio.jack.server", options.server.c_str());
     {
         // FluidSynth makes tables that all share with its first synthesizer, and while it does no other must
         // be made.
@@ -274,6 +270,20 @@ void PracticeRack::hearThrough(const std::string& through) {
     silent_ = std::thread([this] { runSilently(); });
 }
 
+void PracticeRack::beRendered(const std::string& system, double sampleRate) {
+    leaveCard();
+    if (sampleRate != options_.sampleRate) {
+        // It is called deprecated for what it costs while something sounds; nothing renders now.
+#pragma GCC diagnostic push
+#pragma GCC diagnostic ignored "-Wdeprecated-declarations"
+        fluid_synth_set_sample_rate(synth_->synth, static_cast<float>(sampleRate));
+#pragma GCC diagnostic pop
+        options_.sampleRate = sampleRate;
+    }
+    const std::lock_guard lock(saying_);
+    card_ = system;
+}
+
 void PracticeRack::leaveCard() {
     stopping_.store(true, std::memory_order_release);
     if (silent_.joinable()) silent_.join();
@@ -282,11 +292,12 @@ void PracticeRack::leaveCard() {
     card_.clear();
 }
 
-/// Only those that are there are asked, which keeps the libraries of the others from complaining.
+/// Of its own drivers only those whose systems are there are asked, which keeps the libraries of the others
+/// from complaining. Into JACK somebody else renders.
 void PracticeRack::openCard() {
     for (const SoundSystem& system : soundSystems) {
         const bool wished = options_.through == system.id || options_.through == anySound;
-        if (!wished || !isThere(system, options_.server)) continue;
+        if (!wished || system.id == jackSound || !isThere(system)) continue;
         fluid_settings_setstr(synth_->settings, "audio.driver", system.id);
         synth_->driver = new_fluid_audio_driver2(synth_->settings, fill, this);
         if (synth_->driver == nullptr) continue;

@@ -29,6 +29,7 @@
 #include "core/result.h"
 #include "io/playing/spsc_ring.h"
 #include "io/sound/frame_source.h"
+#include "io/sound/sound_maker.h"
 
 namespace mellow::io {
 
@@ -36,17 +37,16 @@ struct RackOptions {
     std::string soundfont = "/usr/share/sounds/sf2/TimGM6mb.sf2";
     bool soundCard = true;     ///< try to be heard
     std::string through = {};  ///< by which of soundSystems; anySound: the best that is there; noSound: none
-    std::string server = {};   ///< the JACK server's name, or empty for the default one
     bool ownThread =
         true;  ///< without a card, render into nothing in real time; false: only render() renders
     double sampleRate = 44100;
 };
 
-class PracticeRack {
+class PracticeRack : public SoundMaker {
  public:
     /// Error: the soundfont is missing or unreadable, or the synthesizer does not start.
     static Result<std::unique_ptr<PracticeRack>> open(const RackOptions& options = {});
-    ~PracticeRack();
+    ~PracticeRack() override;
     PracticeRack(const PracticeRack&) = delete;
     PracticeRack& operator=(const PracticeRack&) = delete;
 
@@ -57,7 +57,7 @@ class PracticeRack {
     void setSound(int channel, int program);
 
     /// Renders the next frames; for tests and files, with neither card nor thread.
-    void render(float* left, float* right, int frames);
+    void render(float* left, float* right, int frames) override;
 
     /// What it makes sound like, as it is made: for meters, files and taps.
     [[nodiscard]] FrameSource& frames() { return frames_; }
@@ -72,6 +72,8 @@ class PracticeRack {
     /// Is heard through another of soundSystems, or the best, or none, from now on. Takes as long as the
     /// system does to open; who calls it must not render meanwhile, nor call it twice at a time.
     void hearThrough(const std::string& through);
+    /// Whoever calls it renders from now on, at a rate, and is heard through a system.
+    void beRendered(const std::string& system, double sampleRate);
     /// The system by which it is heard, by its id; empty: by none.
     [[nodiscard]] std::string heardThrough() const;
     [[nodiscard]] bool audible() const { return !heardThrough().empty(); }

@@ -1,5 +1,4 @@
-// PipeWire and PulseAudio have sockets in the folder for what runs (XDG base directories), JACK has shared
-// memory, ALSA has devices.
+// PipeWire and PulseAudio have sockets in the folder for what runs (XDG base directories), ALSA has devices.
 #include "io/sound/sound_systems.h"
 
 #include <algorithm>
@@ -24,12 +23,6 @@ bool hasSocket(const char* name) {
     return folder != nullptr && std::filesystem::exists(std::filesystem::path(folder) / name, error);
 }
 
-bool hasJack(const std::string& server) {
-    const char* const wished = std::getenv("JACK_DEFAULT_SERVER");
-    const std::string usual = wished == nullptr ? "default" : wished;
-    return hasFile("/dev/shm", "jack_" + (server.empty() ? usual : server) + "_");
-}
-
 }  // namespace
 
 std::string soundSystemName(std::string_view id) {
@@ -38,18 +31,18 @@ std::string soundSystemName(std::string_view id) {
     return found == soundSystems.end() ? std::string(id) : found->name;
 }
 
-bool isThere(const SoundSystem& system, const std::string& server) {
+bool isThere(const SoundSystem& system) {
     const std::string_view id = system.id;
     if (id == "pipewire") return hasSocket("pipewire-0");
     if (id == "pulseaudio") return std::getenv("PULSE_SERVER") != nullptr || hasSocket("pulse/native");
-    if (id == "jack") return hasJack(server);
-    return hasFile("/dev/snd", "pcm");
+    return id == "alsa" && hasFile("/dev/snd", "pcm");
 }
 
-unsigned presentSoundSystems(const std::string& server) {
+unsigned presentSoundSystems(bool jackPlays) {
     unsigned present = 0;
     for (std::size_t each = 0; each < soundSystems.size(); ++each) {
-        if (isThere(soundSystems[each], server)) present |= 1U << each;
+        const bool isJack = soundSystems[each].id == jackSound;
+        if (isJack ? jackPlays : isThere(soundSystems[each])) present |= 1U << each;
     }
     return present;
 }

@@ -20,16 +20,20 @@ struct SoundSystem {
 inline constexpr std::array<SoundSystem, 4> soundSystems{
     {{"pipewire", "PipeWire"}, {"jack", "JACK"}, {"pulseaudio", "PulseAudio"}, {"alsa", "ALSA"}}};
 
+/// The one that is had by the program's own client of JACK (io/ports/jack_outputs.h), which is there while
+/// that plays.
+inline constexpr std::string_view jackSound = "jack";
+
 /// What may be chosen beside them: the best that is there, or none.
 inline constexpr std::string_view anySound{};
 inline constexpr std::string_view noSound = "none";
 
 /// Of a system as people call it; of an id that is none, the id.
 std::string soundSystemName(std::string_view id);
-/// server: the JACK server's name, or empty for the default one.
-bool isThere(const SoundSystem& system, const std::string& server = {});
+/// Never true of JACK, which is not asked here.
+bool isThere(const SoundSystem& system);
 
-/// A bit for each of soundSystems that is there.
-unsigned presentSoundSystems(const std::string& server = {});
+/// A bit for each of soundSystems that is there, JACK's as is said.
+unsigned presentSoundSystems(bool jackPlays);
 
 }  // namespace mellow::io

@@ -21,7 +21,6 @@ using namespace mellow;
 
 namespace {
 
-constexpr int frameRate = 48000;
 const std::string serverName = "mellow-lever-bench";
 
 /// Wheels 20 to 35 each lead through a bend to a control of an instrument.

@@ -5,9 +5,11 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QCompleter>
+#include <QFileInfo>
 #include <QLineEdit>
 #include <QListView>
 #include <QRegularExpression>
+#include <QSettings>
 
 #include "app/acts/details/port_offers.h"
 #include "app/pages/gear/port_details.h"
@@ -206,6 +208,34 @@ class GearTest : public QObject {
         press(0x90);
         QTRY_VERIFY(witness.sent("one", 0x90, 60, 90));
         press(0x80);
+    }
+
+    /// By what the practice rack is heard belongs to this machine: chosen on its port, kept beside the
+    /// settings, and no edit of the document.
+    void theRackIsHeardThroughWhatIsChosen() {
+        Stage stage;
+        stage.window->document().edit(
+            QStringLiteral("rack"), [](Ensemble& e) { e.instruments[0].output.port = io::practiceRackPort; });
+        const int before = stage.window->document().undoStack().count();
+        stage.click(false, std::string(io::practiceRackPort).c_str());
+        const auto choice = [&stage] { return stage.named<QComboBox>(QStringLiteral("sound")); };
+        QTRY_VERIFY(choice() != nullptr);
+        QCOMPARE(choice()->currentText(), QStringLiteral("Whichever is there"));
+        QStringList offered;
+        for (int i = 0; i < choice()->count(); ++i) offered << choice()->itemText(i);
+        QVERIFY2(offered.contains(QStringLiteral("JACK")), qPrintable(offered.join(QLatin1Char('|'))));
+        QVERIFY2(offered.contains(QStringLiteral("ALSA (not here)")),
+                 qPrintable(offered.join(QLatin1Char('|'))));
+        choice()->setCurrentIndex(choice()->findData(QStringLiteral("jack")));
+        emit choice()->activated(choice()->currentIndex());
+        QCOMPARE(stage.window->live().ports().sound(), std::string("jack"));
+        QCOMPARE(stage.window->document().undoStack().count(), before);
+        // And the next window knows.
+        QTRY_COMPARE(io::readMachineTable(QFileInfo(QSettings().fileName()).absolutePath().toStdString() +
+                                          "/machine.json")
+                         ->sound,
+                     std::string("jack"));
+        stage.window->live().ports().setSound({});
     }
 
     void whatAnInstrumentIsToldWhenItIsConnected() {

@@ -1,6 +1,8 @@
 // The whole house: the first steps, help, shortcuts, templates, a screen of double scale.
 #include <QDir>
+#include <QLabel>
 #include <QListWidget>
+#include <QPushButton>
 #include <QSettings>
 #include <QSplitter>
 #include <QTemporaryDir>
@@ -16,6 +18,7 @@
 #include "app/pages/gear/gear_page.h"
 #include "app/widgets/level_bar.h"
 #include "core/store/ensemble_json.h"
+#include "support/process.h"
 #include "support/stage.h"
 #include "support/texts.h"
 
@@ -204,6 +207,46 @@ class HouseTest : public QObject {
             }
         }
         QVERIFY(listed > 40);
+    }
+    /// The same as a sheet for the wall: whole, readable, on few pages.
+    void theKeysGoOutAsASheet() {
+        Stage stage(false);
+        stage.key(Qt::Key_F1);
+        auto* print = help(stage).findChild<QPushButton*>(QStringLiteral("printKeys"));
+        auto* write = help(stage).findChild<QPushButton*>(QStringLiteral("writeKeys"));
+        QVERIFY(!print->isVisible() && !write->isVisible());
+        stage.key(Qt::Key_F1, Qt::ShiftModifier);
+        QVERIFY(print->isVisible() && write->isVisible());
+        const QTemporaryDir folder;
+        const QString path = folder.filePath(QStringLiteral("keys.pdf"));
+        // Without an ending it gets one.
+        help(stage).onAskPath([&folder](QWidget*, const QString& suggestion) {
+            return suggestion.endsWith(QStringLiteral(".pdf")) ? folder.filePath(QStringLiteral("keys"))
+                                                               : QString();
+        });
+        write->click();
+        QVERIFY(QFileInfo::exists(path));
+        auto* said = help(stage).findChild<QLabel*>(QStringLiteral("helpSaid"));
+        QVERIFY(said->isVisible() && said->text().contains(QStringLiteral("keys.pdf")));
+        const test::Ended text =
+            test::run(QStringLiteral("pdftotext"), {QStringLiteral("-layout"), path, QStringLiteral("-")});
+        QCOMPARE(text.code, 0);
+        int listed = 0;
+        for (QAction* action : everyAction(stage)) {
+            for (const QKeySequence& keys : action->shortcuts()) {
+                ++listed;
+                QVERIFY2(text.out.contains(keys.toString(QKeySequence::NativeText)),
+                         qPrintable(keys.toString()));
+            }
+            const QString what = QString(action->text()).remove(QLatin1Char('&'));
+            if (!action->shortcuts().isEmpty()) QVERIFY2(text.out.contains(what), qPrintable(what));
+        }
+        QVERIFY(listed > 40);
+        QVERIFY(text.out.count(QLatin1Char('\f')) <= 2);
+        // Where nothing can be written, that is said.
+        help(stage).onAskPath([](QWidget*, const QString&) { return QStringLiteral("/nowhere/keys.pdf"); });
+        write->click();
+        QVERIFY2(said->text().contains(QStringLiteral("/nowhere")), qPrintable(said->text()));
     }
     /// On each page a key means one thing, and each entry says what it does.
     void noKeyMeansTwoThings() {

@@ -6,6 +6,7 @@
 #include <QJsonDocument>
 #include <QJsonObject>
 #include <QProcess>
+#include <QRegularExpression>
 #include <QTemporaryDir>
 #include <QtTest>
 
@@ -571,7 +572,13 @@ class CommandLineTest : public QObject {
             QCOMPARE(ended.code, 0);
             QVERIFY(ended.out.contains("ENSEMBLE"));
         }
-        QVERIFY(run({"--version"}).out.startsWith("mellow-lever-cli 0."));
+        QFile news(QStringLiteral(MELLOW_SOURCE_DIR "/CHANGELOG.md"));
+        QVERIFY(news.open(QIODevice::ReadOnly));
+        const QString changes = QString::fromUtf8(news.readAll());
+        const auto heading = QRegularExpression("\n## ([0-9.]+) \\(").match(changes);
+        const QRegularExpression said("^mellow-lever-cli " + QRegularExpression::escape(heading.captured(1)) +
+                                      "( \\([0-9a-f]+(-changed)?\\))?\n$");
+        QVERIFY2(said.match(run({"--version"}).out).hasMatch(), qPrintable(run({"--version"}).out));
     }
 
  private:

@@ -135,6 +135,7 @@ class LayersTest : public QObject {
         const QStringList kinds = model + QStringList{"core/steps", "core/sources", "core/messages"};
         const QStringList engine = kinds + QStringList{"core/reach", "core/checks", "core/smf"};
         std::vector<std::pair<QString, QStringList>> all{
+            {"version", {}},
             {"core/midi", {}},
             {"core/text", {}},
             {"core/files", {"core/text"}},
@@ -176,8 +177,8 @@ class LayersTest : public QObject {
         before << QString();  // what stands at the top of the core
         for (const char* room :
              {"io/clocks", "io/playing", "io/sound", "io/ports", "io/recording", "io/bounce", "io/balance",
-              "io/keeping", "io/session", "app/ground", "app/paper", "app/widgets", "app/document",
-              "app/live", "app/takes", "app/acts", "app/pages"}) {
+              "io/keeping", "io/managing", "io/session", "app/ground", "app/paper", "app/widgets",
+              "app/document", "app/live", "app/takes", "app/acts", "app/pages"}) {
             all.emplace_back(QLatin1String(room), before);
             before << QLatin1String(room);
         }

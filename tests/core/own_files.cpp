@@ -48,7 +48,7 @@ class OwnFilesTest : public QObject {
 
     void whateverLiesThereStays_data() {
         QTest::addColumn<std::function<void(const fs::path&)>>("put");
-        const auto row = [this](const char* name, std::function<void(const fs::path&)> put) {
+        const auto row = [](const char* name, std::function<void(const fs::path&)> put) {
             QTest::newRow(name) << put;
         };
         row("a link to a file", [this](const fs::path& at) { fs::create_symlink(mine_, at); });

@@ -5,6 +5,7 @@ pkg_check_modules(rtmidi REQUIRED IMPORTED_TARGET rtmidi)
 pkg_check_modules(liblo REQUIRED IMPORTED_TARGET liblo)
 pkg_check_modules(fluidsynth REQUIRED IMPORTED_TARGET fluidsynth)
 pkg_check_modules(sndfile REQUIRED IMPORTED_TARGET sndfile)
+pkg_check_modules(pipewire REQUIRED IMPORTED_TARGET libpipewire-0.3)
 
 file(GLOB_RECURSE io_sources CONFIGURE_DEPENDS src/io/*.cpp)
 if(MELLOW_SHARED_CORE)
@@ -13,7 +14,9 @@ if(MELLOW_SHARED_CORE)
 else()
   add_library(mellow-io STATIC ${io_sources})
 endif()
-target_link_libraries(mellow-io PRIVATE mellow-warnings PUBLIC mellow-core PkgConfig::jack PkgConfig::rtmidi PkgConfig::liblo PkgConfig::fluidsynth PRIVATE PkgConfig::sndfile)
+target_link_libraries(mellow-io PRIVATE mellow-warnings PUBLIC mellow-core PkgConfig::jack PkgConfig::rtmidi PkgConfig::liblo PkgConfig::fluidsynth PRIVATE PkgConfig::sndfile PkgConfig::pipewire)
+# PipeWire builds its messages by macros that C++ has not.
+set_source_files_properties(src/io/sound/pipewire_output.cpp PROPERTIES COMPILE_OPTIONS "-Wno-pedantic;-Wno-missing-field-initializers;-Wno-shadow")
 
 file(GLOB_RECURSE app_sources CONFIGURE_DEPENDS src/app/*.cpp src/app/*.h)
 list(FILTER app_sources EXCLUDE REGEX "src/app/frame/main\\.cpp$")

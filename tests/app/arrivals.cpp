@@ -202,37 +202,39 @@ class ArrivalsTest : public QObject {
                  qPrintable(stage.window->noticeText()));
     }
 
-    /// The program itself, twice: the second is over at once, and has opened no window.
+    /// The program itself, twice: the second is over at once, and has opened no window. Whatever is written
+    /// is where the person's folders are (XDG base directories), and nothing is at home.
     void theProgramItself() {
-        const QTemporaryDir home;
-        QVERIFY(QDir(home.path()).mkpath(QStringLiteral("run")));
-        QFile::setPermissions(home.filePath(QStringLiteral("run")),
-                              QFile::ReadOwner | QFile::WriteOwner | QFile::ExeOwner);
+        const QTemporaryDir folder;
+        const auto at = [&folder](const char* name) { return folder.filePath(QLatin1String(name)); };
         QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
-        environment.insert(QStringLiteral("HOME"), home.path());
-        environment.insert(QStringLiteral("XDG_RUNTIME_DIR"), home.filePath(QStringLiteral("run")));
-        environment.remove(QStringLiteral("XDG_CONFIG_HOME"));
-        const QString piece = home.filePath(QStringLiteral("piece.lever"));
+        environment.insert(QStringLiteral("HOME"), at("home"));
+        for (const char* each : {"CONFIG", "DATA", "CACHE", "STATE"})
+            environment.insert(QStringLiteral("XDG_%1_HOME").arg(QLatin1String(each)), at(each));
+        environment.insert(QStringLiteral("XDG_RUNTIME_DIR"), at("run"));
+        for (const char* each : {"home", "run", "music"})
+            QVERIFY(QDir(folder.path()).mkpath(QLatin1String(each)));
+        QFile::setPermissions(at("run"), QFile::ReadOwner | QFile::WriteOwner | QFile::ExeOwner);
+        const QString piece = at("music/piece.lever");
         QVERIFY(QFile::copy(demoFile(), piece));
         QProcess first;
         first.setProcessEnvironment(environment);
-        first.start(QStringLiteral(MELLOW_BIN_DIR "/mellow-lever"), {});
-        const QDir meeting(home.filePath(QStringLiteral("run")));
-        const auto isThere = [&meeting] {
-            return !meeting.entryList({QStringLiteral("mellow-lever-*")}, QDir::System | QDir::Files)
+        first.start(QStringLiteral(MELLOW_BIN_DIR "/mellow-lever"), QStringList());
+        const auto isThere = [&at] {
+            return !QDir(at("run"))
+                        .entryList({QStringLiteral("mellow-lever-*")}, QDir::System | QDir::Files)
                         .isEmpty();
         };
         QTRY_VERIFY_WITH_TIMEOUT(isThere(), 30000);
         QProcess second;
         second.setProcessEnvironment(environment);
-        second.setWorkingDirectory(home.path());
+        second.setWorkingDirectory(at("music"));
         second.start(QStringLiteral(MELLOW_BIN_DIR "/mellow-lever"), {QStringLiteral("piece.lever")});
         QVERIFY(second.waitForFinished(30000));
         QCOMPARE(second.exitCode(), 0);
-        // The first has it: who has a document open claims it, beside it or in the recent ones.
-        const auto isOpen = [&home, &piece] {
-            const QSettings settings(home.filePath(QStringLiteral(".config/mellow-lever/Mellow Lever.conf")),
-                                     QSettings::IniFormat);
+        // The first has it, and remembers that.
+        const auto isOpen = [&at, &piece] {
+            const QSettings settings(at("CONFIG/mellow-lever/Mellow Lever.conf"), QSettings::IniFormat);
             return settings.value(QStringLiteral("recent")).toStringList().contains(piece);
         };
         QTRY_VERIFY_WITH_TIMEOUT(isOpen(), 30000);
@@ -240,6 +242,8 @@ class ArrivalsTest : public QObject {
         first.terminate();
         QVERIFY(first.waitForFinished(30000));
         QCOMPARE(first.exitCode(), 0);
+        QCOMPARE(QDir(at("home")).entryList(QDir::AllEntries | QDir::Hidden | QDir::NoDotAndDotDot),
+                 QStringList());
     }
 };
 

@@ -218,7 +218,9 @@ class GearTest : public QObject {
             QStringLiteral("rack"), [](Ensemble& e) { e.instruments[0].output.port = io::practiceRackPort; });
         const int before = stage.window->document().undoStack().count();
         stage.click(false, std::string(io::practiceRackPort).c_str());
-        const auto choice = [&stage] { return stage.named<QComboBox>(QStringLiteral("sound")); };
+        const auto choice = [&stage] {
+            return stage.window.pageOf<PortDetails>().findChild<QComboBox*>(QStringLiteral("sound"));
+        };
         QTRY_VERIFY(choice() != nullptr);
         QCOMPARE(choice()->currentText(), QStringLiteral("Whichever is there"));
         QStringList offered;

@@ -3,6 +3,7 @@
 #include "app/pages/sheet/sheet_page.h"
 
 #include <QClipboard>
+#include <QDir>
 #include <QHeaderView>
 #include <QMenu>
 #include <random>
@@ -377,6 +378,38 @@ class SheetPageTest : public QObject {
         QCOMPARE(dialog.summary(), QString("It is the same as this ensemble."));
         dialog.compareWith(window.folder.filePath(QStringLiteral("gone.lever")));
         QVERIFY(dialog.summary().contains("gone.lever"));
+    }
+
+    /// A take that is taken over comes with its file, to where the document's are: beside it, or with it when
+    /// it is saved.
+    void whatIsTakenOverBringsItsFiles() {
+        const QString demo = QStringLiteral(MELLOW_SOURCE_DIR "/data/demo/tin-observatory.lever");
+        const auto takeAll = [&demo](Window& window) {
+            app::CompareDialog dialog(window->document(), &*window);
+            dialog.compareWith(demo);
+            dialog.findChild<QPushButton*>(QStringLiteral("compareAll"))->click();
+            dialog.findChild<QPushButton*>(QStringLiteral("compareTake"))->click();
+            QCOMPARE(dialog.summary(), QString("It is the same as this ensemble."));
+        };
+        const auto takesBeside = [](const QString& path) {
+            return QDir(path.chopped(6) + QStringLiteral(".takes"))
+                .entryList({QStringLiteral("*.mid")})
+                .size();
+        };
+        Window saved;
+        saved->newEnsemble();
+        saved.savePath = saved.folder.filePath(QStringLiteral("one.lever"));
+        QVERIFY(saved->files().saveAs());
+        QCOMPARE(takesBeside(saved.savePath), 0);
+        takeAll(saved);
+        QCOMPARE(saved.ensemble().takes.size(), std::size_t{2});
+        QCOMPARE(takesBeside(saved.savePath), 2);
+        Window never;
+        never->newEnsemble();
+        takeAll(never);
+        never.savePath = never.folder.filePath(QStringLiteral("two.lever"));
+        QVERIFY(never->files().saveAs());
+        QCOMPARE(takesBeside(never.savePath), 2);
     }
 
     /// The file as it is on the disk, and what was saved before, are offered by themselves.

@@ -10,6 +10,7 @@
 #include <csignal>
 
 #include "io/session/session.h"
+#include "io/sound/level_meter.h"
 #include "support/build.h"
 #include "support/jack.h"
 
@@ -61,6 +62,17 @@ bool answers() {
     return probe != nullptr;
 }
 
+/// A machine without a sound card has nowhere for sound to go; this is somewhere.
+bool makePlaceForSound() {
+    QProcess maker;
+    maker.start(
+        QStringLiteral("pw-cli"),
+        {QStringLiteral("create-node"), QStringLiteral("adapter"),
+         QStringLiteral("{ factory.name=support.null-audio-sink node.name=hall media.class=Audio/Sink "
+                        "object.linger=true audio.position=[FL FR] }")});
+    return maker.waitForFinished(10'000) && maker.exitCode() == 0;
+}
+
 constexpr int patience = 20'000;  ///< ms; how soon it is there is measured in bench/jack.cpp
 
 }  // namespace
@@ -90,8 +102,9 @@ class PipeWireTest : public QObject {
         QVERIFY(inner.waitForFinished(120'000));
         const QByteArray said = inner.readAll();
         QVERIFY2(inner.exitStatus() == QProcess::NormalExit && inner.exitCode() == 0, said.constData());
-        QVERIFY2(said.contains("PASS   : PipeWireTest::insideEventsGoThroughAndComeBackAfterARestart"),
-                 said.constData());
+        for (const char* test :
+             {"insideEventsGoThroughAndComeBackAfterARestart", "insideTheRackIsHeardAndPortsAreNamed"})
+            QVERIFY2(said.contains("PASS   : PipeWireTest::" + QByteArray(test)), said.constData());
     }
 
     void insideEventsGoThroughAndComeBackAfterARestart() {
@@ -144,6 +157,62 @@ class PipeWireTest : public QObject {
         server = std::make_unique<Server>();
         playsThrough();
         session.finish();
+    }
+
+    /// The practice rack is heard through PipeWire itself, under a name that says whose it is, and again
+    /// after a restart; its ports in the graph are called as in Gear.
+    void insideTheRackIsHeardAndPortsAreNamed() {
+        if (!isInside()) return;
+        auto server = std::make_unique<Server>();
+        QVERIFY(QTest::qWaitFor([] { return answers(); }, patience));
+        QVERIFY(makePlaceForSound());
+        io::Session::Options options;
+        options.alsa = false;
+        options.sound = "pipewire";
+        Ensemble ensemble = northRack();
+        ensemble.instruments[0].name = "Storm glass";
+        Instrument heard = ensemble.instruments[0];
+        heard.id = "heard";
+        heard.output.port = io::practiceRackPort;
+        heard.output.channel = 1;
+        ensemble.instruments.push_back(heard);
+        io::Session session(options);
+        session.play(ensemble);
+        session.start();
+        session.openRack();
+        const auto heardThrough = [&session] {
+            session.tend();
+            return session.rack() == nullptr ? std::string() : session.rack()->heardThrough();
+        };
+        QTRY_COMPARE_WITH_TIMEOUT(heardThrough(), std::string("pipewire"), patience);
+        const auto graph = [] {
+            QProcess dump;
+            dump.start(QStringLiteral("pw-dump"), QStringList());
+            return dump.waitForFinished(10'000) ? dump.readAllStandardOutput() : QByteArray();
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(graph().contains("\"node.name\": \"Mellow Lever rack\""), patience);
+        // Frames are asked for, and have what is struck.
+        const auto meter = std::make_shared<io::LevelMeter>();
+        session.cabling().rack().rack()->frames().add(meter);
+        const auto isHeard = [&] {
+            session.tend();
+            session.hands().sendTo("North keys", midi::make(midi::noteOn, 0, 60, 100));
+            return meter->take()[0] > 0.01F;
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(isHeard(), patience);
+        session.cabling().rack().rack()->frames().remove(*meter);
+        QTRY_VERIFY_WITH_TIMEOUT((session.tend(), graph().contains("\"value\": \"Storm glass\"")), patience);
+        server->end();
+        QTRY_COMPARE_WITH_TIMEOUT(heardThrough(), std::string(), patience);
+        server = std::make_unique<Server>();
+        QVERIFY(QTest::qWaitFor([] { return answers(); }, patience));
+        QVERIFY(makePlaceForSound());
+        session.hearRackThrough("none");
+        session.hearRackThrough("pipewire");
+        QTRY_COMPARE_WITH_TIMEOUT(heardThrough(), std::string("pipewire"), patience);
+        session.hearRackThrough("none");
+        QTRY_COMPARE_WITH_TIMEOUT(heardThrough(), std::string(), patience);
+        QTRY_VERIFY_WITH_TIMEOUT(!graph().contains("\"node.name\": \"Mellow Lever rack\""), patience);
     }
 };
 

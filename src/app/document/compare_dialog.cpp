@@ -7,11 +7,15 @@
 #include <QFileInfo>
 #include <QLocale>
 #include <QVBoxLayout>
+#include <set>
 
+#include "app/document/kept_beside.h"
 #include "app/ground/aside.h"
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
+#include "core/balance/curve_folder.h"
 #include "core/files/sidecars.h"
+#include "core/takes/take_folder.h"
 
 namespace mellow::app {
 
@@ -19,6 +23,33 @@ namespace {
 
 /// A choice that is no file yet.
 const QString another = QStringLiteral("?");
+
+/// Files that a list names now and did not before.
+template<class List, class FileOf>
+std::vector<files::KeptFile> newFiles(const List& before, const List& now, FileOf&& fileOf) {
+    std::set<std::string> known;
+    for (const auto& kept : before) known.insert(kept.file);
+    std::vector<files::KeptFile> found;
+    for (const auto& kept : now) {
+        if (known.insert(kept.file).second) found.push_back(fileOf(kept));
+    }
+    return found;
+}
+
+/// To where a document's files are, or wait until it is saved.
+Outcome bringAlong(const files::KeptKind& kind, const std::vector<files::KeptFile>& kept, const QString& from,
+                   const QString& to) {
+    const auto folder = folderNow(kind, from);
+    if (!to.isEmpty()) return carryAll(kind, kept, folder, filePathOf(to));
+    for (const files::KeptFile& each : kept) {
+        const auto source = files::keptPath(kind, folder, each);
+        std::error_code error;
+        if (!source || !std::filesystem::exists(*source, error)) continue;
+        if (Outcome carried = files::carryKept(kind, folder, waitingFolder(kind), each); !carried)
+            return carried;
+    }
+    return Done{};
+}
 
 }  // namespace
 
@@ -95,6 +126,7 @@ void CompareDialog::choose(int choice) {
 
 void CompareDialog::compareWith(const QString& path) {
     other_.reset();
+    otherPath_ = path;
     auto read = doneUnlessLeft({tr("Reading %1").arg(QFileInfo(path).fileName())},
                                [path] { return Document::read(path); });
     if (!read) {
@@ -126,11 +158,27 @@ void CompareDialog::show() {
 
 void CompareDialog::takeOver() {
     const std::vector<std::size_t> places = list_->ticked();
+    const std::shared_ptr<const Ensemble> before = document_.shared();
     document_.edit(tr("Take over %n difference(s)", nullptr, static_cast<int>(places.size())),
                    [&](Ensemble& ensemble) {
                        for (const std::size_t place : places) differences_[place].take(ensemble);
                    });
+    const Outcome brought = bringFiles(*before);
     show();
+    if (!brought) said_->setText(toQt(brought.problem().sentence()) + QLatin1Char('.'));
+}
+
+/// Takes and measurements that were taken over lie in files beside the other ensemble, and come along.
+Outcome CompareDialog::bringFiles(const Ensemble& before) {
+    const Ensemble& now = document_.ensemble();
+    const auto takes = newFiles(before.takes, now.takes, [](const KeptTake& kept) { return fileOf(kept); });
+    const auto curves = newFiles(before.measurements, now.measurements, balance::fileOf);
+    if (takes.empty() && curves.empty()) return Done{};
+    return doneAside({tr("Bringing takes and measurements along")},
+                     [&, from = otherPath_, to = document_.path()]() -> Outcome {
+                         const Outcome brought = bringAlong(takeKind, takes, from, to);
+                         return brought ? bringAlong(balance::measurements, curves, from, to) : brought;
+                     });
 }
 
 }  // namespace mellow::app

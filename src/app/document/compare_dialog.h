@@ -32,6 +32,7 @@ class CompareDialog : public QDialog {
     void choose(int choice);
     void show();
     void takeOver();
+    Outcome bringFiles(const Ensemble& before);
 
     Document& document_;
     std::function<QString(QWidget*)> askPath_;
@@ -40,6 +41,7 @@ class CompareDialog : public QDialog {
     TickList* list_;
     QPushButton* take_;
     std::optional<Ensemble> other_;
+    QString otherPath_;
     std::vector<compare::Difference> differences_;
 };
 

@@ -186,6 +186,8 @@ bool Session::lookForSound() {
     if (now < nextSoundLook_ && !isNews) return false;
     nextSoundLook_ = now + between;
     const unsigned there = presentSoundSystems(jackPlays);
+    // What it was heard through has ended, though the system is there again.
+    if (cabling_.rack().rack() != nullptr && cabling_.rack().rack()->hasLostSound()) soundTried_ = ~there;
     return std::exchange(soundThere_, there) != there;
 }
 

@@ -12,6 +12,7 @@
 #include <utility>
 #include <vector>
 
+#include "io/sound/pipewire_output.h"
 #include "io/sound/sound_systems.h"
 
 namespace mellow::io {
@@ -20,8 +21,10 @@ struct PracticeRack::Synth {
     fluid_settings_t* settings = nullptr;
     fluid_synth_t* synth = nullptr;
     fluid_audio_driver_t* driver = nullptr;
+    std::unique_ptr<PipeWireOutput> pipewire;
 
     ~Synth() {
+        pipewire.reset();
         if (driver != nullptr) delete_fluid_audio_driver(driver);
         if (synth != nullptr) delete_fluid_synth(synth);
         if (settings != nullptr) delete_fluid_settings(settings);
@@ -278,6 +281,7 @@ void PracticeRack::beRendered(const std::string& system, double sampleRate) {
 #pragma GCC diagnostic ignored "-Wdeprecated-declarations"
         fluid_synth_set_sample_rate(synth_->synth, static_cast<float>(sampleRate));
 #pragma GCC diagnostic pop
+        fluid_settings_setnum(synth_->settings, "synth.sample-rate", sampleRate);
         options_.sampleRate = sampleRate;
     }
     const std::lock_guard lock(saying_);
@@ -288,7 +292,9 @@ void PracticeRack::leaveCard() {
     stopping_.store(true, std::memory_order_release);
     if (silent_.joinable()) silent_.join();
     if (synth_->driver != nullptr) delete_fluid_audio_driver(std::exchange(synth_->driver, nullptr));
+    std::unique_ptr<PipeWireOutput> gone;
     const std::lock_guard lock(saying_);
+    gone.swap(synth_->pipewire);
     card_.clear();
 }
 
@@ -298,10 +304,18 @@ void PracticeRack::openCard() {
     for (const SoundSystem& system : soundSystems) {
         const bool wished = options_.through == system.id || options_.through == anySound;
         if (!wished || system.id == jackSound || !isThere(system)) continue;
-        fluid_settings_setstr(synth_->settings, "audio.driver", system.id);
-        synth_->driver = new_fluid_audio_driver2(synth_->settings, fill, this);
-        if (synth_->driver == nullptr) continue;
+        std::unique_ptr<PipeWireOutput> pipewire;
+        if (system.id == pipeWireSound) {
+            auto opened = PipeWireOutput::open(*this, static_cast<int>(options_.sampleRate));
+            if (!opened) continue;
+            pipewire = std::move(*opened);
+        } else {
+            fluid_settings_setstr(synth_->settings, "audio.driver", system.id);
+            synth_->driver = new_fluid_audio_driver2(synth_->settings, fill, this);
+            if (synth_->driver == nullptr) continue;
+        }
         const std::lock_guard lock(saying_);
+        synth_->pipewire = std::move(pipewire);
         card_ = system.id;
         return;
     }
@@ -336,13 +350,20 @@ int PracticeRack::sounding(int channel) const {
 }
 
 std::string PracticeRack::heardThrough() const {
+    const bool lost = hasLostSound();
     const std::lock_guard lock(saying_);
-    return card_;
+    return lost ? std::string() : card_;
+}
+
+bool PracticeRack::hasLostSound() const {
+    const std::lock_guard lock(saying_);
+    return synth_->pipewire != nullptr && !synth_->pipewire->alive();
 }
 
 std::string PracticeRack::status() const {
+    const std::string heard = heardThrough();
+    if (!heard.empty()) return "Practice rack: heard through " + soundSystemName(heard);
     const std::lock_guard lock(saying_);
-    if (!card_.empty()) return "Practice rack: heard through " + soundSystemName(card_);
     return "Practice rack: silent, " + whySilent(options_);
 }
 

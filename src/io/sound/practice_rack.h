@@ -77,6 +77,8 @@ class PracticeRack : public SoundMaker {
     /// The system by which it is heard, by its id; empty: by none.
     [[nodiscard]] std::string heardThrough() const;
     [[nodiscard]] bool audible() const { return !heardThrough().empty(); }
+    /// It was heard through a system that has ended; hearThrough() tries again.
+    [[nodiscard]] bool hasLostSound() const;
     /// One line for people.
     [[nodiscard]] std::string status() const;
 

@@ -23,6 +23,8 @@ inline constexpr std::array<SoundSystem, 4> soundSystems{
 /// The one that is had by the program's own client of JACK (io/ports/jack_outputs.h), which is there while
 /// that plays.
 inline constexpr std::string_view jackSound = "jack";
+/// The one that is played into by its own protocol (io/sound/pipewire_output.h).
+inline constexpr std::string_view pipeWireSound = "pipewire";
 
 /// What may be chosen beside them: the best that is there, or none.
 inline constexpr std::string_view anySound{};

@@ -111,9 +111,9 @@ void PortDetails::rebuild() {
         if (port.input) addHeard(port);
         addFeedback(port);
         if (port.input) addZones(port);
+        if (!port.input && port.name == io::practiceRackPort) addSound();
         if (!port.input) addInstruments(port);
         if (!port.input && port.name != io::practiceRackPort) addWire(port);
-        if (!port.input && port.name == io::practiceRackPort) addSound();
         if (port.name != io::practiceKeysPort && port.name != io::practiceRackPort) addConnections(port);
     }
     addSystems();

@@ -2,6 +2,7 @@
 // there is something to save, hides instead of closing, and lets nothing take the file's place.
 #include "app/frame/managed.h"
 
+#include <QElapsedTimer>
 #include <QProcess>
 #include <thread>
 
@@ -201,6 +202,12 @@ class ManagedTest : public QObject {
             QVERIFY(Managed::begin(trouble) == nullptr);
         }
         QVERIFY2(trouble.contains(QStringLiteral("does not answer")), qPrintable(trouble));
+        // One that is gone is not even waited for.
+        QElapsedTimer timer;
+        timer.start();
+        QVERIFY(Managed::begin(trouble) == nullptr);
+        QVERIFY2(trouble.contains(QStringLiteral("not there any more")), qPrintable(trouble));
+        QVERIFY(timer.elapsed() < 1500);
         qputenv("NSM_URL", "nonsense");
         QVERIFY(Managed::begin(trouble) == nullptr);
         QVERIFY2(trouble.contains(QStringLiteral("NSM_URL")), qPrintable(trouble));

@@ -123,20 +123,20 @@ class SessionTest : public QObject {
             session.start();
             QTRY_VERIFY((session.tend(), peer.exists("Mellow Lever:North rack")));
             keysPort = peer.uuid("Mellow Lever:North keys");
-            QCOMPARE(peer.property(keysPort, JACK_METADATA_PRETTY_NAME), std::string("Two-wheel keys"));
+            QTRY_COMPARE(peer.property(keysPort, JACK_METADATA_PRETTY_NAME), std::string("Two-wheel keys"));
             const auto rack = peer.uuid("Mellow Lever:North rack");
-            QCOMPARE(peer.property(rack, JACK_METADATA_PRETTY_NAME), std::string("Storm glass"));
+            QTRY_COMPARE(peer.property(rack, JACK_METADATA_PRETTY_NAME), std::string("Storm glass"));
             QVERIFY(std::stoi(peer.property(keysPort, JACK_METADATA_ORDER)) <
                     std::stoi(peer.property(rack, JACK_METADATA_ORDER)));
-            QCOMPARE(peer.property(peer.clientUuid("Mellow Lever"), JACK_METADATA_ICON_NAME),
-                     std::string("mellow-lever"));
+            QTRY_COMPARE(peer.property(peer.clientUuid("Mellow Lever"), JACK_METADATA_ICON_NAME),
+                         std::string("mellow-lever"));
             // Renamed, it is called otherwise at once; without a name it has its own.
             ensemble.instruments[0].name = "Rain glass";
             session.play(ensemble);
-            QCOMPARE(peer.property(rack, JACK_METADATA_PRETTY_NAME), std::string("Rain glass"));
+            QTRY_COMPARE(peer.property(rack, JACK_METADATA_PRETTY_NAME), std::string("Rain glass"));
             ensemble.controllers.clear();
             session.play(ensemble);
-            QCOMPARE(peer.property(keysPort, JACK_METADATA_PRETTY_NAME), std::string());
+            QTRY_COMPARE(peer.property(keysPort, JACK_METADATA_PRETTY_NAME), std::string());
             keysPort = rack;
         }
         QTRY_VERIFY(!peer.exists("Mellow Lever:North rack"));
@@ -205,7 +205,11 @@ class SessionTest : public QObject {
             session.openRack();
             QTRY_VERIFY(
                 (session.tend(), session.rack() != nullptr && session.rack()->heardThrough() == "jack"));
+            QTRY_VERIFY(
+                (session.tend(), test::Peer("looker", server.name()).exists("Mellow Lever:rack left")));
             server.freeze();
+            // A server is taken to answer for a moment after its last call.
+            QTRY_VERIFY(!session.cabling().jack().answers());
             const QElapsedTimer timer = startedTimer();
             session.hearRackThrough("none");
             QTRY_VERIFY((session.tend(), session.rack()->heardThrough().empty()));

@@ -28,6 +28,10 @@ std::unique_ptr<Managed> Managed::begin(QString& trouble) {
         return nullptr;
     }
     managed->manager_ = std::move(*manager);
+    if (!managed->manager_->isThere()) {
+        trouble = tr("The session manager at %1 is not there any more").arg(QString::fromUtf8(url));
+        return nullptr;
+    }
     managed->manager_->announce(QCoreApplication::applicationName().toStdString(),
                                 QFileInfo(QCoreApplication::arguments().value(0)).fileName().toStdString());
     QTimer::singleShot(patience, &managed->awaiting_, &QEventLoop::quit);

@@ -10,7 +10,7 @@
 #include <utility>
 
 #include "io/ports/jack_library.h"
-#include "io/ports/jack_signs.h"
+#include "io/ports/jack_teller.h"
 
 namespace mellow::io {
 
@@ -126,6 +126,7 @@ Outcome JackClient::start(Driven& driven) {
     microsecondsPerFrame_ = 1e6 / rate_;
     offset_ = std::max<engine::Time>(driven.now() + 1, 0);
     listen();
+    introduce(client_, server_);
     hasBegun_ = true;
     for (JackKind* kind : kinds_) kind->begin();
     isActive_ = true;
@@ -133,7 +134,6 @@ Outcome JackClient::start(Driven& driven) {
         stop();
         return Problem{"JACK", "the server refused to let Mellow Lever play", "restart JACK"};
     }
-    showIcon(client_);
     for (JackKind* kind : kinds_) kind->begun();
     return Done{};
 }
@@ -212,9 +212,11 @@ void JackClient::close() {
         bool done = false;
     };
     auto closing = std::make_shared<Closing>();
+    // Nobody may be ended while it says something of this client.
+    constexpr std::chrono::milliseconds aWord(250);
+    awaitTold(aWord);
     beginToLeaveJack();
-    std::thread([closing, client = client_, link = link_, deactivates, waits] {
-        if (waits) takeBackSigns(client);
+    std::thread([closing, client = client_, link = link_, deactivates] {
         if (deactivates) jack_deactivate(client);
         jack_client_close(client);
         haveLeftJack();

@@ -194,10 +194,12 @@ class PipeWireTest : public QObject {
         // Frames are asked for, and have what is struck.
         const auto meter = std::make_shared<io::LevelMeter>();
         session.cabling().rack().rack()->frames().add(meter);
+        float loudest = 0;
         const auto isHeard = [&] {
             session.tend();
             session.hands().sendTo("North keys", midi::make(midi::noteOn, 0, 60, 100));
-            return meter->take()[0] > 0.01F;
+            loudest = std::max(loudest, meter->take()[0]);
+            return loudest > 0.01F;
         };
         QTRY_VERIFY_WITH_TIMEOUT(isHeard(), patience);
         session.cabling().rack().rack()->frames().remove(*meter);

@@ -12,6 +12,7 @@
 #include <algorithm>
 #include <array>
 #include <atomic>
+#include <cerrno>
 #include <cmath>
 #include <csignal>
 #include <map>
@@ -84,7 +85,8 @@ class Peer {
         return received_;
     }
     bool connect(const std::string& from, const std::string& to) {
-        return jack_connect(client_, from.c_str(), to.c_str()) == 0;
+        const int done = jack_connect(client_, from.c_str(), to.c_str());
+        return done == 0 || done == EEXIST;
     }
     bool disconnect(const std::string& from, const std::string& to) {
         return jack_disconnect(client_, from.c_str(), to.c_str()) == 0;

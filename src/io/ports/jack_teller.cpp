@@ -51,14 +51,35 @@ jack_uuid_t clientUuid(jack_client_t* by, const std::string& name) {
     return uuid;
 }
 
-void say(jack_client_t* by, const Word& word) {
+/// False: it is not taken yet, or is of nobody any more.
+bool say(jack_client_t* by, const Word& word) {
     const jack_uuid_t subject = word.subject != 0 ? word.subject : clientUuid(by, word.client);
-    if (subject == 0) return;
-    if (word.value.empty()) {
-        jack_remove_property(by, subject, word.key.c_str());
-    } else {
-        jack_set_property(by, subject, word.key.c_str(), word.value.c_str(), word.type.c_str());
+    if (subject == 0) return false;
+    if (word.value.empty()) return jack_remove_property(by, subject, word.key.c_str()) >= 0;
+    if (jack_set_property(by, subject, word.key.c_str(), word.value.c_str(), word.type.c_str()) != 0)
+        return false;
+    char* value = nullptr;
+    char* type = nullptr;
+    const bool found = jack_get_property(subject, word.key.c_str(), &value, &type) == 0;
+    const bool same = found && word.value == value;
+    if (found) jack_free(value);
+    if (found) jack_free(type);
+    return same;
+}
+
+/// PipeWire in JACK's place has its store a moment after the client, and is sent what is said a moment later;
+/// a client that is gone by then has said nothing.
+void sayUntilTaken(jack_client_t* by, std::deque<Word> words) {
+    constexpr std::chrono::milliseconds longest(1000);
+    constexpr std::chrono::milliseconds aMoment(20);
+    constexpr std::chrono::milliseconds untilSent(100);
+    const auto limit = std::chrono::steady_clock::now() + longest;
+    while (std::chrono::steady_clock::now() < limit) {
+        std::erase_if(words, [by](const Word& word) { return say(by, word); });
+        if (words.empty()) break;
+        std::this_thread::sleep_for(aMoment);
     }
+    std::this_thread::sleep_for(untilSent);
 }
 
 /// All that is for one server, by a client that is there only for it. Whoever opens another meanwhile waits
@@ -70,7 +91,7 @@ void sayAll(const std::deque<Word>& words) {
     awaitLeavingJack();
     beginToLeaveJack();
     if (jack_client_t* by = jack_client_open("Mellow Lever names", options, nullptr, server.c_str())) {
-        for (const Word& word : words) say(by, word);
+        sayUntilTaken(by, words);
         jack_client_close(by);
     }
     haveLeftJack();

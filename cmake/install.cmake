@@ -6,7 +6,7 @@ set(made ${CMAKE_BINARY_DIR}/made)
 
 # Helpers stand apart from what is on the path.
 install(TARGETS mellow-lever mellow-lever-cli)
-install(TARGETS mellow-lever-live mellow-lever-paper DESTINATION ${CMAKE_INSTALL_LIBEXECDIR}/mellow-lever)
+install(TARGETS mellow-lever-live mellow-lever-paper mellow-lever-names DESTINATION ${CMAKE_INSTALL_LIBEXECDIR}/mellow-lever)
 
 # Man pages and completions.
 add_executable(mellow-lever-words src/tools/words_main.cpp src/tools/words.cpp src/app/frame/wishes.cpp)

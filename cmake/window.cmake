@@ -18,6 +18,11 @@ target_link_libraries(mellow-io PRIVATE mellow-warnings PUBLIC mellow-core PkgCo
 # PipeWire builds its messages by macros that C++ has not.
 set_source_files_properties(src/io/sound/pipewire_output.cpp PROPERTIES COMPILE_OPTIONS "-Wno-pedantic;-Wno-missing-field-initializers;-Wno-shadow")
 
+# Tells JACK's store of metadata, by itself: nothing else may wait for that (src/io/ports/jack_teller.h).
+add_executable(mellow-lever-names src/tools/names_main.cpp)
+target_link_libraries(mellow-lever-names PRIVATE mellow-warnings PkgConfig::jack)
+add_dependencies(mellow-io mellow-lever-names)
+
 file(GLOB_RECURSE app_sources CONFIGURE_DEPENDS src/app/*.cpp src/app/*.h)
 list(FILTER app_sources EXCLUDE REGEX "src/app/frame/main\\.cpp$")
 qt6_add_resources(app_resources data/resources.qrc)

@@ -10,9 +10,9 @@
 #include <iostream>
 
 #include "cli/file_options.h"
-#include "cli/helper.h"
 #include "cli/live_options.h"
 #include "cli/loading.h"
+#include "core/files/helper.h"
 #include "core/result.h"
 #include "core/text/printable.h"
 #include "version/version.h"
@@ -37,7 +37,7 @@ mellow::Problem commandProblem(const CLI::App& app, const CLI::ParseError& error
 /// Hands a live call to the program beside this one, which has the ports: files and streams need none, and
 /// should not pay for them. Returns only where that program is not there.
 int carryOutLive(char** argv) {
-    const std::string live = helperPath("mellow-lever-live");
+    const std::string live = mellow::files::helperPath("mellow-lever-live");
     execv(live.c_str(), argv);
     return refuse({live, "it is not there, and playing live needs it", "install Mellow Lever whole"});
 }

@@ -8,9 +8,9 @@
 #include <memory>
 #include <vector>
 
-#include "cli/helper.h"
 #include "cli/loading.h"
 #include "core/files/files.h"
+#include "core/files/helper.h"
 #include "core/sheet/csv.h"
 #include "core/sheet/paper.h"
 
@@ -43,7 +43,7 @@ namespace {
 
 /// Hands the page to the program beside this one, which has fonts.
 int printPdf(const SheetOptions& options, std::ostream& err) {
-    const std::string paper = helperPath("mellow-lever-paper");
+    const std::string paper = files::helperPath("mellow-lever-paper");
     const std::vector<std::string> words{paper,        options.ensemble, options.output, options.by,
                                          options.find, today(),          options.paper};
     std::vector<char*> call;

@@ -3,6 +3,7 @@
 // installed.
 #include <sys/prctl.h>
 
+#include <QFile>
 #include <QProcess>
 #include <QStandardPaths>
 #include <QTemporaryDir>
@@ -35,12 +36,20 @@ void start(QProcess& process, const QString& program, const QStringList& argumen
 struct Server {
     QProcess pipewire, manager;
     Server() {
+        // Its manager is over at once where there is nothing to connect to, as behind a socket that one which
+        // was killed has left.
+        const QString socket = qEnvironmentVariable("XDG_RUNTIME_DIR") + QStringLiteral("/pipewire-0");
+        QFile::remove(socket);
         start(pipewire, QStringLiteral("pipewire"), {});
+        QVERIFY(QTest::qWaitFor([&socket] { return QFile::exists(socket); }, 20'000));
         start(manager, QStringLiteral("dbus-run-session"),
               {QStringLiteral("--"), QStringLiteral("wireplumber")});
     }
     ~Server() { end(); }
     void end() {
+        // One that is killed leaves the bus behind that it began.
+        manager.terminate();
+        manager.waitForFinished(2000);
         for (QProcess* each : {&manager, &pipewire}) {
             each->kill();
             each->waitForFinished(5000);

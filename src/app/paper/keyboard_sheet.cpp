@@ -53,6 +53,8 @@ class Layout {
           title_(QStringLiteral("Manrope"), 10, QFont::DemiBold),
           text_(QStringLiteral("Manrope"), 8),
           column_((painter.viewport().width() - gap()) / 2) {
+        // With any spacing letters stay apart, so that words can be found in the file.
+        for (QFont* each : {&head_, &title_, &text_}) each->setLetterSpacing(QFont::AbsoluteSpacing, 0.05);
         painter_.setFont(head_);
         const int line = painter_.fontMetrics().height();
         painter_.drawText(0, painter_.fontMetrics().ascent(), say("Mellow Lever: keys"));

@@ -212,9 +212,6 @@ void JackClient::close() {
         bool done = false;
     };
     auto closing = std::make_shared<Closing>();
-    // Nobody may be ended while it says something of this client.
-    constexpr std::chrono::milliseconds aWord(250);
-    awaitTold(aWord);
     beginToLeaveJack();
     std::thread([closing, client = client_, link = link_, deactivates] {
         if (deactivates) jack_deactivate(client);

@@ -1,18 +1,25 @@
-// One thread for all clients, made when there is first something to say; like what it uses, it is never
-// destroyed, since it may be waiting for ever.
+// One thread for all clients, made when there is first something to say; it hands what gathers to the helper,
+// one helper at a time, and is never destroyed, since it may be waiting for one.
 #include "io/ports/jack_teller.h"
 
+#include <fcntl.h>
 #include <jack/metadata.h>
-#include <jack/uuid.h>
+#include <spawn.h>
+#include <sys/wait.h>
+#include <unistd.h>
 
+#include <algorithm>
+#include <array>
+#include <chrono>
 #include <condition_variable>
+#include <csignal>
 #include <deque>
 #include <map>
 #include <mutex>
 #include <thread>
 #include <utility>
 
-#include "io/ports/jack_library.h"
+#include "core/files/helper.h"
 #include "io/ports/jack_signs.h"
 
 namespace mellow::io {
@@ -21,18 +28,13 @@ namespace {
 
 struct Word {
     std::string server;
-    std::string client;  ///< of whom it is said where subject is 0
-    jack_uuid_t subject = 0;
-    std::string key;
-    std::string value;
-    std::string type;
+    std::string lines;  ///< as the helper reads them
 };
 
 struct Teller {
     std::mutex mutex;
-    std::condition_variable news, said;
+    std::condition_variable news;
     std::deque<Word> words;
-    bool isSaying = false;
     bool hasThread = false;
     std::map<jack_client_t*, std::string> servers;
 };
@@ -42,97 +44,81 @@ Teller& teller() {
     return *all;
 }
 
-jack_uuid_t clientUuid(jack_client_t* by, const std::string& name) {
-    jack_uuid_t uuid = 0;
-    if (char* const words = jack_get_uuid_for_client_name(by, name.c_str())) {
-        jack_uuid_parse(words, &uuid);
-        jack_free(words);
-    }
-    return uuid;
+/// Names may hold anything; a line ends where one does.
+std::string line(std::string text) {
+    std::replace(text.begin(), text.end(), '\n', ' ');
+    return text + '\n';
 }
 
-/// False: it is not taken yet, or is of nobody any more.
-bool say(jack_client_t* by, const Word& word) {
-    const jack_uuid_t subject = word.subject != 0 ? word.subject : clientUuid(by, word.client);
-    if (subject == 0) return false;
-    if (word.value.empty()) return jack_remove_property(by, subject, word.key.c_str()) >= 0;
-    if (jack_set_property(by, subject, word.key.c_str(), word.value.c_str(), word.type.c_str()) != 0)
-        return false;
-    char* value = nullptr;
-    char* type = nullptr;
-    const bool found = jack_get_property(subject, word.key.c_str(), &value, &type) == 0;
-    const bool same = found && word.value == value;
-    if (found) jack_free(value);
-    if (found) jack_free(type);
-    return same;
-}
-
-/// PipeWire in JACK's place has its store a moment after the client, and is sent what is said a moment later;
-/// a client that is gone by then has said nothing.
-void sayUntilTaken(jack_client_t* by, std::deque<Word> words) {
-    constexpr std::chrono::milliseconds longest(1000);
-    constexpr std::chrono::milliseconds aMoment(20);
-    constexpr std::chrono::milliseconds untilSent(100);
-    const auto limit = std::chrono::steady_clock::now() + longest;
-    while (std::chrono::steady_clock::now() < limit) {
-        std::erase_if(words, [by](const Word& word) { return say(by, word); });
-        if (words.empty()) break;
-        std::this_thread::sleep_for(aMoment);
+/// Hands text to a helper, and waits until that is over.
+void runHelper(const std::string& server, const std::string& text) {
+    std::array<int, 2> pipe{};
+    if (::pipe2(pipe.data(), O_CLOEXEC) != 0) return;
+    posix_spawn_file_actions_t files;
+    posix_spawn_file_actions_init(&files);
+    posix_spawn_file_actions_adddup2(&files, pipe[0], STDIN_FILENO);
+    posix_spawnattr_t attributes;
+    posix_spawnattr_init(&attributes);
+    // It can be ended by whatever ends programs.
+    sigset_t none;
+    sigemptyset(&none);
+    posix_spawnattr_setsigmask(&attributes, &none);
+    posix_spawnattr_setflags(&attributes, POSIX_SPAWN_SETSIGMASK);
+    std::string path = files::helperPath("mellow-lever-names");
+    std::string where = server;
+    const std::array<char*, 3> words{path.data(), where.data(), nullptr};
+    pid_t helper = 0;
+    const bool runs = posix_spawn(&helper, path.c_str(), &files, &attributes, words.data(), environ) == 0;
+    posix_spawnattr_destroy(&attributes);
+    posix_spawn_file_actions_destroy(&files);
+    ::close(pipe[0]);
+    std::size_t sent = 0;
+    while (runs && sent < text.size()) {
+        const ssize_t now = ::write(pipe[1], text.data() + sent, text.size() - sent);
+        if (now <= 0) break;
+        sent += static_cast<std::size_t>(now);
     }
-    std::this_thread::sleep_for(untilSent);
-}
-
-/// All that is for one server, by a client that is there only for it. Whoever opens another meanwhile waits
-/// until it is gone (jack_library.h).
-void sayAll(const std::deque<Word>& words) {
-    const std::string& server = words.front().server;
-    const auto options =
-        static_cast<jack_options_t>(server.empty() ? JackNoStartServer : JackNoStartServer | JackServerName);
-    awaitLeavingJack();
-    beginToLeaveJack();
-    if (jack_client_t* by = jack_client_open("Mellow Lever names", options, nullptr, server.c_str())) {
-        sayUntilTaken(by, words);
-        jack_client_close(by);
-    }
-    haveLeftJack();
+    ::close(pipe[1]);
+    if (runs) ::waitpid(helper, nullptr, 0);
 }
 
 void work() {
+    // A helper that is gone is no reason to be ended.
+    sigset_t broken;
+    sigemptyset(&broken);
+    sigaddset(&broken, SIGPIPE);
+    pthread_sigmask(SIG_BLOCK, &broken, nullptr);
+    constexpr std::chrono::milliseconds untilAllIsThere(20);
     Teller& all = teller();
     std::unique_lock lock(all.mutex);
     while (true) {
         all.news.wait(lock, [&all] { return !all.words.empty(); });
-        std::deque<Word> words;
+        lock.unlock();
+        std::this_thread::sleep_for(untilAllIsThere);
+        lock.lock();
         const std::string server = all.words.front().server;
+        std::string text;
         while (!all.words.empty() && all.words.front().server == server) {
-            words.push_back(std::move(all.words.front()));
+            text += all.words.front().lines;
             all.words.pop_front();
         }
-        all.isSaying = true;
         lock.unlock();
-        sayAll(words);
+        runHelper(server, text);
         lock.lock();
-        all.isSaying = false;
-        all.said.notify_all();
     }
 }
 
-void add(Word word) {
+void add(jack_client_t* client, const std::string& name, jack_uuid_t subject, const std::string& key,
+         const std::string& value, const std::string& type) {
     Teller& all = teller();
     const std::lock_guard lock(all.mutex);
     // Of a store that never answers nothing piles up.
     constexpr std::size_t most = 4096;
     if (all.words.size() >= most) return;
-    all.words.push_back(std::move(word));
+    all.words.push_back({all.servers[client],
+                         line(name) + line(std::to_string(subject)) + line(key) + line(value) + line(type)});
     if (!std::exchange(all.hasThread, true)) std::thread(work).detach();
     all.news.notify_one();
-}
-
-std::string serverOf(jack_client_t* client) {
-    Teller& all = teller();
-    const std::lock_guard lock(all.mutex);
-    const auto found = all.servers.find(client);
-    return found == all.servers.end() ? std::string() : found->second;
 }
 
 }  // namespace
@@ -142,18 +128,12 @@ void introduce(jack_client_t* client, const std::string& server) {
         const std::lock_guard lock(teller().mutex);
         teller().servers[client] = server;
     }
-    add({server, jack_get_client_name(client), 0, JACK_METADATA_ICON_NAME, iconName, "text/plain"});
+    add(client, jack_get_client_name(client), 0, JACK_METADATA_ICON_NAME, iconName, "text/plain");
 }
 
 void tell(jack_client_t* client, jack_uuid_t subject, const char* key, const std::string& value,
           const char* type) {
-    add({serverOf(client), {}, subject, key, value, type});
-}
-
-void awaitTold(std::chrono::milliseconds longest) {
-    Teller& all = teller();
-    std::unique_lock lock(all.mutex);
-    all.said.wait_for(lock, longest, [&all] { return all.words.empty() && !all.isSaying; });
+    add(client, {}, subject, key, value, type);
 }
 
 }  // namespace mellow::io

@@ -232,7 +232,7 @@ void JackPorts::removeOldLists() {
         }
     }
     for (jack_port_t* port : goes) {
-        signs_.takeBack(client_.client(), port);
+        signs_.forget(port);
         jack_port_unregister(client_.client(), port);
     }
     lists_.keepNewest();

@@ -17,8 +17,4 @@ void JackSigns::say(jack_client_t* client, jack_port_t* port, const std::string&
     said = {title, place};
 }
 
-void JackSigns::takeBack(jack_client_t*, jack_port_t* port) {
-    said_.erase(port);
-}
-
 }  // namespace mellow::io

@@ -2,8 +2,7 @@
 // which order the ports stand, which icon the program has. Source: JACK's metadata API, jack/metadata.h,
 // whose keys patchbays read. PipeWire in JACK's place understands the same.
 //
-// What is said belongs to the server's own store, not to the port, and would outlive it; so it is taken back
-// before the port goes. Only differences are said, since each costs the server a moment.
+// Only differences are said, and aside (jack_teller.h); what is said of a port the server forgets with it.
 #pragma once
 
 #include <jack/jack.h>
@@ -16,17 +15,12 @@ namespace mellow::io {
 /// The icon by which desktops know the program (Icon Naming Specification).
 inline constexpr const char* iconName = "mellow-lever";
 
-/// Says of a client which icon it has.
-void showIcon(jack_client_t* client);
-/// Takes back all that was said of a client and its ports. The server must answer.
-void takeBackSigns(jack_client_t* client);
-
 class JackSigns {
  public:
     /// title: how people call the port; empty: by its name. place: 0 is the first.
     void say(jack_client_t* client, jack_port_t* port, const std::string& title, int place);
     /// The port goes.
-    void takeBack(jack_client_t* client, jack_port_t* port);
+    void forget(jack_port_t* port) { said_.erase(port); }
     /// The server is gone, or the client is another.
     void forget() { said_.clear(); }
 

@@ -141,8 +141,8 @@ std::string zshArguments(const Command& command, const std::string& margin) {
             action = "_files";
         }
         const std::string value = each.value.empty() ? "" : ":" + zshText(each.value) + ":" + action;
-        for (const std::string& name : each.names)
-            text += next + "'" + name + "[" + zshText(each.help) + "]" + value + "'";
+        const std::string about = "[" + zshText(each.help) + "]" + value + "'";
+        for (const std::string& name : each.names) text.append(next).append("'").append(name).append(about);
     }
     for (const Operand& each : command.operands)
         text += next + "'" + (each.repeated ? "*" : "") + ":" + zshText(each.name) + ":_files'";

@@ -31,7 +31,8 @@ std::optional<Request> requestOf(const QByteArray& line) {
     if (!document.isObject()) return std::nullopt;
     const QJsonObject object = document.object();
     Request request;
-    for (const QJsonValue& path : object[QStringLiteral("paths")].toArray()) {
+    const QJsonArray paths = object[QStringLiteral("paths")].toArray();
+    for (const auto path : paths) {
         if (QDir::isAbsolutePath(path.toString())) request.paths << path.toString();
     }
     request.demo = object[QStringLiteral("demo")].toBool();

@@ -132,6 +132,15 @@ class ManagedTest : public QObject {
         QCOMPARE(file.readAll(), QByteArray("{ no ensemble"));
     }
 
+    void saysThatItCannotMakeTheFile() {
+        Led led;
+        QFile inTheWay(QFileInfo(led.file()).path());
+        QVERIFY(inTheWay.open(QIODevice::WriteOnly));
+        led.lead();
+        QTRY_VERIFY(led.manager.answered("/error", "/nsm/client/open"));
+        QCOMPARE(led.manager.heard("/error").front().words[1], std::string("-10"));
+    }
+
     void hidesInsteadOfClosing() {
         Led led;
         led.window->files().onAsk(neverAsked);

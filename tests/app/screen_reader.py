@@ -8,24 +8,20 @@ import os
 import subprocess
 import sys
 import tempfile
-import time
 
 import gi
 
 gi.require_version("Atspi", "2.0")
 from gi.repository import Atspi  # noqa: E402
 
+sys.path.insert(0, os.path.join(os.path.dirname(os.path.abspath(__file__)), "..", "support"))
+import waiting  # noqa: E402
+
 PATIENCE = 20  # seconds
 
 
 def until(ask, what):
-    end = time.monotonic() + PATIENCE
-    while time.monotonic() < end:
-        found = ask()
-        if found:
-            return found
-        time.sleep(0.1)
-    sys.exit(f"screen_reader: {what}")
+    return waiting.until(ask, PATIENCE) or sys.exit(f"screen_reader: {what}")
 
 
 def children(node):

@@ -10,19 +10,15 @@ import signal
 import subprocess
 import sys
 import tempfile
-import time
+
+sys.path.insert(0, os.path.join(os.path.dirname(os.path.abspath(__file__)), "..", "support"))
+import waiting  # noqa: E402
 
 PATIENCE = 60  # seconds
 
 
 def until(ask, what):
-    end = time.monotonic() + PATIENCE
-    while time.monotonic() < end:
-        found = ask()
-        if found:
-            return found
-        time.sleep(0.1)
-    sys.exit(f"wayland: {what}")
+    return waiting.until(ask, PATIENCE) or sys.exit(f"wayland: {what}")
 
 
 def environment(folder, **more):

@@ -5,6 +5,7 @@
 #include <csignal>
 
 #include "core/store/ensemble_json.h"
+#include "io/playing/happenings.h"
 #include "io/ports/machine_table.h"
 #include "support/build.h"
 #include "support/jack.h"
@@ -83,6 +84,36 @@ class LiveTest : public QObject {
         QCOMPARE(tool.process.exitCode(), 0);
         QTRY_VERIFY(peer.received().size() >= 3);
         QCOMPARE(peer.received()[2].bytes, (std::vector<std::uint8_t>{0x80, 60, 64}));
+    }
+
+    /// By what the practice rack is heard is as the words say, and else as Gear was told on this machine.
+    void runIsHeardThroughWhatIsChosen() {
+        Ensemble ensemble = northRack();
+        ensemble.instruments[0].output.port = io::practiceRackPort;
+        ensemble.instruments[0].output.channel = 1;
+        const QString path = folder_.filePath(QStringLiteral("heard.lever"));
+        QFile file(path);
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write(QByteArray::fromStdString(store::printEnsemble(ensemble)));
+        file.close();
+        const auto hears = [&](const QStringList& words, const char* wanted) {
+            Tool tool(QStringList{QStringLiteral("run"), path} + words, server_->name());
+            const QString said = tool.said(wanted);
+            tool.process.terminate();
+            tool.process.waitForFinished(10000);
+            QVERIFY2(said.contains(QLatin1String(wanted)) && !said.startsWith("nothing of"),
+                     qPrintable(said));
+        };
+        hears({QStringLiteral("--sound"), QStringLiteral("jack")}, "heard through JACK");
+        hears({QStringLiteral("--sound"), QStringLiteral("none")}, "silent, as was chosen");
+        qputenv("XDG_CONFIG_HOME", folder_.path().toUtf8());
+        const auto tidy = qScopeGuard([] { qunsetenv("XDG_CONFIG_HOME"); });
+        io::MachineTable table;
+        table.sound = "none";
+        QVERIFY(io::writeMachineTable(io::machineTablePath(), table));
+        hears({}, "silent, as was chosen");
+        hears({QStringLiteral("--sound"), QStringLiteral("jack")}, "heard through JACK");
+        QVERIFY(io::writeMachineTable(io::machineTablePath(), io::MachineTable{}));
     }
 
     /// Its file written anew, or a signal, and the new chains play; a held key ends as it began; a file that

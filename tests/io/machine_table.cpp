@@ -27,6 +27,7 @@ class MachineTableTest : public QObject {
     void whatIsWrittenIsRead() {
         QVERIFY(rc::check("tables", [this] {
             MachineTable table;
+            table.sound = *rc::gen::element<std::string>("", "jack", "none", "a system to come");
             for (int i = *rc::gen::inRange(0, 6); i > 0; --i)
                 table.wires.push_back({"p" + *rc::gen::string<std::string>(),
                                        "t:" + *rc::gen::string<std::string>(), *rc::gen::arbitrary<bool>(),

@@ -14,6 +14,7 @@
 #include "io/sound/level_meter.h"
 #include "support/build.h"
 #include "support/jack.h"
+#include "support/rack_sound.h"
 
 using namespace mellow;
 using test::Peer;
@@ -189,10 +190,7 @@ class PipeWireTest : public QObject {
         session.play(ensemble);
         session.start();
         session.openRack();
-        const auto heardThrough = [&session] {
-            session.tend();
-            return session.rack() == nullptr ? std::string() : session.rack()->heardThrough();
-        };
+        const auto heardThrough = [&session] { return test::heardThrough(session); };
         QTRY_COMPARE_WITH_TIMEOUT(heardThrough(), std::string("pipewire"), patience);
         const auto graph = [] {
             QProcess dump;

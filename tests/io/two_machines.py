@@ -16,6 +16,9 @@ import sys
 import tempfile
 import time
 
+sys.path.insert(0, os.path.join(os.path.dirname(os.path.abspath(__file__)), "..", "support"))
+import waiting  # noqa: E402
+
 PATIENCE = 30  # seconds
 SKIPPED = 77
 NEAR, FAR = "10.77.31.1", "10.77.31.2"
@@ -100,11 +103,9 @@ class Machine:
 
 def until(ask, what):
     begun = time.monotonic()
-    while time.monotonic() < begun + PATIENCE:
-        if ask():
-            return time.monotonic() - begun
-        time.sleep(0.1)
-    raise AssertionError(what)
+    if not waiting.until(ask, PATIENCE):
+        raise AssertionError(what)
+    return time.monotonic() - begun
 
 
 class Heard:

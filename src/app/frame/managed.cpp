@@ -14,6 +14,15 @@ namespace mellow::app {
 
 using io::SessionManager;
 
+namespace {
+
+/// The manager gives a name that is the session's alone; the ending is ours.
+QString fileOf(const SessionManager::Open& asked) {
+    return toQt(asked.path) + QStringLiteral(".lever");
+}
+
+}  // namespace
+
 std::unique_ptr<Managed> Managed::begin(QString& trouble) {
     constexpr int patience = 3000;  // ms; one that is there answers within a few
     const QByteArray url = qgetenv("NSM_URL");
@@ -77,12 +86,14 @@ void Managed::open(const SessionManager::Open& asked) {
     if (opened_) return manager_->failed(asked, SessionManager::Failure::general, "another session is open");
     window_->files().setUnattended(true);
     const QString before = window_->noticeText();
+    const bool isNew = !QFileInfo::exists(fileOf(asked));
     opened_ = openIn(asked);
     window_->files().setUnattended(false);
     if (!opened_) {
         const QString why = window_->noticeText();
-        return manager_->failed(asked, SessionManager::Failure::badProject,
-                                (why == before ? tr("the ensemble cannot be opened") : why).toStdString());
+        return manager_->failed(
+            asked, isNew ? SessionManager::Failure::createFailed : SessionManager::Failure::badProject,
+            (why == before ? tr("the ensemble cannot be opened") : why).toStdString());
     }
     window_->files().stayIn(toQt(asked.sessionName));
     window_->menusFor(toQt(asked.sessionName));
@@ -91,9 +102,8 @@ void Managed::open(const SessionManager::Open& asked) {
     tellUnsaved();
 }
 
-/// The manager gives a name that is the session's alone; the ending is ours.
 bool Managed::openIn(const SessionManager::Open& asked) {
-    const QString path = toQt(asked.path) + QStringLiteral(".lever");
+    const QString path = fileOf(asked);
     if (QFileInfo::exists(path)) return window_->openFile(path);
     QDir().mkpath(QFileInfo(path).path());
     return window_->files().beginAt(path, toQt(asked.sessionName));

@@ -2,7 +2,9 @@
 #include "io/ports/jack_inputs.h"
 
 #include <algorithm>
-#include <thread>
+#include <chrono>
+
+#include "io/ports/jack_waiting.h"
 
 namespace mellow::io {
 
@@ -41,9 +43,7 @@ Outcome JackInputs::make() {
 template<class Condition>
 void JackInputs::await(const Condition& holds) const {
     constexpr std::chrono::milliseconds longest(200);
-    const auto limit = std::chrono::steady_clock::now() + longest;
-    while (client_.isActive() && client_.alive() && !holds() && std::chrono::steady_clock::now() < limit)
-        std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    awaitCallback(client_, longest, holds);
 }
 
 /// The callback works on the newest list, or not at all.

@@ -2,7 +2,8 @@
 
 #include <algorithm>
 #include <chrono>
-#include <thread>
+
+#include "io/ports/jack_waiting.h"
 
 namespace mellow::io {
 
@@ -13,11 +14,8 @@ void JackOutputs::play(SoundMaker* maker) {
     const Playing before = lists_.newest();
     lists_.hand(std::make_unique<Playing>());
     // While the server calls, it is done with the old ones after a period; one that hangs calls nobody.
-    constexpr std::chrono::milliseconds longest(1000);
-    const auto limit = std::chrono::steady_clock::now() + longest;
-    while (client_.isActive() && client_.alive() && !lists_.isTaken() &&
-           std::chrono::steady_clock::now() < limit)
-        std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    constexpr std::chrono::milliseconds aPeriod(250);
+    awaitCallback(client_, aPeriod, [this] { return lists_.isTaken(); });
     if (client_.answers()) {
         for (jack_port_t* port : before.ports) {
             if (port != nullptr) jack_port_unregister(client_.client(), port);

@@ -9,9 +9,9 @@
 #include <algorithm>
 #include <chrono>
 #include <set>
-#include <thread>
 #include <utility>
 
+#include "io/ports/jack_waiting.h"
 #include "io/ports/osc_link.h"
 
 namespace mellow::io {
@@ -208,9 +208,7 @@ void JackPorts::adjust(const PortNames& names) {
     lists_.hand(std::move(list));
     // A period or two, as a rule; where it takes longer, tend() does the rest.
     constexpr std::chrono::milliseconds aPeriodOrTwo(40);
-    const auto limit = std::chrono::steady_clock::now() + aPeriodOrTwo;
-    while (!isDoneWithOldLists() && client_.alive() && std::chrono::steady_clock::now() < limit)
-        std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    awaitCallback(client_, aPeriodOrTwo, [this] { return isDoneWithOldLists(); });
     if (isDoneWithOldLists()) removeOldLists();
     sign();
     tellChange();

@@ -10,17 +10,6 @@
 
 namespace mellow::io {
 
-namespace {
-
-/// JACK's place among the systems that make sound.
-constexpr std::size_t jackPlace() {
-    std::size_t place = 0;
-    while (soundSystems[place].id != jackSound) ++place;
-    return place;
-}
-
-}  // namespace
-
 Session::Session(Options options)
     : options_(std::move(options)),
       cabling_(player_, {options_.jack, options_.alsa, options_.server, options_.name}) {
@@ -182,7 +171,7 @@ bool Session::lookForSound() {
     constexpr std::chrono::milliseconds between(1000);
     const auto now = std::chrono::steady_clock::now();
     const bool jackPlays = clock_ == &cabling_.jack();
-    const bool isNews = ((soundThere_ >> jackPlace() & 1U) != 0) != jackPlays;
+    const bool isNews = isAmong(soundThere_, jackSound) != jackPlays;
     if (now < nextSoundLook_ && !isNews) return false;
     nextSoundLook_ = now + between;
     const unsigned there = presentSoundSystems(jackPlays);
@@ -193,10 +182,8 @@ bool Session::lookForSound() {
 
 /// Whether what was chosen comes to the program's own client of JACK.
 bool Session::hearsByJack() const {
-    if (!options_.soundCard || (soundThere_ >> jackPlace() & 1U) == 0) return false;
-    // A better one of those that are there.
-    const unsigned better = soundThere_ & ((1U << jackPlace()) - 1);
-    return options_.sound == jackSound || (options_.sound == anySound && better == 0);
+    const bool wished = options_.sound == jackSound || options_.sound == anySound;
+    return options_.soundCard && wished && isAmong(soundThere_, jackSound);
 }
 
 /// Another system was chosen; or others are there, and the rack is silent, or its own is gone.
@@ -207,10 +194,7 @@ bool Session::isSoundToChange() const {
     if (options_.sound != soundHad_ || hearsByJack() != (heard == jackSound)) return true;
     if (heard == jackSound) return cabling_.jack().rate() != soundRate_;
     if (soundThere_ == soundTried_ || options_.sound == noSound) return false;
-    const auto* const system = std::find_if(soundSystems.begin(), soundSystems.end(),
-                                            [&heard](const SoundSystem& each) { return heard == each.id; });
-    if (system == soundSystems.end()) return true;
-    return (soundThere_ >> (system - soundSystems.begin()) & 1U) == 0;
+    return !isAmong(soundThere_, heard);
 }
 
 /// Nobody renders while it changes hands.

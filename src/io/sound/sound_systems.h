@@ -16,9 +16,9 @@ struct SoundSystem {
     const char* name;  ///< as people call it
 };
 
-/// The best first.
+/// The best first: who runs a JACK server wants to be heard by it, and may have given it the only card.
 inline constexpr std::array<SoundSystem, 4> soundSystems{
-    {{"pipewire", "PipeWire"}, {"jack", "JACK"}, {"pulseaudio", "PulseAudio"}, {"alsa", "ALSA"}}};
+    {{"jack", "JACK"}, {"pipewire", "PipeWire"}, {"pulseaudio", "PulseAudio"}, {"alsa", "ALSA"}}};
 
 /// The one that is had by the program's own client of JACK (io/ports/jack_outputs.h), which is there while
 /// that plays.
@@ -37,5 +37,12 @@ bool isThere(const SoundSystem& system);
 
 /// A bit for each of soundSystems that is there, JACK's as is said.
 unsigned presentSoundSystems(bool jackPlays);
+/// Whether a system is among those; never where the id is that of none.
+constexpr bool isAmong(unsigned present, std::string_view id) {
+    for (std::size_t each = 0; each < soundSystems.size(); ++each) {
+        if (soundSystems[each].id == id) return (present >> each & 1U) != 0;
+    }
+    return false;
+}
 
 }  // namespace mellow::io

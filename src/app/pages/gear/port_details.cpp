@@ -308,11 +308,11 @@ void PortDetails::addSound() {
     choice->setAccessibleName(tr("Heard through"));
     choice->setToolTip(tr("On this machine: the system that the practice rack plays into"));
     choice->addItem(tr("Whichever is there"), QString());
-    for (std::size_t each = 0; each < io::soundSystems.size(); ++each) {
-        const QString name = QLatin1String(io::soundSystems[each].name);
-        const bool there = (live.soundSystemsThere() >> each & 1U) != 0;
-        choice->addItem(there ? name : tr("%1 (not here)").arg(name),
-                        QLatin1String(io::soundSystems[each].id));
+    for (const io::SoundSystem& system : io::soundSystems) {
+        const QString name = QLatin1String(system.name);
+        choice->addItem(
+            io::isAmong(live.soundSystemsThere(), system.id) ? name : tr("%1 (not here)").arg(name),
+            QLatin1String(system.id));
     }
     choice->addItem(tr("Nothing"), toQt(io::noSound));
     choice->setCurrentIndex(std::max(0, choice->findData(toQt(live.ports().sound()))));

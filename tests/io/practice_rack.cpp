@@ -219,7 +219,7 @@ class PracticeRackTest : public QObject {
         const auto rack = io::PracticeRack::open(options);
         QVERIFY(static_cast<bool>(rack));
         QVERIFY(!(*rack)->audible());
-        QCOMPARE((*rack)->status(), std::string("Practice rack: silent, as was chosen"));
+        QCOMPARE((*rack)->status(), std::string("Practice rack: silent, started without sound"));
     }
 
     void aMissingSoundfontIsNamed() {

@@ -59,7 +59,6 @@ class Session {
     void openRack();
     /// By which of soundSystems (io/sound) it is heard from now on; anySound: the best, noSound: none.
     void hearRackThrough(const std::string& system);
-    [[nodiscard]] const std::string& soundChoice() const { return options_.sound; }
     /// A bit for each of soundSystems that is there, as seen last.
     [[nodiscard]] unsigned soundSystemsThere() const { return soundThere_; }
 

@@ -91,7 +91,8 @@ void levelNewestNote(fluid_synth_t* synth) {
 }
 
 std::string whySilent(const RackOptions& options) {
-    if (!options.soundCard || options.through == noSound) return "as was chosen";
+    if (!options.soundCard) return "started without sound";
+    if (options.through == noSound) return "as was chosen";
     if (options.through == anySound) return "no sound card found";
     return soundSystemName(options.through) + " cannot be had";
 }

@@ -16,7 +16,7 @@ else()
 endif()
 target_link_libraries(mellow-io PRIVATE mellow-warnings PUBLIC mellow-core PkgConfig::jack PkgConfig::rtmidi PkgConfig::liblo PkgConfig::fluidsynth PRIVATE PkgConfig::sndfile PkgConfig::pipewire)
 # PipeWire builds its messages by macros that C++ has not.
-set_source_files_properties(src/io/sound/pipewire_output.cpp PROPERTIES COMPILE_OPTIONS "-Wno-pedantic;-Wno-missing-field-initializers;-Wno-shadow")
+set_source_files_properties(src/io/sound/pipewire_output.cpp src/io/sound/pipewire_sinks.cpp PROPERTIES COMPILE_OPTIONS "-Wno-pedantic;-Wno-missing-field-initializers;-Wno-shadow")
 
 # Tells JACK's store of metadata, by itself: nothing else may wait for that (src/io/ports/jack_teller.h).
 add_executable(mellow-lever-names src/tools/names_main.cpp)

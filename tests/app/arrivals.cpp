@@ -8,6 +8,7 @@
 #include <QProcess>
 #include <QSettings>
 
+#include "app/acts/reuse/keep_dialog.h"
 #include "support/build.h"
 #include "support/window.h"
 
@@ -184,6 +185,46 @@ class ArrivalsTest : public QObject {
         QTRY_VERIFY(QApplication::activeModalWidget() != nullptr ||
                     stage.window->findChild<QDialog*>() != nullptr);
         for (QDialog* dialog : stage.window->findChildren<QDialog*>()) dialog->reject();
+    }
+
+    /// The question itself, as a person answers it.
+    void theQuestionAboutAPart() {
+        test::Window window;
+        const auto count = [&window] { return window->document().ensemble().instruments.size(); };
+        const std::size_t before = count();
+        Arrivals arrivals(*window);
+        const auto answer = [&arrivals](const QString& button) {
+            bool pressed = false;
+            QTimer::singleShot(0, &arrivals, [&] {
+                const auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+                if (box == nullptr) return;
+                for (QAbstractButton* each : box->buttons()) {
+                    if (each->text() != button) continue;
+                    pressed = true;
+                    QTest::mouseClick(each, Qt::LeftButton);
+                }
+                if (!pressed) QApplication::activeModalWidget()->close();
+            });
+            arrivals.take({{partFile()}, false, false, {}});
+            return pressed;
+        };
+        QVERIFY(answer(QStringLiteral("Go back")));
+        QCOMPARE(count(), before);
+        QVERIFY(window->findChild<KeepDialog*>() == nullptr);
+        QVERIFY(answer(QStringLiteral("Put it here")));
+        QCOMPARE(count(), before + 1);
+        window->document().undoStack().undo();
+        QCOMPARE(count(), before);
+        QVERIFY(answer(QStringLiteral("Keep it in the library")));
+        auto* keep = window->findChild<KeepDialog*>();
+        QVERIFY(keep != nullptr);
+        keep->reject();
+        QCOMPARE(count(), before);
+        // Esc is *Go back*.
+        QTimer::singleShot(0, &arrivals,
+                           [] { QTest::keyClick(QApplication::activeModalWidget(), Qt::Key_Escape); });
+        arrivals.take({{partFile()}, false, false, {}});
+        QCOMPARE(count(), before);
     }
 
     void whatCannotBeReadIsSaid() {

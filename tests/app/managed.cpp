@@ -3,6 +3,8 @@
 #include "app/frame/managed.h"
 
 #include <QElapsedTimer>
+#include <QFileDialog>
+#include <QLineEdit>
 #include <QProcess>
 #include <thread>
 
@@ -195,7 +197,19 @@ class ManagedTest : public QObject {
         led.lead();
         QTRY_VERIFY(led.manager.answered("/reply", "/nsm/client/open"));
         const QString demo = QStringLiteral(MELLOW_SOURCE_DIR "/data/demo/tin-observatory.lever");
-        QVERIFY(led.window->files().takeIn(demo));
+        const auto choose = [&led](const QString& path) {
+            QTimer::singleShot(0, led.managed.get(), [path] {
+                auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+                if (dialog == nullptr) return;
+                if (path.isEmpty()) return dialog->reject();
+                dialog->setDirectory(QFileInfo(path).path());
+                test::type(dialog->findChild<QLineEdit*>(), QFileInfo(path).fileName());
+            });
+            led.window.menu(QStringLiteral("Take in an ensemble…"));
+        };
+        choose({});
+        QVERIFY(led.window.ensemble().instruments.empty());
+        choose(demo);
         QCOMPARE(led.window->document().path(), led.file());
         QCOMPARE(Document::read(led.file())->instruments.size(), std::size_t{6});
         const QDir beside(led.path + QStringLiteral(".takes"));

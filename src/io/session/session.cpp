@@ -117,6 +117,8 @@ void Session::applySounds() {
 
 /// One thing at a time; tendRack() takes what came of it.
 void Session::onRackThread(std::function<void()> act) {
+    constexpr std::chrono::seconds untilNext(3);
+    nextSoundTry_ = std::chrono::steady_clock::now() + untilNext;
     soundTried_ = soundThere_;
     soundHad_ = options_.sound;
     rackThread_ = std::thread([this, act = std::move(act)] {
@@ -175,8 +177,10 @@ bool Session::lookForSound() {
     if (now < nextSoundLook_ && !isNews) return false;
     nextSoundLook_ = now + between;
     const unsigned there = presentSoundSystems(jackPlays);
-    // What it was heard through has ended, though the system is there again.
-    if (cabling_.rack().rack() != nullptr && cabling_.rack().rack()->hasLostSound()) soundTried_ = ~there;
+    // What it was heard through has ended, though the system is there again; or there was no place for sound.
+    const PracticeRack* rack = cabling_.rack().rack();
+    const bool again = rack != nullptr && (rack->hasLostSound() || rack->couldBeHeard());
+    if (again && now >= nextSoundTry_) soundTried_ = ~there;
     return std::exchange(soundThere_, there) != there;
 }
 

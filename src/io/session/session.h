@@ -141,6 +141,7 @@ class Session {
     std::string soundHad_;     ///< what was chosen then
     int soundRate_ = 0;        ///< of the server into which it was last rendered
     std::chrono::steady_clock::time_point nextSoundLook_;
+    std::chrono::steady_clock::time_point nextSoundTry_;  ///< where the same systems are there as before
 };
 
 }  // namespace mellow::io

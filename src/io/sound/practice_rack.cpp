@@ -13,6 +13,7 @@
 #include <vector>
 
 #include "io/sound/pipewire_output.h"
+#include "io/sound/pipewire_sinks.h"
 #include "io/sound/sound_systems.h"
 
 namespace mellow::io {
@@ -22,6 +23,7 @@ struct PracticeRack::Synth {
     fluid_synth_t* synth = nullptr;
     fluid_audio_driver_t* driver = nullptr;
     std::unique_ptr<PipeWireOutput> pipewire;
+    std::unique_ptr<PipeWireSinks> sinks;  ///< of a PipeWire that had nowhere for sound to go
 
     ~Synth() {
         pipewire.reset();
@@ -294,8 +296,10 @@ void PracticeRack::leaveCard() {
     if (silent_.joinable()) silent_.join();
     if (synth_->driver != nullptr) delete_fluid_audio_driver(std::exchange(synth_->driver, nullptr));
     std::unique_ptr<PipeWireOutput> gone;
+    std::unique_ptr<PipeWireSinks> watched;
     const std::lock_guard lock(saying_);
     gone.swap(synth_->pipewire);
+    watched.swap(synth_->sinks);
     card_.clear();
 }
 
@@ -308,7 +312,10 @@ void PracticeRack::openCard() {
         std::unique_ptr<PipeWireOutput> pipewire;
         if (system.id == pipeWireSound) {
             auto opened = PipeWireOutput::open(*this, static_cast<int>(options_.sampleRate));
-            if (!opened) continue;
+            if (!opened) {
+                watchSinks();
+                continue;
+            }
             pipewire = std::move(*opened);
         } else {
             fluid_settings_setstr(synth_->settings, "audio.driver", system.id);
@@ -320,6 +327,12 @@ void PracticeRack::openCard() {
         card_ = system.id;
         return;
     }
+}
+
+void PracticeRack::watchSinks() {
+    auto watch = PipeWireSinks::watch();
+    const std::lock_guard lock(saying_);
+    synth_->sinks = std::move(watch);
 }
 
 /// Without a card, time still passes for the voices: twenty milliseconds at a time, and not at all while
@@ -359,6 +372,11 @@ std::string PracticeRack::heardThrough() const {
 bool PracticeRack::hasLostSound() const {
     const std::lock_guard lock(saying_);
     return synth_->pipewire != nullptr && !synth_->pipewire->alive();
+}
+
+bool PracticeRack::couldBeHeard() const {
+    const std::lock_guard lock(saying_);
+    return card_.empty() && synth_->sinks != nullptr && synth_->sinks->isAny();
 }
 
 std::string PracticeRack::status() const {

@@ -79,6 +79,9 @@ class PracticeRack : public SoundMaker {
     [[nodiscard]] bool audible() const { return !heardThrough().empty(); }
     /// It was heard through a system that has ended; hearThrough() tries again.
     [[nodiscard]] bool hasLostSound() const;
+    /// It is silent since PipeWire had nowhere for sound to go, and now there is somewhere; hearThrough()
+    /// tries again.
+    [[nodiscard]] bool couldBeHeard() const;
     /// One line for people.
     [[nodiscard]] std::string status() const;
 
@@ -97,6 +100,7 @@ class PracticeRack : public SoundMaker {
     void takeQueued();
     void openCard();
     void leaveCard();
+    void watchSinks();
     void runSilently();
     static int fill(void* self, int frames, int effects, float* effectBuffers[], int outputs,
                     float* outputBuffers[]);

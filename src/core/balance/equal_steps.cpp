@@ -28,12 +28,6 @@ std::vector<Point> drawn(const Fit& fit) {
     return points;
 }
 
-double worst(const std::vector<double>& missing) {
-    double most = 0;
-    for (const double each : missing) most = std::max(most, std::abs(each));
-    return most;
-}
-
 }  // namespace
 
 Result<Levelled> equalSteps(const Ensemble& ensemble, const EqualWish& wish, const Measure& measure) {

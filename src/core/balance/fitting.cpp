@@ -324,6 +324,14 @@ Fit fit(const LevelLaw& law, const std::vector<FitPoint>& points, const FitWish&
     return fitted;
 }
 
+double worst(const std::vector<double>& errors, const std::vector<Lack>& lacks) {
+    double most = 0;
+    for (std::size_t i = 0; i < errors.size(); ++i) {
+        if (lacks.empty() || lacks[i] == Lack::none) most = std::max(most, std::abs(errors[i]));
+    }
+    return most;
+}
+
 Step pointsStep(std::vector<Point> points) {
     Step step = makeStep(*findStepKind("points"));
     step.values[0] = std::move(points);

@@ -111,6 +111,10 @@ struct Fit {
 /// points: at least one, in any order.
 Fit fit(const LevelLaw& law, const std::vector<FitPoint>& points, const FitWish& wish);
 
+/// The most by which anything is off that has room. errors: LU; lacks: one for each of them, or none: all
+/// have room.
+double worst(const std::vector<double>& errors, const std::vector<Lack>& lacks = {});
+
 /// A curve as it stands in a chain.
 Step pointsStep(std::vector<Point> points);
 

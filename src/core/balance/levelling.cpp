@@ -222,14 +222,6 @@ class Levelling {
         return Done{};
     }
 
-    static double worst(const std::vector<double>& errors, const std::vector<Lack>& lacks) {
-        double most = 0;
-        for (std::size_t i = 0; i < errors.size(); ++i) {
-            if (lacks[i] == Lack::none) most = std::max(most, std::abs(errors[i]));
-        }
-        return most;
-    }
-
     Outcome fitAgainAndAgain() {
         constexpr double nothing = std::numeric_limits<double>::infinity();
         const Range range = rangeOf(parameter());

@@ -16,6 +16,7 @@ std::string volumeOf(const Instrument& instrument) {
 }
 
 LevelWish wishFor(const Ensemble& ensemble, LevelWish wish, const std::string& instrument) {
+    if (instrument == wish.plan.instrument) return wish;
     const Instrument& its = *findById(ensemble.instruments, instrument);
     wish.chain.clear();
     wish.plan.instrument = instrument;

@@ -15,7 +15,8 @@ namespace mellow::balance {
 
 /// The parameter by which a level is set first: the volume, made where there is none.
 std::string volumeOf(const Instrument& instrument);
-/// What is wished for one instrument, for another. instrument: an id that the ensemble has.
+/// What is wished for one instrument, for another; for the same it is what it was. instrument: an id that
+/// the ensemble has.
 LevelWish wishFor(const Ensemble& ensemble, LevelWish wish, const std::string& instrument);
 
 /// The loudness of a curve as a goal. Error: too little of it can be heard to be followed.

@@ -231,12 +231,12 @@ class ProfilesTest : public QObject {
         const QTemporaryDir folder;
         const QString csv = folder.filePath(QStringLiteral("drone.csv"));
         stage.model().setData(stage.model().index(1, 7), "1 kHz", Qt::EditRole);
-        stage.panel().exportTo(csv);
+        stage.panel().files().writeTo(csv);
         const auto before = stage.ensemble().instruments[0].parameters;
         stage.select(0, 0, static_cast<int>(before.size()) - 1);
         stage.panel().removeRows();
         QVERIFY(stage.ensemble().instruments[0].parameters.empty());
-        stage.panel().importFrom(csv);
+        stage.panel().files().readFrom(csv);
         stage.press("acceptTable");
         const auto& again = stage.ensemble().instruments[0].parameters;
         QCOMPARE(again.size(), before.size());
@@ -246,22 +246,22 @@ class ProfilesTest : public QObject {
             QCOMPARE(again[i].rest, before[i].rest);
         }
         const QString names = folder.filePath(QStringLiteral("drone.midnam"));
-        stage.panel().exportTo(names);
+        stage.panel().files().writeTo(names);
         QVERIFY(stage.window->noticeText().contains(QStringLiteral("“Pitch bend” was left out")));
         stage.window->newEnsemble();
         stage.window->showPage(3);
-        stage.window.editsOnce([&] { stage.panel().importFrom(names); });
+        stage.window.editsOnce([&] { stage.panel().files().readFrom(names); });
         QCOMPARE(stage.ensemble().instruments.size(), 1U);
         QCOMPARE(stage.ensemble().instruments[0].name, std::string("New instrument"));
         // What cannot be read is said, and changes nothing.
         const QString broken = folder.filePath(QStringLiteral("broken.midnam"));
         QVERIFY(static_cast<bool>(files::writeFile(broken.toStdString(), std::string_view("<a"))));
         const Ensemble kept = stage.ensemble();
-        stage.panel().importFrom(broken);
+        stage.panel().files().readFrom(broken);
         QVERIFY(stage.window->noticeText().contains(QStringLiteral("no XML")));
-        stage.panel().importFrom(folder.filePath(QStringLiteral("gone.csv")));
+        stage.panel().files().readFrom(folder.filePath(QStringLiteral("gone.csv")));
         QVERIFY(stage.ensemble() == kept);
-        stage.panel().exportTo(folder.filePath(QStringLiteral("no/such/folder.csv")));
+        stage.panel().files().writeTo(folder.filePath(QStringLiteral("no/such/folder.csv")));
         QVERIFY(stage.window->noticeText().contains(QStringLiteral("folder.csv")));
     }
     /// A file that is dropped on the window, whatever page is shown.

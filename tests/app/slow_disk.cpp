@@ -44,7 +44,7 @@ struct Scene {
         window.click("showProfile");
         auto& panel = *window->findChild<ProfilePanel*>();
         panel.show(ProfilePlace::parameters(window.ensemble().instruments[0].id));
-        panel.exportTo(file("glass.csv"));
+        panel.files().writeTo(file("glass.csv"));
         return panel;
     }
     QString byWindow() {
@@ -117,7 +117,7 @@ class SlowDiskTest : public QObject {
         Scene scene;
         ProfilePanel& panel = scene.exportedProfile();
         QVERIFY(QFile::exists(scene.file("glass.csv")));
-        panel.importFrom(scene.file("glass.csv"));
+        panel.files().readFrom(scene.file("glass.csv"));
         QCOMPARE(scene.byWindow(), QString());
     }
 
@@ -187,7 +187,7 @@ class SlowDiskTest : public QObject {
         PanelWatch watch([](QProgressDialog& waiting) {
             QTest::mouseClick(waiting.findChild<QPushButton*>(), Qt::LeftButton);
         });
-        panel.importFrom(scene.file("glass.csv"));
+        panel.files().readFrom(scene.file("glass.csv"));
         QVERIFY(watch.said.contains(QStringLiteral("Importing glass.csv")));
         scene.disk.letGo();
         QVERIFY(window.ensemble() == before);

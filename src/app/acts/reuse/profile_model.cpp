@@ -84,6 +84,14 @@ ProfileModel::ProfileModel(Document& document, QObject* parent) : CellModel(pare
     connect(&document_, &Document::changed, this, &ProfileModel::follow);
 }
 
+const Controller* ProfileModel::controller() const {
+    return place_.isController() ? findById(document_.ensemble().controllers, place_.id) : nullptr;
+}
+
+const Instrument* ProfileModel::instrument() const {
+    return place_.isController() ? nullptr : findById(document_.ensemble().instruments, place_.id);
+}
+
 void ProfileModel::show(const ProfilePlace& place) {
     if (place == place_) return;
     place_ = place;

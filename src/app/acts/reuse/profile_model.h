@@ -34,6 +34,9 @@ class ProfileModel : public CellModel {
 
     void show(const ProfilePlace& place);
     [[nodiscard]] const ProfilePlace& place() const { return place_; }
+    /// Whose it is, as the document has them now; nullptr: it is the other's, or gone.
+    [[nodiscard]] const Controller* controller() const;
+    [[nodiscard]] const Instrument* instrument() const;
 
     void addRow();
     void removeThings(const std::vector<std::size_t>& rows);

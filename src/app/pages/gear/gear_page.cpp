@@ -197,9 +197,10 @@ void GearPage::buildActions() {
     profileActions_.last()->setShortcuts(
         {QKeySequence(Qt::Key_Delete), QKeySequence(Qt::CTRL | Qt::Key_Backspace)});
     made(tr("&Import…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_I),
-         tr("Read a profile from CSV or a MIDI name document"), [](ProfilePanel& p) { p.importFile(); });
+         tr("Read a profile from CSV or a MIDI name document"), [](ProfilePanel& p) { p.files().read(); });
     made(tr("&Export…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_E),
-         tr("Write the profile as CSV or as a MIDI name document"), [](ProfilePanel& p) { p.exportFile(); });
+         tr("Write the profile as CSV or as a MIDI name document"),
+         [](ProfilePanel& p) { p.files().write(p.nameShown()); });
     made(tr("&Keep in the library…"), QKeySequence(Qt::CTRL | Qt::Key_K),
          tr("Keep the profile, to be used in other ensembles"), [](ProfilePanel& p) { p.keep(); });
     made(tr("From the &library…"), QKeySequence(Qt::CTRL | Qt::Key_L),
@@ -237,7 +238,7 @@ Page::Taken GearPage::takeFile(const QString& path) {
     for (const char* ending : {".csv", ".tsv", ".midnam"}) {
         if (!path.endsWith(QLatin1String(ending), Qt::CaseInsensitive)) continue;
         showProfile(true);
-        profile_->importFrom(path);
+        profile_->files().readFrom(path);
         return Taken::taken;
     }
     return Taken::notOurs;

@@ -1,57 +1,23 @@
-// The table is the profile; a row of buttons does what is done often, a menu the rest. What is imported is
-// merged: what has the same name and message takes the place of what was there, so that chains find it again.
+// The table is the profile; a row of buttons does what is done often, a menu the rest.
 #include "app/pages/gear/profile_panel.h"
 
 #include <QClipboard>
-#include <QFile>
-#include <QFileDialog>
-#include <QFileInfo>
 #include <QGuiApplication>
 #include <QHeaderView>
 #include <QMenu>
 #include <QVBoxLayout>
 #include <algorithm>
-#include <memory>
 
 #include "app/acts/reuse/reuse.h"
 #include "app/acts/reuse/table_dialog.h"
-#include "app/ground/aside.h"
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
 #include "app/widgets/flow_layout.h"
-#include "core/files/files.h"
 #include "core/model/edit.h"
-#include "core/profiles/name_document.h"
 #include "core/profiles/select_text.h"
 #include "core/reuse/parts.h"
-#include "core/text/utf8.h"
 
 namespace mellow::app {
-
-namespace {
-
-constexpr std::size_t largestImport = std::size_t{16} << 20;
-
-bool isNames(const QString& path) {
-    return path.endsWith(QLatin1String(".midnam"), Qt::CaseInsensitive);
-}
-
-struct Imported {
-    std::string text;
-    bool isGuess = false;  ///< it is not UTF-8
-};
-
-Result<Imported> importedText(const QString& path) {
-    const std::string file = QFile::encodeName(path).toStdString();
-    auto text = files::readTextFile(file);
-    if (!text) return text.problem();
-    if (text->size() > largestImport)
-        return Problem{file, "it is larger than 16 MB", "import a profile, or a part of it"};
-    const bool isGuess = text::toUtf8(*text).isGuess();
-    return Imported{std::move(*text), isGuess};
-}
-
-}  // namespace
 
 ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
     : QWidget(parent),
@@ -63,6 +29,7 @@ ProfilePanel::ProfilePanel(Workspace& workspace, QWidget* parent)
       walkText_(new QLabel),
       empty_(new QLabel),
       model_(new ProfileModel(workspace.document, this)),
+      files_(new ProfileFiles(workspace, *model_, this)),
       table_(new CellTable(*model_, QStringLiteral("profileTable"), tr("Profile"))),
       walk_(new WalkThrough(workspace.document, workspace.live, this)),
       switchLearning_(new SwitchLearning(workspace.document, workspace.live, this)) {
@@ -144,8 +111,8 @@ QWidget* ProfilePanel::buildMore() {
     auto* menu = new QMenu(more);
     menu->addAction(tr("Add a controller"), this, &ProfilePanel::addController);
     menu->addSeparator();
-    menu->addAction(tr("Import CSV or .midnam…"), this, &ProfilePanel::importFile);
-    menu->addAction(tr("Export as CSV or .midnam…"), this, &ProfilePanel::exportFile);
+    menu->addAction(tr("Import CSV or .midnam…"), files_, &ProfileFiles::read);
+    menu->addAction(tr("Export as CSV or .midnam…"), this, [this] { files_->write(nameShown()); });
     menu->addSeparator();
     menu->addAction(tr("Keep in the library…"), this, &ProfilePanel::keep);
     menu->addAction(tr("From the library…"), this, [this] { workspace_.reuse.find(choice_); });
@@ -174,6 +141,7 @@ void ProfilePanel::buildTable() {
 }
 
 void ProfilePanel::listen() {
+    connect(files_, &ProfileFiles::brought, this, &ProfilePanel::show);
     connect(choice_, &QComboBox::activated, this, [this](int chosen) {
         if (chosen >= 0 && chosen < static_cast<int>(places_.size()))
             show(places_[static_cast<std::size_t>(chosen)]);
@@ -195,17 +163,18 @@ void ProfilePanel::listen() {
     });
     // A click on a parameter touches it; one on an articulation tries it.
     connect(table_, &QTableView::clicked, this, [this](const QModelIndex& at) {
-        if (model_->place().of == ProfilePlace::Of::parameters && instrument() != nullptr &&
-            at.row() < static_cast<int>(instrument()->parameters.size()))
+        if (model_->place().of == ProfilePlace::Of::parameters && model_->instrument() != nullptr &&
+            at.row() < static_cast<int>(model_->instrument()->parameters.size()))
             workspace_.touched.touch(
-                {instrument()->id, instrument()->parameters[static_cast<std::size_t>(at.row())].id});
+                {model_->instrument()->id,
+                 model_->instrument()->parameters[static_cast<std::size_t>(at.row())].id});
         if (isOfArticulations() && !switchLearning_->isOn())
             workspace_.live.hands().choose(model_->place().id, static_cast<std::size_t>(at.row()));
     });
 }
 
 bool ProfilePanel::isOfArticulations() const {
-    return model_->place().of == ProfilePlace::Of::articulations && instrument() != nullptr;
+    return model_->place().of == ProfilePlace::Of::articulations && model_->instrument() != nullptr;
 }
 
 void ProfilePanel::learnSwitches() {
@@ -231,14 +200,8 @@ void ProfilePanel::transposeSwitches(int semitones) {
     if (!fits) workspace_.tell(tr("A key switch would leave the keyboard."));
 }
 
-const Controller* ProfilePanel::controller() const {
-    const ProfilePlace& place = model_->place();
-    return place.isController() ? findById(workspace_.document.ensemble().controllers, place.id) : nullptr;
-}
-
-const Instrument* ProfilePanel::instrument() const {
-    const ProfilePlace& place = model_->place();
-    return place.isController() ? nullptr : findById(workspace_.document.ensemble().instruments, place.id);
+QString ProfilePanel::nameShown() const {
+    return choice_->currentText().section(QStringLiteral(" · "), 0, 0);
 }
 
 void ProfilePanel::fillChoice() {
@@ -268,7 +231,7 @@ void ProfilePanel::fillChoice() {
 }
 
 void ProfilePanel::follow() {
-    if (controller() == nullptr && instrument() == nullptr) {
+    if (model_->controller() == nullptr && model_->instrument() == nullptr) {
         // What was shown is gone, or nothing was yet.
         const Ensemble& ensemble = workspace_.document.ensemble();
         ProfilePlace next;
@@ -280,14 +243,14 @@ void ProfilePanel::follow() {
         model_->show(next);
     }
     fillChoice();
-    const bool any = controller() != nullptr || instrument() != nullptr;
+    const bool any = model_->controller() != nullptr || model_->instrument() != nullptr;
     const bool rows = any && model_->rowCount() > 0;
     table_->setVisible(rows);
     empty_->setVisible(!rows);
     empty_->setText(
         !any ? tr("No controller and no instrument is here yet. Add a controller, or take one from the "
                   "library.")
-        : controller() != nullptr
+        : model_->controller() != nullptr
             ? tr("Nothing is known of it yet. Press Walk through and move each of its controls once, or add, "
                  "paste or import rows.")
         : isOfArticulations() ? tr("No way of playing is known of it yet. Press Learn switches and play its "
@@ -295,7 +258,7 @@ void ProfilePanel::follow() {
                                    "paste what its chart says.")
                               : tr("It listens to nothing yet. Add, paste or import what its chart says."));
     walkButton_->setVisible(!isOfArticulations());
-    walkButton_->setEnabled(controller() != nullptr);
+    walkButton_->setEnabled(model_->controller() != nullptr);
     walkButton_->setChecked(walk_->isOn());
     switches_->setVisible(isOfArticulations());
     transpose_->setVisible(isOfArticulations());
@@ -366,14 +329,7 @@ void ProfilePanel::paste() {
         for (const auto& row : table) texts << toQt(row.front());
         return tellAll(model_->typeDown(texts, table_->currentIndex()));
     }
-    takeIn(tr("Paste rows"), std::move(table));
-}
-
-/// What is understood is shown before.
-void ProfilePanel::takeIn(const QString& title, profiles::Table table) {
-    if (controller() == nullptr && instrument() == nullptr)
-        return workspace_.tell(tr("Choose first whose profile the table is."));
-    TableDialog::takeIn(window(), title, *model_, std::move(table), workspace_.tell);
+    files_->takeIn(tr("Paste rows"), std::move(table));
 }
 
 void ProfilePanel::fillDown() {
@@ -391,7 +347,7 @@ void ProfilePanel::renumber() {
 }
 
 void ProfilePanel::walkThrough() {
-    if (walk_->isOn() || controller() == nullptr) {
+    if (walk_->isOn() || model_->controller() == nullptr) {
         walk_->stop();
     } else {
         walk_->start(model_->place().id);
@@ -399,103 +355,27 @@ void ProfilePanel::walkThrough() {
     follow();
 }
 
-void ProfilePanel::importFile() {
-    const QString path = QFileDialog::getOpenFileName(
-        this, tr("Import a profile"), {}, tr("Tables and name documents (*.csv *.tsv *.txt *.midnam)"));
-    if (!path.isEmpty()) importFrom(path);
-}
-
-void ProfilePanel::importFrom(const QString& path) {
-    const QString saying = tr("Importing %1").arg(QFileInfo(path).fileName());
-    const auto read = doneUnlessLeft({saying}, [path] { return importedText(path); });
-    if (!read) return;
-    if (!*read) return workspace_.tell(toQt(read->problem().sentence()));
-    const auto& [text, isGuess] = **read;
-    if (isGuess)
-        workspace_.tell(tr("%1 is not UTF-8, and was read as Windows-1252; look at its letters.").arg(path));
-    if (isNames(path)) return importNames(path, text);
-    if (controller() == nullptr && instrument() == nullptr)
-        return workspace_.tell(tr("Choose first whose profile the table is."));
-    auto table = doneUnlessLeft({saying}, [text = text] { return profiles::parseTable(text); });
-    if (!table) return;
-    if (table->empty()) return workspace_.tell(tr("%1 holds no table.").arg(path));
-    takeIn(saying, std::move(*table));
-}
-
-/// The controls of the document's only device join the instrument that is shown; several become instruments.
-void ProfilePanel::importNames(const QString& path, const std::string& text) {
-    const QString saying = tr("Importing %1").arg(QFileInfo(path).fileName());
-    const auto parsed = doneUnlessLeft({saying}, [text] { return profiles::parseNames(text); });
-    if (!parsed) return;
-    const auto& named = *parsed;
-    if (!named) return workspace_.tell(tr("%1: %2").arg(path, toQt(named.problem().sentence())));
-    const std::string shown = instrument() != nullptr ? instrument()->id : std::string();
-    const auto made = std::make_shared<ProfilePlace>(ProfilePlace::parameters(shown));
-    const bool done =
-        workspace_.document.editAside(tr("Import names"), saying, [shown, made, named](Ensemble& e) {
-            Instrument* into = findById(e.instruments, shown);
-            if (into != nullptr && named->instruments.size() == 1) {
-                profiles::merge(into->parameters, named->instruments.front().parameters);
-                return;
-            }
-            mellow::Part part;
-            part.instruments = named->instruments;
-            made->id = reuse::putInstruments(e, part).front();
-        });
-    if (!done) return;
-    show(*made);
-    QStringList remarks;
-    for (const std::string& remark : named->remarks) remarks << toQt(remark);
-    tellAll(remarks);
-}
-
-void ProfilePanel::exportFile() {
-    const QString suggestion = choice_->currentText().section(QStringLiteral(" · "), 0, 0);
-    const QString path =
-        QFileDialog::getSaveFileName(this, tr("Export the profile"), suggestion + QStringLiteral(".csv"),
-                                     tr("Table (*.csv);;MIDI name document (*.midnam)"));
-    if (!path.isEmpty()) exportTo(path);
-}
-
-void ProfilePanel::exportTo(const QString& path) {
-    std::string text;
-    QStringList remarks;
-    if (isNames(path)) {
-        if (instrument() == nullptr)
-            return workspace_.tell(tr("A name document is of an instrument; choose one, or export as CSV."));
-        const auto printed = profiles::printNames(*instrument());
-        text = printed.text;
-        for (const std::string& remark : printed.remarks) remarks << toQt(remark);
-    } else {
-        text = profiles::printCsv(model_->wholeTable());
-    }
-    const Outcome written = doneAside({tr("Writing %1").arg(QFileInfo(path).fileName())}, [&] {
-        return files::writeFile(QFile::encodeName(path).toStdString(), std::string_view(text));
-    });
-    if (!written) return workspace_.tell(toQt(written.problem().sentence()));
-    tellAll(remarks);
-}
-
 void ProfilePanel::keep() {
     const Ensemble& ensemble = workspace_.document.ensemble();
-    if (controller() != nullptr)
-        return workspace_.reuse.keep(reuse::takeController(ensemble, controller()->id, true));
-    if (instrument() != nullptr)
-        return workspace_.reuse.keep(reuse::takeInstrument(ensemble, instrument()->id));
+    if (model_->controller() != nullptr)
+        return workspace_.reuse.keep(reuse::takeController(ensemble, model_->controller()->id, true));
+    if (model_->instrument() != nullptr)
+        return workspace_.reuse.keep(reuse::takeInstrument(ensemble, model_->instrument()->id));
     workspace_.tell(tr("There is nothing to keep yet."));
 }
 
 void ProfilePanel::swap() {
-    if (controller() != nullptr) return workspace_.reuse.swapController(choice_, controller()->id);
-    if (instrument() == nullptr) return;
-    workspace_.selection.set({instrument()->id, {}, mellow::app::Part::instrument, 0, 0});
+    if (model_->controller() != nullptr)
+        return workspace_.reuse.swapController(choice_, model_->controller()->id);
+    if (model_->instrument() == nullptr) return;
+    workspace_.selection.set({model_->instrument()->id, {}, mellow::app::Part::instrument, 0, 0});
     workspace_.reuse.swapInstrument(choice_);
 }
 
 void ProfilePanel::removeProfile() {
-    if (controller() == nullptr)
+    if (model_->controller() == nullptr)
         return workspace_.tell(tr("An instrument is removed on the Chains page, where its chains are seen."));
-    workspace_.document.edit(tr("Remove the controller"), [id = controller()->id](Ensemble& e) {
+    workspace_.document.edit(tr("Remove the controller"), [id = model_->controller()->id](Ensemble& e) {
         std::erase_if(e.controllers, [&id](const Controller& each) { return each.id == id; });
     });
 }

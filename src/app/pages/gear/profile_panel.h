@@ -7,6 +7,7 @@
 
 #include "app/acts/reuse/profile_model.h"
 #include "app/acts/workspace.h"
+#include "app/pages/gear/profile_files.h"
 #include "app/pages/gear/switch_learning.h"
 #include "app/pages/gear/walk_through.h"
 #include "app/widgets/cell_table.h"
@@ -25,6 +26,9 @@ class ProfilePanel : public QWidget {
     void show(const ProfilePlace& place);
     [[nodiscard]] ProfileModel& model() { return *model_; }
     [[nodiscard]] WalkThrough& walk() { return *walk_; }
+    [[nodiscard]] ProfileFiles& files() { return *files_; }
+    /// Whose profile it is, for people.
+    [[nodiscard]] QString nameShown() const;
 
     // What the buttons and the menus of the page do.
     void addController();
@@ -38,11 +42,6 @@ class ProfilePanel : public QWidget {
     void learnSwitches();
     /// Of the selected rows where there are several, or else of all.
     void transposeSwitches(int semitones);
-    /// Asks for files.
-    void importFile();
-    void exportFile();
-    void importFrom(const QString& path);
-    void exportTo(const QString& path);
     void keep();
     void swap();
     void removeProfile();
@@ -55,11 +54,7 @@ class ProfilePanel : public QWidget {
     void listen();
     void follow();
     void fillChoice();
-    void takeIn(const QString& title, profiles::Table table);
-    void importNames(const QString& path, const std::string& text);
     [[nodiscard]] bool isOfArticulations() const;
-    [[nodiscard]] const Controller* controller() const;
-    [[nodiscard]] const Instrument* instrument() const;
     void tellAll(const QStringList& complaints);
 
     Workspace& workspace_;
@@ -71,6 +66,7 @@ class ProfilePanel : public QWidget {
     QLabel* walkText_;
     QLabel* empty_;
     ProfileModel* model_;
+    ProfileFiles* files_;
     CellTable* table_;
     WalkThrough* walk_;
     SwitchLearning* switchLearning_;

@@ -208,6 +208,8 @@ class PipeWireTest : public QObject {
         session.openRack();
         const auto heardThrough = [&session] { return test::heardThrough(session); };
         QTRY_COMPARE_WITH_TIMEOUT(heardThrough(), std::string(), patience);
+        QCOMPARE(session.rack()->status(),
+                 std::string("Practice rack: silent, PipeWire has nowhere for sound to go yet"));
         QVERIFY(makePlaceForSound());
         QTRY_COMPARE_WITH_TIMEOUT(heardThrough(), std::string("pipewire"), patience);
         QVERIFY(takePlaceForSoundAway());

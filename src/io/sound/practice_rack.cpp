@@ -322,7 +322,9 @@ void PracticeRack::openCard() {
             synth_->driver = new_fluid_audio_driver2(synth_->settings, fill, this);
             if (synth_->driver == nullptr) continue;
         }
+        std::unique_ptr<PipeWireSinks> watched;
         const std::lock_guard lock(saying_);
+        watched.swap(synth_->sinks);
         synth_->pipewire = std::move(pipewire);
         card_ = system.id;
         return;
@@ -383,7 +385,9 @@ std::string PracticeRack::status() const {
     const std::string heard = heardThrough();
     if (!heard.empty()) return "Practice rack: heard through " + soundSystemName(heard);
     const std::lock_guard lock(saying_);
-    return "Practice rack: silent, " + whySilent(options_);
+    const bool waits = synth_->sinks != nullptr;
+    return "Practice rack: silent, " +
+           (waits ? "PipeWire has nowhere for sound to go yet" : whySilent(options_));
 }
 
 }  // namespace mellow::io

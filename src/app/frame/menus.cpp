@@ -15,6 +15,7 @@
 #include "app/ground/words.h"
 #include "app/pages/page.h"
 #include "app/takes/unsaved_dialog.h"
+#include "app/widgets/make_action.h"
 
 namespace mellow::app {
 
@@ -34,11 +35,8 @@ void Menus::followPage(std::size_t page) {
 
 QAction* Menus::add(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
                     std::function<void()> act) {
-    auto* action = menu->addAction(text);
-    action->setShortcut(keys);
-    action->setToolTip(tip);
-    action->setStatusTip(tip);
-    connect(action, &QAction::triggered, this, [act = std::move(act)] { act(); });
+    auto* action = makeAction(menu, text, keys, tip, [act = std::move(act)] { act(); });
+    menu->addAction(action);
     return action;
 }
 

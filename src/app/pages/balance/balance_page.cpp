@@ -7,6 +7,7 @@
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
 #include "app/pages/balance/curve_strips.h"
+#include "app/widgets/make_action.h"
 #include "core/text/numbers.h"
 
 namespace mellow::app {
@@ -118,12 +119,7 @@ QWidget* BalancePage::makeDetails() {
 
 void BalancePage::buildActions() {
     const auto add = [this](const QString& text, const QKeySequence& keys, const QString& tip, auto act) {
-        auto* action = new QAction(text, this);
-        action->setShortcut(keys);
-        action->setToolTip(tip);
-        action->setStatusTip(tip);
-        connect(action, &QAction::triggered, this, act);
-        actions_ << action;
+        actions_ << makeAction(this, text, keys, tip, act);
     };
     add(tr("&Measure again"), QKeySequence(Qt::Key_M), tr("Measure the instrument along what moves it"),
         [this] { balancing_->measure(); });

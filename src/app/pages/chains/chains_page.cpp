@@ -19,6 +19,7 @@
 #include "app/pages/chains/details_panel.h"
 #include "app/pages/chains/first_steps.h"
 #include "app/widgets/elided_label.h"
+#include "app/widgets/make_action.h"
 #include "app/widgets/manners.h"
 
 namespace mellow::app {
@@ -129,12 +130,7 @@ void ChainsPage::buildActions() {
     ChainActions& actions = workspace_.actions;
     Reuse& reuse = workspace_.reuse;
     const auto made = [this](const QString& text, const QKeySequence& keys, const QString& tip, auto act) {
-        auto* action = new QAction(text, this);
-        action->setShortcut(keys);
-        action->setToolTip(tip);
-        action->setStatusTip(tip);
-        connect(action, &QAction::triggered, this, act);
-        return action;
+        return makeAction(this, text, keys, tip, act);
     };
     auto* remove = made(tr("&Remove"), {}, tr("Remove what is selected"), [&actions] { actions.remove(); });
     remove->setShortcuts({QKeySequence(Qt::Key_Delete), QKeySequence(Qt::CTRL | Qt::Key_Backspace)});

@@ -15,6 +15,7 @@
 #include "app/ground/words.h"
 #include "app/pages/desk/desk_mirror.h"
 #include "app/pages/desk/hand_list.h"
+#include "app/widgets/make_action.h"
 #include "app/widgets/manners.h"
 #include "core/filling/filling.h"
 #include "core/model/edit_desk.h"
@@ -135,14 +136,8 @@ void DeskPageView::buildTools() {
 
 void DeskPageView::buildActions() {
     const auto madeIn = [this](QList<QAction*>& list, const QString& text, const QKeySequence& keys,
-                               const QString& tip, auto act) {
-        auto* action = new QAction(text, this);
-        action->setShortcut(keys);
-        action->setToolTip(tip);
-        action->setStatusTip(tip);
-        connect(action, &QAction::triggered, this, act);
-        list << action;
-    };
+                               const QString& tip,
+                               auto act) { list << makeAction(this, text, keys, tip, act); };
     const auto made = [&](const QString& text, const QKeySequence& keys, const QString& tip, auto act) {
         madeIn(actions_, text, keys, tip, act);
     };

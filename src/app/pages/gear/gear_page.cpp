@@ -13,23 +13,9 @@
 #include "app/ground/words.h"
 #include "app/pages/gear/port_details.h"
 #include "app/widgets/elided_label.h"
+#include "app/widgets/make_action.h"
 
 namespace mellow::app {
-
-namespace {
-
-template<class Act>
-QAction* makeAction(GearPage* page, const QString& text, const QKeySequence& keys, const QString& tip,
-                    Act&& act) {
-    auto* action = new QAction(text, page);
-    action->setShortcut(keys);
-    action->setToolTip(tip);
-    action->setStatusTip(tip);
-    QObject::connect(action, &QAction::triggered, page, std::forward<Act>(act));
-    return action;
-}
-
-}  // namespace
 
 GearPage::GearPage(Workspace& workspace, QWidget* parent)
     : Page(parent),

@@ -15,6 +15,7 @@
 #include "app/pages/sheet/cleaning_dialog.h"
 #include "app/pages/sheet/sheet_look.h"
 #include "app/widgets/flow_layout.h"
+#include "app/widgets/make_action.h"
 #include "core/profiles/delimited.h"
 
 namespace mellow::app {
@@ -150,13 +151,8 @@ QWidget* SheetPage::buildStrip() {
 
 QAction* SheetPage::addAction(const QString& text, const QKeySequence& keys, const QString& tip,
                               std::function<void()> act) {
-    auto* action = new QAction(text, this);
-    action->setShortcut(keys);
-    action->setToolTip(tip);
-    action->setStatusTip(tip);
-    connect(action, &QAction::triggered, this, [act = std::move(act)] { act(); });
-    actions_ << action;
-    return action;
+    actions_ << makeAction(this, text, keys, tip, [act = std::move(act)] { act(); });
+    return actions_.back();
 }
 
 void SheetPage::buildActions() {

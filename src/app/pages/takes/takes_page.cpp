@@ -19,6 +19,7 @@
 #include "app/pages/takes/take_metrics.h"
 #include "app/takes/midi_file.h"
 #include "app/widgets/flow_layout.h"
+#include "app/widgets/make_action.h"
 
 namespace mellow::app {
 
@@ -133,14 +134,11 @@ QWidget* TakesPage::buildBar() {
 
 QAction* TakesPage::make(QList<QAction*>& list, const char* name, const QString& text,
                          const QKeySequence& keys, const QString& tip, std::function<void()> act) {
-    auto* action = new QAction(text, this);
+    auto* action = makeAction(this, text, keys, tip, [act = std::move(act)] { act(); });
     action->setObjectName(QLatin1String(name));
-    action->setShortcut(keys);
     const QString shown =
         keys.isEmpty() ? tip : QStringLiteral("%1 (%2)").arg(tip, keys.toString(QKeySequence::NativeText));
     action->setToolTip(shown);
-    action->setStatusTip(tip);
-    connect(action, &QAction::triggered, this, [act = std::move(act)] { act(); });
     list << action;
     named_[name] = action;
     return action;

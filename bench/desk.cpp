@@ -3,19 +3,15 @@
 // paints what moves. And ten fingers on ten sliders, a thousand moves a second in all: pictures a second and
 // the share of a core that all of it takes; of three tries each, the best. Prints "name value" lines. usage:
 // bench-desk
-#include <QApplication>
-#include <QSettings>
-#include <QTemporaryDir>
 #include <QTimer>
 #include <QtTest/QtTest>
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
 
-#include "app/frame/main_window.h"
-#include "app/ground/theme.h"
 #include "app/pages/desk/desk_page.h"
 #include "app/pages/desk/surfaces.h"
+#include "beginning.h"
 #include "core/model/edit_desk.h"
 #include "stretch.h"
 #include "support/jack.h"
@@ -126,15 +122,8 @@ QPoint on(const app::SliderSurface& slider, double share) {
 int main(int argc, char** argv) {
     test::JackServer server("mellow-lever-bench-desk");
     qputenv("JACK_DEFAULT_SERVER", QByteArray::fromStdString(server.name()));
-    QApplication application(argc, argv);
-    const QTemporaryDir settings;
-    QSettings::setDefaultFormat(QSettings::IniFormat);
-    QSettings::setPath(QSettings::IniFormat, QSettings::UserScope, settings.path());
-    QApplication::setOrganizationName(QStringLiteral("mellow-lever-bench"));
-    app::applyTheme(application, app::duskTheme(), 1.0);
-    app::Live::Options options;
-    options.soundCard = false;
-    app::MainWindow window(options);
+    const bench::Beginning beginning(argc, argv);
+    app::MainWindow window(bench::quiet(true));
     window.files().onAsk([](QWidget*) { return app::MainWindow::Answer::discard; });
     window.resize(1280, 800);
     window.document().replace(tenSliders(), {});

@@ -2,18 +2,14 @@
 // the same time. Prints "name value" lines: pictures a second, the share of a core that all of it takes, and
 // the longest time between two pictures of a drag, in milliseconds; of three tries each, the best, since
 // other work on a machine can only make them worse. usage: bench-frames
-#include <QApplication>
 #include <QElapsedTimer>
 #include <QMouseEvent>
-#include <QSettings>
-#include <QTemporaryDir>
 #include <QTimer>
 #include <algorithm>
 #include <cstdio>
 
-#include "app/frame/main_window.h"
-#include "app/ground/theme.h"
 #include "app/pages/chains/rail.h"
+#include "beginning.h"
 #include "pictures.h"
 #include "stretch.h"
 
@@ -67,16 +63,8 @@ void mouse(QWidget* widget, QEvent::Type type, const QPointF& at) {
 }  // namespace
 
 int main(int argc, char** argv) {
-    QApplication application(argc, argv);
-    const QTemporaryDir settings;
-    QSettings::setDefaultFormat(QSettings::IniFormat);
-    QSettings::setPath(QSettings::IniFormat, QSettings::UserScope, settings.path());
-    QApplication::setOrganizationName(QStringLiteral("mellow-lever-bench"));
-    app::applyTheme(application, app::duskTheme(), 1.0);
-    app::Live::Options options;
-    options.jack = false;
-    options.soundCard = false;
-    app::MainWindow window(options);
+    const bench::Beginning beginning(argc, argv);
+    app::MainWindow window(bench::quiet());
     window.files().onAsk([](QWidget*) { return app::MainWindow::Answer::discard; });
     window.resize(1280, 800);
     window.openDemo();

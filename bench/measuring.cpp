@@ -2,17 +2,13 @@
 // and again, and a hand moves the wheel meanwhile. Prints "name value" lines: pictures a second, the longest
 // time between two in milliseconds, and how long one measurement takes meanwhile; of three tries each, the
 // best, since other work on a machine can only make them worse. usage: bench-measuring
-#include <QApplication>
 #include <QElapsedTimer>
-#include <QSettings>
-#include <QTemporaryDir>
 #include <QTimer>
 #include <algorithm>
 #include <cstdio>
 
-#include "app/frame/main_window.h"
-#include "app/ground/theme.h"
 #include "app/pages/balance/balance_page.h"
+#include "beginning.h"
 #include "pictures.h"
 #include "stretch.h"
 
@@ -21,16 +17,8 @@ using bench::Pictures;
 using bench::settle;
 
 int main(int argc, char** argv) {
-    QApplication application(argc, argv);
-    const QTemporaryDir settings;
-    QSettings::setDefaultFormat(QSettings::IniFormat);
-    QSettings::setPath(QSettings::IniFormat, QSettings::UserScope, settings.path());
-    QApplication::setOrganizationName(QStringLiteral("mellow-lever-bench"));
-    app::applyTheme(application, app::duskTheme(), 1.0);
-    app::Live::Options options;
-    options.jack = false;
-    options.soundCard = false;
-    app::MainWindow window(options);
+    const bench::Beginning beginning(argc, argv);
+    app::MainWindow window(bench::quiet());
     window.files().onAsk([](QWidget*) { return app::MainWindow::Answer::discard; });
     window.resize(1280, 800);
     window.openDemo();

@@ -1,18 +1,14 @@
 // The sheet of the large ensemble (200 instruments, 16,000 rows): opened, searched, turned round and sorted
 // in the window; many rows changed at once; written as PDF; compared with another; and the demo's sheet while
 // it lives. Prints "name value" lines, milliseconds, the best of three.
-#include <QApplication>
 #include <QElapsedTimer>
-#include <QSettings>
-#include <QTemporaryDir>
 #include <QTimer>
 #include <array>
 #include <cstdio>
 
-#include "app/frame/main_window.h"
-#include "app/ground/theme.h"
 #include "app/pages/sheet/sheet_page.h"
 #include "app/paper/paper_painter.h"
+#include "beginning.h"
 #include "core/compare/compare.h"
 #include "core/sheet/bulk.h"
 #include "orchestra.h"
@@ -41,10 +37,7 @@ void say(const char* name, Act&& act) {
 }
 
 void inTheWindow(const QString& file) {
-    app::Live::Options options;
-    options.jack = false;
-    options.soundCard = false;
-    app::MainWindow window(options);
+    app::MainWindow window(bench::quiet());
     window.files().onAsk([](QWidget*) { return app::MainWindow::Answer::discard; });
     window.resize(1280, 800);
     window.show();
@@ -105,10 +98,7 @@ void inTheWindow(const QString& file) {
 /// 10,000 events a second move what the demo's sheet shows: pictures a second, and the share of a core that
 /// all of it takes.
 void livesOnTheSheet() {
-    app::Live::Options options;
-    options.jack = false;
-    options.soundCard = false;
-    app::MainWindow window(options);
+    app::MainWindow window(bench::quiet());
     window.files().onAsk([](QWidget*) { return app::MainWindow::Answer::discard; });
     window.resize(1280, 800);
     window.openDemo();
@@ -176,12 +166,7 @@ void withoutAWindow() {
 }  // namespace
 
 int main(int argc, char** argv) {
-    QApplication application(argc, argv);
-    const QTemporaryDir folder;
-    QSettings::setDefaultFormat(QSettings::IniFormat);
-    QSettings::setPath(QSettings::IniFormat, QSettings::UserScope, folder.path());
-    QApplication::setOrganizationName(QStringLiteral("mellow-lever-bench"));
-    app::applyTheme(application, app::duskTheme());
+    const bench::Beginning beginning(argc, argv);
     const bool onlyLive = argc > 1 && std::string_view(argv[1]) == "live";
     if (!onlyLive) inTheWindow({});
     livesOnTheSheet();

@@ -1,18 +1,15 @@
 // Takes: how long until the page shows one, how smoothly it scrolls and zooms, how soon an edit of a chain is
 // seen in the lanes below, how long a take of four hours takes to open and what memory, and how much faster
 // than playing a bounce is. Prints "name value" lines; of tries, the best. usage: bench-takes
-#include <QApplication>
 #include <QElapsedTimer>
 #include <QFile>
-#include <QSettings>
 #include <QTemporaryDir>
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
 
-#include "app/frame/main_window.h"
-#include "app/ground/theme.h"
 #include "app/pages/takes/takes_page.h"
+#include "beginning.h"
 #include "core/files/files.h"
 #include "core/store/ensemble_json.h"
 #include "core/takes/take_folder.h"
@@ -105,22 +102,14 @@ void show(app::MainWindow& window) {
 }  // namespace
 
 int main(int argc, char** argv) {
-    QApplication application(argc, argv);
-    const QTemporaryDir folder;
-    QSettings::setDefaultFormat(QSettings::IniFormat);
-    QSettings::setPath(QSettings::IniFormat, QSettings::UserScope,
-                       folder.filePath(QStringLiteral("settings")));
-    QApplication::setOrganizationName(QStringLiteral("mellow-lever-bench"));
-    app::applyTheme(application, app::duskTheme(), 1.0);
-    app::Live::Options options;
-    options.jack = false;
-    options.soundCard = false;
-    const QString tenMinutes = documentWith(folder, QStringLiteral("ten"), longTake(600 * second, 200'000));
+    const bench::Beginning beginning(argc, argv);
+    const QString tenMinutes =
+        documentWith(beginning.folder, QStringLiteral("ten"), longTake(600 * second, 200'000));
     const QString fourHours =
-        documentWith(folder, QStringLiteral("four"), longTake(4 * 3600 * second, 5'000'000));
+        documentWith(beginning.folder, QStringLiteral("four"), longTake(4 * 3600 * second, 5'000'000));
     double opens = 1e9;
     for (int i = 0; i < 3; ++i) {
-        app::MainWindow window(options);
+        app::MainWindow window(bench::quiet());
         window.resize(1280, 800);
         window.show();
         settle(300);
@@ -131,7 +120,7 @@ int main(int argc, char** argv) {
     }
     std::printf("opens %.1f\n", opens);
     {
-        app::MainWindow window(options);
+        app::MainWindow window(bench::quiet());
         window.resize(1280, 800);
         window.show();
         window.openFile(tenMinutes);
@@ -178,7 +167,7 @@ int main(int argc, char** argv) {
         std::printf("edit %.1f\n", edit);
     }
     {
-        app::MainWindow window(options);
+        app::MainWindow window(bench::quiet());
         window.resize(1280, 800);
         window.show();
         settle(300);
@@ -200,9 +189,9 @@ int main(int argc, char** argv) {
     double bounce = 1e9;
     for (int i = 0; i < 2; ++i) {
         bounce = std::min(bounce, millisecondsOf([&] {
-                              const auto made =
-                                  io::bounce(demo(), take->take,
-                                             folder.filePath(QStringLiteral("b.wav")).toStdString(), {}, {});
+                              const auto made = io::bounce(
+                                  demo(), take->take,
+                                  beginning.folder.filePath(QStringLiteral("b.wav")).toStdString(), {}, {});
                               if (!made) fail(made.problem());
                           }));
     }

@@ -1,10 +1,7 @@
 // What the window costs with a hall full of instruments: opening it, and an edit by drag, from the mouse to
 // the engine to the picture and what checks say. Prints one figure a line, "name value", in milliseconds of
 // processor time of the whole program. usage: bench-window FOLDER
-#include <QApplication>
 #include <QEventLoop>
-#include <QSettings>
-#include <QTemporaryDir>
 #include <QTimer>
 #include <algorithm>
 #include <cstdio>
@@ -12,8 +9,7 @@
 #include <optional>
 
 #include "app/document/keeper.h"
-#include "app/frame/main_window.h"
-#include "app/ground/theme.h"
+#include "beginning.h"
 #include "core/files/files.h"
 #include "core/store/ensemble_json.h"
 #include "orchestra.h"
@@ -51,19 +47,11 @@ double journalTime(const QString& file) {
 
 int main(int argc, char** argv) {
     if (argc != 2) return 2;
-    QApplication application(argc, argv);
-    const QTemporaryDir settings;
-    QSettings::setDefaultFormat(QSettings::IniFormat);
-    QSettings::setPath(QSettings::IniFormat, QSettings::UserScope, settings.path());
-    QApplication::setOrganizationName(QStringLiteral("mellow-lever-bench"));
-    app::applyTheme(application, app::duskTheme(), 1.0);
+    const bench::Beginning beginning(argc, argv);
     const QString file = QString::fromLocal8Bit(argv[1]) + QStringLiteral("/hall.lever");
     if (!files::writeFile(file.toStdString(), store::printEnsemble(bench::unalikeOrchestra()))) return 1;
     std::printf("journal-ms %.3f\n", journalTime(file));
-    app::Live::Options options;
-    options.jack = false;
-    options.soundCard = false;
-    app::MainWindow window(options);
+    app::MainWindow window(bench::quiet());
     window.resize(1280, 800);
     window.newEnsemble();
     window.show();

@@ -371,6 +371,23 @@ class BalancePageTest : public QObject {
         for (int line = 0; line < sheet.rowCount(); ++line)
             cells << sheet.index(line, column).data().toString();
         QVERIFY2(cells.contains(toQt(text::tenths(*whistles->full))), qPrintable(cells.join(u'|')));
+        // An edit makes them old, where they are shown, and its undo makes them new.
+        sheet.showColumns(usualSheetColumns() << QStringLiteral("measured"));
+        const auto saysEdited = [&sheet] {
+            int edited = 0;
+            for (int line = 0; line < sheet.rowCount(); ++line) {
+                const QModelIndex cell = sheet.index(line, sheet.columnOf("measured"));
+                if (cell.data().toString().contains(QStringLiteral("edited since"))) ++edited;
+            }
+            return edited;
+        };
+        QCOMPARE(saysEdited(), 0);
+        it.window->document().edit(QStringLiteral("edit"), [](Ensemble& e) {
+            findById(findById(e.instruments, "whistles")->chains, "top")->keepOriginal ^= true;
+        });
+        QTRY_VERIFY(saysEdited() > 0);
+        it.window->document().undoStack().undo();
+        QTRY_COMPARE(saysEdited(), 0);
         const QString file = it.window.folder.filePath(QStringLiteral("kept.lever"));
         it.window.savePath = file;
         QVERIFY(it.window->files().save());

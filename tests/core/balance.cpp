@@ -5,12 +5,14 @@
 #include <cmath>
 
 #include "core/balance/curve_folder.h"
+#include "core/balance/holding.h"
 #include "core/balance/levelling.h"
 #include "core/balance/motions.h"
 #include "core/balance/recorded.h"
 #include "core/balance/trunk.h"
 #include "core/describe/sentence.h"
 #include "core/reuse/parts.h"
+#include "core/steps/step.h"
 #include "core/store/part_json.h"
 #include "support/build.h"
 #include "support/known_synth.h"
@@ -513,11 +515,14 @@ class BalanceTest : public QObject {
         curve.instrument = "one";
         curve.heardFrom = "the \"rack\"\n";
         curve.measured = "2026-11-30T12:00:00Z";
+        curve.state = "0123456789abcdef";
         const auto read = readCurve(printCurve(curve));
         QVERIFY2(read, qPrintable(read ? QString() : toQt(read.problem().sentence())));
         QCOMPARE(printCurve(*read), printCurve(curve));
         QCOMPARE(read->keys.size(), std::size_t{2});
         QCOMPARE(read->heardFrom, curve.heardFrom);
+        QCOMPARE(read->state, curve.state);
+        QCOMPARE(keptAs(curve).state, curve.state);
         QCOMPARE(read->keys[1].points[3].heard.loudness.has_value(), true);
         const QByteArray whole = QByteArray::fromStdString(printCurve(curve));
         for (int i = 0; i < whole.size(); i += 7) (void)readCurve(whole.left(i).toStdString());
@@ -530,6 +535,55 @@ class BalanceTest : public QObject {
     }
 
     /// A part has no folder, so it carries the curve, through its text and back.
+    /// What makes it louder or softer makes its measurements old, and nothing else does.
+    void editsMakeMeasurementsOld() {
+        Ensemble ensemble = swelling();
+        ensemble.sharedChains.push_back(
+            test::chain("storm", test::ccSource(2), {}, {test::branch("one/volume", 0, 127)}));
+        KeptCurve kept;
+        kept.instrument = "one";
+        QVERIFY(!isOutdated(ensemble, kept));  // nobody said how it was
+        kept.state = stateOf(ensemble, "one");
+        QCOMPARE(kept.state.size(), std::size_t{16});
+        QVERIFY(!isOutdated(ensemble, kept));
+        const std::vector<std::function<void(Ensemble&)>> edits{
+            [](Ensemble& e) { e.instruments[0].chains[0].branches[0].high = 100.0; },
+            [](Ensemble& e) { e.instruments[0].chains[0].on = false; },
+            [](Ensemble& e) {
+                e.instruments[0].chains[0].steps.push_back(makeStep(*findStepKind("invert")));
+            },
+            [](Ensemble& e) { e.instruments[0].parameters.back().message.number = 8; },
+            [](Ensemble& e) { e.instruments[0].chains.clear(); },
+            [](Ensemble& e) { e.sharedChains[0].branches[0].low = 10.0; },
+            [](Ensemble& e) { e.sharedChains.clear(); },
+            [](Ensemble& e) { e.instruments[0].pass.notes = false; },
+            [](Ensemble& e) { e.instruments.clear(); }};
+        for (std::size_t i = 0; i < edits.size(); ++i) {
+            Ensemble edited = ensemble;
+            edits[i](edited);
+            QVERIFY2(isOutdated(edited, kept), qPrintable(QString::number(i)));
+        }
+        const std::vector<std::function<void(Ensemble&)>> others{
+            [](Ensemble& e) { e.title = "Other"; },
+            [](Ensemble& e) { e.instruments[0].name = "Other"; },
+            [](Ensemble& e) { e.instruments[0].output.port = "Other rack"; },
+            [](Ensemble& e) { e.instruments[0].chains[0].name = "Other"; },
+            [](Ensemble& e) { e.instruments[0].chains[0].branches[0].note = "Other"; },
+            [](Ensemble& e) { e.instruments[0].parameters.back().name = "Other"; },
+            [](Ensemble& e) { e.sharedChains[0].name = "Other"; },
+            [](Ensemble& e) { e.instruments.push_back(test::instrument("other")); }};
+        for (std::size_t i = 0; i < others.size(); ++i) {
+            Ensemble edited = ensemble;
+            others[i](edited);
+            QVERIFY2(!isOutdated(edited, kept), qPrintable(QString::number(i)));
+        }
+        // Under another id it is what it was.
+        Ensemble moved = ensemble;
+        moved.instruments[0].id = "two";
+        moved.sharedChains[0].branches[0].target = "two/volume";
+        QCOMPARE(stateOf(moved, "two"), kept.state);
+    }
+
     void partsCarryCurves() {
         const auto curve = loudBy().measure(swelling(), along(test::ccSource(1), 8));
         Ensemble e = swelling();

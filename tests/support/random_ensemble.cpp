@@ -409,6 +409,7 @@ KeptCurve RandomWorld::measurement(const Ensemble& ensemble, int place) {
     curve.file = oneIn(4) ? "../elsewhere.json" : "swell-0123.json";
     if (oneIn(2)) curve.sha256 = "0123";
     if (oneIn(2)) curve.measured = "2026-05-04T03:02:01Z";
+    if (oneIn(2)) curve.state = "0123456789abcdef";
     const auto level = [this] { return oneIn(3) ? std::nullopt : std::optional<double>(-below(70)); };
     curve.rest = level();
     curve.half = level();

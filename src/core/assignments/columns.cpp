@@ -4,6 +4,7 @@
 #include <array>
 
 #include "core/assignments/typing.h"
+#include "core/balance/holding.h"
 #include "core/describe/sentence.h"
 #include "core/describe/source_words.h"
 #include "core/midi/message.h"
@@ -231,7 +232,9 @@ std::string stretchText(const Ensemble& ensemble, const Assignment& row) {
 std::string measuredText(const Ensemble& ensemble, const Assignment& row) {
     constexpr std::size_t day = 10;  // of "2026-11-30T17:54:30Z"
     const KeptCurve* curve = measured(ensemble, row);
-    return curve == nullptr ? std::string() : curve->measured.substr(0, day);
+    if (curve == nullptr) return {};
+    const bool outdated = balance::isOutdated(ensemble, *curve);
+    return curve->measured.substr(0, day) + (outdated ? ", edited since" : "");
 }
 
 constexpr std::array columns{
@@ -282,7 +285,10 @@ constexpr std::array columns{
                      stretchText<&KeptCurve::range>, levelNumber<&KeptCurve::range>},
     AssignmentColumn{"loudBump", "LU bump", "By how much loudness goes back on its way, at worst",
                      stretchText<&KeptCurve::bump>, levelNumber<&KeptCurve::bump>},
-    AssignmentColumn{"measured", "Measured", "The day on which its loudness was measured", measuredText},
+    AssignmentColumn{
+        "measured", "Measured",
+        "The day on which its loudness was measured, and whether the instrument was edited since",
+        measuredText},
     AssignmentColumn{"note", "Note", "A person’s words about it", noteText, nullptr, setNote},
 };
 

@@ -68,6 +68,7 @@ std::string printCurve(const Curve& curve) {
     json["movedName"] = curve.movedName;
     json["heardFrom"] = curve.heardFrom;
     json["measured"] = curve.measured;
+    if (!curve.state.empty()) json["state"] = curve.state;
     json["rate"] = curve.rate;
     json["velocity"] = curve.velocity;
     json["settle_us"] = curve.settle;
@@ -104,6 +105,7 @@ Result<Curve> readCurve(std::string_view text) {
     curve.movedName = store::textAt(root, "movedName");
     curve.heardFrom = store::textAt(root, "heardFrom");
     curve.measured = store::textAt(root, "measured");
+    curve.state = store::textAt(root, "state");
     curve.rate = static_cast<int>(numberAt(root, "rate", 0, 0, highestRate));
     curve.velocity = static_cast<int>(numberAt(root, "velocity", 90, 1, midi::max7));
     curve.settle = static_cast<std::int64_t>(numberAt(root, "settle_us", 0, 0, longestPart));

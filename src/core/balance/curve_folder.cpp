@@ -30,6 +30,7 @@ KeptCurve keptAs(const Curve& curve) {
     kept.moved = curve.moved;
     kept.heardFrom = curve.heardFrom;
     kept.measured = curve.measured;
+    kept.state = curve.state;
     // Hundredths are finer than anybody hears.
     const auto rounded = [](std::optional<double> level) {
         constexpr double fine = 100;

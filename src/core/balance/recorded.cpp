@@ -4,6 +4,7 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "core/balance/holding.h"
 #include "core/engine/compiling/compile.h"
 #include "core/midi/names.h"
 #include "core/smf/read.h"
@@ -32,6 +33,7 @@ std::string describe(const KnownSweep& known) {
     json["movedName"] = known.movedName;
     json["overKeys"] = known.overKeys;
     if (known.click) json["click_us"] = *known.click;
+    if (!known.state.empty()) json["state"] = known.state;
     auto& segments = json["segments"] = nlohmann::ordered_json::array();
     for (const Segment& each : known.segments)
         segments.push_back(
@@ -67,6 +69,7 @@ std::optional<KnownSweep> parseKnown(std::string_view text) {
     known.instrumentName = store::textAt(root, "instrumentName");
     known.moved = store::textAt(root, "moved");
     known.movedName = store::textAt(root, "movedName");
+    known.state = store::textAt(root, "state");
     const store::JsonView overKeys = root.find("overKeys");
     known.overKeys = overKeys && overKeys.isFlag() && overKeys.flag();
     const store::JsonView click = root.find("click_us");
@@ -131,7 +134,8 @@ KnownSweep knownOf(const Ensemble& ensemble, const SweepPlan& plan, const Sweep&
             motionName(ensemble, played, plan.motion),
             isKeys(plan.motion),
             sweep.segments,
-            sweep.click};
+            sweep.click,
+            stateOf(ensemble, plan.instrument)};
 }
 
 Result<std::vector<std::uint8_t>> printSweep(const Sweep& sweep, const KnownSweep& known) {
@@ -200,6 +204,7 @@ Result<Curve> measureRecorded(const Sound& sound, const KnownSweep& known,
     curve.instrumentName = known.instrumentName;
     curve.moved = known.moved;
     curve.movedName = known.movedName;
+    curve.state = known.state;
     return curve;
 }
 

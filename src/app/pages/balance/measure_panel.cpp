@@ -12,6 +12,7 @@
 #include "app/ground/words.h"
 #include "app/pages/balance/fill_list.h"
 #include "app/pages/balance/sound_dialog.h"
+#include "core/balance/holding.h"
 #include "core/midi/names.h"
 #include "core/profiles/select_text.h"
 
@@ -232,8 +233,10 @@ void MeasurePanel::fillHeard() {
         heard_->setItemData(heard_->count() - 1, toQt(each.right), rightData);
     }
     for (const KeptCurve* each : balancing_.kept()) {
-        heard_->addItem(
-            tr("Kept: %1, %2, %3").arg(toQt(each->moved), toQt(each->heardFrom), timeWords(each->measured)));
+        const QString kept =
+            tr("Kept: %1, %2, %3").arg(toQt(each->moved), toQt(each->heardFrom), timeWords(each->measured));
+        const bool outdated = balance::isOutdated(workspace_.document.ensemble(), *each);
+        heard_->addItem(outdated ? tr("%1, edited since").arg(kept) : kept);
         heard_->setItemData(heard_->count() - 1, toQt(each->id), keptData);
     }
 }

@@ -39,10 +39,6 @@ class Gathering : public FrameListener {
     Sound sound;
 };
 
-bool isNote(midi::Bytes bytes) {
-    return !bytes.empty() && (midi::kindOf(bytes) == midi::noteOn || midi::kindOf(bytes) == midi::noteOff);
-}
-
 /// The sound of some of a sweep's notes. The sound's first frame is at the time `from`.
 Result<Sound> soundOf(const Sweep& sweep, std::int64_t from, std::int64_t to, const MeasureOptions& options,
                       const std::atomic<bool>& stop) {
@@ -53,10 +49,7 @@ Result<Sound> soundOf(const Sweep& sweep, std::int64_t from, std::int64_t to, co
     const auto program = engine::compile(sweep.ensemble);
     Playback playback(*program, sweep.take);
     Rendering rendering(**rack, options.sampleRate, from);
-    auto hear = [&](const engine::Output& out) {
-        if (out.time < from && isNote(out.bytes)) return;
-        rendering.hear(out);
-    };
+    auto hear = [&](const engine::Output& out) { rendering.hear(out); };
     const engine::Sink sink = engine::sinkTo(hear);
     constexpr std::int64_t slice = 250'000;
     for (std::int64_t time = from; !stop.load(std::memory_order_relaxed); time = std::min(time + slice, to)) {

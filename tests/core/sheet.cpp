@@ -502,6 +502,21 @@ class SheetTest : public QObject {
         QVERIFY(printHtml(paper).find("<li>level 30–127, flute; eased in</li>") != std::string::npos);
         QVERIFY(printMarkdown(paper).find("- **wheel** (CC 1)\n  - level 30–127, flute; eased in") !=
                 std::string::npos);
+        KeptCurve kept;
+        kept.id = "kept";
+        kept.name = "flute, Wheel";
+        kept.instrument = "flute";
+        kept.heardFrom = "Practice rack";
+        kept.measured = "2026-03-02T01:02:03Z";
+        kept.half = -31.3;
+        kept.full = -20;
+        kept.state = "another";
+        ensemble.measurements.push_back(kept);
+        const std::string measured = printMarkdown(paperOf(sheetOf(ensemble), {}, {}, ""));
+        QVERIFY2(measured.find(
+                     "| flute, Wheel | too quiet | −31.3 | −20.0 |  | Practice rack | 2026-03-02, edited "
+                     "since |") != std::string::npos,
+                 measured.c_str());
         Wish found;
         found.find = "bell";
         const Paper part = paperOf(sheetOf(ensemble), found, {}, "");

@@ -2,8 +2,10 @@
 
 #include <algorithm>
 #include <map>
+#include <optional>
 #include <utility>
 
+#include "core/balance/holding.h"
 #include "core/describe/sentence.h"
 #include "core/desk/element_targets.h"
 #include "core/midi/names.h"
@@ -172,6 +174,25 @@ PaperSection takes(const Ensemble& ensemble) {
     return section;
 }
 
+/// As far as an instrument's numbers are known.
+PaperSection loudness(const Ensemble& ensemble) {
+    PaperSection section{"Loudness", "in LUFS, and LU between the softest and the loudest", {}, {}};
+    section.table.heads = {"What was measured", "At rest", "Half way", "At full", "Range",
+                           "Heard from",        "Day"};
+    const auto said = [](std::optional<double> level, const char* absent) {
+        return level ? text::tenths(*level) : std::string(absent);
+    };
+    constexpr std::size_t day = 10;
+    constexpr const char* quiet = "too quiet";
+    for (const KeptCurve& kept : ensemble.measurements) {
+        const bool outdated = balance::isOutdated(ensemble, kept);
+        section.table.rows.push_back({nameOf(kept), said(kept.rest, quiet), said(kept.half, quiet),
+                                      said(kept.full, quiet), said(kept.range, ""), kept.heardFrom,
+                                      kept.measured.substr(0, day) + (outdated ? ", edited since" : "")});
+    }
+    return section;
+}
+
 PaperSection troubles(const Findings& findings) {
     PaperSection section{"Open troubles", "", {}, {{"Where", "What", "How to mend it"}, {}}};
     for (const Finding& finding : findings) {
@@ -191,6 +212,7 @@ Chapter others(const Ensemble& ensemble, const Findings& findings) {
     const desk::ElementTargets targets = desk::elementTargets(ensemble);
     for (const DeskPage& page : ensemble.desk.pages) add(deskPage(page, targets));
     add(takes(ensemble));
+    add(loudness(ensemble));
     add(troubles(findings));
     return chapter;
 }

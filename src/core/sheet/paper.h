@@ -2,8 +2,9 @@
 // decided how it looks.
 //
 // Controllers come first, as plain diagrams: a box for each control, in their order, with what it does. Then
-// the instruments with what moves each parameter, then ports, pages of the desk, takes, and what is still
-// wrong. Paper, HTML and Markdown are written from this one value, and say the same.
+// the instruments with what moves each parameter, then ports, pages of the desk, takes, loudness as far as it
+// was measured, and what is still wrong. Paper, HTML and Markdown are written from this one value, and say the
+// same.
 #pragma once
 
 #include <string>

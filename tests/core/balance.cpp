@@ -79,7 +79,7 @@ double offGoal(const Levelled& levelled, const LevelWish& wish, const KnownSynth
     for (const auto& [position, level] : levelled.goal) {
         const bool hasRoom =
             std::none_of(levelled.noRoom.begin(), levelled.noRoom.end(),
-                         [&](const NoRoom& each) { return position >= each.from && position <= each.to; });
+                         [at = position](const NoRoom& each) { return at >= each.from && at <= each.to; });
         if (hasRoom) off = std::max(off, std::abs(loudnessAt(mean, position).value_or(-200) - level));
     }
     return off;

@@ -191,7 +191,7 @@ class PlayerTest : public QObject {
         Ensemble ensemble = swell();
         ensemble.instruments[0].output = {std::string(io::practiceRackPort), 3, OnConnect::nothing, {}};
         ensemble.instruments.push_back(test::instrument("two"));
-        OnePort rack(std::string(io::practiceRackPort));
+        OnePort rack{std::string(io::practiceRackPort)};
         io::Player player;
         io::Patchbay patchbay(player);
         io::Loopback loopback;

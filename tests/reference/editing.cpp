@@ -18,7 +18,7 @@ void Interpreter::forget(const Lane& lane) {
 std::vector<Sent> Interpreter::silenceAll() {
     std::vector<Place> ended;
     for (const auto& [input, place] : begun_) {
-        const auto same = [&](const Place& other) { return other.soundsLike(place); };
+        const auto same = [&begun = place](const Place& other) { return other.soundsLike(begun); };
         if (std::any_of(ended.begin(), ended.end(), same)) continue;
         ended.push_back(place);
         deliver(

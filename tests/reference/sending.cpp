@@ -206,7 +206,7 @@ void Interpreter::sendRegister(const Instrument& instrument, const Parameter& pa
 void Interpreter::sendKeyPressure(const Instrument& instrument, const Parameter& parameter, int value) {
     std::vector<Place> done;
     for (const auto& [input, place] : begun_) {
-        const auto same = [&](const Place& other) { return other.soundsLike(place); };
+        const auto same = [&begun = place](const Place& other) { return other.soundsLike(begun); };
         if (place.instrument != instrument.id || !(heldBy(input)->down || input == comingUp_)) continue;
         if (std::any_of(done.begin(), done.end(), same)) continue;
         done.push_back(place);

@@ -42,7 +42,7 @@ add_executable(mellow-lever-paper src/tools/paper_main.cpp src/app/paper/paper_p
 target_link_libraries(mellow-lever-paper PRIVATE mellow-warnings mellow-core Qt6::Gui)
 
 # For whoever works on it; a package does without.
-add_executable(mellow-lever-shots src/tools/shots.cpp src/tools/scenes.cpp src/tools/balance_scenes.cpp)
+add_executable(mellow-lever-shots src/tools/shots.cpp src/tools/scenes.cpp src/tools/sheet_scenes.cpp src/tools/balance_scenes.cpp)
 target_link_libraries(mellow-lever-shots PRIVATE mellow-warnings mellow-app)
 if(NOT BUILD_TESTING)
   set_target_properties(mellow-lever-shots PROPERTIES EXCLUDE_FROM_ALL ON)

@@ -3,26 +3,21 @@
 
 #include <QAction>
 #include <QApplication>
-#include <QDir>
 #include <QElapsedTimer>
 #include <QPushButton>
-#include <QStandardPaths>
 #include <cmath>
 
 #include "app/acts/reuse/reuse.h"
-#include "app/document/compare_dialog.h"
 #include "app/live/in_hand.h"
 #include "app/pages/desk/desk_page.h"
 #include "app/pages/gear/gear_page.h"
-#include "app/pages/sheet/sheet_page.h"
 #include "app/pages/takes/takes_page.h"
 #include "app/widgets/step_picker.h"
-#include "core/files/files.h"
 #include "core/model/edit.h"
 #include "core/model/edit_desk.h"
 #include "core/steps/step.h"
-#include "core/store/ensemble_json.h"
 #include "tools/balance_scenes.h"
+#include "tools/sheet_scenes.h"
 
 namespace mellow::tools {
 
@@ -33,13 +28,29 @@ void run(int milliseconds) {
         QApplication::processEvents(QEventLoop::AllEvents | QEventLoop::WaitForMoreEvents, 10);
 }
 
-namespace {
-
 using namespace mellow::app;
 
 void selectSwell(MainWindow& window) {
     window.selection().set({"glass", "swell", app::Part::step, 1, 0});
 }
+
+/// The gesture tile has no practice key, so its part is played by messages.
+void moveTile(MainWindow& window) {
+    for (const auto& [number, value] : {std::pair{24, 96}, {25, 30}, {23, 20}, {22, 90}})
+        window.live().hands().sendTo("gesture-tile",
+                                     mellow::midi::make(mellow::midi::controlChange, 0, number, value));
+}
+
+/// A dialog or a list, opened the way a person opens it.
+void act(MainWindow& window, const QString& text) {
+    for (QAction* action : window.findChildren<QAction*>()) {
+        if (QString(action->text()).remove(QLatin1Char('&')) == text && action->isVisible())
+            return action->trigger();
+    }
+}
+
+namespace {
+
 void manyTargets(MainWindow& window) {
     window.document().edit(QStringLiteral("Targets"), [](mellow::Ensemble& e) {
         mellow::Instrument& glass = e.instruments[0];
@@ -60,12 +71,6 @@ void selectPoints(MainWindow& window) {
 }
 void selectDrone(MainWindow& window) {
     window.selection().set({"drone", "barometer", app::Part::instrument, 0, 0});
-}
-/// The gesture tile has no practice key, so its part is played by messages.
-void moveTile(MainWindow& window) {
-    for (const auto& [number, value] : {std::pair{24, 96}, {25, 30}, {23, 20}, {22, 90}})
-        window.live().hands().sendTo("gesture-tile",
-                                     mellow::midi::make(mellow::midi::controlChange, 0, number, value));
 }
 void selectShared(MainWindow& window) {
     moveTile(window);
@@ -117,13 +122,6 @@ void trouble(MainWindow& window) {
     window.selection().set({"whistles", "top", app::Part::source, 0, 0});
 }
 
-/// A dialog or a list, opened the way a person opens it.
-void act(MainWindow& window, const QString& text) {
-    for (QAction* action : window.findChildren<QAction*>()) {
-        if (QString(action->text()).remove(QLatin1Char('&')) == text && action->isVisible())
-            return action->trigger();
-    }
-}
 void findATarget(MainWindow& window) {
     selectSwell(window);
     run(100);
@@ -352,85 +350,6 @@ void takesEmpty(MainWindow& window) {
     window.selection().go(TakePlace{});
 }
 
-SheetPage& showSheet(MainWindow& window) {
-    window.selection().go(SheetPlace{});
-    auto& page = *window.findChild<SheetPage*>();
-    run(200);
-    return page;
-}
-void sheetPlain(MainWindow& window) {
-    SheetPage& page = showSheet(window);
-    page.view().choose({{"glass", "swell", 1, "", "", "", ""}, {"glass", "swell", 2, "", "", "", ""}});
-}
-void sheetByHear(MainWindow& window) {
-    SheetPage& page = showSheet(window);
-    page.turnTo(mellow::sheet::Reading::hear);
-    page.view().goTo({"hurdy", "swell", 0, "", "", "", ""});
-}
-void sheetFound(MainWindow& window) {
-    SheetPage& page = showSheet(window);
-    page.search().setText(QStringLiteral("cc 74"));
-}
-void sheetNothing(MainWindow& window) {
-    SheetPage& page = showSheet(window);
-    page.search().setText(QStringLiteral("trombone"));
-}
-void sheetEmpty(MainWindow& window) {
-    window.newEnsemble();
-    showSheet(window);
-}
-void sheetReach(MainWindow& window) {
-    sheetPlain(window);
-    auto* page = window.findChild<SheetPage*>();
-    page->openBulk(bulkKinds()[2]);
-    run(200);
-    auto* which = window.findChild<QComboBox*>(QStringLiteral("bulkWhich"));
-    which->setCurrentIndex(1);
-    run(200);
-}
-/// Two chains on one number, and how they can be parted.
-void sheetNumber(MainWindow& window) {
-    window.document().edit(QStringLiteral("Meet"), [](mellow::Ensemble& e) {
-        mellow::findById(mellow::findById(e.instruments, "glass")->parameters, "vibrato-depth")
-            ->message.number = 74;
-    });
-    showSheet(window);
-    run(300);
-    window.findChild<NumbersPanel*>()->choose(74);
-    run(200);
-}
-void sheetAsked(MainWindow& window) {
-    SheetPage& page = showSheet(window);
-    page.asking().setOn(true);
-    moveTile(window);
-    run(300);
-    page.view().setCurrentIndex(page.model().index(page.model().rowCount() - 1, 1));
-}
-void compareWithAnother(MainWindow& window) {
-    selectSwell(window);
-    const QString path = QDir(QStandardPaths::writableLocation(QStandardPaths::TempLocation))
-                             .filePath(QStringLiteral("another.lever"));
-    mellow::Ensemble other = window.document().ensemble();
-    mellow::Instrument& glass = *mellow::findById(other.instruments, "glass");
-    glass.chains[0].steps[1].values[0] = 0.5;
-    glass.chains[0].branches[2].low = 500.0;
-    glass.chains[1].name = "Glint";
-    mellow::findById(other.instruments, "flute")->output.channel = 9;
-    other.tempo.bpm = 96;
-    const std::string text = mellow::store::printEnsemble(other);
-    (void)mellow::files::writeFile(QFile::encodeName(path).toStdString(), text);
-    auto* dialog = new CompareDialog(window.document(), &window);
-    dialog->setAttribute(Qt::WA_DeleteOnClose);
-    dialog->open();
-    dialog->compareWith(path);
-    QFile::remove(path);
-    run(200);
-}
-void cleanUp(MainWindow& window) {
-    showSheet(window);
-    act(window, QStringLiteral("Clean up…"));
-}
-
 const std::vector<Shot> always{
     {"chains-dusk", duskTheme, 1.0, {1280, 800}, true, selectSwell},
     {"chains-linen", linenTheme, 1.0, {1280, 800}, true, selectSwell},
@@ -441,7 +360,7 @@ const std::vector<Shot> always{
     {"desk", duskTheme, 1.0, {1280, 800}, false, playDesk},
     {"takes", duskTheme, 1.0, {1280, 800}, false, takes},
     {"gear", duskTheme, 1.0, {1280, 800}, true, showGear},
-    {"sheet", duskTheme, 1.0, {1280, 800}, true, sheetPlain},
+    {"sheet", duskTheme, 1.0, {1280, 800}, true, sheetWithRows},
     {"gear-profile", duskTheme, 1.0, {1280, 800}, true, showProfile},
     {"steps", linenTheme, 1.0, {1280, 800}, false, chooseStep},
     {"learn", duskTheme, 1.0, {1280, 800}, false, learn},
@@ -474,17 +393,6 @@ const std::vector<Shot> ifNamed{
     {"large-fonts", linenTheme, 1.25, {1280, 800}, true, selectSwell},
     {"drawn-points", duskTheme, 1.0, {1280, 800}, true, selectPoints},
     {"gear-linen", linenTheme, 1.0, {1100, 700}, true, showRack},
-    {"sheet-hear", linenTheme, 1.0, {1280, 800}, true, sheetByHear},
-    {"sheet-small", linenTheme, 1.0, {1100, 700}, true, sheetFound},
-    {"sheet-nothing", duskTheme, 1.0, {1280, 800}, false, sheetNothing},
-    {"sheet-empty", linenTheme, 1.0, {1280, 800}, false, sheetEmpty},
-    {"sheet-reach", duskTheme, 1.0, {1280, 800}, false, sheetReach},
-    {"sheet-number", duskTheme, 1.0, {1280, 800}, true, sheetNumber},
-    {"sheet-asked", linenTheme, 1.0, {1280, 800}, false, sheetAsked},
-    {"compare", duskTheme, 1.0, {1280, 800}, false, compareWithAnother},
-    {"cleaning", linenTheme, 1.0, {1280, 800}, false, cleanUp},
-    {"sheet-large", duskTheme, 1.25, {1280, 800}, true, sheetPlain},
-    {"sheet-wide", duskTheme, 1.0, {1920, 1080}, true, sheetPlain},
     {"takes-linen", linenTheme, 1.0, {1100, 700}, false, takesWhole},
     {"takes-tidy", linenTheme, 1.0, {1280, 800}, false, takesTidy},
     {"takes-large", duskTheme, 1.25, {1280, 800}, false, takes},
@@ -528,6 +436,7 @@ const std::vector<Shot>& mainShots() {
 const std::vector<Shot>& otherShots() {
     static const std::vector<Shot> all = [] {
         std::vector<Shot> shots = ifNamed;
+        shots.insert(shots.end(), sheetShots().begin(), sheetShots().end());
         shots.insert(shots.end(), balanceShots().begin(), balanceShots().end());
         return shots;
     }();

@@ -22,7 +22,15 @@ struct Shot {
 const std::vector<Shot>& mainShots();
 const std::vector<Shot>& otherShots();
 
+// What scenes of all pages do.
+
 /// Lets the window live for so many milliseconds.
 void run(int milliseconds);
+/// Chooses a menu's entry by its words.
+void act(app::MainWindow& window, const QString& text);
+/// Selects the chain that every tour of the demo begins with.
+void selectSwell(app::MainWindow& window);
+/// Moves a control of the gesture tile.
+void moveTile(app::MainWindow& window);
 
 }  // namespace mellow::tools

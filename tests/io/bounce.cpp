@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "io/balance/sound_reading.h"
+#include "io/playing/happenings.h"
 #include "support/build.h"
 
 using namespace mellow;

@@ -37,7 +37,7 @@ void start(QProcess& process, const QString& program, const QStringList& argumen
 
 /// PipeWire with its session manager.
 struct Server {
-    QProcess pipewire, manager;
+    QProcess bus, pipewire, manager;
     Server() {
         // Its manager is over at once where there is nothing to connect to, as behind a socket that one which
         // was killed has left.
@@ -45,15 +45,18 @@ struct Server {
         QFile::remove(socket);
         start(pipewire, QStringLiteral("pipewire"), {});
         QVERIFY(QTest::qWaitFor([&socket] { return QFile::exists(socket); }, 20'000));
-        start(manager, QStringLiteral("dbus-run-session"),
-              {QStringLiteral("--"), QStringLiteral("wireplumber")});
+        start(bus, QStringLiteral("dbus-daemon"),
+              {QStringLiteral("--session"), QStringLiteral("--nofork"), QStringLiteral("--print-address")});
+        QVERIFY(bus.waitForReadyRead(20'000));
+        QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
+        environment.insert(QStringLiteral("DBUS_SESSION_BUS_ADDRESS"),
+                           QString::fromUtf8(bus.readLine()).trimmed());
+        manager.setProcessEnvironment(environment);
+        start(manager, QStringLiteral("wireplumber"), {});
     }
     ~Server() { end(); }
     void end() {
-        // One that is killed leaves the bus behind that it began.
-        manager.terminate();
-        manager.waitForFinished(2000);
-        for (QProcess* each : {&manager, &pipewire}) {
+        for (QProcess* each : {&manager, &pipewire, &bus}) {
             each->kill();
             each->waitForFinished(5000);
         }
@@ -109,7 +112,7 @@ class PipeWireTest : public QObject {
  private slots:
     void initTestCase() {
         if (isInside()) return;
-        for (const char* program : {"pipewire", "wireplumber", "dbus-run-session", "pw-jack"}) {
+        for (const char* program : {"pipewire", "wireplumber", "dbus-daemon", "pw-jack"}) {
             if (QStandardPaths::findExecutable(QLatin1String(program)).isEmpty()) QFAIL(program);
         }
     }

@@ -29,6 +29,7 @@ struct PipeWireOutput::Stream {
     pw_thread_loop* loop = nullptr;
     pw_stream* stream = nullptr;
     std::atomic<pw_stream_state> state{PW_STREAM_STATE_CONNECTING};
+    std::atomic<std::int64_t> stoppedAt{0};  ///< ns of the steady clock; 0: it streams, or never did
 
     ~Stream() {
         if (loop != nullptr) pw_thread_loop_stop(loop);
@@ -56,8 +57,18 @@ struct PipeWireOutput::Stream {
         pw_stream_queue_buffer(made.stream, taken);
     }
 
-    static void stateChanged(void* self, pw_stream_state, pw_stream_state now, const char*) {
-        static_cast<Stream*>(self)->state.store(now, std::memory_order_release);
+    static std::int64_t clock() { return std::chrono::steady_clock::now().time_since_epoch().count(); }
+    static void stateChanged(void* self, pw_stream_state before, pw_stream_state now, const char*) {
+        auto& made = *static_cast<Stream*>(self);
+        if (before == PW_STREAM_STATE_STREAMING) made.stoppedAt.store(clock(), std::memory_order_relaxed);
+        if (now == PW_STREAM_STATE_STREAMING) made.stoppedAt.store(0, std::memory_order_relaxed);
+        made.state.store(now, std::memory_order_release);
+    }
+    /// Frames were asked for, and no longer are: longer than being led elsewhere takes.
+    [[nodiscard]] bool hasStopped() const {
+        constexpr std::int64_t longest = std::chrono::nanoseconds(std::chrono::seconds(2)).count();
+        const std::int64_t since = stoppedAt.load(std::memory_order_relaxed);
+        return since != 0 && clock() - since > longest;
     }
     /// Neither the server nor the place where sound goes is missing.
     [[nodiscard]] bool isWell() const {
@@ -112,7 +123,7 @@ PipeWireOutput::PipeWireOutput(std::unique_ptr<Stream> stream) : stream_(std::mo
 PipeWireOutput::~PipeWireOutput() = default;
 
 bool PipeWireOutput::alive() const {
-    return stream_->isWell();
+    return stream_->isWell() && !stream_->hasStopped();
 }
 
 Result<std::unique_ptr<PipeWireOutput>> PipeWireOutput::open(SoundMaker& maker, int rate) {

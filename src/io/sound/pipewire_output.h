@@ -19,7 +19,7 @@ class PipeWireOutput {
     PipeWireOutput(const PipeWireOutput&) = delete;
     PipeWireOutput& operator=(const PipeWireOutput&) = delete;
 
-    /// False once the server is gone.
+    /// False once the server is gone, or the place where sound went, and no other has taken its place.
     [[nodiscard]] bool alive() const;
 
  private:

@@ -5,7 +5,6 @@
 #include <cmath>
 
 #include "core/balance/curve_folder.h"
-#include "core/balance/holding.h"
 #include "core/balance/levelling.h"
 #include "core/balance/motions.h"
 #include "core/balance/recorded.h"
@@ -13,6 +12,7 @@
 #include "core/describe/sentence.h"
 #include "core/reuse/parts.h"
 #include "core/steps/step.h"
+#include "core/store/instrument_state.h"
 #include "core/store/part_json.h"
 #include "support/build.h"
 #include "support/known_synth.h"
@@ -542,15 +542,15 @@ class BalanceTest : public QObject {
             test::chain("storm", test::ccSource(2), {}, {test::branch("one/volume", 0, 127)}));
         KeptCurve kept;
         kept.instrument = "one";
-        QVERIFY(!isOutdated(ensemble, kept));  // nobody said how it was
-        kept.state = stateOf(ensemble, "one");
+        QVERIFY(!store::isOutdated(ensemble, kept));  // nobody said how it was
+        kept.state = store::stateOf(ensemble, "one");
         QCOMPARE(kept.state.size(), std::size_t{16});
-        QVERIFY(!isOutdated(ensemble, kept));
+        QVERIFY(!store::isOutdated(ensemble, kept));
         const std::vector<std::function<void(Ensemble&)>> edits{
             [](Ensemble& e) { e.instruments[0].chains[0].branches[0].high = 100.0; },
             [](Ensemble& e) { e.instruments[0].chains[0].on = false; },
             [](Ensemble& e) {
-                e.instruments[0].chains[0].steps.push_back(makeStep(*findStepKind("invert")));
+                e.instruments[0].chains[0].steps.push_back(makeStep(*findStepKind("reverse")));
             },
             [](Ensemble& e) { e.instruments[0].parameters.back().message.number = 8; },
             [](Ensemble& e) { e.instruments[0].chains.clear(); },
@@ -561,7 +561,7 @@ class BalanceTest : public QObject {
         for (std::size_t i = 0; i < edits.size(); ++i) {
             Ensemble edited = ensemble;
             edits[i](edited);
-            QVERIFY2(isOutdated(edited, kept), qPrintable(QString::number(i)));
+            QVERIFY2(store::isOutdated(edited, kept), qPrintable(QString::number(i)));
         }
         const std::vector<std::function<void(Ensemble&)>> others{
             [](Ensemble& e) { e.title = "Other"; },
@@ -575,13 +575,13 @@ class BalanceTest : public QObject {
         for (std::size_t i = 0; i < others.size(); ++i) {
             Ensemble edited = ensemble;
             others[i](edited);
-            QVERIFY2(!isOutdated(edited, kept), qPrintable(QString::number(i)));
+            QVERIFY2(!store::isOutdated(edited, kept), qPrintable(QString::number(i)));
         }
         // Under another id it is what it was.
         Ensemble moved = ensemble;
         moved.instruments[0].id = "two";
         moved.sharedChains[0].branches[0].target = "two/volume";
-        QCOMPARE(stateOf(moved, "two"), kept.state);
+        QCOMPARE(store::stateOf(moved, "two"), kept.state);
     }
 
     void partsCarryCurves() {

@@ -4,10 +4,10 @@
 #include <array>
 
 #include "core/assignments/typing.h"
-#include "core/balance/holding.h"
 #include "core/describe/sentence.h"
 #include "core/describe/source_words.h"
 #include "core/midi/message.h"
+#include "core/store/instrument_state.h"
 #include "core/text/numbers.h"
 
 namespace mellow {
@@ -233,7 +233,7 @@ std::string measuredText(const Ensemble& ensemble, const Assignment& row) {
     constexpr std::size_t day = 10;  // of "2026-11-30T17:54:30Z"
     const KeptCurve* curve = measured(ensemble, row);
     if (curve == nullptr) return {};
-    const bool outdated = balance::isOutdated(ensemble, *curve);
+    const bool outdated = store::isOutdated(ensemble, *curve);
     return curve->measured.substr(0, day) + (outdated ? ", edited since" : "");
 }
 

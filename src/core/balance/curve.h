@@ -31,12 +31,12 @@ struct Curve {
     std::string movedName;       ///< for people
     std::string heardFrom;       ///< for people: "Practice rack", an output's name, a file's
     std::string measured;        ///< when, as ISO 8601 in universal time
-    std::string state;           ///< how the instrument was (holding.h); empty: nobody said
-    int rate = 0;                ///< frames a second
-    int velocity = 90;           ///< 1..127; of a sweep over velocities without meaning
-    std::int64_t settle = 0;     ///< left out behind a key's going down, microseconds
-    std::int64_t hold = 0;       ///< measured, microseconds
-    std::int64_t missing = 0;    ///< frames that may be lost, where it was recorded
+    std::string state;         ///< how the instrument was (core/store/instrument_state.h); empty: nobody said
+    int rate = 0;              ///< frames a second
+    int velocity = 90;         ///< 1..127; of a sweep over velocities without meaning
+    std::int64_t settle = 0;   ///< left out behind a key's going down, microseconds
+    std::int64_t hold = 0;     ///< measured, microseconds
+    std::int64_t missing = 0;  ///< frames that may be lost, where it was recorded
     std::vector<KeyCurve> keys;
     bool operator==(const Curve&) const = default;
 };

@@ -4,10 +4,10 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
-#include "core/balance/holding.h"
 #include "core/engine/compiling/compile.h"
 #include "core/midi/names.h"
 #include "core/smf/read.h"
+#include "core/store/instrument_state.h"
 #include "core/store/json_tree.h"
 #include "core/takes/playback.h"
 #include "core/takes/take_file.h"
@@ -135,7 +135,7 @@ KnownSweep knownOf(const Ensemble& ensemble, const SweepPlan& plan, const Sweep&
             isKeys(plan.motion),
             sweep.segments,
             sweep.click,
-            stateOf(ensemble, plan.instrument)};
+            store::stateOf(ensemble, plan.instrument)};
 }
 
 Result<std::vector<std::uint8_t>> printSweep(const Sweep& sweep, const KnownSweep& known) {

@@ -26,7 +26,7 @@ struct KnownSweep {
     bool overKeys = false;
     std::vector<Segment> segments;
     std::optional<std::int64_t> click;  ///< microseconds
-    std::string state;                  ///< how the instrument was (holding.h); empty: nobody said
+    std::string state;  ///< how the instrument was (core/store/instrument_state.h); empty: nobody said
     bool operator==(const KnownSweep&) const = default;
 };
 /// ensemble: whose sweep it is.

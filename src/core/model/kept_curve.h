@@ -20,7 +20,7 @@ struct KeptCurve {
     std::string file;        ///< a name in the folder NAME.measurements beside the document
     std::string sha256;      ///< of the file, in hexadecimal; empty: nobody said
     std::string measured;    ///< when, as ISO 8601 in universal time
-    std::string state;       ///< how the instrument was (core/balance/holding.h); empty: nobody said
+    std::string state;       ///< how the instrument was (core/store/instrument_state.h); empty: nobody said
     // LUFS; absent: too quiet.
     std::optional<double> rest;  ///< at the lowest position
     std::optional<double> half;

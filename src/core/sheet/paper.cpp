@@ -5,11 +5,11 @@
 #include <optional>
 #include <utility>
 
-#include "core/balance/holding.h"
 #include "core/describe/sentence.h"
 #include "core/desk/element_targets.h"
 #include "core/midi/names.h"
 #include "core/model/resolve.h"
+#include "core/store/instrument_state.h"
 #include "core/text/numbers.h"
 
 namespace mellow::sheet {
@@ -185,7 +185,7 @@ PaperSection loudness(const Ensemble& ensemble) {
     constexpr std::size_t day = 10;
     constexpr const char* quiet = "too quiet";
     for (const KeptCurve& kept : ensemble.measurements) {
-        const bool outdated = balance::isOutdated(ensemble, kept);
+        const bool outdated = store::isOutdated(ensemble, kept);
         section.table.rows.push_back({nameOf(kept), said(kept.rest, quiet), said(kept.half, quiet),
                                       said(kept.full, quiet), said(kept.range, ""), kept.heardFrom,
                                       kept.measured.substr(0, day) + (outdated ? ", edited since" : "")});

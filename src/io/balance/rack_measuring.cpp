@@ -7,8 +7,8 @@
 #include <optional>
 #include <thread>
 
-#include "core/balance/holding.h"
 #include "core/engine/compiling/compile.h"
+#include "core/store/instrument_state.h"
 #include "core/takes/playback.h"
 #include "io/bounce/rendering.h"
 #include "io/playing/happenings.h"
@@ -167,7 +167,7 @@ Result<balance::Curve> measureOnRack(const Ensemble& ensemble, const balance::Sw
     curve->movedName = motionName(ensemble, *findById(ensemble.instruments, plan.instrument), plan.motion);
     curve->heardFrom = "Practice rack";
     curve->measured = measuredNow();
-    curve->state = balance::stateOf(ensemble, plan.instrument);
+    curve->state = store::stateOf(ensemble, plan.instrument);
     return curve;
 }
 

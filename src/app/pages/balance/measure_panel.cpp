@@ -12,9 +12,9 @@
 #include "app/ground/words.h"
 #include "app/pages/balance/fill_list.h"
 #include "app/pages/balance/sound_dialog.h"
-#include "core/balance/holding.h"
 #include "core/midi/names.h"
 #include "core/profiles/select_text.h"
+#include "core/store/instrument_state.h"
 
 namespace mellow::app {
 
@@ -235,7 +235,7 @@ void MeasurePanel::fillHeard() {
     for (const KeptCurve* each : balancing_.kept()) {
         const QString kept =
             tr("Kept: %1, %2, %3").arg(toQt(each->moved), toQt(each->heardFrom), timeWords(each->measured));
-        const bool outdated = balance::isOutdated(workspace_.document.ensemble(), *each);
+        const bool outdated = store::isOutdated(workspace_.document.ensemble(), *each);
         heard_->addItem(outdated ? tr("%1, edited since").arg(kept) : kept);
         heard_->setItemData(heard_->count() - 1, toQt(each->id), keptData);
     }

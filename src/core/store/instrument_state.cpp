@@ -1,13 +1,12 @@
-#include "core/balance/holding.h"
+#include "core/store/instrument_state.h"
 
 #include <span>
 
 #include "core/files/sum.h"
 #include "core/model/resolve.h"
-#include "core/reuse/parts.h"
 #include "core/store/part_json.h"
 
-namespace mellow::balance {
+namespace mellow::store {
 
 namespace {
 
@@ -52,15 +51,15 @@ std::vector<Chain> sharedChainsTo(const Ensemble& ensemble, const std::string& i
 }  // namespace
 
 std::string stateOf(const Ensemble& ensemble, const std::string& instrument) {
-    Part part = reuse::takeInstrument(ensemble, instrument);
-    if (part.instruments.empty()) return {};
-    part.name.clear();
-    part.measurements.clear();
-    part.usedControllers.clear();
-    for (TieLine& line : part.tieLines) line.name.clear();
+    const Instrument* found = findById(ensemble.instruments, instrument);
+    if (found == nullptr) return {};
+    Part part;
+    part.instruments.push_back(*found);
     forgetNames(part.instruments.front());
     part.chains = sharedChainsTo(ensemble, instrument);
-    const std::string text = store::printPart(part);
+    part.tieLines.assign(ensemble.tieLines.begin(), ensemble.tieLines.end());
+    for (TieLine& line : part.tieLines) line.name.clear();
+    const std::string text = printPart(part);
     const auto* bytes = reinterpret_cast<const std::uint8_t*>(text.data());
     return files::sha256Of(std::span(bytes, text.size())).substr(0, digits);
 }
@@ -69,4 +68,4 @@ bool isOutdated(const Ensemble& ensemble, const KeptCurve& kept) {
     return !kept.state.empty() && kept.state != stateOf(ensemble, kept.instrument);
 }
 
-}  // namespace mellow::balance
+}  // namespace mellow::store

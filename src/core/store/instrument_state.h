@@ -2,8 +2,8 @@
 // the hand, there is a sum, which a measurement keeps. After an edit the sum is another one; after its undo
 // it is the same again.
 //
-// In it are the chains and parameters of the instrument, its articulations, what it passes, the tie lines
-// that it refers to, and shared chains that lead to it. Names, notes, ports and channels may change, and it
+// In it are the chains and parameters of the instrument, its articulations, what it passes, the tie lines of
+// the ensemble, and shared chains that lead to it. Names, notes, ports and channels may change, and it
 // is as loud as before. What another instrument does to a tie line is not in it, nor what plays behind a
 // port.
 #pragma once
@@ -12,7 +12,7 @@
 
 #include "core/model/ensemble.h"
 
-namespace mellow::balance {
+namespace mellow::store {
 
 /// Sixteen digits in hexadecimal; empty: there is no instrument of that id.
 std::string stateOf(const Ensemble& ensemble, const std::string& instrument);
@@ -20,4 +20,4 @@ std::string stateOf(const Ensemble& ensemble, const std::string& instrument);
 /// Whether its instrument was edited since. False where nobody kept how it was.
 bool isOutdated(const Ensemble& ensemble, const KeptCurve& kept);
 
-}  // namespace mellow::balance
+}  // namespace mellow::store

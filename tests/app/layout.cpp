@@ -56,6 +56,31 @@ class LayoutTest : public QObject {
         look("empty");
     }
 
+    /// What is wrong is read in lines, not word by word: its mends stand below it where it is narrow.
+    void findingsHaveRoomForTheirWords() {
+        Window window;
+        window->document().edit(QStringLiteral("put"), [](Ensemble& e) {
+            Instrument one = e.instruments[0];
+            one.id = "another";
+            one.name = "Another";
+            one.output.channel = 7;
+            e.instruments.push_back(one);
+        });
+        window.select("another", "", Part::instrument, 0);
+        QLabel* words = nullptr;
+        const auto isThere = [&] {
+            for (auto* each : window.details().findChildren<QLabel*>(QStringLiteral("finding"))) {
+                if (each->isVisible()) words = each;
+            }
+            return words != nullptr && words->width() * 10 > window.details().width() * 8;
+        };
+        QTRY_VERIFY(isThere());
+        const auto* mend = window.details().findChild<QPushButton*>(QStringLiteral("mend"));
+        QVERIFY(mend != nullptr);
+        const auto bottom = words->mapToGlobal(QPoint(0, words->height())).y();
+        QTRY_VERIFY(mend->mapToGlobal(QPoint()).y() >= bottom);
+    }
+
     /// Six pages in words as long as German ones, with all that the header can have to say.
     void theHeaderFitsSixPagesInLongWords_data() {
         QTest::addColumn<double>("fonts");

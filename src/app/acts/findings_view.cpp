@@ -2,7 +2,7 @@
 // focus while a value is dragged. More than a handful of findings are counted, not listed.
 #include "app/acts/findings_view.h"
 
-#include <QHBoxLayout>
+#include <QBoxLayout>
 #include <QPushButton>
 #include <algorithm>
 
@@ -18,6 +18,30 @@ constexpr std::size_t mostTroubles = 3;
 constexpr std::size_t mostNotes = 1;  // where there is no trouble
 constexpr std::size_t mostOfAll = 100;
 constexpr std::size_t mostMends = 2;
+
+/// A sentence with its buttons beside it, or below it where there is little room.
+class Row : public QWidget {
+ public:
+    Row() : line_(new QBoxLayout(QBoxLayout::LeftToRight, this)) {
+        line_->setContentsMargins(0, 0, 0, 0);
+        line_->setSpacing(scaled(6));
+    }
+    void add(QWidget* sentence, QWidget* buttons) {
+        line_->addWidget(sentence, 3);
+        line_->addWidget(buttons, 2);
+    }
+
+ protected:
+    void resizeEvent(QResizeEvent* event) override {
+        constexpr int roomForBoth = 420;
+        line_->setDirection(width() < scaled(roomForBoth) ? QBoxLayout::TopToBottom
+                                                          : QBoxLayout::LeftToRight);
+        QWidget::resizeEvent(event);
+    }
+
+ private:
+    QBoxLayout* line_;
+};
 
 bool sayTheSame(const Findings& a, const Findings& b) {
     return std::equal(a.begin(), a.end(), b.begin(), b.end(), [](const Finding& one, const Finding& other) {
@@ -72,10 +96,7 @@ void FindingsView::show(Findings findings) {
 }
 
 QWidget* FindingsView::rowOf(const Finding& finding) {
-    auto* row = new QWidget;
-    auto* line = new QHBoxLayout(row);
-    line->setContentsMargins(0, 0, 0, 0);
-    line->setSpacing(scaled(6));
+    auto* row = new Row;
     const bool trouble = finding.severity == Severity::trouble;
     const QString where = of_ == Of::everything  ? toQt(finding.problem.where) + QStringLiteral(": ")
                           : finding.place.branch ? tr("Branch %1: ").arg(*finding.place.branch + 1)
@@ -89,11 +110,10 @@ QWidget* FindingsView::rowOf(const Finding& finding) {
     text->setObjectName(QStringLiteral("finding"));
     text->setWordWrap(true);
     text->setTextInteractionFlags(Qt::TextSelectableByMouse);
-    line->addWidget(text, 3);
     auto* acts = new QWidget;
     auto* actRow = new FlowLayout(scaled(4));
     acts->setLayout(actRow);
-    line->addWidget(acts, 2);
+    row->add(text, acts);
     const std::size_t place = static_cast<std::size_t>(&finding - shown_.data());
     const auto button = [actRow](const QString& label, const char* name) {
         auto* made = new QPushButton(label);

@@ -217,7 +217,7 @@ void LevelPanel::refreshParameters() {
         constexpr int volume = 7;
         hasVolume = hasVolume || (each->message.kind == MessageKind::cc && each->message.number == volume);
     }
-    if (!hasVolume) add(tr("Volume · CC 7 (added to the instrument)"), "cc 7");
+    if (!hasVolume) add(tr("Volume · CC 7 (new)"), "cc 7");
     for (const Parameter* each : all)
         add(nameToShow(nameOf(*each)) + QStringLiteral(" · ") + toQt(describe::targetMessage(each->message)),
             each->id);
@@ -228,7 +228,7 @@ void LevelPanel::refreshGoals() {
     using Kind = balance::Goal::Kind;
     const balance::Goal& goal = balancing_.wish().goal;
     std::vector<ListEntry> entries{
-        {tr("Flat, where there is room"), flatGoal},
+        {tr("Flat where possible"), flatGoal},
         {goal.kind == Kind::line ? tr("As drawn") : tr("Straight, end to end"), lineGoal}};
     int current = goal.kind == Kind::line ? 1 : 0;
     if (balancing_.plan().keys.size() > 1 && !balance::isKeys(balancing_.plan().motion)) {

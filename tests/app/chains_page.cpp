@@ -213,6 +213,27 @@ class ChainsPageTest : public QObject {
         QVERIFY2(settled(before), qPrintable(QStringLiteral("sentence: %1").arg(where() - before)));
     }
 
+    /// What is wrong is said where it is seen at once, and a click leads to what mends it.
+    void troubleIsSaidAboveAndMendedBelow() {
+        Window window;
+        window.select("whistles", "top");
+        auto* label = window->findChild<app::FewLines*>(QStringLiteral("quiet"));
+        QTRY_VERIFY(label->text().startsWith(QStringLiteral("Quiet:")));
+        window->document().edit(QStringLiteral("Fault"), [](Ensemble& e) {
+            findById(findById(e.instruments, "whistles")->chains, "top")->branches[0].target = "gone";
+        });
+        QTRY_VERIFY2(label->text().startsWith(QStringLiteral("Trouble: ")), qPrintable(label->text()));
+        const auto isSeen = [&window] {
+            const auto* found = window.page().lever().findChild<QLabel*>(QStringLiteral("finding"));
+            return found != nullptr && !found->visibleRegion().isEmpty();
+        };
+        QVERIFY(!isSeen());
+        QTest::mouseClick(label, Qt::LeftButton);
+        QTRY_VERIFY(isSeen());
+        window->document().undoStack().undo();
+        QTRY_VERIFY(label->text().startsWith(QStringLiteral("Quiet:")));
+    }
+
     void whyAChainIsQuietIsSaidWhereItIs() {
         Window window;
         window.select("glass", "swell");

@@ -95,6 +95,11 @@ void FindingsView::show(Findings findings) {
     setVisible(!shown_.empty());
 }
 
+QString FindingsView::trouble() const {
+    const bool any = !isHidden() && !shown_.empty() && shown_.front().severity == Severity::trouble;
+    return any ? toQt(shown_.front().problem.what) : QString();
+}
+
 QWidget* FindingsView::rowOf(const Finding& finding) {
     auto* row = new Row;
     const bool trouble = finding.severity == Severity::trouble;

@@ -32,6 +32,9 @@ class FindingsView : public QWidget {
     /// Shows none, without asking what there are.
     void showNone() { show({}); }
 
+    /// What the first trouble is that is shown, in words; empty: there is none.
+    [[nodiscard]] QString trouble() const;
+
  signals:
     /// Somebody wants to see where it is.
     void placeAsked(const mellow::Place& place);

@@ -6,6 +6,7 @@
 #include <QPainter>
 #include <QTextLayout>
 #include <QWidget>
+#include <utility>
 
 #include "app/ground/theme.h"
 
@@ -30,6 +31,10 @@ class FewLines : public QWidget {
         setToolTip(all);
         update();
     }
+    /// What it says is of something that cannot work.
+    void setTrouble(bool trouble) {
+        if (std::exchange(isTrouble_, trouble) != trouble) update();
+    }
     /// What has fewer lines stands in the middle of the room, not at its top.
     void setCentred() { isCentred_ = true; }
     [[nodiscard]] const QString& text() const { return whole_; }
@@ -49,7 +54,7 @@ class FewLines : public QWidget {
     }
     void paintEvent(QPaintEvent*) override {
         QPainter painter(this);
-        painter.setPen(role_ == Role::body ? theme().ink : theme().dim);
+        painter.setPen(isTrouble_ ? theme().clay : role_ == Role::body ? theme().ink : theme().dim);
         painter.setFont(textFont());
         const QFontMetrics metrics(textFont());
         const QStringList lines = broken(text_, lines_);
@@ -85,6 +90,7 @@ class FewLines : public QWidget {
     int lines_;
     Role role_;
     bool isCentred_ = false;
+    bool isTrouble_ = false;
     QString text_;
     QString whole_;
 };

@@ -64,6 +64,8 @@ ChainsPage::ChainsPage(Workspace& workspace, QWidget* parent)
     scroll_->setWidgetResizable(true);
     scroll_->setVerticalScrollBarPolicy(Qt::ScrollBarAsNeeded);
     scroll_->setWidget(lever_);
+    connect(lever_, &LeverView::findingsAsked, this,
+            [this](QWidget* findings) { scroll_->ensureWidgetVisible(findings, 0, scaled(8)); });
     column->addWidget(scroll_, 1);
     connect(add_, &QPushButton::clicked, &workspace.actions, &ChainActions::addChain);
     connect(list_, &QWidget::customContextMenuRequested, this, &ChainsPage::showContextMenu);

@@ -54,6 +54,9 @@ LeverView::LeverView(Workspace& workspace, QWidget* parent)
     column->addWidget(sentence_);
     quiet_->setObjectName(QStringLiteral("quiet"));
     column->addWidget(quiet_);
+    connect(quiet_, &FewLines::clicked, this, [this] {
+        if (!findings_->isHidden()) emit findingsAsked(findings_);
+    });
     ribbon_->setObjectName(QStringLiteral("followRibbon"));
     ribbon_->setProperty("role", "ribbon");
     ribbon_->setToolTip(
@@ -261,6 +264,7 @@ void LeverView::showFindings() {
         return finding.place.instrument == owner && finding.place.chain == place;
     });
     keepHeight();
+    showQuiet();
 }
 
 /// A chain that follows what is touched wears it, and is locked where it is by a click.
@@ -430,8 +434,11 @@ void LeverView::refresh() {
 /// Asked when something else may be the reason: after an edit, when ports come or go, when the chain begins
 /// to speak.
 void LeverView::showQuiet() {
-    const QString reason = whyQuiet(document_, live_, selection_.now());
-    quiet_->setText(reason);
+    const QString trouble = findings_->trouble();
+    quiet_->setTrouble(!trouble.isEmpty());
+    quiet_->setCursor(trouble.isEmpty() ? Qt::ArrowCursor : Qt::PointingHandCursor);
+    quiet_->setText(trouble.isEmpty() ? whyQuiet(document_, live_, selection_.now())
+                                      : tr("Trouble: %1. What mends it is below.").arg(trouble));
 }
 
 /// Rails side by side look alike: where one has no room for its numbers, none has.

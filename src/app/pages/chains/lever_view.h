@@ -46,6 +46,10 @@ class LeverView : public QWidget {
     /// While held, the state before the newest edit is shown and played.
     void showBefore(bool held);
 
+ signals:
+    /// Somebody wants to see what checks say of the chain, which may be below what is seen.
+    void findingsAsked(QWidget* findings);
+
  protected:
     void paintEvent(QPaintEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
@@ -77,7 +81,7 @@ class LeverView : public QWidget {
     Selection& selection_;
     Live& live_;
     FewLines* sentence_;
-    FewLines* quiet_;      ///< why the chain does not speak
+    FewLines* quiet_;      ///< why the chain does not speak, or cannot
     QPushButton* ribbon_;  ///< of a chain that follows what is touched
     FindingsView* findings_;
     int openHeight_ = 0;                    ///< of rails and response, while checks say nothing

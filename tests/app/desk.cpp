@@ -35,6 +35,9 @@ using test::Witness;
 
 namespace {
 
+/// As LO_TT_IMMEDIATE, which is no C++ (OSC 1.0: the time tag 1).
+constexpr lo_timetag atOnce{0, 1};
+
 /// The demo's desk, on one of its pages.
 struct Played {
     Stage stage{false};
@@ -804,9 +807,8 @@ class DeskTest : public QObject {
             const std::lock_guard guard(heard.lock);
             return heard.last.contains(path) ? heard.last[path] : std::string();
         };
-        QTRY_VERIFY(
-            (lo_send_from(to, lo_server_thread_get_server(tablet), LO_TT_IMMEDIATE, "/desk/rasp", "f", 0.75),
-             desk.surface("rasp").position(Axis::x) == 0.75));
+        QTRY_VERIFY((lo_send_from(to, lo_server_thread_get_server(tablet), atOnce, "/desk/rasp", "f", 0.75),
+                     desk.surface("rasp").position(Axis::x) == 0.75));
         QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 21, 95));
         // Nobody is told anything before they have shown that they hear; until then they get an address.
         QTRY_VERIFY(!last("/desk/hi").empty());
@@ -814,7 +816,7 @@ class DeskTest : public QObject {
         QVERIFY(sheet->findChild<QLabel*>(QStringLiteral("tabletsThere"))
                     ->text()
                     .contains(QStringLiteral("Nobody")));
-        lo_send_from(to, lo_server_thread_get_server(tablet), LO_TT_IMMEDIATE, last("/desk/hi").c_str(), "");
+        lo_send_from(to, lo_server_thread_get_server(tablet), atOnce, last("/desk/hi").c_str(), "");
         QTRY_COMPARE(last("/desk/rasp/name"), std::string("Rasp"));
         QCOMPARE(last("/desk/rasp/tone"), theme().honey.name().toStdString());
         desk.surface("air").setSpokenValue(0.5);
@@ -822,7 +824,7 @@ class DeskTest : public QObject {
         // Its own finger is not fought.
         QVERIFY(last("/desk/rasp") != std::to_string(0.75F));
         // What is moved under it meanwhile it is told when it has left.
-        lo_send_from(to, lo_server_thread_get_server(tablet), LO_TT_IMMEDIATE, "/desk/rasp", "f", 0.25);
+        lo_send_from(to, lo_server_thread_get_server(tablet), atOnce, "/desk/rasp", "f", 0.25);
         QTRY_VERIFY(desk.witness.sent("glass", 0xB0, 21, 32));
         desk.surface("rasp").setSpokenValue(1);
         QTRY_COMPARE(last("/desk/rasp"), std::to_string(1.0F));
@@ -833,7 +835,7 @@ class DeskTest : public QObject {
             const std::lock_guard guard(heard.lock);
             heard.last.clear();
         }
-        lo_send_from(to, lo_server_thread_get_server(tablet), LO_TT_IMMEDIATE, "/desk", "");
+        lo_send_from(to, lo_server_thread_get_server(tablet), atOnce, "/desk", "");
         QTRY_COMPARE(last("/desk/rasp"), std::to_string(1.0F));
         QTRY_VERIFY2(last("/desk/air") == std::to_string(0.5F), last("/desk/air").c_str());
         QCOMPARE(last("/desk/rasp/name"), std::string("Rasp"));

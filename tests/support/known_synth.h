@@ -84,13 +84,13 @@ struct KnownSynth {
         }
         void until(double seconds) {
             const std::size_t end = at(seconds);
-            const double level = struck.empty() ? -200 : synth.level(heard);
+            const double loud = struck.empty() ? -200 : synth.level(heard);
             for (; frame < end; ++frame) {
                 double amplitude = 0;
-                if (level > -150) {
+                if (loud > -150) {
                     const double age =
                         static_cast<double>(frame - struck.begin()->second) / static_cast<double>(synth.rate);
-                    amplitude = std::pow(10, (level - synth.fall * age) / 20);
+                    amplitude = std::pow(10, (loud - synth.fall * age) / 20);
                 }
                 // A sine that is cut off is louder for a moment than it is.
                 const double soon = 1 - std::exp(-1 / (0.0003 * synth.rate));

@@ -11,6 +11,9 @@
 
 namespace mellow::test {
 
+/// As LO_TT_IMMEDIATE, which is no C++ (OSC 1.0: the time tag 1).
+inline constexpr lo_timetag atOnce{0, 1};
+
 class Manager {
  public:
     struct Heard {
@@ -68,8 +71,7 @@ class Manager {
     void send(const char* path, const char* types, Arguments... arguments) {
         const std::lock_guard lock(mutex_);
         if (client_ == nullptr) qFatal("nobody has announced itself");
-        lo_send_from(client_, lo_server_thread_get_server(server_), LO_TT_IMMEDIATE, path, types,
-                     arguments...);
+        lo_send_from(client_, lo_server_thread_get_server(server_), atOnce, path, types, arguments...);
     }
 
  private:

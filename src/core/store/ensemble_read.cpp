@@ -2,6 +2,7 @@
 // source, a message, a step) is read here, since which keys it has depends on that. Nothing here judges: a
 // channel 17 is read, and is a matter of checks; only what is not this format at all is a complaint.
 #include <algorithm>
+#include <cmath>
 
 #include "core/model/ensemble_keys.h"
 #include "core/steps/step.h"

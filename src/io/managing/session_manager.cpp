@@ -14,6 +14,9 @@ namespace mellow::io {
 
 namespace {
 
+/// As LO_TT_IMMEDIATE, which is no C++ (OSC 1.0: the time tag 1).
+constexpr lo_timetag atOnce{0, 1};
+
 constexpr const char* openPath = "/nsm/client/open";
 constexpr const char* savePath = "/nsm/client/save";
 constexpr const char* announcePath = "/nsm/server/announce";
@@ -43,13 +46,13 @@ struct SessionManager::Link {
     lo_server from() const { return lo_server_thread_get_server(server.get()); }
     void listen();
     void answer(const char* path) const {
-        lo_send_from(manager.get(), from(), LO_TT_IMMEDIATE, "/reply", "ss", path, "OK");
+        lo_send_from(manager.get(), from(), atOnce, "/reply", "ss", path, "OK");
     }
     void refuse(const char* path, Failure failure, const std::string& why) const {
-        lo_send_from(manager.get(), from(), LO_TT_IMMEDIATE, "/error", "sis", path, static_cast<int>(failure),
+        lo_send_from(manager.get(), from(), atOnce, "/error", "sis", path, static_cast<int>(failure),
                      why.c_str());
     }
-    void tell(const char* path) const { lo_send_from(manager.get(), from(), LO_TT_IMMEDIATE, path, ""); }
+    void tell(const char* path) const { lo_send_from(manager.get(), from(), atOnce, path, ""); }
 
     template<class What>
     static int hand(const char*, const char*, lo_arg**, int, lo_message, void* link) {
@@ -108,7 +111,7 @@ Result<std::unique_ptr<SessionManager>> SessionManager::at(const std::string& ur
 }
 
 void SessionManager::announce(const std::string& name, const std::string& executable) {
-    lo_send_from(link_->manager.get(), link_->from(), LO_TT_IMMEDIATE, announcePath, "sssiii", name.c_str(),
+    lo_send_from(link_->manager.get(), link_->from(), atOnce, announcePath, "sssiii", name.c_str(),
                  capabilities, executable.c_str(), majorVersion, minorVersion, static_cast<int>(getpid()));
 }
 

@@ -2,6 +2,7 @@
 #include "core/checks/check.h"
 
 #include <QtTest>
+#include <set>
 
 #include "core/checks/checker.h"
 #include "core/model/edit.h"

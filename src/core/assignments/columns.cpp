@@ -230,11 +230,8 @@ std::string stretchText(const Ensemble& ensemble, const Assignment& row) {
 }
 
 std::string measuredText(const Ensemble& ensemble, const Assignment& row) {
-    constexpr std::size_t day = 10;  // of "2026-11-30T17:54:30Z"
     const KeptCurve* curve = measured(ensemble, row);
-    if (curve == nullptr) return {};
-    const bool outdated = store::isOutdated(ensemble, *curve);
-    return curve->measured.substr(0, day) + (outdated ? ", edited since" : "");
+    return curve == nullptr ? std::string() : store::dayMeasured(ensemble, *curve);
 }
 
 constexpr std::array columns{

@@ -182,13 +182,11 @@ PaperSection loudness(const Ensemble& ensemble) {
     const auto said = [](std::optional<double> level, const char* absent) {
         return level ? text::tenths(*level) : std::string(absent);
     };
-    constexpr std::size_t day = 10;
     constexpr const char* quiet = "too quiet";
     for (const KeptCurve& kept : ensemble.measurements) {
-        const bool outdated = store::isOutdated(ensemble, kept);
         section.table.rows.push_back({nameOf(kept), said(kept.rest, quiet), said(kept.half, quiet),
                                       said(kept.full, quiet), said(kept.range, ""), kept.heardFrom,
-                                      kept.measured.substr(0, day) + (outdated ? ", edited since" : "")});
+                                      store::dayMeasured(ensemble, kept)});
     }
     return section;
 }

@@ -227,7 +227,8 @@ class ChainsPageTest : public QObject {
             const auto* found = window.page().lever().findChild<QLabel*>(QStringLiteral("finding"));
             return found != nullptr && !found->visibleRegion().isEmpty();
         };
-        QVERIFY(!isSeen());
+        QTRY_VERIFY2(!isSeen(),
+                     "what is found has its place once it is laid out, and that is below the edge");
         QTest::mouseClick(label, Qt::LeftButton);
         QTRY_VERIFY(isSeen());
         window->document().undoStack().undo();

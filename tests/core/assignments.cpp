@@ -9,6 +9,7 @@
 #include "core/model/edit.h"
 #include "core/model/visit.h"
 #include "core/store/ensemble_json.h"
+#include "core/store/instrument_state.h"
 #include "support/build.h"
 #include "support/random_ensemble.h"
 
@@ -122,6 +123,37 @@ class AssignmentsTest : public QObject {
         QCOMPARE(cell(ensemble, all[4], "measured"), std::string("2026-03-03"));
         QCOMPARE(*sortKeyOf(ensemble, *findAssignmentColumn("loudAtFull"), all[0]).number, -20.0);
         QVERIFY(typeInto(ensemble, *findAssignmentColumn("loudAtFull"), idOf(all[0]), "-30").has_value());
+        // One row alone is told the same.
+        for (const Assignment& row : all) {
+            const auto alone = assignmentAt(ensemble, idOf(row));
+            QVERIFY(alone.has_value());
+            QCOMPARE(alone->loudness == nullptr, row.loudness == nullptr);
+            if (row.loudness != nullptr) QCOMPARE(&alone->loudness->curve(), &row.loudness->curve());
+        }
+    }
+
+    /// Whether the instrument was edited since is the same for all rows that have one measurement.
+    void measuredBefore() {
+        Ensemble ensemble = small();
+        KeptCurve curve;
+        curve.id = "m";
+        curve.instrument = std::as_const(ensemble.instruments)[0].id;
+        curve.moved = describe::sourceWords(assignmentsOf(ensemble)[0].chain->source);
+        curve.measured = "2026-03-02T01:02:03Z";
+        curve.state = store::stateOf(ensemble, curve.instrument);
+        ensemble.measurements.push_back(curve);
+        const auto saysEdited = [&ensemble](std::size_t row) {
+            return cell(ensemble, assignmentsOf(ensemble)[row], "measured").find("edited since") !=
+                   std::string::npos;
+        };
+        const auto all = assignmentsOf(ensemble);
+        QCOMPARE(all[0].loudness, all[1].loudness);
+        QVERIFY(!saysEdited(0));
+        ensemble.instruments.front().chains.front().keepOriginal ^= true;
+        QVERIFY(saysEdited(0));
+        QVERIFY(saysEdited(1));
+        ensemble.instruments.front().chains.front().keepOriginal ^= true;
+        QVERIFY(!saysEdited(0));
     }
 
     void searching_data() {

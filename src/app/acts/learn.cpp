@@ -33,7 +33,7 @@ auto* sourceAt(EnsembleType& ensemble, const Selected& place, Learn::What what) 
 
 Learn::Learn(Document& document, Selection& selection, Live& live, QObject* parent)
     : QObject(parent), document_(document), selection_(selection), live_(live) {
-    connect(&live_, &Live::happened, this, &Learn::hear);
+    connect(&live_, &Live::cameIn, this, &Learn::hear);
     connect(&live_, &Live::happenedByOsc, this, &Learn::hearByOsc);
     connect(&selection_, &Selection::changed, this, &Learn::follow);
     connect(&document_, &Document::replaced, this, &Learn::stop);
@@ -143,7 +143,7 @@ void Learn::follow() {
 }
 
 void Learn::hear(const io::Happening& happening) {
-    if (!isOn_ || done_ || happening.out || happening.played) return;
+    if (!isOn_ || done_ || happening.played) return;
     heard_ = true;
     learner_.hear(live_.readings().portName(happening.port), happening.time, happening.message.bytes());
 }

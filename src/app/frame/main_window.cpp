@@ -228,9 +228,8 @@ QWidget* MainWindow::buildTop() {
 void MainWindow::connectAll() {
     connect(&document_, &Document::replaced, &selection_, &Selection::forget);
     connect(&selection_, &Selection::changed, this, &MainWindow::followSelection);
-    connect(&live_, &Live::happened, this, [this](const io::Happening& happening) {
-        if (!happening.out && midi::isChannelStatus(happening.message.data[0]))
-            keys_->showMessage(happening.message.bytes());
+    connect(&live_, &Live::cameIn, this, [this](const io::Happening& happening) {
+        if (midi::isChannelStatus(happening.message.data[0])) keys_->showMessage(happening.message.bytes());
     });
     connect(files_, &Files::settled, &takes_, [this] {
         if (!takes_.recording.isOn()) takes_.logs.bringBack();

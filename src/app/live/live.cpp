@@ -120,6 +120,7 @@ bool Live::takeWhatHappened() {
             count(happening.out, happening.instrument, happening.message.bytes());
             if (happening.made && put_.any()) senders_.insert(happening.instrument);
             emit happened(happening);
+            if (!happening.out) emit cameIn(happening);
         },
         [&](const io::OscHappening& happening) {
             if (closing) return;

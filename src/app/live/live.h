@@ -84,6 +84,9 @@ class Live : public QObject {
  signals:
     /// Something came in or went out.
     void happened(const mellow::io::Happening& happening);
+    /// Something came in, from a hand or from a take that plays; right after happened(). Four of five
+    /// messages go out, and most who listen are told nothing by those.
+    void cameIn(const mellow::io::Happening& happening);
     void happenedByOsc(const mellow::io::OscHappening& happening);
     /// Values may have moved; at most sixty times a second, and less often where painting is dear.
     void moved();

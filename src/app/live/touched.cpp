@@ -63,7 +63,7 @@ std::optional<TouchedParameter> parameterMovedBy(const Ensemble& ensemble, const
 
 Touched::Touched(Document& document, Live& live, QObject* parent)
     : QObject(parent), document_(document), live_(live) {
-    connect(&live_, &Live::happened, this, &Touched::hear);
+    connect(&live_, &Live::cameIn, this, &Touched::hear);
     connect(&document_, &Document::changed, this, [this] { heard_ = {}; });
     connect(&document_, &Document::replaced, this, [this] {
         last_.reset();
@@ -79,7 +79,7 @@ std::optional<TouchedParameter> Touched::last() const {
 }
 
 void Touched::hear(const io::Happening& happening) {
-    if (happening.out || happening.played) return;
+    if (happening.played) return;
     const midi::Bytes bytes = happening.message.bytes();
     const std::array heard{static_cast<int>(happening.port), static_cast<int>(bytes[0]),
                            bytes.size() > 1 ? static_cast<int>(bytes[1]) : -1};

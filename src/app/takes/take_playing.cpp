@@ -12,7 +12,7 @@ TakePlaying::TakePlaying(TakeChoice& choice, Live& live, QObject* parent)
     connect(&live_, &Live::moved, this, &TakePlaying::look);
     connect(&live_, &Live::takeEnded, this, &TakePlaying::look);
     connect(&live_, &Live::transportMoved, this, &TakePlaying::followTransport);
-    connect(&live_, &Live::happened, this, &TakePlaying::hear);
+    connect(&live_, &Live::cameIn, this, &TakePlaying::hear);
 }
 
 void TakePlaying::follow(bool isAnother) {
@@ -142,7 +142,7 @@ void TakePlaying::followTransport() {
 
 /// Start, continue, stop and song position (MIDI 1.0, "System real time" and "Song position pointer").
 void TakePlaying::hear(const io::Happening& happening) {
-    if (leader_ != Leader::clock || happening.out || happening.played || happening.message.size == 0) return;
+    if (leader_ != Leader::clock || happening.played || happening.message.size == 0) return;
     const auto& data = happening.message.data;
     constexpr std::uint8_t songPosition = 0xF2;
     constexpr std::uint8_t clockStop = 0xFC;

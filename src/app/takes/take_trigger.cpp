@@ -18,7 +18,7 @@ QString setting() {
 
 TakeTrigger::TakeTrigger(Live& live, QObject* parent)
     : QObject(parent), live_(live), what_(QSettings().value(setting()).toString()) {
-    connect(&live_, &Live::happened, this, &TakeTrigger::hear);
+    connect(&live_, &Live::cameIn, this, &TakeTrigger::hear);
 }
 
 void TakeTrigger::learn(bool learn) {
@@ -33,7 +33,7 @@ void TakeTrigger::learn(bool learn) {
 /// A key that is struck, or a control that comes above its middle.
 void TakeTrigger::hear(const io::Happening& happening) {
     constexpr int middle = 64;
-    if (happening.out || happening.played || happening.message.size == 0) return;
+    if (happening.played || happening.message.size == 0) return;
     if (!learns_ && what_.isEmpty()) return;
     const midi::Bytes body = happening.message.bytes();
     const bool isKey = midi::isNoteOn(body);

@@ -61,7 +61,7 @@ std::vector<Assignment> assignmentsOf(const Ensemble& ensemble) {
         const ControlOf by = controlOf(ensemble, owner, chain.source);
         forEachSource(chain,
                       [&](const Source& source) { used.insert(controlOf(ensemble, owner, source).control); });
-        const Assignment row{owner, &chain, -1, by.controller, by.control, {}};
+        const Assignment row{owner, &chain, -1, by.controller, by.control, {}, {}};
         if (chain.branches.empty()) all.push_back(row);
         for (std::size_t b = 0; b < chain.branches.size(); ++b) {
             Assignment& branch = all.emplace_back(row);
@@ -76,7 +76,8 @@ std::vector<Assignment> assignmentsOf(const Ensemble& ensemble) {
     for (const Chain& chain : ensemble.sharedChains) add(chain, nullptr);
     for (const Controller& controller : ensemble.controllers) {
         for (const ControllerControl& control : controller.controls) {
-            if (!used.contains(&control)) all.push_back({nullptr, nullptr, -1, &controller, &control, {}});
+            if (!used.contains(&control))
+                all.push_back({nullptr, nullptr, -1, &controller, &control, {}, {}});
         }
     }
     for (const Instrument& instrument : ensemble.instruments) {
@@ -87,6 +88,8 @@ std::vector<Assignment> assignmentsOf(const Ensemble& ensemble) {
             row.target.parameter = &parameter;
         }
     }
+    const LastMeasured measured(ensemble);
+    for (Assignment& row : all) row.loudness = measured.of(row);
     return all;
 }
 
@@ -131,6 +134,7 @@ std::optional<Assignment> assignmentAt(const Ensemble& ensemble, const Assignmen
         row.control = by.control;
         row.branch = id.branch;
         if (const Branch* branch = row.leads()) row.target = targetOf(ensemble, row.owner, branch->target);
+        row.loudness = loudnessOf(ensemble, row);
         return row;
     }
     if (!id.controller.empty()) {
@@ -141,7 +145,9 @@ std::optional<Assignment> assignmentAt(const Ensemble& ensemble, const Assignmen
     row.target.instrument = findById(ensemble.instruments, id.instrument);
     if (row.target.instrument != nullptr)
         row.target.parameter = findById(row.target.instrument->parameters, id.parameter);
-    return row.target.parameter == nullptr ? std::nullopt : std::optional(row);
+    if (row.target.parameter == nullptr) return {};
+    row.loudness = loudnessOf(ensemble, row);
+    return row;
 }
 
 Chain* chainOf(Ensemble& ensemble, const AssignmentId& id) {

@@ -7,10 +7,12 @@
 // outlives edits and can be written into a file.
 #pragma once
 
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
 
+#include "core/assignments/loudness.h"
 #include "core/model/ensemble.h"
 #include "core/model/resolve.h"
 
@@ -38,6 +40,8 @@ struct Assignment {
     const ControllerControl* control = nullptr;
     /// What is moved; does not exist of a control alone, and of a branch that leads to nothing there is.
     Target target;
+    /// How loud the instrument was along what moves it; nullptr: nobody has measured it.
+    std::shared_ptr<const Loudness> loudness = {};
 
     [[nodiscard]] const Branch* leads() const {
         return branch < 0 ? nullptr : &chain->branches[static_cast<std::size_t>(branch)];

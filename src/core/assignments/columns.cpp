@@ -195,33 +195,15 @@ std::string lockedText(const Ensemble&, const Assignment& row) {
 
 // How loud it is, where that was measured and kept.
 
-/// What was measured last of the row's instrument along what moves it; nullptr: nothing.
-const KeptCurve* measured(const Ensemble& ensemble, const Assignment& row) {
-    if (ensemble.measurements.empty()) return nullptr;
-    const Instrument* instrument = row.target.instrument != nullptr ? row.target.instrument : row.owner;
-    if (instrument == nullptr) return nullptr;
-    std::string moved;
-    if (row.chain != nullptr) moved = describe::sourceWords(row.chain->source);
-    if (row.chain == nullptr && row.target.parameter != nullptr)
-        moved = describe::parameterWords(row.target.parameter->id);
-    const KeptCurve* last = nullptr;
-    for (const KeptCurve& each : ensemble.measurements) {
-        const bool isIts = each.instrument == instrument->id && each.moved == moved;
-        if (isIts && (last == nullptr || last->measured <= each.measured)) last = &each;
-    }
-    return last;
-}
-
 template<std::optional<double> KeptCurve::*level>
-std::optional<double> levelNumber(const Ensemble& ensemble, const Assignment& row) {
-    const KeptCurve* curve = measured(ensemble, row);
-    return curve == nullptr ? std::nullopt : curve->*level;
+std::optional<double> levelNumber(const Ensemble&, const Assignment& row) {
+    return row.loudness == nullptr ? std::nullopt : row.loudness->curve().*level;
 }
 template<std::optional<double> KeptCurve::*level>
-std::string loudnessText(const Ensemble& ensemble, const Assignment& row) {
-    const KeptCurve* curve = measured(ensemble, row);
-    if (curve == nullptr) return {};
-    return curve->*level ? text::tenths(*(curve->*level)) : "too quiet";
+std::string loudnessText(const Ensemble&, const Assignment& row) {
+    if (row.loudness == nullptr) return {};
+    const auto& measured = row.loudness->curve().*level;
+    return measured ? text::tenths(*measured) : "too quiet";
 }
 template<std::optional<double> KeptCurve::*level>
 std::string stretchText(const Ensemble& ensemble, const Assignment& row) {
@@ -229,9 +211,9 @@ std::string stretchText(const Ensemble& ensemble, const Assignment& row) {
     return stretch ? text::tenths(*stretch) : std::string();
 }
 
-std::string measuredText(const Ensemble& ensemble, const Assignment& row) {
-    const KeptCurve* curve = measured(ensemble, row);
-    return curve == nullptr ? std::string() : store::dayMeasured(ensemble, *curve);
+std::string measuredText(const Ensemble&, const Assignment& row) {
+    if (row.loudness == nullptr) return {};
+    return store::dayMeasured(row.loudness->curve(), row.loudness->isOutdated());
 }
 
 constexpr std::array columns{

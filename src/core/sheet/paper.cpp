@@ -186,7 +186,7 @@ PaperSection loudness(const Ensemble& ensemble) {
     for (const KeptCurve& kept : ensemble.measurements) {
         section.table.rows.push_back({nameOf(kept), said(kept.rest, quiet), said(kept.half, quiet),
                                       said(kept.full, quiet), said(kept.range, ""), kept.heardFrom,
-                                      store::dayMeasured(ensemble, kept)});
+                                      store::dayMeasured(kept, store::isOutdated(ensemble, kept))});
     }
     return section;
 }

@@ -68,9 +68,9 @@ bool isOutdated(const Ensemble& ensemble, const KeptCurve& kept) {
     return !kept.state.empty() && kept.state != stateOf(ensemble, kept.instrument);
 }
 
-std::string dayMeasured(const Ensemble& ensemble, const KeptCurve& kept) {
+std::string dayMeasured(const KeptCurve& kept, bool isOutdated) {
     constexpr std::size_t day = 10;  // of "2026-11-30T17:54:30Z"
-    return kept.measured.substr(0, day) + (isOutdated(ensemble, kept) ? ", edited since" : "");
+    return kept.measured.substr(0, day) + (isOutdated ? ", edited since" : "");
 }
 
 }  // namespace mellow::store

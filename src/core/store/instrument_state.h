@@ -20,6 +20,6 @@ std::string stateOf(const Ensemble& ensemble, const std::string& instrument);
 /// Whether its instrument was edited since. False where nobody kept how it was.
 bool isOutdated(const Ensemble& ensemble, const KeptCurve& kept);
 /// The day on which it was measured, for people: "2026-11-30, edited since".
-std::string dayMeasured(const Ensemble& ensemble, const KeptCurve& kept);
+std::string dayMeasured(const KeptCurve& kept, bool isOutdated);
 
 }  // namespace mellow::store

@@ -210,36 +210,40 @@ void PracticeRack::note(const midi::Short& message) {
 }
 
 void PracticeRack::takeQueued() {
+    const auto play = [this](const midi::Short& message) { sound(message); };
+    for (midi::Short message; queue_.pop(message);) latest_.take(message, play);
+    latest_.handOver(play);
+}
+
+void PracticeRack::sound(const midi::Short& message) {
     fluid_synth_t* synth = synth_->synth;
-    for (midi::Short message; queue_.pop(message);) {
-        const midi::Bytes bytes = message.bytes();
-        const int channel = midi::channelOf(bytes);
-        switch (midi::kindOf(bytes)) {
-            case midi::noteOff:
-                fluid_synth_noteoff(synth, channel, bytes[1]);
-                break;
-            case midi::noteOn:
-                if (fluid_synth_noteon(synth, channel, bytes[1], bytes[2]) == FLUID_OK && bytes[2] > 0)
-                    levelNewestNote(synth);
-                break;
-            case midi::keyPressure:
-                fluid_synth_key_pressure(synth, channel, bytes[1], bytes[2]);
-                break;
-            case midi::controlChange:
-                fluid_synth_cc(synth, channel, bytes[1], bytes[2]);
-                break;
-            case midi::programChange:
-                fluid_synth_program_change(synth, channel, bytes[1]);
-                break;
-            case midi::channelPressure:
-                fluid_synth_channel_pressure(synth, channel, bytes[1]);
-                break;
-            case midi::pitchBend:
-                fluid_synth_pitch_bend(synth, channel, midi::bendOf(bytes));
-                break;
-            default:
-                break;
-        }
+    const midi::Bytes bytes = message.bytes();
+    const int channel = midi::channelOf(bytes);
+    switch (midi::kindOf(bytes)) {
+        case midi::noteOff:
+            fluid_synth_noteoff(synth, channel, bytes[1]);
+            break;
+        case midi::noteOn:
+            if (fluid_synth_noteon(synth, channel, bytes[1], bytes[2]) == FLUID_OK && bytes[2] > 0)
+                levelNewestNote(synth);
+            break;
+        case midi::keyPressure:
+            fluid_synth_key_pressure(synth, channel, bytes[1], bytes[2]);
+            break;
+        case midi::controlChange:
+            fluid_synth_cc(synth, channel, bytes[1], bytes[2]);
+            break;
+        case midi::programChange:
+            fluid_synth_program_change(synth, channel, bytes[1]);
+            break;
+        case midi::channelPressure:
+            fluid_synth_channel_pressure(synth, channel, bytes[1]);
+            break;
+        case midi::pitchBend:
+            fluid_synth_pitch_bend(synth, channel, midi::bendOf(bytes));
+            break;
+        default:
+            break;
     }
 }
 

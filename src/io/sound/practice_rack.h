@@ -29,6 +29,7 @@
 #include "core/result.h"
 #include "io/playing/spsc_ring.h"
 #include "io/sound/frame_source.h"
+#include "io/sound/latest_values.h"
 #include "io/sound/sound_maker.h"
 
 namespace mellow::io {
@@ -98,6 +99,7 @@ class PracticeRack : public SoundMaker {
     void restControls();
     void note(const midi::Short& message);
     void takeQueued();
+    void sound(const midi::Short& message);
     void openCard();
     void leaveCard();
     void watchSinks();
@@ -107,6 +109,7 @@ class PracticeRack : public SoundMaker {
 
     std::unique_ptr<Synth> synth_;
     SpscRing<midi::Short> queue_{8192};
+    LatestValues latest_;  ///< of whoever renders
     std::array<Received, 16> received_;
     FrameSource frames_;
     std::thread silent_;

@@ -11,6 +11,7 @@
 #include <cmath>
 
 #include "app/ground/theme.h"
+#include "app/widgets/short_list.h"
 
 namespace mellow::app {
 
@@ -95,9 +96,7 @@ QLineEdit* Form::text(const QString& label, std::function<QString(const Ensemble
 
 QComboBox* Form::choice(const QString& label, std::function<QStringList(const Ensemble&)> choices,
                         std::function<int(const Ensemble&)> read, std::function<void(Ensemble&, int)> write) {
-    auto* field = new QComboBox;
-    field->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    field->setMinimumContentsLength(10);
+    auto* field = new ShortList(10);
     field->setMaxVisibleItems(18);
     connect(field, &QComboBox::activated, this, [this, label, write](int index) {
         document_.edit(tr("Change %1").arg(label.toLower()), [&](Ensemble& e) { write(e, index); });

@@ -48,8 +48,8 @@ SourcePick::SourcePick(Workspace& workspace, const QString& name, QWidget* paren
     }
     connect(box_, &QComboBox::currentIndexChanged, this, &SourcePick::changed);
     connect(&considering_, &QTimer::timeout, this, &SourcePick::consider);
-    connect(&workspace_.live, &Live::happened, this, [this](const io::Happening& happening) {
-        if (!considering_.isActive() || happening.out || happening.played) return;
+    connect(&workspace_.live, &Live::cameIn, this, [this](const io::Happening& happening) {
+        if (!considering_.isActive() || happening.played) return;
         learner_.hear(workspace_.live.readings().portName(happening.port), happening.time,
                       happening.message.bytes());
     });

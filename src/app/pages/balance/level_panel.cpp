@@ -8,6 +8,7 @@
 #include "app/ground/words.h"
 #include "app/pages/balance/curve_strips.h"
 #include "app/pages/balance/fill_list.h"
+#include "app/widgets/short_list.h"
 #include "core/describe/sentence.h"
 #include "core/midi/names.h"
 
@@ -41,8 +42,8 @@ LevelPanel::LevelPanel(Workspace& workspace, Balancing& balancing, QWidget* pare
       balancing_(balancing),
       hearing_(workspace, balancing, this),
       about_(new QLabel),
-      by_(new QComboBox),
-      goal_(new QComboBox),
+      by_(new ShortList),
+      goal_(new ShortList),
       within_(new NumberField),
       ceiling_(new NumberField),
       words_(paragraph("balanceWords")),
@@ -50,7 +51,7 @@ LevelPanel::LevelPanel(Workspace& workspace, Balancing& balancing, QWidget* pare
       work_(new QPushButton),
       take_(new QPushButton(tr("Add it to the chain"))),
       hear_(new QPushButton(tr("Hear the difference"))),
-      heard_(new QComboBox),
+      heard_(new ShortList),
       other_(new QPushButton(tr("Follow another’s loudness…"))),
       even_(new QPushButton(tr("Even over the keys"))),
       below_(new QPushButton(tr("Never above the peak"))),
@@ -116,10 +117,6 @@ QWidget* LevelPanel::buildGoals() {
         words->setBuddy(field);
         form->addRow(words, field);
     };
-    for (QComboBox* list : {by_, goal_, heard_}) {
-        list->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-        list->setMinimumContentsLength(8);
-    }
     add(tr("By"), by_, "balanceBy",
         tr("The parameter that makes up the difference; what it does is measured first"));
     add(tr("Line"), goal_, "balanceGoal", tr("What the line is; drag it in the picture to draw it"));

@@ -21,6 +21,7 @@ namespace mellow::app {
 namespace {
 
 constexpr double second = 1e6;  // µs
+constexpr int fewLetters = 5;   // the panel is narrow
 
 QString keyWords(const std::vector<int>& keys) {
     QStringList words;
@@ -40,9 +41,9 @@ MeasurePanel::MeasurePanel(Workspace& workspace, Balancing& balancing, QWidget* 
     : QWidget(parent),
       workspace_(workspace),
       balancing_(balancing),
-      instrument_(new QComboBox),
-      moved_(new QComboBox),
-      heard_(new LateList),
+      instrument_(new ShortList(fewLetters)),
+      moved_(new ShortList(fewLetters)),
+      heard_(new LateList(fewLetters)),
       level_(new LevelBar),
       keys_(new QLineEdit),
       velocity_(new NumberField),
@@ -89,10 +90,6 @@ void MeasurePanel::build() {
     level_->setFixedHeight(scaled(5));
     level_->hide();
     column->addWidget(level_);
-    for (QComboBox* list : std::initializer_list<QComboBox*>{instrument_, moved_, heard_}) {
-        list->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-        list->setMinimumContentsLength(5);
-    }
     auto* numbers = new QFormLayout;
     numbers->setFieldGrowthPolicy(QFormLayout::AllNonFixedFieldsGrow);
     numbers->setContentsMargins(0, scaled(2), 0, scaled(2));

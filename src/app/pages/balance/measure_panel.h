@@ -11,18 +11,19 @@
 #include "app/pages/balance/balancing.h"
 #include "app/widgets/level_bar.h"
 #include "app/widgets/number_field.h"
+#include "app/widgets/short_list.h"
 
 namespace mellow::app {
 
 /// A list that is filled when it opens.
-class LateList : public QComboBox {
+class LateList : public ShortList {
     Q_OBJECT
 
  public:
-    using QComboBox::QComboBox;
+    using ShortList::ShortList;
     void showPopup() override {
         emit opening();
-        QComboBox::showPopup();
+        ShortList::showPopup();
     }
 
  signals:

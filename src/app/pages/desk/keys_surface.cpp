@@ -24,10 +24,10 @@ KeysSurface::KeysSurface(Workspace& workspace, const DeskElement& element, QWidg
     setFocusProxy(keyboard_);
     connect(keyboard_, &Keyboard::played, this,
             [this](const midi::Short& message) { live().hands().send(message); });
-    connect(&live(), &Live::happened, this, [this](const io::Happening& happening) {
+    connect(&live(), &Live::cameIn, this, [this](const io::Happening& happening) {
         const midi::Bytes bytes = happening.message.bytes();
-        const bool isNote = midi::isNoteOn(bytes) || midi::isNoteOff(bytes);
-        if (!happening.out && isNote) keyboard_->showKey(bytes[1], midi::isNoteOn(bytes));
+        if (midi::isNoteOn(bytes) || midi::isNoteOff(bytes))
+            keyboard_->showKey(bytes[1], midi::isNoteOn(bytes));
     });
 }
 

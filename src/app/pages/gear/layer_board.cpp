@@ -53,7 +53,7 @@ LayerBoard::LayerBoard(Workspace& workspace, QWidget* parent) : QWidget(parent),
         tr("Drag a layer, or an edge of it. With the keyboard: Tab chooses, arrows move, with Shift they "
            "move the upper or right edge, with Ctrl the lower or left one; Page Up and Page Down by an "
            "octave."));
-    connect(&workspace_.live, &Live::happened, this, &LayerBoard::hear);
+    connect(&workspace_.live, &Live::cameIn, this, &LayerBoard::hear);
     connect(&workspace_.document, &Document::changed, this, [this] {
         say();
         update();
@@ -142,7 +142,6 @@ std::optional<Grip> LayerBoard::gripAt(const std::string& layer, const QPointF& 
 // Hands.
 
 void LayerBoard::hear(const io::Happening& happening) {
-    if (happening.out) return;
     const midi::Bytes bytes = happening.message.bytes();
     if (midi::isNoteOn(bytes)) {
         struck_[bytes[1]] = bytes[2];

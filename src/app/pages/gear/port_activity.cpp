@@ -22,8 +22,17 @@ const PortActivity::Port* PortActivity::find(const PortName& name) const {
     return found == ports_.end() ? nullptr : &found->second;
 }
 
+/// A port keeps its number for as long as the program runs.
+PortActivity::Counted& PortActivity::portOf(const io::Happening& happening) {
+    auto& known = byNumber_.at(happening.out ? 1 : 0);
+    if (known.size() <= happening.port) known.resize(happening.port + 1);
+    Counted*& port = known[happening.port];
+    if (port == nullptr) port = &ports_[{!happening.out, live_.readings().portName(happening.port)}];
+    return *port;
+}
+
 void PortActivity::see(const io::Happening& happening) {
-    Counted& port = ports_[{!happening.out, live_.readings().portName(happening.port)}];
+    Counted& port = portOf(happening);
     port.shapes.see(happening.time, happening.message.bytes());
     ++port.messages;
     port.moves = true;

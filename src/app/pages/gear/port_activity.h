@@ -3,7 +3,9 @@
 
 #include <QObject>
 #include <QTimer>
+#include <array>
 #include <map>
+#include <vector>
 
 #include "app/live/live.h"
 #include "core/midi/shapes.h"
@@ -45,9 +47,12 @@ class PortActivity : public QObject {
         int messages = 0;
         int quiet = 0;  ///< counts since the last message
     };
+    Counted& portOf(const io::Happening& happening);
+
     Live& live_;
     QTimer counting_;
     std::map<PortName, Counted> ports_;
+    std::array<std::vector<Counted*>, 2> byNumber_;  ///< those that come in, and go out; into ports_
     std::int64_t now_ = 0;
 };
 

@@ -8,7 +8,7 @@ namespace mellow::app {
 
 SwitchLearning::SwitchLearning(Document& document, Live& live, QObject* parent)
     : QObject(parent), document_(document), live_(live) {
-    connect(&live_, &Live::happened, this, &SwitchLearning::hear);
+    connect(&live_, &Live::cameIn, this, &SwitchLearning::hear);
     connect(&document_, &Document::replaced, this, &SwitchLearning::stop);
 }
 
@@ -38,7 +38,7 @@ QString SwitchLearning::says() const {
 
 void SwitchLearning::hear(const io::Happening& happening) {
     const midi::Bytes bytes = happening.message.bytes();
-    if (!isOn() || happening.out || happening.played || bytes.size() < 3 || !midi::isNoteOn(bytes)) return;
+    if (!isOn() || happening.played || bytes.size() < 3 || !midi::isNoteOn(bytes)) return;
     const int key = bytes[1];
     document_.edit(
         tr("Learn key switches"),

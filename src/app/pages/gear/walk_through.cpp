@@ -28,7 +28,7 @@ bool restsInTheMiddle(const midi::HeardControl& control) {
 
 WalkThrough::WalkThrough(Document& document, Live& live, QObject* parent)
     : QObject(parent), document_(document), live_(live) {
-    connect(&live_, &Live::happened, this, &WalkThrough::hear);
+    connect(&live_, &Live::cameIn, this, &WalkThrough::hear);
     connect(&considering_, &QTimer::timeout, this, &WalkThrough::consider);
     connect(&document_, &Document::replaced, this, &WalkThrough::stop);
 }
@@ -52,7 +52,7 @@ void WalkThrough::stop() {
 }
 
 void WalkThrough::hear(const io::Happening& happening) {
-    if (!isOn() || happening.out || happening.played) return;
+    if (!isOn() || happening.played) return;
     const Controller* controller = findById(document_.ensemble().controllers, controller_);
     if (controller == nullptr) return stop();
     const std::string& port = live_.readings().portName(happening.port);

@@ -31,7 +31,7 @@ bool isSame(const sheet::Cause& one, const sheet::Cause& other) {
 }  // namespace
 
 Asking::Asking(Workspace& workspace, QObject* parent) : QObject(parent), workspace_(workspace) {
-    connect(&workspace.live, &Live::happened, this, &Asking::hear);
+    connect(&workspace.live, &Live::cameIn, this, &Asking::hear);
     connect(&workspace.live, &Live::happenedByOsc, this, &Asking::hearOsc);
     connect(&workspace.touched, &Touched::changed, this, [this] {
         const auto touched = workspace_.touched.last();
@@ -80,7 +80,7 @@ void Asking::askRow(const AssignmentId& row) {
 }
 
 void Asking::hear(const io::Happening& happening) {
-    if (!on_ || happening.out || happening.played) return;
+    if (!on_ || happening.played) return;
     const midi::Bytes bytes = happening.message.bytes();
     if (bytes.empty() || !midi::isChannelStatus(bytes[0]) || midi::isNoteOff(bytes)) return;
     sheet::Cause cause{workspace_.live.readings().portName(happening.port), {bytes.begin(), bytes.end()}, {}};

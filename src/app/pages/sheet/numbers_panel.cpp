@@ -10,6 +10,7 @@
 
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
+#include "app/widgets/short_list.h"
 #include "core/assignments/columns.h"
 #include "core/midi/names.h"
 #include "core/sheet/bulk.h"
@@ -143,7 +144,7 @@ NumbersPanel::NumbersPanel(Workspace& workspace, QWidget* parent)
       workspace_(workspace),
       model_(new NumbersModel(this)),
       table_(new CellTable(*model_, QStringLiteral("numbers"), tr("Control numbers"))),
-      outlets_(new QComboBox),
+      outlets_(new ShortList),
       said_(new QLabel),
       others_(new QLabel),
       findings_(new FindingsView(workspace.document)),
@@ -164,8 +165,6 @@ NumbersPanel::NumbersPanel(Workspace& workspace, QWidget* parent)
     outer->addWidget(scroll, 1);
     outlets_->setObjectName(QStringLiteral("outlets"));
     outlets_->setAccessibleName(tr("Port and channel"));
-    outlets_->setMinimumContentsLength(8);
-    outlets_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     column->addWidget(outlets_);
     table_->horizontalHeader()->hide();
     table_->setItemDelegate(new TileDelegate(table_));

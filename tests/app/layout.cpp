@@ -2,6 +2,7 @@
 #include <QCheckBox>
 #include <set>
 
+#include "app/widgets/short_list.h"
 #include "support/texts.h"
 #include "support/window.h"
 
@@ -79,6 +80,42 @@ class LayoutTest : public QObject {
         QVERIFY(mend != nullptr);
         const auto bottom = words->mapToGlobal(QPoint(0, words->height())).y();
         QTRY_VERIFY(mend->mapToGlobal(QPoint()).y() >= bottom);
+    }
+
+    /// What is chosen from a list and finds no room is shortened, and said whole by its tool tip; the open
+    /// list has room for it.
+    void choicesInLittleRoomAreShortened() {
+        Window window;
+        ShortList list(5, &*window);
+        const QString longest = QStringLiteral("The brightness of the upper whistle pair");
+        list.addItems({QStringLiteral("short"), longest});
+        list.setToolTip(QStringLiteral("What it is about"));
+        list.resize(100, list.sizeHint().height());
+        list.show();
+        QCOMPARE(list.shownText(), QStringLiteral("short"));
+        const auto told = [&list] {
+            QToolTip::hideText();
+            QHelpEvent asks(QEvent::ToolTip, QPoint(5, 5), list.mapToGlobal(QPoint(5, 5)));
+            QApplication::sendEvent(&list, &asks);
+            return QToolTip::text();
+        };
+        QCOMPARE(told(), list.toolTip());
+        list.setCurrentIndex(1);
+        QVERIFY(list.shownText().endsWith(QChar(0x2026)));
+        QVERIFY(list.shownText().startsWith(QStringLiteral("The")));
+        QCOMPARE(told(), longest + QLatin1Char('\n') + list.toolTip());
+        list.showPopup();
+        QTRY_VERIFY(list.view()->isVisible());
+        QVERIFY(list.view()->viewport()->width() >= list.fontMetrics().horizontalAdvance(longest));
+        list.hidePopup();
+        QToolTip::hideText();
+        // Of a list that does not shorten, the check of all pages would say so.
+        QComboBox plain;
+        plain.addItem(longest);
+        plain.resize(list.size());
+        QVERIFY(!test::cutOff(&plain).isEmpty());
+        plain.resize(2000, list.height());
+        QVERIFY(test::cutOff(&plain).isEmpty());
     }
 
     /// Six pages in words as long as German ones, with all that the header can have to say.

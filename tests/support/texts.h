@@ -7,6 +7,9 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QStringList>
+#include <QStyleOptionComboBox>
+
+#include "app/widgets/short_list.h"
 
 namespace mellow::test {
 
@@ -30,6 +33,16 @@ inline QString cutOff(const QWidget* widget) {
         const QSize wanted = button->minimumSizeHint();
         if (wanted.width() > button->width() + 1 || wanted.height() > button->height() + 1)
             return labelOf(button) + QLatin1Char(' ') + button->text();
+    }
+    // A short list ends in an ellipsis by itself.
+    if (const auto* list = qobject_cast<const QComboBox*>(widget);
+        list != nullptr && qobject_cast<const app::ShortList*>(list) == nullptr) {
+        QStyleOptionComboBox option;
+        option.initFrom(list);
+        const QRect field =
+            list->style()->subControlRect(QStyle::CC_ComboBox, &option, QStyle::SC_ComboBoxEditField, list);
+        if (list->fontMetrics().horizontalAdvance(list->currentText()) > field.width())
+            return labelOf(list) + QLatin1Char(' ') + list->currentText();
     }
     return {};
 }

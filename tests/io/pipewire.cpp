@@ -1,21 +1,16 @@
 // PipeWire in JACK's place, for real: this program starts PipeWire and its session manager in a folder of
 // their own, and runs itself once more with PipeWire's library instead of JACK's. Skipped where it is not
 // installed.
-#include <sys/prctl.h>
-
-#include <QFile>
-#include <QJsonArray>
-#include <QJsonDocument>
 #include <QProcess>
 #include <QStandardPaths>
 #include <QTemporaryDir>
 #include <QtTest>
-#include <csignal>
 
 #include "io/session/session.h"
 #include "io/sound/level_meter.h"
 #include "support/build.h"
 #include "support/jack.h"
+#include "support/pipewire.h"
 #include "support/rack_sound.h"
 
 using namespace mellow;
@@ -26,42 +21,6 @@ namespace {
 bool isInside() {
     return qEnvironmentVariableIsSet("MELLOW_INSIDE_PIPEWIRE");
 }
-
-/// A process that dies with this one.
-void start(QProcess& process, const QString& program, const QStringList& arguments) {
-    process.setChildProcessModifier([] { ::prctl(PR_SET_PDEATHSIG, SIGKILL); });
-    process.setProcessChannelMode(QProcess::ForwardedErrorChannel);
-    process.start(program, arguments);
-    QVERIFY2(process.waitForStarted(), qPrintable(program));
-}
-
-/// PipeWire with its session manager.
-struct Server {
-    QProcess bus, pipewire, manager;
-    Server() {
-        // Its manager is over at once where there is nothing to connect to, as behind a socket that one which
-        // was killed has left.
-        const QString socket = qEnvironmentVariable("XDG_RUNTIME_DIR") + QStringLiteral("/pipewire-0");
-        QFile::remove(socket);
-        start(pipewire, QStringLiteral("pipewire"), {});
-        QVERIFY(QTest::qWaitFor([&socket] { return QFile::exists(socket); }, 20'000));
-        start(bus, QStringLiteral("dbus-daemon"),
-              {QStringLiteral("--session"), QStringLiteral("--nofork"), QStringLiteral("--print-address")});
-        QVERIFY(bus.waitForReadyRead(20'000));
-        QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
-        environment.insert(QStringLiteral("DBUS_SESSION_BUS_ADDRESS"),
-                           QString::fromUtf8(bus.readLine()).trimmed());
-        manager.setProcessEnvironment(environment);
-        start(manager, QStringLiteral("wireplumber"), {});
-    }
-    ~Server() { end(); }
-    void end() {
-        for (QProcess* each : {&manager, &pipewire, &bus}) {
-            each->kill();
-            each->waitForFinished(5000);
-        }
-    }
-};
 
 Ensemble northRack() {
     Instrument one = test::instrument();
@@ -75,31 +34,6 @@ bool answers() {
     jack_client_t* probe = jack_client_open("probe", JackNoStartServer, nullptr);
     if (probe != nullptr) jack_client_close(probe);
     return probe != nullptr;
-}
-
-/// A machine without a sound card has nowhere for sound to go; this is somewhere.
-bool makePlaceForSound() {
-    QProcess maker;
-    maker.start(
-        QStringLiteral("pw-cli"),
-        {QStringLiteral("create-node"), QStringLiteral("adapter"),
-         QStringLiteral("{ factory.name=support.null-audio-sink node.name=hall media.class=Audio/Sink "
-                        "object.linger=true audio.position=[FL FR] }")});
-    return maker.waitForFinished(10'000) && maker.exitCode() == 0;
-}
-
-bool takePlaceForSoundAway() {
-    QProcess dump;
-    dump.start(QStringLiteral("pw-dump"), QStringList());
-    if (!dump.waitForFinished(10'000)) return false;
-    for (const QJsonValue each : QJsonDocument::fromJson(dump.readAllStandardOutput()).array()) {
-        if (each[QStringLiteral("info")][QStringLiteral("props")][QStringLiteral("node.name")] !=
-            QStringLiteral("hall"))
-            continue;
-        const QString id = QString::number(each[QStringLiteral("id")].toInt());
-        return QProcess::execute(QStringLiteral("pw-cli"), {QStringLiteral("destroy"), id}) == 0;
-    }
-    return false;
 }
 
 constexpr int patience = 20'000;  ///< ms; how soon it is there is measured in bench/jack.cpp
@@ -146,7 +80,7 @@ class PipeWireTest : public QObject {
         // Nothing runs yet, and that is no reason not to play.
         session.start();
         QVERIFY(session.status().front().find("JACK:") == std::string::npos);
-        auto server = std::make_unique<Server>();
+        auto server = std::make_unique<test::PipeWireServer>();
         const auto playsThrough = [&] {
             QVERIFY(QTest::qWaitFor([] { return answers(); }, 20'000));
             QVERIFY(QTest::qWaitFor(
@@ -183,7 +117,7 @@ class PipeWireTest : public QObject {
                 return session.status().front().find("JACK:") == std::string::npos;
             },
             patience));
-        server = std::make_unique<Server>();
+        server = std::make_unique<test::PipeWireServer>();
         playsThrough();
         session.finish();
     }
@@ -193,7 +127,7 @@ class PipeWireTest : public QObject {
     /// are called as in Gear.
     void insideTheRackIsHeardAndPortsAreNamed() {
         if (!isInside()) return;
-        auto server = std::make_unique<Server>();
+        auto server = std::make_unique<test::PipeWireServer>();
         QVERIFY(QTest::qWaitFor([] { return answers(); }, patience));
         io::Session::Options options;
         options.alsa = false;
@@ -213,11 +147,11 @@ class PipeWireTest : public QObject {
         QTRY_COMPARE_WITH_TIMEOUT(heardThrough(), std::string(), patience);
         QCOMPARE(session.rack()->status(),
                  std::string("Practice rack: silent, PipeWire has nowhere for sound to go yet"));
-        QVERIFY(makePlaceForSound());
+        QVERIFY(test::makePlaceForSound());
         QTRY_COMPARE_WITH_TIMEOUT(heardThrough(), std::string("pipewire"), patience);
-        QVERIFY(takePlaceForSoundAway());
+        QVERIFY(test::takePlaceForSoundAway());
         QTRY_COMPARE_WITH_TIMEOUT(heardThrough(), std::string(), patience);
-        QVERIFY(makePlaceForSound());
+        QVERIFY(test::makePlaceForSound());
         QTRY_COMPARE_WITH_TIMEOUT(heardThrough(), std::string("pipewire"), patience);
         const auto graph = [] {
             QProcess dump;
@@ -240,9 +174,9 @@ class PipeWireTest : public QObject {
         QTRY_VERIFY_WITH_TIMEOUT((session.tend(), graph().contains("\"value\": \"Storm glass\"")), patience);
         server->end();
         QTRY_COMPARE_WITH_TIMEOUT(heardThrough(), std::string(), patience);
-        server = std::make_unique<Server>();
+        server = std::make_unique<test::PipeWireServer>();
         QVERIFY(QTest::qWaitFor([] { return answers(); }, patience));
-        QVERIFY(makePlaceForSound());
+        QVERIFY(test::makePlaceForSound());
         QTRY_COMPARE_WITH_TIMEOUT(heardThrough(), std::string("pipewire"), patience);
         session.hearRackThrough("none");
         QTRY_COMPARE_WITH_TIMEOUT(heardThrough(), std::string(), patience);

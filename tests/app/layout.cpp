@@ -109,6 +109,16 @@ class LayoutTest : public QObject {
         QVERIFY(list.view()->viewport()->width() >= list.fontMetrics().horizontalAdvance(longest));
         list.hidePopup();
         QToolTip::hideText();
+        // At the right edge of the screen the open list is all on it.
+        ShortList last;
+        last.addItem(longest);
+        const QRect screen = last.screen()->availableGeometry();
+        last.setGeometry(screen.right() - 90, screen.top() + 50, 90, list.height());
+        last.show();
+        last.showPopup();
+        QTRY_VERIFY(last.view()->isVisible());
+        QVERIFY(last.view()->window()->frameGeometry().right() <= screen.right());
+        last.hidePopup();
         // Of a list that does not shorten, the check of all pages would say so.
         QComboBox plain;
         plain.addItem(longest);

@@ -109,6 +109,13 @@ class LatestValuesTest : public QObject {
         latest.take(midi::make(midi::controlChange, 0, midi::sustain, 127), play);
         latest.take(midi::make(midi::controlChange, 0, midi::sustain, 0), play);
         QCOMPARE(played.size(), std::size_t{2});
+        // It waits for no value, and none is sent for it; a note is.
+        latest.take(midi::make(midi::controlChange, 0, 1, 64), play);
+        latest.take(midi::make(midi::controlChange, 0, midi::sustain, 127), play);
+        QCOMPARE(played.size(), std::size_t{3});
+        latest.take(midi::make(midi::noteOn, 0, 60, 90), play);
+        QCOMPARE(played.size(), std::size_t{5});
+        QCOMPARE(played[3], midi::make(midi::controlChange, 0, 1, 64));
     }
 
     /// However much comes between two blocks, nothing of it is lost.

@@ -145,6 +145,13 @@ class HouseTest : public QObject {
         stage.move(1);
         QTRY_VERIFY(stage.learn().isDone());
         QCOMPARE(steps(stage).next() == 3 || steps(stage).next() == 0, true);
+        const auto* away = steps(stage).findChild<QPushButton*>(QStringLiteral("firstAway"));
+        const auto isDone = [&] {
+            stage.move(1);
+            return steps(stage).next() == 0;
+        };
+        QTRY_VERIFY(isDone());
+        QCOMPARE(away->text(), QStringLiteral("All done: put away"));
         stage.click("firstAway");
         QVERIFY(!steps(stage).isVisible());
         // Another empty ensemble begins again; a full one does not.

@@ -10,7 +10,7 @@
 namespace mellow::app {
 
 FirstSteps::FirstSteps(Workspace& workspace, QWidget* parent)
-    : QFrame(parent), workspace_(workspace), meter_(new LevelBar) {
+    : QFrame(parent), workspace_(workspace), meter_(new LevelBar), away_(new QPushButton) {
     setObjectName(QStringLiteral("firstSteps"));
     setAttribute(Qt::WA_StyledBackground);
     auto* column = new QVBoxLayout(this);
@@ -21,14 +21,13 @@ FirstSteps::FirstSteps(Workspace& workspace, QWidget* parent)
     title->setProperty("role", "title");
     title->setWordWrap(true);
     head->addWidget(title, 1);
-    auto* away = new QPushButton(tr("Put away"));
-    away->setObjectName(QStringLiteral("firstAway"));
-    away->setProperty("role", "plain");
-    connect(away, &QPushButton::clicked, this, [this] {
+    away_->setObjectName(QStringLiteral("firstAway"));
+    away_->setProperty("role", "plain");
+    connect(away_, &QPushButton::clicked, this, [this] {
         began_ = false;
         hide();
     });
-    head->addWidget(away);
+    head->addWidget(away_);
     column->addLayout(head);
     auto* row = new QWidget;
     auto* cards = new QHBoxLayout(row);
@@ -184,6 +183,7 @@ void FirstSteps::follow() {
     const int now = next();
     // Where all is done it stays until it is put away, or another page is shown: nothing moves by itself.
     setVisible(began_);
+    away_->setText(now == 0 ? tr("All done: put away") : tr("Put away"));
     for (int i = 0; i < static_cast<int>(cards_.size()); ++i) {
         const bool done = now == 0 || i + 1 < now;
         cards_.at(static_cast<std::size_t>(i))

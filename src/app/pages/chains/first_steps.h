@@ -52,6 +52,7 @@ class FirstSteps : public QFrame {
     Workspace& workspace_;
     std::array<Card, 3> cards_;
     LevelBar* meter_;
+    QPushButton* away_;
     QTimer settles_;
     bool began_ = false;  ///< the ensemble was empty, and the steps are not done
     bool moved_ = false;

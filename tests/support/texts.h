@@ -8,6 +8,7 @@
 #include <QLineEdit>
 #include <QStringList>
 #include <QStyleOptionComboBox>
+#include <cstdlib>
 
 #include "app/widgets/short_list.h"
 
@@ -27,9 +28,16 @@ inline QString cutOff(const QWidget* widget) {
         if (wanted.width() > label->width() || wanted.height() > label->height() + 1)
             return labelOf(label) + QLatin1Char(' ') + label->text();
     }
-    // A mark inside a field, without words, has the room that the field gives it.
-    if (const auto* button = qobject_cast<const QAbstractButton*>(widget);
-        button != nullptr && qobject_cast<const QLineEdit*>(widget->parentWidget()) == nullptr) {
+    // A mark inside a field, without words, has the room that the field gives it, in the middle of its
+    // height.
+    const auto* button = qobject_cast<const QAbstractButton*>(widget);
+    const auto* field = qobject_cast<const QLineEdit*>(widget->parentWidget());
+    if (button != nullptr && field != nullptr) {
+        const QRect mark = button->geometry();
+        if (!field->rect().contains(mark) || std::abs(mark.center().y() - field->rect().center().y()) > 1)
+            return labelOf(field) + QStringLiteral(", its mark");
+    }
+    if (button != nullptr && field == nullptr) {
         const QSize wanted = button->minimumSizeHint();
         if (wanted.width() > button->width() + 1 || wanted.height() > button->height() + 1)
             return labelOf(button) + QLatin1Char(' ') + button->text();
@@ -39,9 +47,9 @@ inline QString cutOff(const QWidget* widget) {
         list != nullptr && qobject_cast<const app::ShortList*>(list) == nullptr) {
         QStyleOptionComboBox option;
         option.initFrom(list);
-        const QRect field =
+        const QRect room =
             list->style()->subControlRect(QStyle::CC_ComboBox, &option, QStyle::SC_ComboBoxEditField, list);
-        if (list->fontMetrics().horizontalAdvance(list->currentText()) > field.width())
+        if (list->fontMetrics().horizontalAdvance(list->currentText()) > room.width())
             return labelOf(list) + QLatin1Char(' ') + list->currentText();
     }
     return {};

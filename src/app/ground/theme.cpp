@@ -133,6 +133,8 @@ QLineEdit, QComboBox, QSpinBox { background: %ground; color: %ink; border: 1px s
   min-height: %22; selection-background-color: %sky; selection-color: %ground; }
 QLineEdit:focus, QComboBox:focus, QSpinBox:focus { border-color: %sky; }
 QLineEdit[wrong="true"] { border-color: %clay; }
+QLineEdit > QToolButton { background: transparent; border: none; padding: 0; min-height: 0; }
+QComboBox { padding-left: %10; }
 QComboBox::drop-down { border: none; width: %20; }
 QComboBox::down-arrow { image: url(:/icons/%arrow.svg); width: %10; height: %10; }
 QComboBox QAbstractItemView { background: %raised; color: %ink; border: 1px solid %line; selection-background-color: %sky;

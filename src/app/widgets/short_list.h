@@ -31,8 +31,8 @@ class ShortList : public QComboBox {
     }
 
     void showPopup() override {
-        view()->setMinimumWidth(view()->sizeHintForColumn(0) + 2 * view()->frameWidth() +
-                                style()->pixelMetric(QStyle::PM_ScrollBarExtent));
+        const int bar = count() > maxVisibleItems() ? style()->pixelMetric(QStyle::PM_ScrollBarExtent) : 0;
+        view()->setMinimumWidth(view()->sizeHintForColumn(0) + 2 * view()->frameWidth() + bar);
         QComboBox::showPopup();
     }
 

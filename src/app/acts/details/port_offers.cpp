@@ -62,7 +62,7 @@ class Filler : public QObject {
 
  private:
     void showArrow() {
-        // As large as that of a list, in the middle of the place that a field has for a mark.
+        // As large as that of a list, and as near the edge as the place lets it that a field has for a mark.
         constexpr int place = 16;
         constexpr int size = 10;
         const double ratio = field_.devicePixelRatioF();
@@ -71,7 +71,7 @@ class Filler : public QObject {
         mark.fill(Qt::transparent);
         QPainter painter(&mark);
         QIcon(QStringLiteral(":/icons/arrow-%1.svg").arg(theme().name.toLower()))
-            .paint(&painter, QRect((place - size) / 2, (place - size) / 2, size, size));
+            .paint(&painter, QRect(place - size, (place - size) / 2, size, size));
         painter.end();
         list_->setIcon(QIcon(mark));
     }

@@ -5,6 +5,7 @@
 #include <QTimer>
 #include <array>
 #include <map>
+#include <tuple>
 #include <vector>
 
 #include "app/live/live.h"
@@ -16,7 +17,10 @@ namespace mellow::app {
 struct PortName {
     bool input = false;
     std::string name;
-    auto operator<=>(const PortName&) const = default;
+    bool operator==(const PortName&) const = default;
+    bool operator<(const PortName& other) const {
+        return std::tie(input, name) < std::tie(other.input, other.name);
+    }
 };
 
 class PortActivity : public QObject {

@@ -56,7 +56,7 @@ QString PortDetails::fingerprint() const {
     for (const io::Wire& wire : live.ports().wires()) text += toQt("\n" + wire.ours + ">" + wire.theirs);
     for (const auto& [system, names] : live.ports().others()) {
         for (const std::string& name : place.input ? names.inputs : names.outputs)
-            text += toQt("\n" + system + name);
+            text += QLatin1Char('\n') + toQt(system) + toQt(name);
     }
     for (const Controller& controller : workspace_.document.ensemble().controllers) {
         text += toQt("\n" + nameOf(controller) + ">" + controller.port + ">" + controller.feedback) +

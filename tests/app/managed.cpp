@@ -225,6 +225,19 @@ class ManagedTest : public QObject {
             QVERIFY(Managed::begin(trouble) == nullptr);
         }
         QVERIFY2(trouble.contains(QStringLiteral("does not answer")), qPrintable(trouble));
+        // One that says yes and nothing more is called by its name.
+        {
+            test::Manager manager;
+            qputenv("NSM_URL", QByteArray::fromStdString(manager.url()));
+            QTimer answers;
+            connect(&answers, &QTimer::timeout, this, [&manager] {
+                if (manager.count("/nsm/server/announce") > 0) manager.welcome();
+            });
+            answers.start(50);
+            QVERIFY(Managed::begin(trouble) == nullptr);
+        }
+        QVERIFY2(trouble.contains(QStringLiteral("“The test's manager” took this program in")),
+                 qPrintable(trouble));
         // One that is gone is not even waited for.
         QElapsedTimer timer;
         timer.start();

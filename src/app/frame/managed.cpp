@@ -46,10 +46,15 @@ std::unique_ptr<Managed> Managed::begin(QString& trouble) {
     QTimer::singleShot(patience, &managed->awaiting_, &QEventLoop::quit);
     managed->awaiting_.exec(QEventLoop::ExcludeUserInputEvents);
     if (managed->first_) return managed;
-    trouble = managed->refusal_.isEmpty()
-                  ? tr("The session manager at %1 does not answer").arg(QString::fromUtf8(url))
-                  : tr("The session manager does not take this program in: %1").arg(managed->refusal_);
+    trouble = managed->whyNothingCame(QString::fromUtf8(url));
     return nullptr;
+}
+
+QString Managed::whyNothingCame(const QString& url) const {
+    if (!refusal_.isEmpty()) return tr("The session manager does not take this program in: %1").arg(refusal_);
+    if (!welcome_) return tr("The session manager at %1 does not answer").arg(url);
+    const QString name = nameToShow(welcome_->manager.empty() ? url.toStdString() : welcome_->manager);
+    return tr("The session manager “%1” took this program in, and did not say what it is to open").arg(name);
 }
 
 void Managed::take(const SessionManager::Call& call) {
@@ -60,6 +65,8 @@ void Managed::take(const SessionManager::Call& call) {
         if (window_ != nullptr) return open(*asked);
         first_ = *asked;
         awaiting_.quit();
+    } else if (const auto* welcome = std::get_if<SessionManager::Welcome>(&call)) {
+        welcome_ = *welcome;
     } else if (window_ != nullptr && std::holds_alternative<SessionManager::Save>(call)) {
         save();
     } else if (window_ != nullptr && std::holds_alternative<SessionManager::Show>(call)) {

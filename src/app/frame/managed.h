@@ -32,6 +32,7 @@ class Managed : public QObject {
 
  private:
     explicit Managed(QObject* parent = nullptr) : QObject(parent) {}
+    [[nodiscard]] QString whyNothingCame(const QString& url) const;
     void take(const io::SessionManager::Call& call);
     void open(const io::SessionManager::Open& asked);
     bool openIn(const io::SessionManager::Open& asked);
@@ -43,6 +44,7 @@ class Managed : public QObject {
     MainWindow* window_ = nullptr;
     QEventLoop awaiting_;  ///< until the file is known
     std::optional<io::SessionManager::Open> first_;
+    std::optional<io::SessionManager::Welcome> welcome_;
     QString refusal_;
     bool opened_ = false;
     std::optional<bool> unsaved_;  ///< as the manager was told

@@ -2,6 +2,8 @@
 #include <QCheckBox>
 #include <set>
 
+#include "app/ground/theme.h"
+#include "app/widgets/practice_keys.h"
 #include "app/widgets/short_list.h"
 #include "support/texts.h"
 #include "support/window.h"
@@ -126,6 +128,36 @@ class LayoutTest : public QObject {
         QVERIFY(!test::cutOff(&plain).isEmpty());
         plain.resize(2000, list.height());
         QVERIFY(test::cutOff(&plain).isEmpty());
+    }
+
+    /// Each octave is named, whole, however narrow the keys are.
+    void octavesAreNamed_data() {
+        QTest::addColumn<int>("width");
+        for (const int width : {360, 450, 571, 760, 1400}) QTest::addRow("%d px", width) << width;
+    }
+    void octavesAreNamed() {
+        QFETCH(int, width);
+        const Window window;
+        Keyboard keyboard;
+        keyboard.setKeys(24, 96);
+        keyboard.resize(width, 100);
+        const QImage picture = keyboard.grab().toImage();
+        const auto isInk = [&picture](int x, int y) { return qGray(picture.pixel(x, y)) < 150; };
+        for (int key = 24; key <= 96; key += 12) {
+            const QRect name = keyboard.octaveRect(key).toAlignedRect();
+            QVERIFY(keyboard.rect().contains(name));
+            QVERIFY(name.width() >= QFontMetrics(captionFont()).horizontalAdvance(QStringLiteral("C1")));
+            // Letter and number both: ink to the left and to the right of the middle.
+            const QRect words(name.left(), name.bottom() - 12, name.width(), 12);
+            int left = 0;
+            int right = 0;
+            for (int y = words.top(); y <= words.bottom(); ++y) {
+                for (int x = words.left(); x <= words.right(); ++x)
+                    if (isInk(x, y)) ++(x < words.center().x() ? left : right);
+            }
+            QVERIFY2(left > 5 && right > 5,
+                     qPrintable(QStringLiteral("%1: %2, %3").arg(key).arg(left).arg(right)));
+        }
     }
 
     /// Six pages in words as long as German ones, with all that the header can have to say.

@@ -6,7 +6,6 @@
 #include <QMouseEvent>
 #include <QPaintEvent>
 #include <QPainter>
-#include <QPainterPath>
 #include <QTouchEvent>
 #include <QWheelEvent>
 #include <algorithm>
@@ -21,10 +20,15 @@ namespace {
 constexpr int lowestKey = 36;   // C2
 constexpr int highestKey = 96;  // C7
 constexpr int letterVelocity = 90;
+constexpr int octave = 12;
 
 bool isBlack(int key) {
     const int place = key % 12;
     return place == 1 || place == 3 || place == 6 || place == 8 || place == 10;
+}
+
+QString octaveName(int key) {
+    return Keyboard::tr("C%1").arg(key / octave - 1);
 }
 
 /// Two rows of letters, each an octave and a bit, laid out as on a piano.
@@ -77,7 +81,6 @@ void Keyboard::show(const Meaning& meaning) {
 }
 
 void Keyboard::findLowest() {
-    constexpr int octave = 12;
     lowest_ = meaning_.switches.empty()
                   ? first_
                   : std::min(first_, meaning_.switches.begin()->first / octave * octave);
@@ -108,55 +111,71 @@ int Keyboard::keyAt(const QPointF& point) const {
 void Keyboard::paintEvent(QPaintEvent* event) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
+    painter.setFont(captionFont());
+    for (const bool blacks : {false, true}) {
+        for (int key = lowest_; key <= highest_; ++key) {
+            if (isBlack(key) == blacks && event->rect().intersects(keyRect(key).toAlignedRect()))
+                paintKey(painter, key);
+        }
+    }
+    for (int key = (lowest_ + octave - 1) / octave * octave; key <= highest_; key += octave)
+        nameOctave(painter, key);
+    if (hasFocus()) {
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(theme().sky, 2));
+        painter.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 3, 3);
+    }
+}
+
+void Keyboard::paintKey(QPainter& painter, int key) const {
     const Theme& t = theme();
     const QColor white = &t == &duskTheme() ? QColor(0xE6DECD) : QColor(0xFFFFFF);
     const QColor black = &t == &duskTheme() ? t.ground : QColor(0x3C4643);
-    for (const bool blacks : {false, true}) {
-        for (int key = lowest_; key <= highest_; ++key) {
-            if (isBlack(key) != blacks) continue;
-            const auto means = meaning_.switches.find(key);
-            const bool isSwitch = means != meaning_.switches.end();
-            const bool sounds = key >= meaning_.low && key <= meaning_.high;
-            const QColor usual = blacks ? black : white;
-            const QColor fill = isDown(key) ? t.honey
-                                : isSwitch  ? blend(usual, t.mint, 0.55)
-                                : sounds    ? usual
-                                            : blend(usual, t.line, blacks ? 0.45 : 0.4);
-            const QRectF rect = keyRect(key);
-            if (!event->rect().intersects(rect.toAlignedRect())) continue;
-            painter.setPen(blacks || &t == &linenTheme() ? QPen(t.line, 1) : Qt::NoPen);
-            painter.setBrush(fill);
-            QPainterPath path;
-            path.addRoundedRect(rect.adjusted(0, -6, 0, -0.5), 3, 3);
-            painter.setClipRect(this->rect());
-            painter.drawPath(path);
-            painter.setFont(captionFont());
-            const QString word = isSwitch ? means->second : tr("C%1").arg(key / 12 - 1);
-            // What is wider than its key would run into its neighbours.
-            if (painter.fontMetrics().horizontalAdvance(word) > rect.width() + 6) continue;
-            if (isSwitch) {
-                const QColor dark(0x17201F);
-                painter.setPen(contrast(fill, dark) > contrast(fill, white) ? dark : white);
-                painter.drawText(rect.adjusted(-2, 0, 2, -scaled(blacks ? 6 : 4)),
-                                 Qt::AlignHCenter | Qt::AlignBottom, word);
-            } else if (key % 12 == 0) {
-                painter.setPen(isDown(key) ? QColor(0x17201F) : QColor(0x55605B));
-                painter.drawText(rect.adjusted(0, 0, 0, -scaled(4)), Qt::AlignHCenter | Qt::AlignBottom,
-                                 word);
-            }
-        }
-    }
-    if (hasFocus()) {
-        painter.setBrush(Qt::NoBrush);
-        painter.setPen(QPen(t.sky, 2));
-        painter.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 3, 3);
-    }
+    const bool isOnTop = isBlack(key);
+    const auto means = meaning_.switches.find(key);
+    const bool isSwitch = means != meaning_.switches.end();
+    const bool sounds = key >= meaning_.low && key <= meaning_.high;
+    const QColor usual = isOnTop ? black : white;
+    const QColor fill = isDown(key) ? t.honey
+                        : isSwitch  ? blend(usual, t.mint, 0.55)
+                        : sounds    ? usual
+                                    : blend(usual, t.line, isOnTop ? 0.45 : 0.4);
+    const QRectF rect = keyRect(key);
+    painter.setPen(isOnTop || &t == &linenTheme() ? QPen(t.line, 1) : Qt::NoPen);
+    painter.setBrush(fill);
+    painter.drawRoundedRect(rect.adjusted(0, -6, 0, -0.5), 3, 3);
+    // What is wider than its key would run into its neighbours.
+    if (!isSwitch || painter.fontMetrics().horizontalAdvance(means->second) > rect.width() + 6) return;
+    const QColor dark(0x17201F);
+    painter.setPen(contrast(fill, dark) > contrast(fill, white) ? dark : white);
+    painter.drawText(rect.adjusted(-2, 0, 2, -scaled(isOnTop ? 6 : 4)), Qt::AlignHCenter | Qt::AlignBottom,
+                     means->second);
+}
+
+QRectF Keyboard::octaveRect(int key) const {
+    const QRectF own = keyRect(key).adjusted(0, 0, 0, -scaled(4));
+    const double room = QFontMetricsF(captionFont()).horizontalAdvance(octaveName(key)) + 1;
+    if (room <= own.width()) return own;
+    return {std::min(own.left() + 1, width() - room), own.top(), room, own.height()};
+}
+
+/// The name of the octave that begins here, over the next key where this one is too narrow, unless that says
+/// something itself.
+void Keyboard::nameOctave(QPainter& painter, int key) const {
+    const QRectF rect = octaveRect(key);
+    const bool isFree = !meaning_.switches.contains(key) &&
+                        (rect.right() <= keyRect(key).right() || !meaning_.switches.contains(key + 2));
+    if (!isFree) return;
+    painter.setPen(isDown(key) ? QColor(0x17201F) : QColor(0x55605B));
+    painter.drawText(rect, Qt::AlignHCenter | Qt::AlignBottom, octaveName(key));
 }
 
 void Keyboard::showKey(int key, bool down) {
     if (down_[static_cast<std::size_t>(key)] == down) return;
     down_[static_cast<std::size_t>(key)] = down;
-    update(keyRect(std::clamp(key, lowest_, highest_)).adjusted(-2, -2, 2, 2).toAlignedRect());
+    const int shown = std::clamp(key, lowest_, highest_);
+    const QRectF changes = shown % octave == 0 ? keyRect(shown) | octaveRect(shown) : keyRect(shown);
+    update(changes.adjusted(-2, -2, 2, 2).toAlignedRect());
 }
 
 void Keyboard::strike(int key, int velocity) {

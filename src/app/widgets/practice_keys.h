@@ -48,6 +48,8 @@ class Keyboard : public QWidget {
     void letGo();
     /// Where a key is drawn.
     [[nodiscard]] QRectF keyRect(int key) const;
+    /// Where the octave that begins with a key, a C, is named.
+    [[nodiscard]] QRectF octaveRect(int key) const;
     [[nodiscard]] QSize sizeHint() const override;
     [[nodiscard]] QSize minimumSizeHint() const override;
 
@@ -69,6 +71,8 @@ class Keyboard : public QWidget {
     void fingerUp(int finger);
     bool touch(QTouchEvent& event);
     void findLowest();
+    void paintKey(QPainter& painter, int key) const;
+    void nameOctave(QPainter& painter, int key) const;
     [[nodiscard]] int keyAt(const QPointF& point) const;
     void strike(int key, int velocity);
     void release(int key);

@@ -38,7 +38,7 @@ void Form::addRow(const QString& label, QWidget* field, QWidget* shown) {
 }
 
 NumberField* Form::number(const QString& label, const QString& unit, NumberLimits limits,
-                          std::function<double(const Ensemble&)> read,
+                          const std::function<double(const Ensemble&)>& read,
                           std::function<void(Ensemble&, double)> write) {
     auto* field = new NumberField;
     field->setUnit(unit);
@@ -78,7 +78,7 @@ NumberField* Form::number(const QString& label, const QString& unit, NumberLimit
     return field;
 }
 
-QLineEdit* Form::text(const QString& label, std::function<QString(const Ensemble&)> read,
+QLineEdit* Form::text(const QString& label, const std::function<QString(const Ensemble&)>& read,
                       std::function<void(Ensemble&, const QString&)> write) {
     auto* field = new QLineEdit;
     connect(field, &QLineEdit::editingFinished, this, [this, field, label, write] {
@@ -94,8 +94,9 @@ QLineEdit* Form::text(const QString& label, std::function<QString(const Ensemble
     return field;
 }
 
-QComboBox* Form::choice(const QString& label, std::function<QStringList(const Ensemble&)> choices,
-                        std::function<int(const Ensemble&)> read, std::function<void(Ensemble&, int)> write) {
+QComboBox* Form::choice(const QString& label, const std::function<QStringList(const Ensemble&)>& choices,
+                        const std::function<int(const Ensemble&)>& read,
+                        std::function<void(Ensemble&, int)> write) {
     auto* field = new ShortList(10);
     field->setMaxVisibleItems(18);
     connect(field, &QComboBox::activated, this, [this, label, write](int index) {
@@ -116,7 +117,7 @@ QComboBox* Form::choice(const QString& label, std::function<QStringList(const En
     return field;
 }
 
-QCheckBox* Form::flag(const QString& label, std::function<bool(const Ensemble&)> read,
+QCheckBox* Form::flag(const QString& label, const std::function<bool(const Ensemble&)>& read,
                       std::function<void(Ensemble&, bool)> write) {
     auto* field = new QCheckBox(label);
     connect(field, &QCheckBox::clicked, this, [this, label, write](bool on) {

@@ -32,14 +32,15 @@ class Form : public QWidget {
         bool slider = false;
     };
     NumberField* number(const QString& label, const QString& unit, NumberLimits limits,
-                        std::function<double(const Ensemble&)> read,
+                        const std::function<double(const Ensemble&)>& read,
                         std::function<void(Ensemble&, double)> write);
-    QLineEdit* text(const QString& label, std::function<QString(const Ensemble&)> read,
+    QLineEdit* text(const QString& label, const std::function<QString(const Ensemble&)>& read,
                     std::function<void(Ensemble&, const QString&)> write);
     /// choices: asked for on every load, since they may depend on the document.
-    QComboBox* choice(const QString& label, std::function<QStringList(const Ensemble&)> choices,
-                      std::function<int(const Ensemble&)> read, std::function<void(Ensemble&, int)> write);
-    QCheckBox* flag(const QString& label, std::function<bool(const Ensemble&)> read,
+    QComboBox* choice(const QString& label, const std::function<QStringList(const Ensemble&)>& choices,
+                      const std::function<int(const Ensemble&)>& read,
+                      std::function<void(Ensemble&, int)> write);
+    QCheckBox* flag(const QString& label, const std::function<bool(const Ensemble&)>& read,
                     std::function<void(Ensemble&, bool)> write);
     /// A button that makes an edit, named as the edit is.
     QPushButton* act(const QString& label, const QString& tip, const QString& name,

@@ -43,6 +43,10 @@ struct Assignment {
     /// How loud the instrument was along what moves it; nullptr: nobody has measured it.
     std::shared_ptr<const Loudness> loudness = {};
 
+    /// Whose sound moves: the instrument that is reached, or else the chain's own; nullptr: none's.
+    [[nodiscard]] const Instrument* instrument() const {
+        return target.instrument != nullptr ? target.instrument : owner;
+    }
     [[nodiscard]] const Branch* leads() const {
         return branch < 0 ? nullptr : &chain->branches[static_cast<std::size_t>(branch)];
     }

@@ -15,10 +15,6 @@ std::string movedBy(const Assignment& row) {
                                            : describe::parameterWords(row.target.parameter->id);
 }
 
-const Instrument* instrumentOf(const Assignment& row) {
-    return row.target.instrument != nullptr ? row.target.instrument : row.owner;
-}
-
 /// Keeps the later one.
 void take(const KeptCurve*& last, const KeptCurve& curve) {
     if (last == nullptr || last->measured <= curve.measured) last = &curve;
@@ -38,14 +34,14 @@ LastMeasured::LastMeasured(const Ensemble& ensemble) {
 }
 
 std::shared_ptr<const Loudness> LastMeasured::of(const Assignment& row) const {
-    const Instrument* instrument = instrumentOf(row);
+    const Instrument* instrument = row.instrument();
     if (all_.empty() || instrument == nullptr) return nullptr;
     const auto found = all_.find({instrument->id, movedBy(row)});
     return found == all_.end() ? nullptr : found->second;
 }
 
 std::shared_ptr<const Loudness> loudnessOf(const Ensemble& ensemble, const Assignment& row) {
-    const Instrument* instrument = instrumentOf(row);
+    const Instrument* instrument = row.instrument();
     if (ensemble.measurements.empty() || instrument == nullptr) return nullptr;
     const std::string moved = movedBy(row);
     const KeptCurve* last = nullptr;

@@ -71,7 +71,7 @@ class Arranger {
 
     [[nodiscard]] std::string captionOf(const Assignment& row) const {
         if (wish_.group == Grouping::controller && row.controller != nullptr) return row.controller->port;
-        const Instrument* instrument = instrumentOf(row);
+        const Instrument* instrument = row.instrument();
         if (wish_.group != Grouping::instrument || instrument == nullptr) return {};
         return instrument->output.port + " · ch " + std::to_string(instrument->output.channel);
     }
@@ -80,10 +80,6 @@ class Arranger {
     using Place = std::tuple<std::size_t, std::size_t, int>;
     [[nodiscard]] Place placeOf(const Assignment& row) const {
         return wish_.by == Reading::move ? movePlace(row) : hearPlace(row);
-    }
-
-    [[nodiscard]] static const Instrument* instrumentOf(const Assignment& row) {
-        return row.target.instrument != nullptr ? row.target.instrument : row.owner;
     }
 
  private:
@@ -151,14 +147,14 @@ class Arranger {
     [[nodiscard]] GroupKey instrumentGroup(const Assignment& row) const {
         if (row.target.tieLine != nullptr) return {last - 3, "tie lines"};
         if (row.target.hand != nullptr) return {last - 2, "hand"};
-        const Instrument* instrument = instrumentOf(row);
+        const Instrument* instrument = row.instrument();
         if (instrument != nullptr) return {placeOfInstrument(instrument), instrument->id};
         return row.chain != nullptr ? GroupKey{last - 1, "shared"} : GroupKey{last, "nowhere"};
     }
     [[nodiscard]] std::string instrumentTitle(const Assignment& row) const {
         if (row.target.tieLine != nullptr) return "Tie lines";
         if (row.target.hand != nullptr) return "Who is in hand";
-        const Instrument* instrument = instrumentOf(row);
+        const Instrument* instrument = row.instrument();
         if (instrument != nullptr) return nameOf(*instrument);
         return row.chain != nullptr ? "Shared chains" : "These lead nowhere";
     }

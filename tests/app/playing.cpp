@@ -245,6 +245,31 @@ class PlayingTest : public QObject {
         QCOMPARE(wheel, 1);
     }
 
+    /// However much else moves before it is read, and however slow the machine.
+    void justNowCrowdsOutNobody() {
+        Window window;
+        const auto* model = window->findChild<JustNow*>()->model();
+        window->live().hands().send(midi::make(0xB0, 0, 70, 33));
+        window->live().hands().send(midi::make(0x90, 0, 60, 90));
+        window->live().hands().send(midi::make(0xA0, 0, 60, 17));
+        for (int moved = 0; moved < 400; ++moved)
+            window->live().hands().send(midi::make(0xB0, 0, 1, moved % 128));
+        const auto numberOf = [&](const QString& name) {
+            for (int row = 0; row < model->rowCount(); ++row) {
+                const QModelIndex at = model->index(row, 0);
+                if (at.data().toString() == name && !at.data(JustNowModel::out).toBool())
+                    return at.data(JustNowModel::number).toString();
+            }
+            return QString();
+        };
+        QTRY_COMPARE(numberOf(QStringLiteral("CC 70")), QStringLiteral("33"));
+        // A key and the pressure on it are two.
+        QCOMPARE(numberOf(QStringLiteral("C4")), QStringLiteral("90"));
+        QCOMPARE(numberOf(QStringLiteral("Pressure on C4")), QStringLiteral("17"));
+        QTRY_COMPARE(numberOf(QStringLiteral("Mod wheel")), QString::number(399 % 128));
+        window->live().hands().send(midi::make(0x80, 0, 60, 0));
+    }
+
     void justNowForgetsWhatAClosedDocumentSent() {
         Window window;
         const auto* model = window->findChild<JustNow*>()->model();

@@ -1,7 +1,7 @@
-// Messages come by thousands, and nobody reads faster than a few a second. So they wait in a short queue, and
-// at a reading rhythm the newest are turned into lines: one that repeats a line near the top changes its
-// number, any other is put on top. Names are looked up then, for the few that are shown. What a closed
-// document sent is forgotten with it.
+// Messages come by thousands, and nobody reads faster than a few a second. So they wait in a short queue,
+// each control's newest only, that one which moves a lot crowds out no other; and at a reading rhythm they
+// are turned into lines: what has a line near the top changes its number, any other is put on top. Names are
+// looked up then, for the few that are shown. What a closed document sent is forgotten with it.
 #include "app/frame/just_now.h"
 
 #include <QClipboard>
@@ -128,7 +128,8 @@ JustNowModel::JustNowModel(Document& document, Live& live, QObject* parent)
     connect(&live_, &Live::happened, this, [this](const io::Happening& happening) {
         if (!midi::isRealTime(happening.message.data[0])) take(happening);
     });
-    connect(&live_, &Live::happenedByOsc, this, &JustNowModel::take);
+    connect(&live_, &Live::happenedByOsc, this,
+            [this](const io::OscHappening& happening) { take(happening); });
     connect(&document_, &Document::replaced, this, &JustNowModel::clear);
     connect(&rhythm_, &QTimer::timeout, this, &JustNowModel::flush);
     rhythm_.setSingleShot(true);
@@ -164,23 +165,48 @@ void JustNowModel::pause(bool paused) {
 }
 
 QString JustNowModel::words(const Line& line) {
-    const QString way = !line.out ? tr("in") : line.made ? tr("out made") : tr("out passed");
+    const Mover& mover = line.mover;
+    const QString way = !mover.out ? tr("in") : mover.made ? tr("out made") : tr("out passed");
     return QStringList{way, line.name, line.detail}.join(QLatin1Char(' '));
 }
 
 QString JustNowModel::text() const {
     QString lines;
     for (const Line& line : lines_) {
-        const QString way = !line.out ? tr("in") : line.made ? tr("made") : tr("passed");
+        const QString way = !line.mover.out ? tr("in") : line.mover.made ? tr("made") : tr("passed");
         lines += QStringList{way, line.name, line.number, line.detail}.join(QLatin1Char('\t')).trimmed() +
                  QLatin1Char('\n');
     }
     return lines;
 }
 
-void JustNowModel::take(const Waiting& happening) {
+/// A key down and a key up are two lines, so that a struck key shows both.
+JustNowModel::Mover JustNowModel::moverOf(const io::Happening& happening) {
+    const midi::Bytes bytes = happening.message.bytes();
+    Mover mover{happening.out, happening.made, happening.instrument, 0, bytes[0], {}};
+    if (!midi::isChannelStatus(bytes[0])) return mover;
+    mover.channel = midi::channelOf(bytes);
+    const int kind = midi::isNoteOff(bytes) ? int{midi::noteOff} : midi::kindOf(bytes);
+    const bool numbered = kind <= midi::controlChange;
+    mover.message = kind * 128 + (numbered ? bytes[1] : 0);
+    return mover;
+}
+
+JustNowModel::Mover JustNowModel::moverOf(const io::OscHappening& happening) {
+    return {happening.out, happening.out, happening.instrument, 0, 0, happening.message.address.data()};
+}
+
+template<class Happened>
+void JustNowModel::take(const Happened& happening) {
     if (paused_) return;
-    waiting_.push_back(happening);
+    Mover mover = moverOf(happening);
+    const auto same = std::find_if(waiting_.begin(), waiting_.end(),
+                                   [&](const Waiting& other) { return other.mover == mover; });
+    if (same != waiting_.end()) {
+        same->newest = happening;
+    } else {
+        waiting_.push_back({std::move(mover), happening});
+    }
     if (waiting_.size() > mostLines) waiting_.pop_front();
     if (!rhythm_.isActive()) rhythm_.start(readingRhythm);
 }
@@ -188,13 +214,11 @@ void JustNowModel::take(const Waiting& happening) {
 void JustNowModel::flush() {
     rhythm_.stop();
     for (const Waiting& happening : waiting_) {
-        Line line = std::visit([this](const auto& each) { return lineFor(each); }, happening);
+        Line line = lineFor(happening);
         if (!hasWords(words(line), filter_)) continue;
         const auto recent = lines_.begin() + static_cast<std::ptrdiff_t>(std::min(lines_.size(), sameWithin));
-        const auto same = std::find_if(lines_.begin(), recent, [&](const Line& other) {
-            return other.out == line.out && other.made == line.made && other.instrument == line.instrument &&
-                   other.channel == line.channel && other.key == line.key && other.address == line.address;
-        });
+        const auto same = std::find_if(lines_.begin(), recent,
+                                       [&](const Line& other) { return other.mover == line.mover; });
         if (same != recent) {
             same->number = line.number;
             const int at = static_cast<int>(same - lines_.begin());
@@ -216,44 +240,38 @@ const Instrument* JustNowModel::instrumentOf(std::uint32_t interned) const {
     return findById(document_.ensemble().instruments, live_.readings().instrumentId(interned));
 }
 
-JustNowModel::Line JustNowModel::lineFor(const io::OscHappening& happening) const {
+JustNowModel::Line JustNowModel::lineFor(const Waiting& waiting) const {
     Line line;
-    line.out = happening.out;
-    line.made = happening.out;
-    line.instrument = happening.instrument;
-    line.address = QString::fromUtf8(happening.message.address.data());
-    line.name = line.address;
+    line.mover = waiting.mover;
+    std::visit([&](const auto& newest) { describe(newest, line); }, waiting.newest);
+    return line;
+}
+
+void JustNowModel::describe(const io::OscHappening& happening, Line& line) const {
+    line.name = toQt(line.mover.address);
     line.number = QString::fromStdString(text::plain(std::round(happening.message.number * 1000) / 1000));
     const Instrument* instrument = happening.out ? instrumentOf(happening.instrument) : nullptr;
-    if (instrument == nullptr) return line;
+    if (instrument == nullptr) return;
     line.detail = QString::fromStdString(nameOf(*instrument));
     for (const Parameter& parameter : instrument->parameters) {
-        const bool same = parameter.message.kind == MessageKind::osc &&
-                          parameter.message.address == line.address.toStdString();
+        const bool same =
+            parameter.message.kind == MessageKind::osc && parameter.message.address == line.mover.address;
         if (!same) continue;
         line.name = QString::fromStdString(nameOf(parameter));
         const Range range = rangeOf(parameter);
         if (const auto q = rawPosition(range, happening.message.number))
             line.number = QString::fromStdString(displayText(range, *q));
-        break;
+        return;
     }
-    return line;
 }
 
-JustNowModel::Line JustNowModel::lineFor(const io::Happening& happening) const {
+void JustNowModel::describe(const io::Happening& happening, Line& line) const {
     const midi::Bytes bytes = happening.message.bytes();
-    Line line;
-    line.out = happening.out;
-    line.made = happening.made;
-    line.instrument = happening.instrument;
     if (!midi::isChannelStatus(bytes[0])) {
-        line.key = bytes[0];
         line.name = bytes[0] == midi::sysexStart ? tr("SysEx") : tr("System message");
         line.number = QString::number(bytes[0], 16).toUpper();
-        return line;
+        return;
     }
-    line.channel = midi::channelOf(bytes);
-    line.key = midi::kindOf(bytes) * 128;
     line.number = QString::number(valueOf(bytes));
     if (happening.out) {
         const Instrument* instrument = instrumentOf(happening.instrument);
@@ -262,22 +280,17 @@ JustNowModel::Line JustNowModel::lineFor(const io::Happening& happening) const {
     }
     const auto source = sourceOf(bytes);
     if (!source) {
-        const bool isKey = midi::kindOf(bytes) <= midi::keyPressure;
-        line.key = (isKey ? 0 : midi::programChange * 128) + (isKey ? bytes[1] : 0);
         line.name = midi::isNoteOff(bytes)                       ? tr("%1 up").arg(keyName(bytes[1]))
                     : midi::kindOf(bytes) == midi::keyPressure   ? tr("Pressure on %1").arg(keyName(bytes[1]))
                     : midi::kindOf(bytes) == midi::programChange ? tr("Program change")
                                                                  : keyName(bytes[1]);
-        // Down and up are two lines, so that a struck key shows both.
-        if (midi::isNoteOff(bytes)) line.key += 1 << 16;
-        return line;
+        return;
     }
-    if (midi::kindOf(bytes) == midi::controlChange) line.key += bytes[1];
     if (!happening.out) {
         line.name = QString::fromStdString(describe::sourceName(document_.ensemble(), *source));
         if (source->kind == SourceKind::bend)
             line.number = QString::number(midi::bendOf(bytes) - midi::bendCentre);
-        return line;
+        return;
     }
     const Instrument* instrument = instrumentOf(happening.instrument);
     const bool numbered = row(source->kind).numbered;
@@ -291,9 +304,8 @@ JustNowModel::Line JustNowModel::lineFor(const io::Happening& happening) const {
         line.name = QString::fromStdString(nameOf(parameter));
         line.number = QString::fromStdString(
             displayText(rangeOf(parameter), decode(scaleOf(parameter), valueOf(bytes), maxOf(parameter))));
-        break;
+        return;
     }
-    return line;
 }
 
 QVariant JustNowModel::data(const QModelIndex& at, int role) const {
@@ -303,15 +315,15 @@ QVariant JustNowModel::data(const QModelIndex& at, int role) const {
         case Qt::DisplayRole:
             return line.name;
         case out:
-            return line.out;
+            return line.mover.out;
         case number:
             return line.number;
         case detail:
-            return line.out && !line.made ? tr("%1 · passed").arg(line.detail) : line.detail;
+            return line.mover.out && !line.mover.made ? tr("%1 · passed").arg(line.detail) : line.detail;
         case Qt::AccessibleTextRole:
-            return (!line.out   ? tr("played %1 %2 %3")
-                    : line.made ? tr("made %1 %2 %3")
-                                : tr("passed %1 %2 %3"))
+            return (!line.mover.out   ? tr("played %1 %2 %3")
+                    : line.mover.made ? tr("made %1 %2 %3")
+                                      : tr("passed %1 %2 %3"))
                 .arg(line.name, line.number, line.detail);
         default:
             return {};

@@ -6,6 +6,7 @@
 #include <QListView>
 #include <QTimer>
 #include <deque>
+#include <string>
 #include <variant>
 
 #include "app/live/live.h"
@@ -31,27 +32,39 @@ class JustNowModel : public QAbstractListModel {
     [[nodiscard]] QString text() const;
 
  private:
-    struct Line {
+    /// What moves: all that shares it is one line.
+    struct Mover {
         bool out = false;
         bool made = false;  ///< by a chain
         std::uint32_t instrument = 0;
         int channel = 0;
-        int key = 0;      ///< what makes it the same line: the kind and number of the message
-        QString address;  ///< and of one by OSC, where it goes
+        int message = 0;      ///< its kind and number
+        std::string address;  ///< of one by OSC, where it goes
+        friend bool operator==(const Mover&, const Mover&) = default;
+    };
+    struct Line {
+        Mover mover;
         QString name;
         QString number;
         QString detail;
     };
 
-    using Waiting = std::variant<io::Happening, io::OscHappening>;
+    struct Waiting {
+        Mover mover;
+        std::variant<io::Happening, io::OscHappening> newest;
+    };
 
+    static Mover moverOf(const io::Happening& happening);
+    static Mover moverOf(const io::OscHappening& happening);
     void clear();
     /// Everything that a filter looks at.
     [[nodiscard]] static QString words(const Line& line);
-    void take(const Waiting& happening);
+    template<class Happened>
+    void take(const Happened& happening);
     void flush();
-    [[nodiscard]] Line lineFor(const io::Happening& happening) const;
-    [[nodiscard]] Line lineFor(const io::OscHappening& happening) const;
+    [[nodiscard]] Line lineFor(const Waiting& waiting) const;
+    void describe(const io::Happening& happening, Line& line) const;
+    void describe(const io::OscHappening& happening, Line& line) const;
     [[nodiscard]] const Instrument* instrumentOf(std::uint32_t interned) const;
 
     Document& document_;

@@ -124,7 +124,7 @@ class PuttingTest : public QObject {
         stage.window.select("glass", "swell", app::Part::branch, 0);
         stage.move(1, 100, "practice-keys");
         QTRY_VERIFY((sent.last.count({"glass", 11}) > 0));
-        QTest::qWait(100);
+        stage.hearAll();
         const int played = sent.last[{"glass", 11}];
         const Parameter& expression = parameterOf(stage, "glass", "expression");
         const int rest = static_cast<int>(std::lround(restPosition(expression) * 127));
@@ -201,7 +201,10 @@ class PuttingTest : public QObject {
             QVERIFY(cure != nullptr);
             stage.window.editsOnce([&] { cure->click(); });
             QTRY_VERIFY(troubles(stage.ensemble()) < left);
-            QTest::qWait(60);
+            const auto listed = [&] {
+                return dialog->findChild<QLabel*>(QStringLiteral("checksCount"))->text();
+            };
+            QTRY_VERIFY(left == 1 || listed().startsWith(QString::number(troubles(stage.ensemble()))));
             Stage::settle();
         }
         QTRY_VERIFY(!badge->isVisible());

@@ -131,9 +131,11 @@ class ReachTest : public QObject {
         const int pedal = 67;
         QTest::keyPress(&stage.focus(), Qt::Key_Semicolon);
         QVERIFY(stage.says().startsWith(QStringLiteral("Calibrating")));
-        for (const int value : {30, 20, 90, 60}) {
+        const std::pair<int, const char*> moves[] = {
+            {30, "24 % to 24 %"}, {20, "16 % to 24 %"}, {90, "16 % to 71 %"}, {60, "16 % to 71 %"}};
+        for (const auto& [value, travel] : moves) {
             stage.window->live().hands().send(midi::make(midi::controlChange, 0, pedal, value));
-            QTest::qWait(60);
+            QTRY_VERIFY2(stage.says().contains(QLatin1String(travel)), qPrintable(stage.says()));
         }
         stage.window.editsOnce([&] { QTest::keyRelease(&stage.focus(), Qt::Key_Semicolon); });
         const Step& first = stage.window.chain("glass", "half-light").steps.front();

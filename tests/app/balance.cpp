@@ -21,6 +21,7 @@
 #include "core/text/numbers.h"
 #include "io/bounce/bounce.h"
 #include "support/build.h"
+#include "support/ends.h"
 #include "support/stage.h"
 
 using namespace mellow;
@@ -393,7 +394,7 @@ class BalancePageTest : public QObject {
         QProcess cli;
         cli.start(QStringLiteral(MELLOW_BIN_DIR "/mellow-lever-cli"),
                   {QStringLiteral("sheet"), file, QStringLiteral("--csv")});
-        QVERIFY(cli.waitForFinished(30000));
+        QVERIFY(test::ends(cli, 30000));
         const QString table = QString::fromUtf8(cli.readAllStandardOutput());
         QVERIFY(table.contains(QStringLiteral("LUFS at full")));
         QVERIFY(table.contains(toQt(text::tenths(*whistles->full))));

@@ -26,7 +26,7 @@ class BalanceThroughJackTest : public QObject {
     void heardThroughJack() {
         test::JackServer server("mellow-lever-window-test");
         qputenv("JACK_DEFAULT_SERVER", QByteArray::fromStdString(server.name()));
-        Window window({1280, 800}, 1.0, false, true);
+        Window window(test::overJack());
         window->newEnsemble();
         window->document().edit(QStringLiteral("One"), [](Ensemble& e) {
             Instrument one = test::instrument("one");

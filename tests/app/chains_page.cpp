@@ -185,15 +185,13 @@ class ChainsPageTest : public QObject {
     /// What appears by itself moves nothing that is under the hand: a finding, a sentence of two lines,
     /// learning, something that is told.
     void nothingMovesUnderTheHand() {
-        Window window({1100, 700});
+        Window window(QSize(1100, 700));
         window.select("glass", "swell");
         Rail* rail = window.page().lever().targetRails()[0];
         const auto where = [&] {
             return rail->mapTo(&*window, rail->gripPoint(Rail::Grip::high).toPoint()).y();
         };
-        const auto settled = [&](int wanted) {
-            return QTest::qWaitFor([&] { return where() == wanted; }, 1500);
-        };
+        const auto settled = [&](int wanted) { return QTest::qWaitFor([&] { return where() == wanted; }); };
         QCoreApplication::processEvents();
         const int before = where();
         window->learn().start();

@@ -230,7 +230,7 @@ class FilesTest : public QObject {
             window.savePath = path;
             QVERIFY(window->files().saveAs());
             rename(window, "Not saved");
-            QTRY_VERIFY_WITH_TIMEOUT(read(journal).contains("Not saved"), 1000);
+            QTRY_VERIFY(read(journal).contains("Not saved"));
             QVERIFY(QFile::copy(journal, journal + QStringLiteral(".copy")));
             window.answer = MainWindow::Answer::discard;
             QVERIFY(window->close());
@@ -264,7 +264,7 @@ class FilesTest : public QObject {
             Window window;
             window.menu(QStringLiteral("New ensemble"));
             rename(window, "Never saved");
-            QTRY_COMPARE_WITH_TIMEOUT(orphans().size(), 1, 1000);
+            QTRY_COMPARE(orphans().size(), 1);
             kept = folder + QLatin1Char('/') + orphans().first();
             QTRY_VERIFY(read(kept).contains("Never saved"));
             QVERIFY(QFile::copy(kept, kept + QStringLiteral(".copy")));

@@ -49,7 +49,7 @@ Ensemble northRack() {
 }
 
 struct Stage {
-    Window window{{1280, 800}, 1.0, false, true};
+    Window window{test::overJack()};
 
     Stage() {
         window->document().replace(northRack(), {});

@@ -95,7 +95,7 @@ class HouseTest : public QObject {
         QFile file(path);
         QVERIFY(file.open(QIODevice::WriteOnly) && file.write("[not ports") > 0);
         file.close();
-        app::MainWindow window({});
+        app::MainWindow window(test::alone());
         const QString said = window.noticeText();
         QVERIFY(file.remove());
         QVERIFY2(said.contains(QStringLiteral("machine.json")) &&
@@ -134,7 +134,7 @@ class HouseTest : public QObject {
             stage.window->resize(width, 700);
             for (const int left : {180, width / 4}) {
                 columns->setSizes({left, width - 2 * left, left});
-                QTRY_COMPARE_WITH_TIMEOUT(test::faults(*stage.window), QStringList(), 1000);
+                QTRY_COMPARE(test::faults(*stage.window), QStringList());
             }
         }
     }
@@ -353,7 +353,7 @@ class HouseTest : public QObject {
         environment.insert(QStringLiteral("QT_SCALE_FACTOR"), QStringLiteral("2"));
         again.setProcessEnvironment(environment);
         again.start(QCoreApplication::applicationFilePath(), {QStringLiteral("atDoubleScale")});
-        QVERIFY(again.waitForFinished(60'000));
+        QVERIFY(test::ends(again, 60'000));
         QVERIFY2(again.exitCode() == 0, again.readAllStandardOutput().constData());
     }
     void atDoubleScale() {

@@ -12,6 +12,7 @@
 #include "core/files/sidecars.h"
 #include "core/store/ensemble_json.h"
 #include "support/build.h"
+#include "support/ends.h"
 #include "support/window.h"
 
 using namespace mellow;
@@ -31,7 +32,7 @@ class KilledTest : public QObject {
         process.start(QStringLiteral(MELLOW_SCRIBBLER), {path});
         QVERIFY(process.waitForReadyRead(30000));
         process.terminate();
-        QVERIFY(process.waitForFinished(10000));
+        QVERIFY(test::ends(process, 10000));
         QCOMPARE(process.exitStatus(), QProcess::NormalExit);
         QCOMPARE(process.exitCode(), 0);
         const QList<QByteArray> lines = process.readAllStandardOutput().trimmed().split('\n');
@@ -57,9 +58,9 @@ class KilledTest : public QObject {
             process.start(QStringLiteral(MELLOW_SCRIBBLER), {path});
             QVERIFY(process.waitForReadyRead(30000));
             QTest::qWait(static_cast<int>(random() % 1500));
-            process.kill();
-            QVERIFY(process.waitForFinished(30000));
             const qint64 killed = QDateTime::currentMSecsSinceEpoch();
+            process.kill();
+            QVERIFY(test::ends(process, 30000));
             int mustBeThere = last;
             for (const QByteArray& line : process.readAllStandardOutput().split('\n')) {
                 const QList<QByteArray> words = line.split(' ');
@@ -102,9 +103,9 @@ class KilledTest : public QObject {
             process.start(QStringLiteral(MELLOW_SCRIBBLER), {path, mode});
             QVERIFY(process.waitForReadyRead(30000));
             QTest::qWait(1200 + static_cast<int>(random() % 900));
-            process.kill();
-            QVERIFY(process.waitForFinished(30000));
             const qint64 killed = QDateTime::currentMSecsSinceEpoch();
+            process.kill();
+            QVERIFY(test::ends(process, 30000));
             int mustBeThere = 0;
             for (const QByteArray& line : process.readAllStandardOutput().split('\n')) {
                 const QList<QByteArray> words = line.split(' ');

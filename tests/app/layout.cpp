@@ -3,6 +3,7 @@
 #include <set>
 
 #include "app/ground/theme.h"
+#include "app/widgets/elided_label.h"
 #include "app/widgets/practice_keys.h"
 #include "app/widgets/short_list.h"
 #include "support/texts.h"
@@ -13,6 +14,19 @@ using namespace mellow::app;
 using test::faults;
 using test::labelOf;
 using test::Window;
+
+namespace {
+
+/// What a widget tells whoever rests the pointer on it; nothing where it has nothing to say.
+QString toolTipOf(QWidget& widget) {
+    QToolTip::hideText();
+    (void)QTest::qWaitFor([] { return !QToolTip::isVisible(); });
+    QHelpEvent asks(QEvent::ToolTip, QPoint(5, 5), widget.mapToGlobal(QPoint(5, 5)));
+    QApplication::sendEvent(&widget, &asks);
+    return QToolTip::isVisible() ? QToolTip::text() : QString();
+}
+
+}  // namespace
 
 class LayoutTest : public QObject {
     Q_OBJECT
@@ -39,7 +53,7 @@ class LayoutTest : public QObject {
         QCOMPARE(window->size(), size);
         const auto look = [&](const char* state) {
             // A layout settles in the event loop.
-            (void)QTest::qWaitFor([&] { return faults(*window).isEmpty(); }, 2000);
+            (void)QTest::qWaitFor([&] { return faults(*window).isEmpty(); }, 8000);
             const QStringList found = faults(*window);
             QVERIFY2(found.isEmpty(), qPrintable(QLatin1String(state) + QStringLiteral(":\n") +
                                                  found.join(QLatin1Char('\n'))));
@@ -84,6 +98,24 @@ class LayoutTest : public QObject {
         QTRY_VERIFY(mend->mapToGlobal(QPoint()).y() >= bottom);
     }
 
+    /// What a label of one line has no room for is told by its tool tip: as it is now, and only then.
+    void labelsInLittleRoomAreShortened() {
+        Window window;
+        ElidedLabel label(&*window);
+        label.resize(80, 20);
+        label.show();
+        for (const QString& words : {QStringLiteral("The brightness of the upper whistle pair"),
+                                     QStringLiteral("The stiffness of the lower bellows")}) {
+            label.setText(words);
+            QCOMPARE(toolTipOf(label), words);
+        }
+        label.setText(QStringLiteral("Bellows"));
+        QCOMPARE(toolTipOf(label), QString());
+        label.setToolTip(QStringLiteral("What blows"));
+        QCOMPARE(toolTipOf(label), QStringLiteral("What blows"));
+        QToolTip::hideText();
+    }
+
     /// What is chosen from a list and finds no room is shortened, and said whole by its tool tip; the open
     /// list has room for it.
     void choicesInLittleRoomAreShortened() {
@@ -95,12 +127,7 @@ class LayoutTest : public QObject {
         list.resize(100, list.sizeHint().height());
         list.show();
         QCOMPARE(list.shownText(), QStringLiteral("short"));
-        const auto told = [&list] {
-            QToolTip::hideText();
-            QHelpEvent asks(QEvent::ToolTip, QPoint(5, 5), list.mapToGlobal(QPoint(5, 5)));
-            QApplication::sendEvent(&list, &asks);
-            return QToolTip::text();
-        };
+        const auto told = [&list] { return toolTipOf(list); };
         QCOMPARE(told(), list.toolTip());
         list.setCurrentIndex(1);
         QVERIFY(list.shownText().endsWith(QChar(0x2026)));
@@ -181,7 +208,7 @@ class LayoutTest : public QObject {
         header.showRates(9999, 9999);
         header.showTroubles(12);
         header.ports().say(PortsPill::State::ill, QStringLiteral("JACK antwortet nicht"), {});
-        (void)QTest::qWaitFor([&] { return faults(header).isEmpty(); }, 2000);
+        (void)QTest::qWaitFor([&] { return faults(header).isEmpty(); }, 8000);
         QVERIFY2(faults(header).isEmpty(), qPrintable(faults(header).join(QLatin1Char('\n'))));
         for (QWidget* each : header.findChildren<QWidget*>()) {
             const QRect place(each->mapTo(&header, QPoint(0, 0)), each->size());

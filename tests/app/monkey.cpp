@@ -216,7 +216,7 @@ class Monkey : public QObject {
             depth_ == 1) {
             // A layout settles in the event loop, in which nothing is done meanwhile.
             looks_ = true;
-            (void)QTest::qWaitFor([this] { return test::faults(*stage_.window).isEmpty(); }, 3000);
+            (void)QTest::qWaitFor([this] { return test::faults(*stage_.window).isEmpty(); }, 8000);
             looks_ = false;
             for (const QString& fault : test::faults(*stage_.window)) {
                 const auto known = [&fault](const QString& each) { return each.startsWith(fault); };
@@ -313,16 +313,9 @@ class Monkey : public QObject {
     }
 
     void awaitTheHeard() {
-        bool came = false;
-        const auto heard =
-            connect(&stage_.window->live(), &app::Live::happened, this, [&](const io::Happening& happening) {
-                came = came || (!happening.out && happening.message.data[1] == 119);
-            });
         looks_ = true;
-        stage_.send({0xBF, 119, 1});
-        (void)QTest::qWaitFor([&came] { return came; }, 2000);
+        (void)stage_.hearAll(2000);
         looks_ = false;
-        disconnect(heard);
     }
 
     void shortcut() {

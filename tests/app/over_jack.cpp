@@ -45,7 +45,7 @@ class OverJackTest : public QObject {
     void cleanupTestCase() { server_.reset(); }
 
     void handsOnAPortMoveThePageAndResultsLeaveThroughOne() {
-        Window window({1280, 800}, 1.0, false, true);
+        Window window(test::overJack());
         playThroughNorthRack(window);
         QTRY_VERIFY2(status(window).startsWith(QStringLiteral("JACK: 2 in, 1 out, 48000 Hz, 128 frames")),
                      qPrintable(status(window)));
@@ -76,7 +76,7 @@ class OverJackTest : public QObject {
     void whatIsThereIsChosenAndConnected() {
         std::string path;
         {
-            Window window({1280, 800}, 1.0, false, true);
+            Window window(test::overJack());
             playThroughNorthRack(window);
             QTRY_VERIFY(status(window).startsWith(QStringLiteral("JACK: ")));
             Peer attic("attic", serverName);
@@ -123,7 +123,7 @@ class OverJackTest : public QObject {
     /// A finger on the pad moves what the hand leads to, out of a port; and so does who is chosen by a
     /// section.
     void aFingerOnTheDeskLeavesThroughAPort() {
-        Window window({1280, 800}, 1.0, false, true);
+        Window window(test::overJack());
         playThroughNorthRack(window);
         QTRY_VERIFY(status(window).startsWith(QStringLiteral("JACK: ")));
         Peer hands("hands", serverName), rack("rack", serverName);
@@ -151,7 +151,7 @@ class OverJackTest : public QObject {
     /// Another program moves and starts the transport: the take is there, with what stood before, and each of
     /// its messages leaves at the frame of the transport at which it was played. And the page leads it.
     void aTakeIsWhereTheTransportIs() {
-        Window window({1280, 800}, 1.0, false, true);
+        Window window(test::overJack());
         playThroughNorthRack(window);
         window->selection().go(app::TakePlace{});
         app::TakeWork& work = window->takes();
@@ -159,8 +159,8 @@ class OverJackTest : public QObject {
         take.add(100'000, take.portNumber("practice-keys"),
                  midi::make(midi::controlChange, 0, 2, 55).bytes());
         for (int i = 0; i < 40; ++i)
-            take.add(1'000'000 + i * 50'000, 0, midi::make(midi::controlChange, 0, 3, i).bytes());
-        take.length = 4'000'000;
+            take.add(3'000'000 + i * 50'000, 0, midi::make(midi::controlChange, 0, 3, i).bytes());
+        take.length = 6'000'000;
         constexpr std::int64_t start = 5'000'000;
         QVERIFY(work.changing.add(QStringLiteral("Add"), QStringLiteral("Steps"), take, start));
         QTRY_VERIFY(status(window).startsWith(QStringLiteral("JACK: ")));
@@ -210,7 +210,7 @@ class OverJackTest : public QObject {
     /// A keyboard says over its port what its zone is; then the finger of its newest note moves an instrument
     /// that knows one channel only, and another gets the channels as they are.
     void aFingerOfAZoneComesThroughAPort() {
-        Window window({1280, 800}, 1.0, false, true);
+        Window window(test::overJack());
         playThroughNorthRack(window);
         window->document().edit(QStringLiteral("Fingers"), [](Ensemble& e) {
             Instrument& one = e.instruments[0];
@@ -250,7 +250,7 @@ class OverJackTest : public QObject {
     }
 
     void aServerThatDiesLeavesThePracticeKeysWorking() {
-        Window window({1280, 800}, 1.0, false, true);
+        Window window(test::overJack());
         QTRY_VERIFY(status(window).startsWith(QStringLiteral("JACK: ")));
         server_->kill();
         QTRY_VERIFY_WITH_TIMEOUT(status(window).startsWith(QStringLiteral("No MIDI ports")), 30000);

@@ -1,13 +1,9 @@
 // The real window over a real PipeWire: Gear says whether the practice rack is heard, as it changes.
 #include <QLabel>
-#include <QTemporaryDir>
-#include <QtTest>
 
-#include "app/frame/main_window.h"
-#include "app/ground/theme.h"
 #include "app/pages/gear/port_details.h"
-#include "support/build.h"
 #include "support/pipewire.h"
+#include "support/window.h"
 
 using namespace mellow;
 using namespace mellow::app;
@@ -24,31 +20,18 @@ class OverPipeWireTest : public QObject {
     QTemporaryDir folder_;
 
  private slots:
-    void initTestCase() {
-        QSettings::setDefaultFormat(QSettings::IniFormat);
-        QSettings::setPath(QSettings::IniFormat, QSettings::UserScope, folder_.path());
-        QApplication::setOrganizationName(QStringLiteral("mellow-lever-tests"));
-        qputenv("XDG_RUNTIME_DIR", folder_.path().toUtf8());
-        applyTheme(*qApp, duskTheme(), 1.0);
-    }
+    void initTestCase() { qputenv("XDG_RUNTIME_DIR", folder_.path().toUtf8()); }
 
     /// Speakers that are switched on after the program, and off, and on again.
     void gearSaysWhetherTheRackIsHeard() {
         const test::PipeWireServer server;
-        Live::Options options;
-        options.jack = false;
-        options.alsa = false;
-        MainWindow window(options);
-        window.files().onAsk([](QWidget*) { return MainWindow::Answer::discard; });
-        window.resize(1280, 800);
-        window.show();
-        window.live().ports().setSound("pipewire");
-        Instrument one = test::instrument();
-        one.output.port = io::practiceRackPort;
-        window.document().edit(QStringLiteral("One"), [&one](Ensemble& e) { e.instruments.push_back(one); });
-        window.selection().go(GearPlace{false, std::string(io::practiceRackPort)});
+        Live::Options options = test::alone();
+        options.soundCard = true;
+        test::Window window(options);
+        window->live().ports().setSound("pipewire");
+        window->selection().go(GearPlace{false, std::string(io::practiceRackPort)});
         const auto says = [&window](const char* words) {
-            const auto labels = window.findChild<PortDetails*>()->findChildren<QLabel*>();
+            const auto labels = window->findChild<PortDetails*>()->findChildren<QLabel*>();
             return std::any_of(labels.begin(), labels.end(), [words](const QLabel* label) {
                 return label->isVisible() && label->text().contains(QLatin1String(words));
             });

@@ -390,19 +390,13 @@ class PlayingTest : public QObject {
     }
 
     void aMissingSoundfontIsSaidAndTheRestWorks() {
-        app::applyTheme(*qApp, app::duskTheme());
-        Live::Options options;
-        options.jack = false;
-        options.soundCard = false;
+        Live::Options options = test::alone();
         options.soundfont = "/nowhere/gone.sf2";
-        MainWindow window(options);
-        window.openDemo();
-        window.show();
-        QTRY_VERIFY_WITH_TIMEOUT(window.noticeText().contains(QStringLiteral("/nowhere/gone.sf2 is missing")),
-                                 8000);
-        window.live().hands().send(midi::make(0xB0, 0, 1, 127));
-        QTRY_COMPARE(window.findChild<ChainsPage*>()->lever().targetRails()[0]->content().valueText,
-                     QStringLiteral("127"));
+        Window window(options);
+        QTRY_VERIFY_WITH_TIMEOUT(
+            window->noticeText().contains(QStringLiteral("/nowhere/gone.sf2 is missing")), 8000);
+        window->live().hands().send(midi::make(0xB0, 0, 1, 127));
+        QTRY_COMPARE(window.page().lever().targetRails()[0]->content().valueText, QStringLiteral("127"));
     }
 };
 

@@ -124,7 +124,7 @@ class PuttingTest : public QObject {
         stage.window.select("glass", "swell", app::Part::branch, 0);
         stage.move(1, 100, "practice-keys");
         QTRY_VERIFY((sent.last.count({"glass", 11}) > 0));
-        stage.hearAll();
+        QVERIFY(stage.hearAll());
         const int played = sent.last[{"glass", 11}];
         const Parameter& expression = parameterOf(stage, "glass", "expression");
         const int rest = static_cast<int>(std::lround(restPosition(expression) * 127));

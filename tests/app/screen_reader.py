@@ -53,6 +53,7 @@ def named(root, role, name):
 
 
 def main():
+    Atspi.set_timeout(PATIENCE * 1000, PATIENCE * 1000)
     home = tempfile.mkdtemp()
     environment = dict(os.environ, QT_LINUX_ACCESSIBILITY_ALWAYS_ON="1", QT_QPA_PLATFORM="xcb", HOME=home,
                        XDG_CONFIG_HOME=home, XDG_DATA_HOME=home)

@@ -13,6 +13,7 @@
 #include "app/takes/unsaved_dialog.h"
 #include "core/files/files.h"
 #include "core/store/ensemble_json.h"
+#include "support/ends.h"
 #include "support/window.h"
 
 using namespace mellow;
@@ -595,8 +596,8 @@ class TakesPageTest : public QObject {
             return *stage.work().choice.laneOf(wheel)->valueAt(*stage.work().choice.take(), time);
         };
         const double before = valueAt(19'950'000);
-        const double after = valueAt(21'000'000);
-        stage.work().choice.setSpan({20'000'000, 20'600'000});
+        const double after = valueAt(22'000'000);
+        stage.work().choice.setSpan({20'000'000, 21'600'000});
         stage.window.click("take-over");
         stage.window.click("take-punch");
         stage.work().playing.locate(19'700'000);
@@ -607,12 +608,12 @@ class TakesPageTest : public QObject {
         };
         playAt(19'800'000, 1);
         playAt(20'100'000, 2);
-        playAt(20'700'000, 3);
-        QTRY_VERIFY(stage.work().playing.position() > 20'800'000);
+        playAt(21'700'000, 3);
+        QTRY_VERIFY(stage.work().playing.position() > 21'800'000);
         stage.window.click("take-record");
         QCOMPARE(valueAt(19'950'000), before);
-        QCOMPARE(valueAt(20'599'000), 2.0);
-        QCOMPARE(valueAt(21'000'000), after);
+        QCOMPARE(valueAt(21'599'000), 2.0);
+        QCOMPARE(valueAt(22'000'000), after);
     }
 
     void countedInBarsAndFrames() {
@@ -677,7 +678,7 @@ class TakesPageTest : public QObject {
                       QStringList{QStringLiteral("apply"), stage.file(), QStringLiteral("--take"),
                                   QStringLiteral("Barometer falls"), QStringLiteral("-o"), theirs} +
                           more);
-            return cli.waitForFinished(30000) && cli.exitCode() == 0;
+            return test::ends(cli, 30000) && cli.exitCode() == 0;
         };
         QVERIFY(dialog.writeTo(mine));
         QVERIFY(apply({}));

@@ -84,7 +84,7 @@ class CommandLineTest : public QObject {
         process.write("nonsense\n");
         QCOMPARE(first + answerTo("1500 keys B0 01 7F\n", count(whole) - count(first)), whole);
         process.closeWriteChannel();
-        QVERIFY(process.waitForFinished(10000));
+        QVERIFY(ends(process, 10000));
         QCOMPARE(process.exitCode(), 2);
         QVERIFY(process.readAllStandardError().contains("standard input, line 2: expected a time"));
     }
@@ -319,7 +319,7 @@ class CommandLineTest : public QObject {
             {QStringLiteral("-c"),
              QStringLiteral("printf '0 keys 90 3C 40\\n' | '%1' feed '%2' --until 1000000000000000 | head -1")
                  .arg(QStringLiteral(MELLOW_BIN_DIR "/mellow-lever-cli"), document)});
-        QVERIFY(shell.waitForFinished());
+        QVERIFY(ends(shell));
         QCOMPARE(shell.readAllStandardOutput().count('\n'), 1);
     }
 
@@ -361,7 +361,7 @@ class CommandLineTest : public QObject {
         shell.start(QStringLiteral("bash"),
                     {QStringLiteral("-c"), call, QStringLiteral(MELLOW_BIN_DIR "/mellow-lever-cli"),
                      ensemble_, midi(0)});
-        QVERIFY(shell.waitForFinished());
+        QVERIFY(ends(shell));
         const QString err = QString::fromUtf8(shell.readAllStandardError());
         QCOMPARE(shell.exitCode(), 2);
         QCOMPARE(err.count('\n'), 1);

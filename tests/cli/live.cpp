@@ -8,6 +8,7 @@
 #include "io/playing/happenings.h"
 #include "io/ports/machine_table.h"
 #include "support/build.h"
+#include "support/ends.h"
 #include "support/jack.h"
 
 using namespace mellow;
@@ -79,7 +80,7 @@ class LiveTest : public QObject {
         QTRY_COMPARE(peer.received().size(), std::size_t{2});
         QCOMPARE(peer.received()[0].bytes, (std::vector<std::uint8_t>{0xB0, 11, 100}));
         tool.process.terminate();
-        QVERIFY(tool.process.waitForFinished(10000));
+        QVERIFY(test::ends(tool.process, 10000));
         QCOMPARE(tool.process.exitStatus(), QProcess::NormalExit);
         QCOMPARE(tool.process.exitCode(), 0);
         QTRY_VERIFY(peer.received().size() >= 3);
@@ -100,7 +101,7 @@ class LiveTest : public QObject {
             Tool tool(QStringList{QStringLiteral("run"), path} + words, server_->name());
             const QString said = tool.said(wanted);
             tool.process.terminate();
-            tool.process.waitForFinished(10000);
+            test::ends(tool.process, 10000);
             QVERIFY2(said.contains(QLatin1String(wanted)) && !said.startsWith("nothing of"),
                      qPrintable(said));
         };
@@ -159,7 +160,7 @@ class LiveTest : public QObject {
         ::kill(static_cast<pid_t>(tool.process.processId()), SIGHUP);
         QTRY_COMPARE(tool.said("Reloaded").count(QStringLiteral("Reloaded")), qsizetype{2});
         ::kill(static_cast<pid_t>(tool.process.processId()), SIGTERM);
-        QVERIFY(tool.process.waitForFinished(10000));
+        QVERIFY(test::ends(tool.process, 10000));
         QCOMPARE(tool.process.exitCode(), 0);
     }
 
@@ -169,7 +170,7 @@ class LiveTest : public QObject {
         QVERIFY(said.startsWith(QStringLiteral("JACK: ")));
         QVERIFY(said.contains(QStringLiteral("in  waiting   North keys\n")));
         QVERIFY(said.contains(QStringLiteral("out waiting   North rack\n")));
-        QVERIFY(tool.process.waitForFinished(10000));
+        QVERIFY(test::ends(tool.process, 10000));
         QCOMPARE(tool.process.exitCode(), 0);
     }
 
@@ -189,7 +190,7 @@ class LiveTest : public QObject {
         QVERIFY(ports.said("gone").contains(
             QStringLiteral("in  waiting   North keys\n      from peer:out\n"
                            "out waiting   North rack\n      to peer:in\n      to gone:in (not here)\n")));
-        QVERIFY(ports.process.waitForFinished(10000));
+        QVERIFY(test::ends(ports.process, 10000));
         QVERIFY(peer.received().empty());
         Tool tool({QStringLiteral("run"), file_}, server_->name());
         QVERIFY(tool.said("connected out").contains(QStringLiteral("connected in  North keys")));
@@ -199,7 +200,7 @@ class LiveTest : public QObject {
         QTRY_COMPARE(peer.received().size(), std::size_t{1});
         QCOMPARE(peer.received()[0].bytes, (std::vector<std::uint8_t>{0xB0, 11, 100}));
         tool.process.terminate();
-        QVERIFY(tool.process.waitForFinished(10000));
+        QVERIFY(test::ends(tool.process, 10000));
         // A table that is none is said, and everything plays without it.
         QFile broken(folder_.filePath(QStringLiteral("mellow-lever/machine.json")));
         QVERIFY(broken.open(QIODevice::WriteOnly));
@@ -207,7 +208,7 @@ class LiveTest : public QObject {
         broken.close();
         Tool without({QStringLiteral("ports"), file_}, server_->name());
         QVERIFY(without.said("North rack").contains(QStringLiteral("in  waiting   North keys\n")));
-        QVERIFY(without.process.waitForFinished(10000));
+        QVERIFY(test::ends(without.process, 10000));
         QCOMPARE(without.process.exitCode(), 0);
         QVERIFY(without.process.readAllStandardError().contains("machine.json"));
     }
@@ -216,13 +217,13 @@ class LiveTest : public QObject {
         Tool tool({QStringLiteral("run"), QStringLiteral("--no-jack"), file_}, "mellow-no-such-server");
         QVERIFY(tool.said("No MIDI ports").contains(QStringLiteral("JACK is not running")));
         ::kill(static_cast<pid_t>(tool.process.processId()), SIGINT);
-        QVERIFY(tool.process.waitForFinished(10000));
+        QVERIFY(test::ends(tool.process, 10000));
         QCOMPARE(tool.process.exitCode(), 0);
     }
 
     void aFileThatIsNoneIsRefused() {
         Tool tool({QStringLiteral("run"), QStringLiteral("/nowhere/none.lever")}, server_->name());
-        QVERIFY(tool.process.waitForFinished(10000));
+        QVERIFY(test::ends(tool.process, 10000));
         QCOMPARE(tool.process.exitCode(), 2);
         QVERIFY(tool.process.readAllStandardError().contains("/nowhere/none.lever"));
     }

@@ -44,7 +44,7 @@ class ScriptTest : public QObject {
                 QProcess query;
                 query.start(QStringLiteral("dpkg-query"),
                             {QStringLiteral("-W"), QStringLiteral("-f=${Status}"), package});
-                QVERIFY(query.waitForFinished());
+                QVERIFY(mellow::test::ends(query));
                 QVERIFY2(query.readAll().contains("install ok installed"), qPrintable(package));
                 ++named;
             }

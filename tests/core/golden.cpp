@@ -13,6 +13,7 @@
 #include "core/store/ensemble_json.h"
 #include "reference/interpreter.h"
 #include "support/build.h"
+#include "support/ends.h"
 
 using namespace mellow;
 
@@ -96,7 +97,7 @@ QStringList byTheCommandLine(const Case& golden) {
     cli.start(QStringLiteral(MELLOW_BIN_DIR "/mellow-lever-cli"), arguments);
     for (const std::string& line : golden.in) cli.write(QByteArray::fromStdString(line + "\n"));
     cli.closeWriteChannel();
-    if (!cli.waitForFinished(30000) || cli.exitCode() != 0)
+    if (!test::ends(cli, 30000) || cli.exitCode() != 0)
         return {QString::fromUtf8(cli.readAllStandardError())};
     QStringList lines =
         QString::fromUtf8(cli.readAllStandardOutput()).split(QLatin1Char('\n'), Qt::SkipEmptyParts);

@@ -6,6 +6,7 @@
 #include "core/store/ensemble_json.h"
 #include "core/store/schema.h"
 #include "support/build.h"
+#include "support/ends.h"
 #include "support/random_ensemble.h"
 
 using namespace mellow;
@@ -33,7 +34,7 @@ QString complaints(const QStringList& files) {
                  QStringList{QStringLiteral("-c"), QString::fromLatin1(validate),
                              QStringLiteral(MELLOW_SOURCE_DIR "/docs/ensemble.schema.json")} +
                      files);
-    if (!python.waitForFinished(60000)) return QStringLiteral("python3 does not run");
+    if (!test::ends(python, 60000)) return QStringLiteral("python3 does not run");
     const QString said = QString::fromUtf8(python.readAll());
     constexpr int broken = 3;  // whatever else ends the validator is no judgement of a file
     if (python.exitCode() == broken) return QStringLiteral("invalid: ") + said;

@@ -142,7 +142,7 @@ std::pair<double, double> independently(const QString& path) {
                   {QStringLiteral("-nostats"), QStringLiteral("-i"), path, QStringLiteral("-filter_complex"),
                    QStringLiteral("ebur128=peak=true"), QStringLiteral("-f"), QStringLiteral("null"),
                    QStringLiteral("-")});
-    if (!process.waitForFinished(60000)) qFatal("ffmpeg does not run: ./mellow test installs it");
+    if (!test::ends(process, 60000)) qFatal("ffmpeg does not run: ./mellow test installs it");
     const QString said = QString::fromUtf8(process.readAllStandardError());
     const QString summary = said.mid(said.lastIndexOf(QStringLiteral("Summary:")));
     const auto number = [&](const QString& words) {
@@ -494,6 +494,27 @@ class BalanceIoTest : public QObject {
         }
         QVERIFY2(wrong <= 1, qPrintable(QString::number(wrong)));
         QVERIFY(std::abs(*points.back().heard.loudness + 8) <= 0.2);
+    }
+
+    /// Whoever is busy elsewhere while the sweep ends does not take that for a hand that stopped it.
+    void nobodyLooksWhileItEnds() {
+        Playing playing(JackSynth::Nature{});
+        SweepPlan plan = playing.plan(2);
+        plan.click = true;
+        const auto sweep = balance::sweepOf(playing.ensemble, plan);
+        QVERIFY(sweep);
+        bool busy = false;
+        playing.meanwhile = [&](double) {
+            constexpr std::int64_t before = 900'000;  // µs
+            if (busy || playing.session.readings().takePosition() < sweep->take.length - before) return;
+            busy = true;
+            QTest::qSleep(1500);
+            QVERIFY(playing.session.readings().takePosition() < 0);
+        };
+        const auto recorded = playing.record(2);
+        QVERIFY2(recorded,
+                 qPrintable(recorded ? QString() : QString::fromStdString(recorded.problem().sentence())));
+        QVERIFY(busy);
     }
 
     /// Silence is said, what clips is said, and what stops half-way is too quiet from there on.

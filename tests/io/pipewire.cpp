@@ -9,6 +9,7 @@
 #include "io/session/session.h"
 #include "io/sound/level_meter.h"
 #include "support/build.h"
+#include "support/ends.h"
 #include "support/jack.h"
 #include "support/pipewire.h"
 #include "support/rack_sound.h"
@@ -62,7 +63,7 @@ class PipeWireTest : public QObject {
         inner.setProcessEnvironment(environment);
         inner.setProcessChannelMode(QProcess::MergedChannels);
         inner.start(QStringLiteral("pw-jack"), {QCoreApplication::applicationFilePath()});
-        QVERIFY(inner.waitForFinished(120'000));
+        QVERIFY(test::ends(inner, 120'000));
         const QByteArray said = inner.readAll();
         QVERIFY2(inner.exitStatus() == QProcess::NormalExit && inner.exitCode() == 0, said.constData());
         for (const char* test :
@@ -156,7 +157,7 @@ class PipeWireTest : public QObject {
         const auto graph = [] {
             QProcess dump;
             dump.start(QStringLiteral("pw-dump"), QStringList());
-            return dump.waitForFinished(10'000) ? dump.readAllStandardOutput() : QByteArray();
+            return test::ends(dump, 10'000) ? dump.readAllStandardOutput() : QByteArray();
         };
         QTRY_VERIFY_WITH_TIMEOUT(graph().contains("\"node.name\": \"Mellow Lever rack\""), patience);
         // Frames are asked for, and have what is struck.

@@ -8,6 +8,7 @@
 #include "core/takes/take_folder.h"
 #include "io/session/session.h"
 #include "support/build.h"
+#include "support/ends.h"
 #include "support/jack.h"
 
 using namespace mellow;
@@ -140,7 +141,7 @@ class RecordingTest : public QObject {
         QVERIFY(stored);
         QProcess other;
         other.start(QStringLiteral("midicsv"), {folder.filePath(QString::fromStdString(stored->file))});
-        QVERIFY2(other.waitForFinished(30000), "midicsv is not installed");
+        QVERIFY2(test::ends(other, 30000), "midicsv is not installed");
         QCOMPARE(other.exitCode(), 0);
         std::vector<std::string> wheel;
         std::vector<std::string> notes;

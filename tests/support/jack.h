@@ -20,6 +20,8 @@
 #include <string>
 #include <vector>
 
+#include "support/ends.h"
+
 namespace mellow::test {
 
 constexpr int period = 128;  ///< frames
@@ -240,7 +242,7 @@ class JackServer {
     }
     ~JackServer() {
         process_.terminate();
-        if (!process_.waitForFinished(5000)) kill();
+        if (!ends(process_, 5000)) kill();
     }
 
     [[nodiscard]] const std::string& name() const { return name_; }
@@ -251,7 +253,7 @@ class JackServer {
     void kill() {
         ++kills(name_);
         process_.kill();
-        process_.waitForFinished(30000);
+        ends(process_, 30000);
     }
 
  private:

@@ -10,6 +10,8 @@
 #include <QtTest/QtTest>
 #include <csignal>
 
+#include "support/ends.h"
+
 namespace mellow::test {
 
 /// A process that dies with this one.
@@ -44,7 +46,7 @@ struct PipeWireServer {
     void end() {
         for (QProcess* each : {&manager, &pipewire, &bus}) {
             each->kill();
-            each->waitForFinished(5000);
+            ends(*each, 5000);
         }
     }
 };
@@ -57,13 +59,13 @@ inline bool makePlaceForSound() {
         {QStringLiteral("create-node"), QStringLiteral("adapter"),
          QStringLiteral("{ factory.name=support.null-audio-sink node.name=hall media.class=Audio/Sink "
                         "object.linger=true audio.position=[FL FR] }")});
-    return maker.waitForFinished(10'000) && maker.exitCode() == 0;
+    return ends(maker, 10'000) && maker.exitCode() == 0;
 }
 
 inline bool takePlaceForSoundAway() {
     QProcess dump;
     dump.start(QStringLiteral("pw-dump"), QStringList());
-    if (!dump.waitForFinished(10'000)) return false;
+    if (!ends(dump, 10'000)) return false;
     for (const QJsonValue each : QJsonDocument::fromJson(dump.readAllStandardOutput()).array()) {
         if (each[QStringLiteral("info")][QStringLiteral("props")][QStringLiteral("node.name")] !=
             QStringLiteral("hall"))

@@ -4,6 +4,8 @@
 #include <QProcess>
 #include <QStringList>
 
+#include "support/ends.h"
+
 namespace mellow::test {
 
 /// As it wrote it; code −1: it did not end within a minute.
@@ -25,7 +27,7 @@ inline Raw runRaw(const QString& program, const QStringList& arguments, const QB
     process.start(program, arguments);
     process.write(input);
     process.closeWriteChannel();
-    if (!process.waitForFinished(60000)) return {};
+    if (!ends(process, 60'000)) return {};
     return {process.exitCode(), process.readAllStandardOutput(), process.readAllStandardError()};
 }
 

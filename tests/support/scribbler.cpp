@@ -12,6 +12,7 @@
 #include "app/frame/main_window.h"
 #include "app/ground/theme.h"
 #include "app/live/end_signals.h"
+#include "support/window.h"
 
 using namespace mellow;
 
@@ -25,10 +26,7 @@ int main(int argc, char** argv) {
     QSettings::setPath(QSettings::IniFormat, QSettings::UserScope, settings.path());
     QApplication::setOrganizationName(QStringLiteral("mellow-lever-scribbler"));
     app::applyTheme(application, app::duskTheme(), 1.0);
-    app::Live::Options options;
-    options.jack = false;
-    options.soundCard = false;
-    app::MainWindow window(options);
+    app::MainWindow window(test::alone());
     window.show();
     if (!window.openFile(QString::fromLocal8Bit(argv[1]))) return 1;
     const auto say = [](int number) {

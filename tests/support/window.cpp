@@ -34,12 +34,23 @@ QAction* findAction(const QList<QAction*>& actions, const QString& text) {
 
 }  // namespace
 
-Window::Window(QSize size, double fontScale, bool linen, bool jack) {
+app::Live::Options alone() {
+    app::Live::Options options;
+    options.jack = false;
+    options.alsa = false;
+    options.soundCard = false;
+    return options;
+}
+
+app::Live::Options overJack() {
+    app::Live::Options options = alone();
+    options.jack = true;
+    return options;
+}
+
+Window::Window(QSize size, double fontScale, bool linen, const app::Live::Options& options) {
     useOwnSettings();
     app::applyTheme(*qApp, linen ? app::linenTheme() : app::duskTheme(), fontScale);
-    app::Live::Options options;
-    options.jack = jack;
-    options.soundCard = false;
     window_ = std::make_unique<app::MainWindow>(options);
     window_->files().onAsk([this](QWidget*) {
         ++asked;

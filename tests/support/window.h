@@ -12,13 +12,19 @@
 
 namespace mellow::test {
 
-/// A window without a sound card, and without JACK unless asked for, shown and active. What a person would be
-/// asked is answered as set.
+/// Nothing of the machine is used.
+app::Live::Options alone();
+/// The JACK server is, that JACK_DEFAULT_SERVER names.
+app::Live::Options overJack();
+
+/// A window that is alone unless asked for more, shown and active. What a person would be asked is answered
+/// as set.
 class Window {
  public:
-    /// size: of the window; fontScale: as the theme takes it; jack: use the server that JACK_DEFAULT_SERVER
-    /// names.
-    explicit Window(QSize size = {1280, 800}, double fontScale = 1.0, bool linen = false, bool jack = false);
+    /// size: of the window; fontScale: as the theme takes it.
+    explicit Window(QSize size = {1280, 800}, double fontScale = 1.0, bool linen = false,
+                    const app::Live::Options& options = alone());
+    explicit Window(const app::Live::Options& options) : Window({1280, 800}, 1.0, false, options) {}
 
     /// The page of a type, which is made whether it is shown or not.
     template<class OfType>

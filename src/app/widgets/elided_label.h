@@ -1,10 +1,12 @@
 // A label of one line that takes the room that it is given: what finds no room there gives way to an
-// ellipsis, and is in the tooltip.
+// ellipsis, and is in the tooltip as long as it is cut off.
 #pragma once
 
+#include <QHelpEvent>
 #include <QLabel>
 #include <QPainter>
 #include <QStyle>
+#include <QToolTip>
 
 namespace mellow::app {
 
@@ -19,12 +21,21 @@ class ElidedLabel : public QLabel {
     [[nodiscard]] QSize minimumSizeHint() const override { return {0, QLabel::minimumSizeHint().height()}; }
 
  protected:
+    bool event(QEvent* event) override {
+        if (event->type() != QEvent::ToolTip || !toolTip().isEmpty() || shownText() == text())
+            return QLabel::event(event);
+        QToolTip::showText(static_cast<QHelpEvent*>(event)->globalPos(), text(), this);
+        return true;
+    }
     void paintEvent(QPaintEvent*) override {
-        const QString shown = fontMetrics().elidedText(text(), Qt::ElideRight, width());
-        if (shown != text() && toolTip().isEmpty()) setToolTip(text());
         QPainter painter(this);
-        style()->drawItemText(&painter, rect(), static_cast<int>(alignment()), palette(), isEnabled(), shown,
-                              foregroundRole());
+        style()->drawItemText(&painter, contentsRect(), static_cast<int>(alignment()), palette(), isEnabled(),
+                              shownText(), foregroundRole());
+    }
+
+ private:
+    [[nodiscard]] QString shownText() const {
+        return fontMetrics().elidedText(text(), Qt::ElideRight, contentsRect().width());
     }
 };
 

@@ -72,19 +72,23 @@ double JackMeasuring::done() const {
                : 0;
 }
 
-/// A take that ends early, or is elsewhere than it was, is not the sweep any more.
+/// A take that ends early, or is elsewhere than it was, is not the sweep any more. What comes after its last
+/// look is reckoned, since whoever looks may be held up while it ends.
 bool JackMeasuring::isPlayedOn() {
     constexpr std::int64_t slack = 500'000;  // µs
     const std::int64_t now = stage_.position();
+    const auto looked = std::chrono::steady_clock::now();
     // What played before may be heard of still.
     constexpr std::int64_t beginning = 1'000'000;
     if (played_ < 0 && now > beginning) return true;
     if (now >= 0) {
         const bool goesOn = now >= played_;
         played_ = now;
+        playedAt_ = looked;
         return goesOn;
     }
-    return played_ < 0 || played_ >= ends_ - slack;
+    const auto since = std::chrono::duration_cast<std::chrono::microseconds>(looked - playedAt_);
+    return played_ < 0 || played_ + since.count() >= ends_ - slack;
 }
 
 std::optional<Result<RecordedSweep>> JackMeasuring::tend() {

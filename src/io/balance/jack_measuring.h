@@ -74,7 +74,8 @@ class JackMeasuring {
     std::int64_t length_ = 0;   ///< frames of the sweep
     std::int64_t ends_ = 0;     ///< of what is played, microseconds
     std::int64_t played_ = -1;  ///< how far it had come when somebody looked; −1: it has not begun
-    std::int64_t lost_ = 0;     ///< of the inputs, when it began
+    std::chrono::steady_clock::time_point playedAt_;  ///< when that was
+    std::int64_t lost_ = 0;                           ///< of the inputs, when it began
     std::int64_t heardLast_ = 0;
     std::chrono::steady_clock::time_point heardAt_;
     bool begun_ = false;

@@ -67,7 +67,6 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
 QLayout* GearPage::buildTitles() {
     // Titles stand above the board's columns.
     auto* head = new QHBoxLayout;
-    head->setSpacing(scaled(12));
     head->setSpacing(0);
     const auto addTitle = [head](const QString& title, const QString& caption) {
         auto* part = new QWidget;
@@ -84,6 +83,7 @@ QLayout* GearPage::buildTitles() {
     };
     addTitle(tr("Hands"), tr("what you play"));
     threads_->setAlignment(Qt::AlignCenter);
+    threads_->setContentsMargins(scaled(8), 0, scaled(8), 0);
     threads_->setProperty("role", "caption");
     threads_->setObjectName(QStringLiteral("threads"));
     head->addWidget(threads_, 1);

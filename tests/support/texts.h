@@ -10,6 +10,7 @@
 #include <QStyleOptionComboBox>
 #include <cstdlib>
 
+#include "app/widgets/elided_label.h"
 #include "app/widgets/short_list.h"
 
 namespace mellow::test {
@@ -23,9 +24,11 @@ inline QString labelOf(const QWidget* widget) {
 inline QString cutOff(const QWidget* widget) {
     if (const auto* label = qobject_cast<const QLabel*>(widget)) {
         if (label->text().isEmpty() || !label->pixmap(Qt::ReturnByValue).isNull()) return {};
+        // One that ends in an ellipsis by itself has only to be high enough.
+        const bool isElided = qobject_cast<const app::ElidedLabel*>(label) != nullptr;
         const bool wraps = label->wordWrap();
         const QSize wanted = wraps ? QSize(0, label->heightForWidth(label->width())) : label->sizeHint();
-        if (wanted.width() > label->width() || wanted.height() > label->height() + 1)
+        if ((wanted.width() > label->width() && !isElided) || wanted.height() > label->height() + 1)
             return labelOf(label) + QLatin1Char(' ') + label->text();
     }
     // A mark inside a field, without words, has the room that the field gives it, in the middle of its

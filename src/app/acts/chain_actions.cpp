@@ -203,6 +203,7 @@ void ChainActions::move(int by) {
             auto* chains = chainsOf(e, now);
             if (chains == nullptr) return;
             std::vector<std::size_t> places;
+            places.reserve(all.size());
             for (const Selected& each : all) places.push_back(placeOf(*chains, each.chain));
             std::sort(places.begin(), places.end());
             if (by > 0) std::reverse(places.begin(), places.end());

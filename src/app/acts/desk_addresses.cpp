@@ -13,7 +13,7 @@ std::string onTablet(const std::string& address) {
 }
 
 QString placeOf(const desk::ElementTarget& target) {
-    const QString name = nameToShow(target.name);
+    QString name = nameToShow(target.name);
     if (target.instrument.empty()) return name;
     return QCoreApplication::translate("DeskAddresses", "%1 of %2").arg(name, nameToShow(target.instrument));
 }

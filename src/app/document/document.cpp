@@ -199,7 +199,7 @@ Outcome Document::save(const QString& path) {
     const std::string file = QFile::encodeName(path).toStdString();
     const auto ensemble = ensemble_;
     std::optional<files::FileStamp> stamp;
-    const auto saved = doneAside({tr("Saving %1").arg(QFileInfo(path).fileName())}, [&]() -> Outcome {
+    auto saved = doneAside({tr("Saving %1").arg(QFileInfo(path).fileName())}, [&]() -> Outcome {
         // What cannot be kept beside it must not keep the work from being saved.
         (void)files::keepVersion(file);
         auto written = files::writeFile(file, store::printEnsemble(*ensemble));

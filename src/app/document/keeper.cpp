@@ -168,6 +168,7 @@ std::vector<fs::path> orphansIn(const fs::path& folder) {
     }
     std::sort(found.rbegin(), found.rend());
     std::vector<fs::path> paths;
+    paths.reserve(found.size());
     for (auto& [time, path] : found) paths.push_back(std::move(path));
     return paths;
 }

@@ -12,6 +12,7 @@ namespace mellow::app {
 bool Application::notify(QObject* receiver, QEvent* event) {
     QString why;
     try {
+        if (onX11_ && keys_.keeps(*receiver, *event)) return true;
         return QApplication::notify(receiver, event);
     } catch (const std::exception& error) {
         constexpr std::size_t longest = 120;

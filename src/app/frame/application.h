@@ -3,10 +3,13 @@
 // Nothing is thrown across the core's boundary, and what can fail says so; but memory may end, a library may
 // throw what it does not say, and a mistake may be ours. Then the act that failed is given up, and the
 // program goes on: what was edited is in the journal within a second as ever, and notes that sound can be
-// silenced.
+// silenced. And the outermost place at which a key is heard of, where X11 is asked whether it was one
+// (ground/held_keys.h).
 #pragma once
 
 #include <QApplication>
+
+#include "app/ground/held_keys.h"
 
 namespace mellow::app {
 
@@ -20,6 +23,10 @@ class Application : public QApplication {
  signals:
     /// An act was given up. what: in a sentence for a person.
     void gaveUp(const QString& sentence);
+
+ private:
+    HeldKeys keys_;
+    const bool onX11_ = platformName() == QLatin1String("xcb");
 };
 
 }  // namespace mellow::app

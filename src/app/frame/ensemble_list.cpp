@@ -414,7 +414,7 @@ void EnsembleList::showContextMenu(const QPoint& at) {
 /// Rows keep their height, so nothing is laid out anew, as QListView would.
 void EnsembleList::dataChanged(const QModelIndex& first, const QModelIndex& last, const QList<int>& roles) {
     if (roles != QList<int>{InstrumentModel::levels})
-        return QAbstractItemView::dataChanged(first, last, roles);
+        return QAbstractItemView::dataChanged(first, last, roles);  // NOLINT(bugprone-parent-virtual-call)
     for (int row = first.row(); row <= last.row(); ++row)
         viewport()->update(CardPlaces(visualRect(model_.index(row))).bar.toAlignedRect());
 }

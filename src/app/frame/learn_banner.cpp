@@ -109,7 +109,7 @@ LearnBanner::LearnBanner(Workspace& workspace, QWidget* parent)
 
 QString LearnBanner::nameOfCandidate(const learning::Candidate& candidate) const {
     const Ensemble& ensemble = workspace_.document.ensemble();
-    const QString name = toQt(describe::sourceName(ensemble, candidate.source));
+    QString name = toQt(describe::sourceName(ensemble, candidate.source));
     if (candidate.source.kind == SourceKind::osc) return name;
     const QString message = toQt(describe::sourceMessage(candidate.source));
     const QString shape = toQt(describe::shapeName(candidate.heard));

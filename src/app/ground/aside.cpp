@@ -5,6 +5,7 @@
 #include <QApplication>
 #include <QEventLoop>
 #include <QProgressDialog>
+#include <QThread>
 #include <QTimer>
 #include <chrono>
 #include <condition_variable>

@@ -1,5 +1,5 @@
-// A label of one line that takes the room that it is given: what finds no room there gives way to an
-// ellipsis, and is in the tooltip as long as it is cut off.
+// A label of one line that makes do with the room that it is given: what finds none gives way to an ellipsis,
+// and is in the tooltip as long as it is cut off.
 #pragma once
 
 #include <QHelpEvent>
@@ -14,10 +14,18 @@ class ElidedLabel : public QLabel {
     Q_OBJECT
 
  public:
-    explicit ElidedLabel(QWidget* parent = nullptr) : QLabel(parent) {
-        setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    /// What it takes of a row: what others leave, or, before those, as much as its words need.
+    enum class Takes { whatIsLeft, whatItNeeds };
+
+    explicit ElidedLabel(QWidget* parent = nullptr, Takes takes = Takes::whatIsLeft)
+        : QLabel(parent), takes_(takes) {
+        const bool rest = takes == Takes::whatIsLeft;
+        setSizePolicy(rest ? QSizePolicy::Ignored : QSizePolicy::Preferred, QSizePolicy::Preferred);
     }
-    [[nodiscard]] QSize sizeHint() const override { return {0, QLabel::sizeHint().height()}; }
+    [[nodiscard]] QSize sizeHint() const override {
+        const QSize needed = QLabel::sizeHint();
+        return {takes_ == Takes::whatItNeeds ? needed.width() : 0, needed.height()};
+    }
     [[nodiscard]] QSize minimumSizeHint() const override { return {0, QLabel::minimumSizeHint().height()}; }
 
  protected:
@@ -37,6 +45,8 @@ class ElidedLabel : public QLabel {
     [[nodiscard]] QString shownText() const {
         return fontMetrics().elidedText(text(), Qt::ElideRight, contentsRect().width());
     }
+
+    const Takes takes_;
 };
 
 }  // namespace mellow::app

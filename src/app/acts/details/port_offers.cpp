@@ -142,11 +142,11 @@ PortChoice portFor(const std::string& typed, const Live& live, const Ensemble& e
 }
 
 QLineEdit* portField(Form& form, const Workspace& workspace, const QString& label, bool input,
-                     std::function<QString(const Ensemble&)> read,
+                     const std::function<QString(const Ensemble&)>& read,
                      std::function<void(Ensemble&, const std::string&)> write) {
     Live& live = workspace.live;
-    QLineEdit* field = form.text(
-        label, std::move(read), [&live, input, write = std::move(write)](Ensemble& e, const QString& typed) {
+    QLineEdit* field =
+        form.text(label, read, [&live, input, write = std::move(write)](Ensemble& e, const QString& typed) {
             const PortChoice choice = portFor(typed.toStdString(), live, e, input);
             write(e, choice.name);
             // Ours is there once the edit is played.

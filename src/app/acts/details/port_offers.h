@@ -25,7 +25,7 @@ PortChoice portFor(const std::string& typed, const Live& live, const Ensemble& e
 /// A row of a form for the name of a port, which offers what is there: as one types, by its arrow, by Down or
 /// a double click. What is chosen of another program's is connected as soon as it is written.
 QLineEdit* portField(Form& form, const Workspace& workspace, const QString& label, bool input,
-                     std::function<QString(const Ensemble&)> read,
+                     const std::function<QString(const Ensemble&)>& read,
                      std::function<void(Ensemble&, const std::string&)> write);
 
 }  // namespace mellow::app

@@ -175,7 +175,7 @@ QString TableDialog::listed(const QStringList& complaints) {
 }
 
 TableDialog* TableDialog::takeIn(QWidget* window, const QString& title, ProfileModel& model,
-                                 profiles::Table table, std::function<void(const QString&)> complain) {
+                                 profiles::Table table, const std::function<void(const QString&)>& complain) {
     const auto all = std::make_shared<const profiles::Table>(std::move(table));
     auto* dialog = new TableDialog(title, model, *all, window);
     connect(dialog, &QDialog::accepted, &model, [dialog, title, all, &model, complain] {

@@ -23,7 +23,7 @@ class TableDialog : public QDialog {
     /// Asks, above a window, and takes it in as was said. title: what is taken in. complain: is told what was
     /// not understood, as one sentence.
     static TableDialog* takeIn(QWidget* window, const QString& title, ProfileModel& model,
-                               profiles::Table table, std::function<void(const QString&)> complain);
+                               profiles::Table table, const std::function<void(const QString&)>& complain);
     /// The first complaints, and how many more there are.
     static QString listed(const QStringList& complaints);
 

@@ -7,6 +7,7 @@
 #include "app/ground/theme.h"
 #include "app/ground/words.h"
 #include "app/pages/balance/curve_strips.h"
+#include "app/widgets/elided_label.h"
 #include "app/widgets/make_action.h"
 #include "core/text/numbers.h"
 
@@ -14,8 +15,7 @@ namespace mellow::app {
 
 namespace {
 
-QLabel* titled(const QString& text, const char* role) {
-    auto* label = new QLabel(text);
+QLabel* titled(QLabel* label, const char* role) {
     label->setProperty("role", role);
     return label;
 }
@@ -43,10 +43,10 @@ BalancePage::BalancePage(Workspace& workspace, QWidget* parent)
       section_(new SectionList(workspace, *balancing_)),
       measure_(new MeasurePanel(workspace, *balancing_)),
       level_(new LevelPanel(workspace, *balancing_)),
-      title_(titled({}, "title")),
-      about_(titled({}, "caption")),
+      title_(titled(new ElidedLabel(nullptr, ElidedLabel::Takes::whatItNeeds), "title")),
+      about_(titled(new ElidedLabel, "caption")),
       doubts_(new QLabel),
-      after_(titled({}, "caption")),
+      after_(titled(new ElidedLabel, "caption")),
       empty_(new QLabel),
       pictures_(new QWidget) {
     setObjectName(QStringLiteral("middle"));
@@ -95,11 +95,11 @@ void BalancePage::build() {
     const auto line = [&](const QString& title, QLabel* caption) {
         auto* row = new QHBoxLayout;
         row->setSpacing(scaled(10));
-        row->addWidget(titled(title, "section"));
+        row->addWidget(titled(new QLabel(title), "section"));
         row->addWidget(caption, 1);
         parts->addLayout(row);
     };
-    line(tr("Brightness"), titled(tr("the centre of the spectrum"), "caption"));
+    line(tr("Brightness"), titled(new QLabel(tr("the centre of the spectrum")), "caption"));
     parts->addWidget(new BrightnessStrip(*balancing_), 1);
     line(tr("After levelling"), after_);
     parts->addWidget(new AfterStrip(*balancing_), 2);

@@ -35,7 +35,7 @@ ChainsPage::ChainsPage(Workspace& workspace, QWidget* parent)
       workspace_(workspace),
       document_(workspace.document),
       selection_(workspace.selection),
-      title_(new QLabel),
+      title_(new ElidedLabel(nullptr, ElidedLabel::Takes::whatItNeeds)),
       summary_(new ElidedLabel),
       add_(new QPushButton(tr("Add chain"))),
       list_(new ChainList(workspace.document, workspace.selection, workspace.live)),

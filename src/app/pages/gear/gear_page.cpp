@@ -83,7 +83,7 @@ QLayout* GearPage::buildTitles() {
     };
     addTitle(tr("Hands"), tr("what you play"));
     threads_->setAlignment(Qt::AlignCenter);
-    threads_->setContentsMargins(scaled(8), 0, scaled(8), 0);
+    threads_->setContentsMargins(0, 0, scaled(8), 0);
     threads_->setProperty("role", "caption");
     threads_->setObjectName(QStringLiteral("threads"));
     head->addWidget(threads_, 1);

@@ -14,7 +14,7 @@ namespace mellow::app {
 
 namespace {
 
-constexpr int heldMs = 400;  ///< a key that is down longer is held, and not struck
+constexpr quint64 heldMs = 400;  ///< a key that is down longer is held, and not struck
 constexpr const char* leads = " → ";
 
 /// The same control: of notes any key.
@@ -31,6 +31,7 @@ bool isSame(const sheet::Cause& one, const sheet::Cause& other) {
 }  // namespace
 
 Asking::Asking(Workspace& workspace, QObject* parent) : QObject(parent), workspace_(workspace) {
+    qApp->installEventFilter(this);
     connect(&workspace.live, &Live::cameIn, this, &Asking::hear);
     connect(&workspace.live, &Live::happenedByOsc, this, &Asking::hearOsc);
     connect(&workspace.touched, &Touched::changed, this, [this] {
@@ -44,33 +45,38 @@ Asking::Asking(Workspace& workspace, QObject* parent) : QObject(parent), workspa
     });
 }
 
-void Asking::setOn(bool on, By by) {
+void Asking::setOn(bool on) {
     if (on == on_) return;
     on_ = on;
     // Who clicked may type the letter afterwards.
-    by == By::key ? held_.start() : held_.invalidate();
+    keyHoldsIt_ = on ? keyIsDown_ : std::nullopt;
     asked_ = {};
     about_.clear();
     take({}, {});
-    if (on) {
-        qApp->installEventFilter(this);
-    } else {
-        qApp->removeEventFilter(this);
-    }
     emit changed();
 }
 
-/// A key that is held asks as long as it is down.
 bool Asking::eventFilter(QObject* watched, QEvent* event) {
-    if (event->type() == QEvent::KeyRelease && held_.isValid()) {
+    const QEvent::Type type = event->type();
+    if (type == QEvent::ShortcutOverride || type == QEvent::KeyRelease) {
         const auto& key = static_cast<const QKeyEvent&>(*event);
-        if (key.key() == Qt::Key_I && !key.isAutoRepeat()) {
-            const bool wasHeld = held_.elapsed() > heldMs;
-            held_.invalidate();
-            if (wasHeld) setOn(false);
-        }
+        if (key.key() == Qt::Key_I && !key.isAutoRepeat()) followKey(type, key.timestamp());
     }
     return QObject::eventFilter(watched, event);
+}
+
+/// A key that is held asks as long as it is down. How long it was is asked of who saw it go down and up: here
+/// it may be known late.
+void Asking::followKey(QEvent::Type type, quint64 when) {
+    if (type == QEvent::ShortcutOverride) {
+        keyIsDown_ = when;
+        keyHoldsIt_.reset();
+        return;
+    }
+    const bool wasHeld = keyHoldsIt_ && when - *keyHoldsIt_ > heldMs;
+    keyIsDown_.reset();
+    keyHoldsIt_.reset();
+    if (wasHeld) setOn(false);
 }
 
 void Asking::askRow(const AssignmentId& row) {

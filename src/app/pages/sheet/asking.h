@@ -4,7 +4,8 @@
 // It only listens: nothing is learned from it and nothing is edited.
 #pragma once
 
-#include <QElapsedTimer>
+#include <QEvent>
+#include <optional>
 #include <set>
 
 #include "app/acts/workspace.h"
@@ -19,9 +20,8 @@ class Asking : public QObject {
  public:
     explicit Asking(Workspace& workspace, QObject* parent = nullptr);
 
-    enum class By { click, key };
-    /// By a key that then stays down, it is on until the key comes up.
-    void setOn(bool on, By by = By::click);
+    /// By its key, which then stays down, it is on until the key comes up.
+    void setOn(bool on);
     [[nodiscard]] bool isOn() const { return on_; }
     /// Asks of a row: what it leads to, and what moves it.
     void askRow(const AssignmentId& row);
@@ -47,6 +47,7 @@ class Asking : public QObject {
     bool eventFilter(QObject* watched, QEvent* event) override;
 
  private:
+    void followKey(QEvent::Type type, quint64 when);
     void hear(const io::Happening& happening);
     void hearOsc(const io::OscHappening& happening);
     void follow();
@@ -57,7 +58,9 @@ class Asking : public QObject {
 
     Workspace& workspace_;
     bool on_ = false;
-    QElapsedTimer held_;  ///< since it was switched on
+    using Pressed = std::optional<quint64>;
+    Pressed keyIsDown_;   ///< since when, in milliseconds of the system that says so
+    Pressed keyHoldsIt_;  ///< the same, where that press has switched it on
     std::variant<std::monostate, sheet::Cause, AssignmentId, std::string> asked_;
     QString about_;
     std::shared_ptr<const std::set<AssignmentId>> rows_ = std::make_shared<std::set<AssignmentId>>();

@@ -165,7 +165,7 @@ void SheetPage::buildActions() {
     });
     addAction(tr("&What does this do?"), QKeySequence(Qt::Key_I),
               tr("Move a control, touch a target or click a row, and see what belongs to it"),
-              [this] { asking_->setOn(!asking_->isOn(), Asking::By::key); })
+              [this] { asking_->setOn(!asking_->isOn()); })
         ->setAutoRepeat(false);
     addAction(tr("Choose &all"), QKeySequence::SelectAll, tr("Choose all rows that the search found"),
               [this] { view_->chooseAll(); });

@@ -183,7 +183,7 @@ QString JustNowModel::text() const {
 /// A key down and a key up are two lines, so that a struck key shows both.
 JustNowModel::Mover JustNowModel::moverOf(const io::Happening& happening) {
     const midi::Bytes bytes = happening.message.bytes();
-    Mover mover{happening.out, happening.made, happening.instrument, 0, bytes[0], {}};
+    Mover mover{bytes[0], 0, happening.instrument, happening.out, happening.made, {}};
     if (!midi::isChannelStatus(bytes[0])) return mover;
     mover.channel = midi::channelOf(bytes);
     const int kind = midi::isNoteOff(bytes) ? int{midi::noteOff} : midi::kindOf(bytes);
@@ -193,7 +193,7 @@ JustNowModel::Mover JustNowModel::moverOf(const io::Happening& happening) {
 }
 
 JustNowModel::Mover JustNowModel::moverOf(const io::OscHappening& happening) {
-    return {happening.out, happening.out, happening.instrument, 0, 0, happening.message.address.data()};
+    return {0, 0, happening.instrument, happening.out, happening.out, happening.message.address.data()};
 }
 
 template<class Happened>

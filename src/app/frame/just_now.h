@@ -34,11 +34,11 @@ class JustNowModel : public QAbstractListModel {
  private:
     /// What moves: all that shares it is one line.
     struct Mover {
-        bool out = false;
-        bool made = false;  ///< by a chain
-        std::uint32_t instrument = 0;
+        int message = 0;  ///< its kind and number; first, since most differ by it
         int channel = 0;
-        int message = 0;      ///< its kind and number
+        std::uint32_t instrument = 0;
+        bool out = false;
+        bool made = false;    ///< by a chain
         std::string address;  ///< of one by OSC, where it goes
         friend bool operator==(const Mover&, const Mover&) = default;
     };

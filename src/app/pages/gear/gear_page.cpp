@@ -22,7 +22,7 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
       workspace_(workspace),
       activity_(new PortActivity(workspace.live, this)),
       board_(new PortBoard),
-      threads_(new ElidedLabel),
+      threads_(new ElidedLabel(nullptr, ElidedLabel::Takes::whatItNeeds)),
       tableTitle_(new ElidedLabel),
       controls_(new ControlsModel(workspace.document, *activity_, this)),
       table_(new CellTable(*controls_, QStringLiteral("controls"), tr("Controls"))),
@@ -68,7 +68,7 @@ QLayout* GearPage::buildTitles() {
     // Titles stand above the board's columns.
     auto* head = new QHBoxLayout;
     head->setSpacing(0);
-    const auto addTitle = [head](const QString& title, const QString& caption) {
+    const auto addTitle = [](QHBoxLayout* to, const QString& title, const QString& caption) {
         auto* part = new QWidget;
         auto* line = new QHBoxLayout(part);
         line->setContentsMargins(0, 0, 0, 0);
@@ -79,15 +79,22 @@ QLayout* GearPage::buildTitles() {
         line->addWidget(label);
         line->addWidget(small, 1);
         part->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-        head->addWidget(part, 2);
+        to->addWidget(part, 2);
     };
-    addTitle(tr("Hands"), tr("what you play"));
+    // What is said of the threads stands above them, and takes what it needs from the title before it.
+    auto* before = new QWidget;
+    auto* line = new QHBoxLayout(before);
+    line->setContentsMargins(0, 0, 0, 0);
+    line->setSpacing(0);
+    before->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    addTitle(line, tr("Hands"), tr("what you play"));
     threads_->setAlignment(Qt::AlignCenter);
-    threads_->setContentsMargins(0, 0, scaled(8), 0);
+    threads_->setContentsMargins(scaled(8), 0, scaled(8), 0);
     threads_->setProperty("role", "caption");
     threads_->setObjectName(QStringLiteral("threads"));
-    head->addWidget(threads_, 1);
-    addTitle(tr("Sound"), tr("what you drive"));
+    line->addWidget(threads_, 1);
+    head->addWidget(before, 3);
+    addTitle(head, tr("Sound"), tr("what you drive"));
     return head;
 }
 
@@ -262,6 +269,7 @@ void GearPage::refresh() {
     const PortCards cards = portCards(workspace_.document, workspace_.live, *activity_);
     threads_->setText(tr("%n thread(s)", nullptr, static_cast<int>(cards.threads.size())) +
                       QStringLiteral(", ") + tr("%n chain(s)", nullptr, cards.chains));
+    threads_->setMinimumWidth(threads_->sizeHint().width());
     board_->show(cards);
     controls_->refresh();
 }

@@ -22,7 +22,7 @@ GearPage::GearPage(Workspace& workspace, QWidget* parent)
       workspace_(workspace),
       activity_(new PortActivity(workspace.live, this)),
       board_(new PortBoard),
-      threads_(new ElidedLabel(nullptr, ElidedLabel::Takes::whatItNeeds)),
+      threads_(new ElidedLabel),
       tableTitle_(new ElidedLabel),
       controls_(new ControlsModel(workspace.document, *activity_, this)),
       table_(new CellTable(*controls_, QStringLiteral("controls"), tr("Controls"))),
@@ -68,7 +68,7 @@ QLayout* GearPage::buildTitles() {
     // Titles stand above the board's columns.
     auto* head = new QHBoxLayout;
     head->setSpacing(0);
-    const auto addTitle = [](QHBoxLayout* to, const QString& title, const QString& caption) {
+    const auto addTitle = [head](const QString& title, const QString& caption, int share) {
         auto* part = new QWidget;
         auto* line = new QHBoxLayout(part);
         line->setContentsMargins(0, 0, 0, 0);
@@ -77,24 +77,19 @@ QLayout* GearPage::buildTitles() {
         auto* small = new QLabel(caption);
         small->setProperty("role", "caption");
         line->addWidget(label);
-        line->addWidget(small, 1);
+        line->addWidget(small);
         part->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-        to->addWidget(part, 2);
+        head->addWidget(part, share);
+        return line;
     };
-    // What is said of the threads stands above them, and takes what it needs from the title before it.
-    auto* before = new QWidget;
-    auto* line = new QHBoxLayout(before);
-    line->setContentsMargins(0, 0, 0, 0);
-    line->setSpacing(0);
-    before->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-    addTitle(line, tr("Hands"), tr("what you play"));
-    threads_->setAlignment(Qt::AlignCenter);
-    threads_->setContentsMargins(scaled(8), 0, scaled(8), 0);
+    // Above the threads, at their end, is said how many there are; where there is little room, not all of it.
+    QHBoxLayout* hands = addTitle(tr("Hands"), tr("what you play"), 3);
+    threads_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    threads_->setContentsMargins(0, 0, scaled(12), 0);
     threads_->setProperty("role", "caption");
     threads_->setObjectName(QStringLiteral("threads"));
-    line->addWidget(threads_, 1);
-    head->addWidget(before, 3);
-    addTitle(head, tr("Sound"), tr("what you drive"));
+    hands->addWidget(threads_, 1);
+    addTitle(tr("Sound"), tr("what you drive"), 2)->addStretch(1);
     return head;
 }
 
@@ -269,7 +264,6 @@ void GearPage::refresh() {
     const PortCards cards = portCards(workspace_.document, workspace_.live, *activity_);
     threads_->setText(tr("%n thread(s)", nullptr, static_cast<int>(cards.threads.size())) +
                       QStringLiteral(", ") + tr("%n chain(s)", nullptr, cards.chains));
-    threads_->setMinimumWidth(threads_->sizeHint().width());
     board_->show(cards);
     controls_->refresh();
 }

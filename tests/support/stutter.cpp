@@ -2,6 +2,10 @@
 // up the main thread of each test and of the program where it waits for something to do: mostly not, now and
 // then a moment, seldom for up to MELLOW_STUTTER milliseconds (800). What a test takes for settled and is not
 // yet, it finds. Other threads go on, so that the playing does.
+
+// Hardened, the C library's headers would define these functions themselves.
+#undef _FORTIFY_SOURCE
+
 #include <dlfcn.h>
 #include <poll.h>
 #include <sys/syscall.h>

@@ -1,7 +1,6 @@
 // What a widget hears of keys that X11 repeats, as its server tells of them.
 #include "app/ground/held_keys.h"
 
-#include <QAction>
 #include <QWidget>
 #include <QWindow>
 #include <QtTest>

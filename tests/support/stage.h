@@ -41,7 +41,7 @@ struct Stage {
     }
     /// Waits until everything that was sent so far has been played and shown; false: not in time (ms).
     bool hearAll(int within = 10'000) {
-        constexpr std::uint8_t mark = 119;
+        constexpr std::uint8_t mark = 119;  // a control that nothing here listens to
         QSignalSpy heard(&window->live(), &app::Live::cameIn);
         send({0xBF, mark, 1});
         const auto isHeard = [&] {

@@ -3,8 +3,10 @@
 // Nothing is thrown across the core's boundary, and what can fail says so; but memory may end, a library may
 // throw what it does not say, and a mistake may be ours. Then the act that failed is given up, and the
 // program goes on: what was edited is in the journal within a second as ever, and notes that sound can be
-// silenced. And the outermost place at which a key is heard of, where X11 is asked whether it was one
-// (ground/held_keys.h).
+// silenced.
+//
+// Also the outermost place at which a key is heard of: before every filter, so that what X11 repeats is kept
+// from all of them (ground/held_keys.h).
 #pragma once
 
 #include <QApplication>
